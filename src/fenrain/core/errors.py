@@ -1,0 +1,106 @@
+"""Every error a user can meet: one hierarchy, each with a stable code, what happened, where, and what to do next."""
+
+from __future__ import annotations
+
+
+class FenrainError(Exception):
+    """An error with a stable `code`, a `message`, the `place` it concerns and a `remedy`."""
+
+    code = "error"
+
+    def __init__(self, message: str, *, place: str = "", remedy: str = "") -> None:
+        super().__init__(message)
+        self.message = message
+        self.place = place
+        self.remedy = remedy
+
+    def __str__(self) -> str:
+        parts = [f"{self.place}: " if self.place else "", self.message]
+        if self.remedy:
+            parts.append(f" {self.remedy}")
+        return "".join(parts)
+
+    def __reduce__(self) -> tuple[object, ...]:
+        return _rebuild, (type(self), self.message, self.place, self.remedy)
+
+
+def _rebuild(kind: type[FenrainError], message: str, place: str, remedy: str) -> FenrainError:
+    return kind(message, place=place, remedy=remedy)
+
+
+class InputError(FenrainError):
+    """What was given cannot be used."""
+
+    code = "input"
+
+
+class UnknownFormatError(InputError):
+    code = "unknown-format"
+
+
+class BrokenFileError(InputError):
+    """The file ends early or breaks the rules of its format."""
+
+    code = "broken-file"
+
+
+class UnsafePathError(InputError):
+    """A reference leaves the folder of what was handed in."""
+
+    code = "unsafe-path"
+
+
+class MissingFileError(InputError):
+    code = "missing-file"
+
+
+class ImageError(InputError):
+    code = "image"
+
+
+class ImageTooLargeError(ImageError):
+    code = "image-too-large"
+
+
+class TooLargeError(InputError):
+    code = "too-large"
+
+
+class ParameterError(InputError):
+    """A parameter that the model does not have, or a value that it cannot take."""
+
+    code = "parameter"
+
+
+class UnknownModelError(InputError):
+    code = "unknown-model"
+
+
+class NotFoundError(FenrainError):
+    code = "not-found"
+
+
+class ConflictError(FenrainError):
+    """Somebody else changed it first."""
+
+    code = "changed-meanwhile"
+
+
+class PreconditionMissingError(FenrainError):
+    code = "precondition-required"
+
+
+class StorageError(FenrainError):
+    """The disk or the database did not take it."""
+
+    code = "storage"
+
+
+class EngineError(FenrainError):
+    """The rendering engine cannot run here."""
+
+    code = "engine"
+
+
+class CancelledError(FenrainError):
+    code = "cancelled"

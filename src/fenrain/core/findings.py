@@ -1,0 +1,40 @@
+"""What is odd about a material: what, where, why it matters, and what to do."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from typing import Any
+
+SEVERITIES = ("note", "warning", "problem")
+
+
+@dataclass(frozen=True)
+class Finding:
+    """code: stable; parameter: the value it concerns, or ""; evidence: the number or name that shows it."""
+
+    code: str
+    severity: str
+    message: str
+    parameter: str = ""
+    evidence: str = ""
+    remedy: str = ""
+
+    def to_document(self) -> dict[str, Any]:
+        return asdict(self)
+
+    @staticmethod
+    def from_document(document: Mapping[str, Any]) -> Finding:
+        return Finding(**document)
+
+
+def note(code: str, message: str, **details: str) -> Finding:
+    return Finding(code, "note", message, **details)
+
+
+def warning(code: str, message: str, **details: str) -> Finding:
+    return Finding(code, "warning", message, **details)
+
+
+def problem(code: str, message: str, **details: str) -> Finding:
+    return Finding(code, "problem", message, **details)

@@ -1,0 +1,66 @@
+"""Exponent highlights, in the halfway (Blinn) and the mirror-direction (Phong) form, as the MTL format states them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from fenrain.core.optics.arrays import Array, dot, maximum, minimum, normalise, select, vector
+from fenrain.core.optics.exponent import blinn_highlight, phong_highlight, power_cosine_density, sample_power_cosine
+from fenrain.core.optics.microfacet import above, reflect, safe_half
+
+
+@dataclass(frozen=True)
+class BlinnHighlight:
+    """Ks (N·H)^n / π, without a cosine: brightest at the mirror direction, not normalised."""
+
+    colour: Array
+    exponent: Array
+    diffuse = False
+
+    def evaluate(self, wi: Array, wo: Array) -> Array:
+        return above(wi, wo, self.colour * blinn_highlight(wi, wo, safe_half(wi, wo), self.exponent))
+
+    def density(self, wi: Array, wo: Array) -> Array:
+        half = safe_half(wi, wo)
+        return above(wi, wo, power_cosine_density(half[2], self.exponent) / (4.0 * maximum(dot(wo, half), 1e-6)))
+
+    def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
+        return reflect(wo, sample_power_cosine(self.exponent, u1, u2))
+
+    def albedo(self, cosine: Array) -> Array:
+        return self.colour * minimum(8.0 / (self.exponent + 2.0), 1.0)
+
+
+@dataclass(frozen=True)
+class PhongHighlight:
+    """Ks (R·V)^n / π."""
+
+    colour: Array
+    exponent: Array
+    diffuse = False
+
+    def evaluate(self, wi: Array, wo: Array) -> Array:
+        return above(wi, wo, self.colour * phong_highlight(wi, wo, self.exponent))
+
+    def density(self, wi: Array, wo: Array) -> Array:
+        mirrored = 2.0 * wi[2] * wo[2] - dot(wi, wo)
+        return above(wi, wo, power_cosine_density(mirrored, self.exponent))
+
+    def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
+        around = sample_power_cosine(self.exponent, u1, u2)
+        axis = vector(-wo[0], -wo[1], wo[2])
+        side, other = _frame_about(axis)
+        return side * around[0] + other * around[1] + axis * around[2]
+
+    def albedo(self, cosine: Array) -> Array:
+        return self.colour * minimum(2.0 / (self.exponent + 1.0), 1.0)
+
+
+def _frame_about(axis: Array) -> tuple[Array, Array]:
+    """Two unit vectors across `axis`."""
+    steep = select(axis[2] > 0.999, 1.0, 0.0)
+    side = normalise(vector(axis[2] * steep + axis[1] * (1.0 - steep), -axis[0] * (1.0 - steep), -axis[0] * steep))
+    other = vector(
+        axis[1] * side[2] - axis[2] * side[1], axis[2] * side[0] - axis[0] * side[2], axis[0] * side[1] - axis[1] * side[0]
+    )
+    return side, other

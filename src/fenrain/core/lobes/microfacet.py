@@ -1,0 +1,131 @@
+"""Microfacet reflection: GGX with a choice of reflectance against angle."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Protocol
+
+from fenrain.core.optics.albedo import (
+    compensation, dielectric_albedo, dielectric_average_albedo, schlick_albedo, schlick_average_albedo,
+)
+from fenrain.core.optics.arrays import Array, clip, dot, maximum, raw_sqrt, scalar_of, select
+from fenrain.core.optics.fresnel import f0_from_ior, fresnel_dielectric, fresnel_schlick1994, metal_tint_kutz2021
+from fenrain.core.optics.microfacet import (
+    SMALLEST_ALPHA, above, ggx_distribution, reflect, safe_half, sample_visible_ggx, smith_masking, visible_ggx_density,
+)
+
+
+class Reflectance(Protocol):
+    """How much a smooth facet reflects against angle."""
+
+    def at(self, cosine: Array) -> Array: ...
+
+    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
+        """Directional albedo of the compensated lobe; a scalar, for the layers below."""
+        ...
+
+    def average_albedo(self, alpha: Array) -> Array: ...
+
+
+@dataclass(frozen=True)
+class Schlick:
+    """Schlick 1994 between facing and grazing reflectance."""
+
+    f0: Array
+    f90: Array = 1.0
+
+    def at(self, cosine: Array) -> Array:
+        return fresnel_schlick1994(cosine, self.f0, self.f90)
+
+    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
+        return schlick_albedo(cosine, alpha, scalar_of(self.f0), scalar_of(self.f90))
+
+    def average_albedo(self, alpha: Array) -> Array:
+        return schlick_average_albedo(alpha, scalar_of(self.f0), scalar_of(self.f90))
+
+
+@dataclass(frozen=True)
+class MetalTint:
+    """Schlick with a tint near 82° (Kutz et al. 2021)."""
+
+    f0: Array
+    tint: Array
+
+    def at(self, cosine: Array) -> Array:
+        return metal_tint_kutz2021(cosine, self.f0, self.tint)
+
+    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
+        return schlick_albedo(cosine, alpha, scalar_of(self.f0), 1.0)
+
+    def average_albedo(self, alpha: Array) -> Array:
+        return schlick_average_albedo(alpha, scalar_of(self.f0), 1.0)
+
+
+@dataclass(frozen=True)
+class Dielectric:
+    """Fresnel reflectance of a clear body; an index below one is taken as its reciprocal, which avoids total reflection."""
+
+    ior: Array
+
+    def _outward(self) -> Array:
+        return select(self.ior < 1.0, 1.0 / maximum(self.ior, 1e-3), self.ior)
+
+    def at(self, cosine: Array) -> Array:
+        return fresnel_dielectric(cosine, self._outward())
+
+    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
+        return dielectric_albedo(cosine, alpha, self._outward())
+
+    def average_albedo(self, alpha: Array) -> Array:
+        return dielectric_average_albedo(alpha, self._outward())
+
+    def f0(self) -> Array:
+        return f0_from_ior(self.ior)
+
+
+@dataclass(frozen=True)
+class Microfacet:
+    """GGX with height-correlated Smith masking: D F G/(4 cos θo), times a colour.
+
+    along, across: widths α along the tangent and across it, > 0; compensated: gives back what single scattering loses.
+    """
+
+    along: Array
+    across: Array
+    reflectance: Reflectance
+    colour: Array = 1.0
+    compensated: bool = True
+    diffuse = False
+
+    def evaluate(self, wi: Array, wo: Array) -> Array:
+        along, across = self._widths()
+        half = safe_half(wi, wo)
+        reflected = self.reflectance.at(clip(dot(wo, half), 0.0, 1.0))
+        shape = ggx_distribution(half, along, across) * smith_masking(wi, wo, along, across) / (4.0 * maximum(wo[2], 1e-6))
+        if self.compensated:
+            gain = compensation(wi[2], self._mean_width()) * compensation(wo[2], self._mean_width()) - 1.0
+            reflected = reflected * (1.0 + reflected * gain)
+        return above(wi, wo, self.colour * reflected * shape)
+
+    def density(self, wi: Array, wo: Array) -> Array:
+        return above(wi, wo, visible_ggx_density(wo, safe_half(wi, wo), *self._widths()))
+
+    def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
+        return reflect(wo, sample_visible_ggx(wo, *self._widths(), u1, u2))
+
+    def albedo(self, cosine: Array) -> Array:
+        return self.colour * self.reflectance.at(cosine)
+
+    def cover(self, cosine: Array) -> Array:
+        """What the layers below lose by this one."""
+        return self.reflectance.lobe_albedo(cosine, self._mean_width())
+
+    def average_cover(self) -> Array:
+        return self.reflectance.average_albedo(self._mean_width())
+
+    def _widths(self) -> tuple[Array, Array]:
+        return maximum(self.along, SMALLEST_ALPHA), maximum(self.across, SMALLEST_ALPHA)
+
+    def _mean_width(self) -> Array:
+        along, across = self._widths()
+        return clip(raw_sqrt(along * across), SMALLEST_ALPHA, 1.0)

@@ -1,0 +1,32 @@
+"""The look of an exponent material, by the illum modes of the MTL format (1995):
+
+illum 0: Kd; 1: Ka Ia + Kd Σ (N·L); 2: + Ks Σ (H·H_j)^Ns; 3 to 7: + Ks times the mirrored surroundings, from 5 on with Fresnel.
+The result is divided by π, the unit in which a diffuse of 1 is a white Lambert surface. Refraction is not part of this look.
+"""
+
+from typing import Any
+
+from fenrain.core.lobes.diffuse import Lambert
+from fenrain.core.lobes.exponent import BlinnHighlight, PhongHighlight
+from fenrain.core.lobes.look import Look, Part
+from fenrain.core.lobes.microfacet import Microfacet, Schlick
+from fenrain.core.models.parameter import BODY, REFLECTION
+from fenrain.core.optics.microfacet import SMALLEST_ALPHA
+
+UNSHADED, DIFFUSE_ONLY = 0, 1
+MIRRORING, WITH_FRESNEL = (3, 4, 5, 6, 7), (5, 7)
+MIRROR_DIRECTION = 1
+
+
+def look(p: Any) -> Look:
+    """Lambert plus a highlight, plus a sharp mirror where the mode asks for one."""
+    if p.illum == UNSHADED:
+        return Look((Part(Lambert(p.diffuse * 0.0), BODY),), emission=p.diffuse + p.emission, opacity=p.dissolve)
+    parts = [Part(Lambert(p.diffuse), BODY)]
+    if p.illum != DIFFUSE_ONLY:
+        kind = PhongHighlight if p.highlight == MIRROR_DIRECTION else BlinnHighlight
+        parts.insert(0, Part(kind(p.specular, p.exponent), REFLECTION))
+    if p.illum in MIRRORING:
+        reflectance = Schlick(p.specular) if p.illum in WITH_FRESNEL else Schlick(p.specular, p.specular)
+        parts.insert(0, Part(Microfacet(SMALLEST_ALPHA, SMALLEST_ALPHA, reflectance, compensated=False), REFLECTION))
+    return Look(tuple(parts), emission=p.emission, opacity=p.dissolve)

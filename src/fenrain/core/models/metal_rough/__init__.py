@@ -1,0 +1,7 @@
+"""glTF 2.0 metallic-roughness with its ratified extensions."""
+
+from fenrain.core.models.metal_rough.lobes import look
+from fenrain.core.models.metal_rough.parameters import PARAMETERS
+from fenrain.core.models.registry import Model
+
+MODEL = Model("metal_rough", "glTF metallic-roughness", PARAMETERS, look, "glTF 2.0 and KHR_materials_*")

@@ -1,0 +1,112 @@
+"""Finds the shading models: every folder beside this file that declares a `MODEL`."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cache, cached_property
+from types import SimpleNamespace
+from typing import Any
+
+import numpy as np
+
+from fenrain.core.errors import ParameterError, UnknownModelError
+from fenrain.core.lobes.look import Look
+from fenrain.core.models.parameter import Parameter
+from fenrain.core.optics.arrays import is_colour
+
+HUB = "open_pbr"
+"""The model through which every conversion goes."""
+
+
+@dataclass(frozen=True)
+class Model:
+    """id: stable name; title: for people; look: from a namespace of values to lobes; notes: what its look leaves out."""
+
+    id: str
+    title: str
+    parameters: tuple[Parameter, ...]
+    look: Callable[[Any], Look]
+    source: str
+
+    @cached_property
+    def by_name(self) -> Mapping[str, Parameter]:
+        return {parameter.name: parameter for parameter in self.parameters}
+
+    def parameter(self, name: str) -> Parameter:
+        """Raises ParameterError where the model has no such parameter."""
+        if name not in self.by_name:
+            raise ParameterError(
+                f"The model {self.id} has no parameter “{name}”.", place=name,
+                remedy=f"It has: {', '.join(self.by_name)}.",
+            )
+        return self.by_name[name]
+
+    def namespace(self, values: Mapping[str, Any]) -> SimpleNamespace:
+        """Defaults and given values as lobes take them: scalars of any shape, colours components first."""
+        filled = {p.name: as_operand(p, values.get(p.name, p.default)) for p in self.parameters}
+        return SimpleNamespace(**filled)
+
+
+def as_operand(parameter: Parameter, value: Any) -> Any:
+    """A constant as lobes take it; arrays and traced values as they are."""
+    if parameter.kind in ("flag", "choice") or not isinstance(value, (int, float, tuple, list)):
+        return value
+    if parameter.channels == 3:
+        return np.asarray(value, dtype=float).reshape(3, 1)
+    return np.asarray(float(value))
+
+
+@cache
+def models() -> Mapping[str, Model]:
+    """Every model by id, in the order of their ids."""
+    from fenrain.core import models as package
+
+    found: dict[str, Model] = {}
+    for entry in pkgutil.iter_modules(package.__path__):
+        if entry.ispkg:
+            model = importlib.import_module(f"{package.__name__}.{entry.name}").MODEL
+            found[model.id] = model
+    return found
+
+
+def model_of(model_id: str) -> Model:
+    """Raises UnknownModelError."""
+    if model_id not in models():
+        raise UnknownModelError(
+            f"There is no shading model “{model_id}”.", place=model_id, remedy=f"Known: {', '.join(models())}."
+        )
+    return models()[model_id]
+
+
+def evaluate(model: str, parameters: Mapping[str, Any], wi: np.ndarray, wo: np.ndarray) -> np.ndarray:
+    """The model's BRDF times cos θ_i for pairs of unit directions.
+
+    model: id; parameters: constants by name, or arrays (n,) and (n, 3); wi: to the light, wo: to the viewer, arrays (n, 3), in the
+    frame with normal +z and tangent +x. Returns (n, 3), 1/sr, linear Rec.709. Raises UnknownModelError, ParameterError.
+    """
+    declared = model_of(model)
+    operands: dict[str, Any] = {}
+    for name, value in parameters.items():
+        parameter = declared.parameter(name)
+        array = isinstance(value, np.ndarray) and value.ndim == (2 if parameter.channels == 3 else 1) and value.size > 3
+        operands[name] = value.T if array and parameter.channels == 3 else value if array else parameter.accept(_plain(value))
+    look = declared.look(declared.namespace(operands))
+    light, view = np.asarray(wi, dtype=float).T, np.asarray(wo, dtype=float).T
+    return np.array(np.broadcast_to(spread(look.evaluate(light, view)), light.shape).T)
+
+
+def spread(value: Any) -> Any:
+    """A scalar as a grey colour."""
+    return value if is_colour(value) else np.stack([value, value, value])
+
+
+def _plain(value: Any) -> Any:
+    return value.tolist() if isinstance(value, (np.ndarray, np.generic)) else value
+
+
+def aspects_in_order(parameters: Sequence[Parameter]) -> list[str]:
+    """The groups of these parameters, in the order in which they are declared."""
+    return list(dict.fromkeys(parameter.group for parameter in parameters))

@@ -1,0 +1,26 @@
+"""The look of a specular-glossiness material.
+
+Source: KHR_materials_pbrSpecularGlossiness: α = (1 − glossiness)², F0 = specular, diffuse dimmed by the strongest channel of
+specular. Diffuse and specular are added without regard to each other's angle, and single scattering is all there is.
+"""
+
+from typing import Any
+
+from fenrain.core.lobes.diffuse import Lambert
+from fenrain.core.lobes.look import Look, Part
+from fenrain.core.lobes.microfacet import Microfacet, Schlick
+from fenrain.core.models.parameter import BODY, REFLECTION
+from fenrain.core.models.surface import shown_opacity, shown_radiance
+from fenrain.core.optics.arrays import max_channel, square
+
+
+def look(p: Any) -> Look:
+    """Schlick–GGX over Lambert."""
+    alpha = square(1.0 - p.glossiness)
+    reflection = Microfacet(alpha, alpha, Schlick(p.specular), compensated=False)
+    body = Lambert(p.diffuse * (1.0 - max_channel(p.specular)))
+    return Look(
+        (Part(reflection, REFLECTION), Part(body, BODY)),
+        emission=shown_radiance(p.emission, p.emission_strength),
+        opacity=shown_opacity(p.opacity, p.alpha_mode, p.alpha_cutoff),
+    )

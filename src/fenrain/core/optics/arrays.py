@@ -1,0 +1,157 @@
+"""One set of elementwise functions for NumPy arrays and for Dr.Jit values, so that each equation is written once.
+
+Vectors and colours hold their components first: NumPy shape (3, n), Dr.Jit `Vector3f`/`Color3f`; `v[0]` is x or
+red in both. A constant colour has shape (3, 1). Scalars have shape (n,) or ().
+"""
+
+from __future__ import annotations
+
+import sys
+from typing import Any
+
+import numpy as np
+
+Array = Any
+"""A NumPy array, a Dr.Jit value, or a Python number."""
+
+PI = float(np.pi)
+EPSILON = 1e-7
+
+
+def is_traced(*values: Array) -> bool:
+    """True where any value belongs to the rendering engine (Dr.Jit or Mitsuba types)."""
+    return any(type(value).__module__.startswith(("drjit", "mitsuba")) for value in values)
+
+
+def _dispatch(numpy_function: Any, traced_name: str) -> Any:
+    def apply(*values: Array) -> Array:
+        if is_traced(*values):
+            return getattr(sys.modules["drjit"], traced_name)(*values)
+        return numpy_function(*values)
+
+    apply.__name__ = traced_name
+    return apply
+
+
+exp = _dispatch(np.exp, "exp")
+log = _dispatch(np.log, "log")
+sin = _dispatch(np.sin, "sin")
+cos = _dispatch(np.cos, "cos")
+arccos = _dispatch(np.arccos, "acos")
+power = _dispatch(np.power, "power")
+floor = _dispatch(np.floor, "floor")
+absolute = _dispatch(np.abs, "abs")
+minimum = _dispatch(np.minimum, "minimum")
+maximum = _dispatch(np.maximum, "maximum")
+select = _dispatch(np.where, "select")
+sign = _dispatch(np.sign, "sign")
+raw_sqrt = _dispatch(np.sqrt, "sqrt")
+
+
+def square(x: Array) -> Array:
+    return x * x
+
+
+def sqrt(x: Array) -> Array:
+    """Square root, with rounding below zero taken as zero."""
+    return raw_sqrt(maximum(x, 0.0))
+
+
+def clip(x: Array, low: Array, high: Array) -> Array:
+    return minimum(maximum(x, low), high)
+
+
+def lerp(a: Array, b: Array, t: Array) -> Array:
+    """`a` where t = 0, `b` where t = 1."""
+    return a + (b - a) * t
+
+
+def dot(a: Array, b: Array) -> Array:
+    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+
+
+def vector(x: Array, y: Array, z: Array) -> Array:
+    """Three scalars as one vector of the kind that the scalars are."""
+    if is_traced(x, y, z):
+        return sys.modules["mitsuba"].Vector3f(x, y, z)
+    return np.stack(np.broadcast_arrays(x, y, z))
+
+
+def colour(red: Array, green: Array, blue: Array) -> Array:
+    """Three scalars as one colour of the kind that the scalars are."""
+    if is_traced(red, green, blue):
+        return sys.modules["mitsuba"].Color3f(red, green, blue)
+    return np.stack(np.broadcast_arrays(red, green, blue))
+
+
+def normalise(v: Array) -> Array:
+    return v / raw_sqrt(maximum(dot(v, v), 1e-30))
+
+
+def is_colour(x: Array) -> bool:
+    """True for three components, False for a scalar."""
+    if is_traced(x):
+        return type(x).__name__ in ("Color3f", "Vector3f", "Normal3f", "Array3f")
+    return np.ndim(x) >= 2 and np.shape(x)[0] == 3
+
+
+def max_channel(c: Array) -> Array:
+    return maximum(maximum(c[0], c[1]), c[2])
+
+
+def mean_channel(c: Array) -> Array:
+    return (c[0] + c[1] + c[2]) / 3.0
+
+
+def luminance(c: Array) -> Array:
+    """Relative luminance of linear Rec.709 (ITU-R BT.709-6)."""
+    return 0.2126 * c[0] + 0.7152 * c[1] + 0.0722 * c[2]
+
+
+def scalar_of(x: Array) -> Array:
+    """The mean channel of a colour; a scalar as it is."""
+    return mean_channel(x) if is_colour(x) else x
+
+
+def lookup(table: np.ndarray, *coordinates: Array) -> Array:
+    """Multilinear interpolation in a table whose nodes lie at equal steps over 0…1, ends included.
+
+    table: any number of axes; coordinates: one value for each axis, clamped to 0…1.
+    """
+    traced = is_traced(*coordinates)
+    if traced:
+        coordinates = _as_floats(coordinates)
+    corners: list[tuple[Array, Array]] = [(0, 1.0)]
+    for size, coordinate in zip(table.shape, coordinates, strict=True):
+        position = clip(coordinate, 0.0, 1.0) * (size - 1)
+        lower = minimum(floor(position), size - 2.0)
+        fraction = position - lower
+        index = _integer(lower, traced)
+        corners = [
+            corner
+            for base, weight in corners
+            for corner in ((base * size + index, weight * (1.0 - fraction)), (base * size + index + 1, weight * fraction))
+        ]
+    if traced:
+        drjit, source = sys.modules["drjit"], _traced_table(table)
+        return sum(drjit.gather(type(source), source, index) * weight for index, weight in corners)
+    flat = table.ravel()
+    return sum(flat[index] * weight for index, weight in corners)
+
+
+def _as_floats(values: tuple[Array, ...]) -> tuple[Array, ...]:
+    float_type = sys.modules["mitsuba"].Float
+    return tuple(value if is_traced(value) else float_type(float(value)) for value in values)
+
+
+def _integer(x: Array, traced: bool) -> Array:
+    return sys.modules["mitsuba"].UInt32(x) if traced else np.asarray(x).astype(np.intp)
+
+
+_TRACED_TABLES: dict[int, Array] = {}
+
+
+def _traced_table(table: np.ndarray) -> Array:
+    if id(table) not in _TRACED_TABLES:
+        _TRACED_TABLES[id(table)] = sys.modules["mitsuba"].Float(table.ravel().astype(np.float32))
+    return _TRACED_TABLES[id(table)]

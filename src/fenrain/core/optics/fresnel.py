@@ -1,0 +1,93 @@
+"""Reflectance of an interface against angle, and the index of refraction it belongs to.
+
+References
+- Born & Wolf, Principles of Optics, §1.5: Fresnel equations.
+- Schlick 1994, An Inexpensive BRDF Model for Physically-based Rendering.
+- Kutz, Hasan, Edmondson 2021, Novel aspects of the Adobe Standard Material: tint near 82°.
+- OpenPBR Surface 1.1: modulated index of refraction.
+"""
+
+from __future__ import annotations
+
+from fenrain.core.optics.arrays import Array, clip, maximum, raw_sqrt, select, sign, sqrt, square
+
+GRAZING_COSINE = 1.0 / 7.0
+"""Cosine of the angle (about 82°) at which the tint of a metal is stated."""
+
+HIGHEST_F0 = 0.99999
+"""Keeps the index that belongs to a reflectance finite; the limit of the OpenPBR node graph."""
+
+
+def f0_from_ior(ior: Array) -> Array:
+    """Reflectance of a dielectric at normal incidence, ((n − 1)/(n + 1))².
+
+    ior: relative index of refraction, > 0, any shape. Returns the same shape, 0…1.
+    Source: Fresnel equations at θ = 0 (Born & Wolf, §1.5).
+    """
+    return square((ior - 1.0) / (ior + 1.0))
+
+
+def ior_from_f0(f0: Array) -> Array:
+    """Index above one whose reflectance at normal incidence is `f0`: (1 + √F0)/(1 − √F0)."""
+    root = raw_sqrt(clip(f0, 0.0, HIGHEST_F0))
+    return (1.0 + root) / (1.0 - root)
+
+
+def modulated_ior(ior: Array, weight: Array) -> Array:
+    """Index whose F0 is `weight` times that of `ior`, on the same side of one (OpenPBR 1.1, specular_weight)."""
+    root = sign(ior - 1.0) * raw_sqrt(clip(weight * f0_from_ior(ior), 0.0, HIGHEST_F0))
+    return (1.0 + root) / (1.0 - root)
+
+
+def fresnel_schlick1994(cosine: Array, f0: Array, f90: Array = 1.0, exponent: float = 5.0) -> Array:
+    """F = F0 + (F90 − F0)(1 − c)^p; cosine 0…1, scalars or colours."""
+    return f0 + (f90 - f0) * schlick_weight(cosine, exponent)
+
+
+def schlick_weight(cosine: Array, exponent: float = 5.0) -> Array:
+    """(1 − c)^p."""
+    away = clip(1.0 - cosine, 0.0, 1.0)
+    if exponent == 5.0:
+        return square(square(away)) * away
+    return away**exponent
+
+
+def metal_tint_kutz2021(cosine: Array, f0: Array, tint: Array) -> Array:
+    """Schlick, lowered so that F at cosine 1/7 is `tint` times what Schlick gives there.
+
+    F(c) = Schlick(c) − a c (1 − c)^6, a = Schlick(1/7)(1 − tint)/(1/7 · (6/7)^6).
+    """
+    lowered = fresnel_schlick1994(GRAZING_COSINE, f0) * (1.0 - tint) / (GRAZING_COSINE * (1.0 - GRAZING_COSINE) ** 6)
+    away = clip(1.0 - cosine, 0.0, 1.0)
+    six = square(square(away) * away)
+    return maximum(fresnel_schlick1994(cosine, f0) - lowered * cosine * six, 0.0)
+
+
+def fresnel_dielectric(cosine: Array, ior: Array) -> Array:
+    """Unpolarised Fresnel reflectance of a dielectric.
+
+    cosine: of the angle on the outer side, 0…1; ior: of the inside relative to the outside, > 0.
+    Total reflection (ior < 1 at grazing angles) gives 1. Source: Born & Wolf, §1.5.
+    """
+    transmitted = 1.0 - (1.0 - square(cosine)) / square(ior)
+    inner = sqrt(transmitted)
+    parallel = (ior * cosine - inner) / maximum(ior * cosine + inner, 1e-12)
+    perpendicular = (cosine - ior * inner) / maximum(cosine + ior * inner, 1e-12)
+    return select(transmitted <= 0.0, 1.0, 0.5 * (square(parallel) + square(perpendicular)))
+
+
+def fresnel_conductor(cosine: Array, n: Array, k: Array) -> Array:
+    """Unpolarised Fresnel reflectance of a conductor with complex index n + ik (Born & Wolf, §14.2)."""
+    c2 = square(cosine)
+    s2 = 1.0 - c2
+    real = square(n) - square(k) - s2
+    a2_plus_b2 = raw_sqrt(square(real) + 4.0 * square(n * k))
+    a = raw_sqrt(maximum(0.5 * (a2_plus_b2 + real), 0.0))
+    perpendicular = (a2_plus_b2 + c2 - 2.0 * cosine * a) / (a2_plus_b2 + c2 + 2.0 * cosine * a)
+    left, right = c2 * a2_plus_b2 + square(s2), 2.0 * cosine * a * s2
+    return 0.5 * perpendicular * (1.0 + (left - right) / (left + right))
+
+
+def f0_of_conductor(n: Array, k: Array) -> Array:
+    """((n − 1)² + k²)/((n + 1)² + k²)."""
+    return (square(n - 1.0) + square(k)) / (square(n + 1.0) + square(k))

@@ -1,0 +1,108 @@
+"""Microfacet distributions, their masking, and the relations between roughness, gloss and exponent.
+
+References
+- Walter, Marschner, Li, Torrance 2007, Microfacet Models for Refraction through Rough Surfaces.
+- Heitz 2014, Understanding the Masking-Shadowing Function.
+- Dupuy & Benyoub 2023, Sampling Visible GGX Normals with Spherical Caps.
+- OpenPBR Surface 1.1; KHR_materials_anisotropy; KHR_materials_pbrSpecularGlossiness.
+"""
+
+from __future__ import annotations
+
+from fenrain.core.optics.arrays import (
+    PI, Array, clip, cos, dot, exp, lerp, maximum, normalise, raw_sqrt, select, sin, sqrt, square, vector,
+)
+
+SMALLEST_ALPHA = 2.5e-4
+"""Below this width a lobe is a mirror to the eye, and single precision no longer resolves it."""
+
+
+def widths_openpbr(roughness: Array, anisotropy: Array) -> tuple[Array, Array]:
+    """(α along the tangent, α across) = r² √(2/(1 + (1 − a)²)), times (1 − a) across (OpenPBR 1.1)."""
+    along = square(roughness) * raw_sqrt(2.0 / (1.0 + square(1.0 - anisotropy)))
+    return along, (1.0 - anisotropy) * along
+
+
+def widths_gltf(roughness: Array, strength: Array) -> tuple[Array, Array]:
+    """(α along, α across) = (mix(r², 1, s²), r²) (KHR_materials_anisotropy)."""
+    across = square(roughness)
+    return lerp(across, 1.0, square(strength)), across
+
+
+def roughness_from_widths_openpbr(along: Array, across: Array) -> tuple[Array, Array]:
+    """The (roughness, anisotropy) of OpenPBR with these widths; along ≥ across > 0."""
+    ratio = clip(across / maximum(along, 1e-12), 0.0, 1.0)
+    return sqrt(along * raw_sqrt(0.5 * (1.0 + square(ratio)))) , 1.0 - ratio
+
+
+def roughness_from_widths_gltf(along: Array, across: Array) -> tuple[Array, Array]:
+    """The (roughness, strength) of glTF with these widths; along ≥ across."""
+    return sqrt(across), sqrt(clip((along - across) / maximum(1.0 - across, 1e-6), 0.0, 1.0))
+
+
+def alpha_from_exponent(exponent: Array) -> Array:
+    """Width with the same curvature at the peak as a halfway-vector exponent: √(2/(n + 2)) (Walter et al. 2007)."""
+    return raw_sqrt(2.0 / (maximum(exponent, 0.0) + 2.0))
+
+
+def exponent_from_alpha(alpha: Array) -> Array:
+    """n = 2/α² − 2."""
+    return maximum(2.0 / square(maximum(alpha, 1e-4)) - 2.0, 0.0)
+
+
+def ggx_distribution(half: Array, along: Array, across: Array) -> Array:
+    """D(h) of the anisotropic GGX distribution (Walter et al. 2007, eq. 33; Heitz 2014, eq. 85)."""
+    tilt = square(half[0] / along) + square(half[1] / across) + square(half[2])
+    return 1.0 / (PI * along * across * square(tilt))
+
+
+def beckmann_distribution(half: Array, along: Array, across: Array) -> Array:
+    """D(h) of the anisotropic Beckmann distribution (Walter et al. 2007, eq. 25)."""
+    c2 = maximum(square(half[2]), 1e-12)
+    return exp(-(square(half[0] / along) + square(half[1] / across)) / c2) / (PI * along * across * square(c2))
+
+
+def ggx_lambda(direction: Array, along: Array, across: Array) -> Array:
+    """Λ of Smith masking for GGX (Heitz 2014, eq. 72)."""
+    slope = (square(along * direction[0]) + square(across * direction[1])) / maximum(square(direction[2]), 1e-12)
+    return 0.5 * (raw_sqrt(1.0 + slope) - 1.0)
+
+
+def smith_masking(wi: Array, wo: Array, along: Array, across: Array) -> Array:
+    """Height-correlated masking and shadowing, 1/(1 + Λ(wi) + Λ(wo)) (Heitz 2014, eq. 99)."""
+    return 1.0 / (1.0 + ggx_lambda(wi, along, across) + ggx_lambda(wo, along, across))
+
+
+def sample_visible_ggx(wo: Array, along: Array, across: Array, u1: Array, u2: Array) -> Array:
+    """A half vector with the density of the normals visible from `wo` (Dupuy & Benyoub 2023)."""
+    stretched = normalise(vector(along * wo[0], across * wo[1], wo[2]))
+    z = (1.0 - u2) * (1.0 + stretched[2]) - stretched[2]
+    radius, angle = sqrt(1.0 - square(z)), 2.0 * PI * u1
+    cap = vector(radius * cos(angle), radius * sin(angle), z) + stretched
+    return normalise(vector(along * cap[0], across * cap[1], maximum(cap[2], 1e-7)))
+
+
+def visible_ggx_density(wo: Array, half: Array, along: Array, across: Array) -> Array:
+    """Density of the reflected direction when its half vector is drawn by `sample_visible_ggx`: G1(wo) D(h)/(4 cos θo)."""
+    masking = 1.0 / (1.0 + ggx_lambda(wo, along, across))
+    return masking * ggx_distribution(half, along, across) / (4.0 * maximum(wo[2], 1e-6))
+
+
+def reflect(wo: Array, half: Array) -> Array:
+    return 2.0 * dot(wo, half) * half - wo
+
+
+def sample_cosine(u1: Array, u2: Array) -> Array:
+    """A direction with density cos θ/π."""
+    radius, angle = sqrt(u1), 2.0 * PI * u2
+    return vector(radius * cos(angle), radius * sin(angle), sqrt(1.0 - u1))
+
+
+def safe_half(wi: Array, wo: Array) -> Array:
+    """Unit half vector of two directions above the surface."""
+    return normalise(wi + wo)
+
+
+def above(wi: Array, wo: Array, value: Array) -> Array:
+    """`value` where both directions lie above the surface, else 0."""
+    return select((wi[2] > 0.0) & (wo[2] > 0.0), value, 0.0)
