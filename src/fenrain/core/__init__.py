@@ -1,0 +1,23 @@
+"""The computation: shading models, conversion, maps, formats and the look check. No web, no database, no settings."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from fenrain.core.convert.engine import Conversion, convert
+from fenrain.core.convert.profile import Profile
+from fenrain.core.formats import read, write
+from fenrain.core.material import Material
+from fenrain.core.models import evaluate
+
+if TYPE_CHECKING:
+    from fenrain.core.check.check import Check
+
+__all__ = ["Conversion", "Material", "Profile", "check", "convert", "evaluate", "read", "write"]
+
+
+def check(original: Material, converted: Material, **options: Any) -> Check:
+    """Render both and compare; see `fenrain.core.check.check.check`. Loads the rendering engine when it is first called."""
+    from fenrain.core.check.check import check as run
+
+    return run(original, converted, **options)

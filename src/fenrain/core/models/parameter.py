@@ -18,7 +18,10 @@ ASPECTS = (BODY, REFLECTION, TRANSMISSION, VOLUME, COAT, FUZZ, GLOW, RELIEF, CUT
 
 @dataclass(frozen=True)
 class Parameter:
-    """kind: number, colour, flag, choice or normal; low and high: what the model allows; usual: what is seen in practice."""
+    """kind: number, colour, flag, choice or normal; low and high: what the model allows; usual: what is seen in practice.
+
+    under: the parameter without which this one has no effect; extra: carried along by Fenrain, not part of the standard's own set.
+    """
 
     name: str
     kind: str
@@ -30,6 +33,8 @@ class Parameter:
     usual: tuple[float, float] | None = None
     unit: str = ""
     options: tuple[tuple[int, str], ...] = ()
+    under: str = ""
+    extra: bool = False
 
     @property
     def channels(self) -> int:
@@ -82,17 +87,17 @@ class Parameter:
 
 def number(
     name: str, *, default: float, group: str, says: str, low: float = 0.0, high: float = math.inf,
-    usual: tuple[float, float] | None = None, unit: str = "",
+    usual: tuple[float, float] | None = None, unit: str = "", under: str = "", extra: bool = False,
 ) -> Parameter:
-    return Parameter(name, "number", float(default), group, says, low, high, usual, unit)
+    return Parameter(name, "number", float(default), group, says, low, high, usual, unit, under=under, extra=extra)
 
 
 def colour(
     name: str, *, default: float | tuple[float, float, float], group: str, says: str, low: float = 0.0, high: float = math.inf,
-    usual: tuple[float, float] | None = None,
+    usual: tuple[float, float] | None = None, under: str = "",
 ) -> Parameter:
     value = default if isinstance(default, tuple) else (float(default),) * 3
-    return Parameter(name, "colour", value, group, says, low, high, usual)
+    return Parameter(name, "colour", value, group, says, low, high, usual, under=under)
 
 
 def flag(name: str, *, default: bool, group: str, says: str) -> Parameter:
@@ -103,6 +108,6 @@ def choice(name: str, *, default: int, options: Sequence[tuple[int, str]], group
     return Parameter(name, "choice", default, group, says, options=tuple(options))
 
 
-def normal(name: str, *, group: str = RELIEF, says: str) -> Parameter:
+def normal(name: str, *, group: str = RELIEF, says: str, under: str = "") -> Parameter:
     """A tangent-space normal map; without a map the surface's own normal."""
-    return Parameter(name, "normal", (0.0, 0.0, 1.0), group, says)
+    return Parameter(name, "normal", (0.0, 0.0, 1.0), group, says, under=under)

@@ -12,6 +12,7 @@ from typing import Any
 
 import numpy as np
 
+from fenrain.core.convert.rule import RuleSet
 from fenrain.core.errors import ParameterError, UnknownModelError
 from fenrain.core.lobes.look import Look
 from fenrain.core.models.parameter import Parameter
@@ -23,13 +24,15 @@ HUB = "open_pbr"
 
 @dataclass(frozen=True)
 class Model:
-    """id: stable name; title: for people; look: from a namespace of values to lobes; notes: what its look leaves out."""
+    """id: stable name; title: for people; look: from a namespace of values to lobes; source: where it is defined."""
 
     id: str
     title: str
     parameters: tuple[Parameter, ...]
     look: Callable[[Any], Look]
     source: str
+    to_hub: RuleSet | None = None
+    from_hub: RuleSet | None = None
 
     @cached_property
     def by_name(self) -> Mapping[str, Parameter]:

@@ -55,6 +55,12 @@ def dielectric_average_albedo(alpha: Array, ior: Array) -> Array:
     return lookup(_tables()["average_dielectric"], raw_sqrt(alpha), raw_sqrt(f0_from_ior(ior)))
 
 
+def compensation_gain(alpha: Array) -> Array:
+    """How much brighter, on average, compensation makes a lossless lobe: 1/Ē − 1 of single scattering."""
+    single = lookup(_tables()["average_first0"], raw_sqrt(alpha)) + lookup(_tables()["average_first90"], raw_sqrt(alpha))
+    return 1.0 / single - 1.0
+
+
 SCHLICK_MOMENTS = ("first0", "first90", "second00", "second01", "second11")
 
 

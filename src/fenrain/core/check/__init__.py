@@ -1,0 +1,1 @@
+"""The look check: how different two looks are, and whether it matters."""

@@ -1,0 +1,56 @@
+"""A fixed set of directions over which two looks are compared, with the weights that make sums integrals."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+
+import numpy as np
+
+from fenrain.core.optics.arrays import PI
+from fenrain.core.optics.microfacet import reflect, safe_half, sample_cosine, sample_visible_ggx, visible_ggx_density
+
+VIEW_COSINES = (0.98, 0.9, 0.78, 0.64, 0.5, 0.36, 0.24, 0.14)
+HIGHLIGHT_WIDTHS = (0.003, 0.02, 0.08, 0.3)
+COSINE_SAMPLES, HIGHLIGHT_SAMPLES = 96, 40
+
+
+@dataclass(frozen=True)
+class Directions:
+    """wi, wo: unit, (3, n); weight: sr for which each pair stands, times cos θo, the share of a picture; view: which view angle it belongs to."""
+
+    wi: np.ndarray
+    wo: np.ndarray
+    weight: np.ndarray
+    view: np.ndarray
+    cosines: np.ndarray
+
+
+@cache
+def directions() -> Directions:
+    """For each of 16 views (8 angles along the tangent and across it), directions spread by the cosine and by highlights of
+    four widths, weighted with the balance heuristic (Veach & Guibas 1995)."""
+    lights, views, weights, indices, cosines = [], [], [], [], []
+    for index, (cosine, across) in enumerate((c, a) for c in VIEW_COSINES for a in (False, True)):
+        sine = np.sqrt(1 - cosine**2)
+        wo = np.array([[0.0 if across else sine], [sine if across else 0.0], [cosine]])
+        samples = [sample_cosine(*_spread(COSINE_SAMPLES))]
+        for alpha in HIGHLIGHT_WIDTHS:
+            samples.append(reflect(wo, sample_visible_ggx(wo, alpha, alpha, *_spread(HIGHLIGHT_SAMPLES))))
+        wi = np.concatenate(samples, axis=1)
+        wi = wi[:, wi[2] > 1e-4]
+        density = COSINE_SAMPLES * wi[2] / PI
+        for alpha in HIGHLIGHT_WIDTHS:
+            density = density + HIGHLIGHT_SAMPLES * visible_ggx_density(wo, safe_half(wi, wo), alpha, alpha)
+        lights.append(wi)
+        views.append(np.broadcast_to(wo, wi.shape))
+        weights.append(cosine / density)
+        indices.append(np.full(wi.shape[1], index))
+        cosines.append(cosine)
+    return Directions(*(np.concatenate(part, axis=-1) for part in (lights, views, weights, indices)), np.array(cosines))
+
+
+def _spread(count: int) -> tuple[np.ndarray, np.ndarray]:
+    """Points of the unit square that fill it evenly: the R2 sequence (Roberts 2018)."""
+    index = np.arange(1, count + 1)
+    return (0.5 + index * 0.7548776662466927) % 1.0, (0.5 + index * 0.5698402909980532) % 1.0

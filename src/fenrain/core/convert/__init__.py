@@ -1,0 +1,1 @@
+"""Conversion: rules, the engine that runs them, and the ledger that they leave."""

@@ -1,0 +1,236 @@
+"""Runs the rules: source model → hub (OpenPBR) → target, and writes the ledger as it goes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from fenrain.core.convert.ledger import Entry, Step, describe, overridden
+from fenrain.core.convert.profile import Profile
+from fenrain.core.convert.rule import DROPPED, EXACT, Case, Fidelity, Rule, RuleSet
+from fenrain.core.errors import ParameterError
+from fenrain.core.material import Computed, Constant, Material, Plain, Value
+from fenrain.core.models.registry import HUB, Model, model_of
+from fenrain.core.models.parameter import Parameter
+
+
+@dataclass(frozen=True)
+class Conversion:
+    """A converted material, the ledger of how it came about, and the original it came from."""
+
+    original: Material
+    material: Material
+    ledger: tuple[Entry, ...]
+    profile: Profile = Profile()
+
+    def having(self, overrides: Mapping[str, Value]) -> Conversion:
+        """The same conversion with a person's values over the derived ones. Raises ParameterError."""
+        model = model_of(self.material.model)
+        groups = {name: model.parameter(name).group for name in overrides}
+        entries = overridden(self.ledger, overrides, groups)
+        values = {entry.target: entry.value for entry in entries if entry.target and entry.value is not None}
+        return replace(self, material=replace(self.material, values=values), ledger=entries)
+
+
+def convert(material: Material, to: str, profile: Profile | None = None) -> Conversion:
+    """Convert a material to another shading model.
+
+    to: id of a model that has rules from the hub, or the hub itself. Returns the converted material and its ledger.
+    Raises UnknownModelError, ParameterError.
+    """
+    chosen, target = profile or Profile(), model_of(to)
+    source = model_of(material.model)
+    if to == material.model:
+        return Conversion(material, material, _unchanged(material, source), chosen)
+    if to != HUB and target.from_hub is None:
+        raise ParameterError(f"Nothing can be converted to {to}.", place=to, remedy=f"Targets: {', '.join(targets())}.")
+    hub = model_of(HUB)
+    if material.model == HUB:
+        middle, first = material, _origin_of(material, hub)
+    else:
+        if source.to_hub is None:
+            raise ParameterError(f"The model {source.id} has no way out.", place=source.id)
+        middle, first = _run(source.to_hub, material, hub, chosen, {name: ((name,), ()) for name in source.by_name})
+    if to == HUB:
+        return Conversion(material, middle, _entries(first, hub, final=True), chosen)
+    assert target.from_hub is not None
+    origins = {entry.target: (entry.sources, entry.steps) for entry in first.values() if entry.target}
+    converted, second = _run(target.from_hub, middle, target, chosen, origins)
+    lost = {key: entry for key, entry in first.items() if not entry.target}
+    return Conversion(material, converted, _entries({**second, **lost}, target, final=True), chosen)
+
+
+def targets() -> tuple[str, ...]:
+    """Ids of the models that can be converted to."""
+    from fenrain.core.models.registry import models
+
+    return tuple(model.id for model in models().values() if model.id == HUB or model.from_hub is not None)
+
+
+Origins = Mapping[str, tuple[tuple[str, ...], tuple[Step, ...]]]
+
+
+def _run(rules: RuleSet, material: Material, target: Model, profile: Profile, origins: Origins) -> tuple[Material, dict[str, Entry]]:
+    """One stage: the material in the target's model, and an entry for each target value or lost source, by name."""
+    source = model_of(material.model)
+    values: dict[str, Value] = {}
+    entries: dict[str, Entry] = {}
+    used: set[str] = set()
+    case = Case(material, profile.extensions)
+    for rule in rules:
+        if not rule.applies(case):
+            continue
+        if rule.kind == "drop":
+            used.update(rule.sources)
+            if matters(material, source, rule.sources[0]):
+                entries[f"lost {rule.sources[0]}"] = _lost(rule, material, source, origins)
+            continue
+        used.update(rule.sources)
+        said = [name for name in rule.sources if name in material.values]
+        results = _apply(rule, material, source)
+        for name, value in results.items():
+            if not said and _says_nothing(value, target.parameter(name), values):
+                continue
+            if name in values:
+                raise ParameterError(f"Two rules of {rules.id} give {name}.", place=name)
+            values[name] = value
+            entries[name] = _entry(rule, name, value, material, target, origins, said)
+    for name in material.values:
+        if name not in used and matters(material, source, name):
+            entries[f"lost {name}"] = _unused(name, material, source, target, origins)
+    return replace(material, model=target.id, values=values, findings=()), entries
+
+
+def _apply(rule: Rule, material: Material, source: Model) -> dict[str, Value]:
+    inputs = {name: material.value(name) for name in rule.sources}
+    if rule.kind == "copy":
+        return {rule.targets[0]: inputs[rule.sources[0]]}
+    if rule.kind == "judge":
+        assert rule.function is not None
+        return {rule.targets[0]: Constant(rule.function(inputs[rule.sources[0]]))}
+    if all(isinstance(value, Constant) for value in inputs.values()):
+        arguments = {name: as_argument(source.parameter(name), value) for name, value in inputs.items()}
+        return {name: Constant(_plain(result)) for name, result in rule.results(arguments).items()}
+    return {name: Computed(rule.id, name, tuple(inputs.items())) for name in rule.targets}
+
+
+def as_argument(parameter: Parameter, value: Value) -> Any:
+    """A constant as a rule takes it: colours (3,), numbers (1,), flags and choices plain."""
+    assert isinstance(value, Constant)
+    if parameter.kind in ("flag", "choice"):
+        return value.value
+    return np.atleast_1d(np.asarray(value.value, dtype=float))
+
+
+def _plain(result: Any) -> Plain:
+    if isinstance(result, (bool, np.bool_)):
+        return bool(result)
+    array = np.atleast_1d(np.asarray(result))
+    if array.size == 1:
+        item = array.item()
+        return bool(item) if isinstance(item, bool) else item
+    return tuple(float(part) for part in array)
+
+
+def _says_nothing(value: Value, parameter: Parameter, values: Mapping[str, Value]) -> bool:
+    """Whether a value that no source value led to may be left out: it is the default, or its effect is not there."""
+    return _is_default(value, parameter) or bool(parameter.under and parameter.under not in values)
+
+
+def _is_default(value: Value, parameter: Parameter) -> bool:
+    return isinstance(value, Constant) and np.allclose(value.value, parameter.default, rtol=0, atol=1e-9)
+
+
+def matters(material: Material, model: Model, name: str) -> bool:
+    """Whether a value is set, differs from the model's default, and the effect that it belongs to is there at all."""
+    if name not in material.values or _is_default(material.values[name], model.parameter(name)):
+        return False
+    governing = model.parameter(name).under
+    return not governing or not _is_zero(material.value(governing))
+
+
+def _is_zero(value: Value) -> bool:
+    return isinstance(value, Constant) and not np.any(np.asarray(value.value, dtype=float))
+
+
+def _step(rule: Rule, material: Material, said: Iterable[str]) -> Step:
+    shown = {name: describe(material.value(name)) for name in rule.sources}
+    text = rule.text.format_map({name: f"{name} {words}" for name, words in shown.items()})
+    fidelity, remark = rule.fidelity, ""
+    if rule.caveat is not None:
+        fidelity, remark = _caveat(rule, material) or (fidelity, "")
+    if not list(said):
+        fidelity, remark = Fidelity.ASSUMED, "The source says nothing; its model's default is taken."
+    return Step(rule.id, text, rule.source, fidelity, tuple(shown.items()), remark)
+
+
+def _caveat(rule: Rule, material: Material) -> tuple[Fidelity, str] | None:
+    """What the numbers say of this rule's fidelity; for maps, at the middle of their range."""
+    assert rule.caveat is not None
+    source = model_of(material.model)
+    arguments = {}
+    for name in rule.sources:
+        value = material.value(name)
+        if not isinstance(value, Constant):
+            return None
+        arguments[name] = as_argument(source.parameter(name), value)
+    return rule.caveat(**arguments)
+
+
+def _entry(
+    rule: Rule, name: str, value: Value, material: Material, target: Model, origins: Origins, said: Iterable[str]
+) -> Entry:
+    sources, earlier = _traced(rule.sources, origins)
+    step = _step(rule, material, said)
+    if earlier and step.fidelity is Fidelity.ASSUMED:
+        step = replace(step, fidelity=EXACT, remark="")
+    return Entry(name, target.parameter(name).group, value, sources, (*earlier, step))
+
+
+def _traced(names: tuple[str, ...], origins: Origins) -> tuple[tuple[str, ...], tuple[Step, ...]]:
+    """The original's values behind these names, and the steps that led here, each once."""
+    sources = dict.fromkeys(source for name in names if name in origins for source in origins[name][0])
+    steps = dict.fromkeys(step for name in names if name in origins for step in origins[name][1])
+    return tuple(sources), tuple(steps)
+
+
+def _lost(rule: Rule, material: Material, source: Model, origins: Origins) -> Entry:
+    sources, earlier = _traced(rule.sources, origins)
+    return Entry("", source.parameter(rule.sources[0]).group, None, sources, (*earlier, _step(rule, material, rule.sources)))
+
+
+def _unused(name: str, material: Material, source: Model, target: Model, origins: Origins) -> Entry:
+    sources, earlier = _traced((name,), origins)
+    shown = describe(material.value(name))
+    step = Step(f"{target.id}.no_place", f"{name} {shown}: {target.title} has no place for it.", "", DROPPED, ((name, shown),))
+    return Entry("", source.parameter(name).group, None, sources, (*earlier, step))
+
+
+def _entries(found: Mapping[str, Entry], target: Model, *, final: bool) -> tuple[Entry, ...]:
+    """In the order of the target's parameters, losses last; an extra that the target itself lacks counts as dropped."""
+    order = {name: index for index, name in enumerate(target.by_name)}
+    sorted_entries = sorted(found.values(), key=lambda entry: order.get(entry.target, len(order)))
+    return tuple(_marked_extra(entry, target) if final else entry for entry in sorted_entries)
+
+
+def _marked_extra(entry: Entry, target: Model) -> Entry:
+    if not entry.target or not target.parameter(entry.target).extra:
+        return entry
+    step = Step(f"{target.id}.carried", f"{target.title} has no place for {entry.target}; it is carried along, not written.",
+                "", DROPPED, ())
+    return replace(entry, steps=(*entry.steps, step))
+
+
+def _origin_of(material: Material, model: Model) -> dict[str, Entry]:
+    return {name: Entry(name, model.parameter(name).group, value, (name,), ()) for name, value in material.values.items()}
+
+
+def _unchanged(material: Material, model: Model) -> tuple[Entry, ...]:
+    return tuple(
+        Entry(name, model.parameter(name).group, value, (name,),
+              (Step(f"{model.id}.same", f"{name} {describe(value)}, unchanged", "", EXACT, ((name, describe(value)),)),))
+        for name, value in material.values.items()
+    )

@@ -1,0 +1,111 @@
+"""The ledger: for every converted value, which source values it came from, by which rule, and how faithful it is."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from fenrain.core.convert.rule import DROPPED, Fidelity, worst
+from fenrain.core.material import Computed, Constant, Map, Value, value_to_document
+
+
+@dataclass(frozen=True)
+class Step:
+    """One rule at work: what went in, what it says with the numbers filled in, where the rule comes from."""
+
+    rule: str
+    text: str
+    source: str
+    fidelity: Fidelity
+    inputs: tuple[tuple[str, str], ...]
+    remark: str = ""
+
+    def to_document(self) -> dict[str, Any]:
+        return {
+            "rule": self.rule, "text": self.text, "source": self.source, "fidelity": str(self.fidelity),
+            "inputs": [{"name": name, "value": value} for name, value in self.inputs], "remark": self.remark,
+        }
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One line of the ledger.
+
+    target: the converted parameter, or "" for something dropped; group: its optical aspect; derived: what the rules gave;
+    override: what a person set instead; sources: names of the original's values; steps: from the original to the target.
+    """
+
+    target: str
+    group: str
+    derived: Value | None
+    sources: tuple[str, ...]
+    steps: tuple[Step, ...]
+    override: Value | None = None
+
+    @property
+    def fidelity(self) -> Fidelity:
+        return worst(Fidelity.EXACT, *(step.fidelity for step in self.steps))
+
+    @property
+    def value(self) -> Value | None:
+        return self.derived if self.override is None else self.override
+
+    def to_document(self) -> dict[str, Any]:
+        return {
+            "target": self.target, "group": self.group, "fidelity": str(self.fidelity), "sources": list(self.sources),
+            "derived": None if self.derived is None else value_to_document(self.derived),
+            "override": None if self.override is None else value_to_document(self.override),
+            "shown": "" if self.value is None else describe(self.value),
+            "shown_derived": "" if self.derived is None else describe(self.derived),
+            "steps": [step.to_document() for step in self.steps],
+        }
+
+
+def overridden(entries: tuple[Entry, ...], overrides: Mapping[str, Value], groups: Mapping[str, str]) -> tuple[Entry, ...]:
+    """The entries with a person's values laid over them; a value no rule had set gets an entry of its own."""
+    known = {entry.target for entry in entries}
+    laid = tuple(replace(entry, override=overrides.get(entry.target)) if entry.target else entry for entry in entries)
+    return laid + tuple(
+        Entry(name, groups[name], None, (), (), override=value) for name, value in overrides.items() if name not in known
+    )
+
+
+def dropped(entries: tuple[Entry, ...]) -> tuple[Entry, ...]:
+    """What the target could not carry."""
+    return tuple(entry for entry in entries if entry.steps and entry.fidelity is DROPPED)
+
+
+def describe(value: Value) -> str:
+    """A value in words, for a ledger line."""
+    if isinstance(value, Constant):
+        return describe_plain(value.value)
+    if isinstance(value, Map):
+        return f"map {value.image.name} ({value.channels.upper()}{_levels(value)})"
+    return "map, worked out texel by texel"
+
+
+def describe_plain(value: Any) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, tuple):
+        return f"({', '.join(_digits(part) for part in value)})"
+    return _digits(value) if isinstance(value, (int, float)) else str(value)
+
+
+def _digits(number: float) -> str:
+    return f"{number:.4g}"
+
+
+def _levels(value: Map) -> str:
+    scaled = "" if value.scale == 1.0 else f" × {describe_plain(value.scale)}"
+    return scaled if value.bias == 0.0 else f"{scaled} + {describe_plain(value.bias)}"
+
+
+def source_images(value: Value) -> tuple[str, ...]:
+    """Names of the images that a value is worked out from."""
+    if isinstance(value, Map):
+        return (value.image.name,)
+    if isinstance(value, Computed):
+        return tuple(dict.fromkeys(name for _, argument in value.inputs for name in source_images(argument)))
+    return ()

@@ -1,0 +1,42 @@
+"""Files that appear whole or not at all."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from fenrain.core.errors import StorageError
+
+
+@contextmanager
+def whole_file(path: Path) -> Iterator[Path]:
+    """A temporary name beside `path` to write to; it takes the place of `path` when the block ends well, and is removed when it does not.
+
+    Raises StorageError where the disk does not take it.
+    """
+    temporary: Path | None = None
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        handle, name = tempfile.mkstemp(dir=path.parent, prefix=".part-", suffix=path.suffix)
+        os.close(handle)
+        temporary = Path(name)
+        yield temporary
+        temporary.chmod(0o644)
+        temporary.replace(path)
+    except OSError as reason:
+        raise StorageError(
+            f"“{path.name}” could not be written ({reason.strerror or reason}).", place=str(path.parent),
+            remedy="Check that the folder exists, may be written to, and that the disk is not full.",
+        ) from reason
+    finally:
+        if temporary is not None:
+            temporary.unlink(missing_ok=True)
+
+
+def write_whole(path: Path, data: bytes | str) -> None:
+    """Write a file that appears whole or not at all. Raises StorageError."""
+    with whole_file(path) as temporary:
+        temporary.write_bytes(data.encode() if isinstance(data, str) else data)

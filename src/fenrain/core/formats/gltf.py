@@ -1,0 +1,216 @@
+"""glTF 2.0 and GLB: metallic-roughness and specular-glossiness materials read; metallic-roughness written.
+
+Sources: glTF 2.0; the KHR_materials_* and KHR_texture_transform extensions.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from fenrain.core.formats.gltf_container import Container, open_container
+from fenrain.core.formats.gltf_writing import write_glb
+from fenrain.core.formats.reading import Reading, with_shared_names
+from fenrain.core.formats.registry import Format
+from fenrain.core.material import Constant, Geometry, Image, Material, Source, UvTransform
+
+SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
+ALPHA_MODES = {"OPAQUE": 0, "MASK": 1, "BLEND": 2}
+READ_EXTENSIONS = {
+    SPEC_GLOSS, "KHR_materials_specular", "KHR_materials_ior", "KHR_materials_clearcoat", "KHR_materials_sheen",
+    "KHR_materials_anisotropy", "KHR_materials_emissive_strength", "KHR_materials_unlit", "KHR_texture_transform",
+    "KHR_materials_transmission", "KHR_materials_volume", "KHR_materials_iridescence",
+}
+
+
+def read_gltf(path: Path, root: Path) -> list[Material]:
+    """Every material of an asset, with the meshes that use it. Raises BrokenFileError, UnsafePathError, MissingFileError."""
+    container = open_container(path, root)
+    users = _users(container)
+    materials = []
+    for index, entry in enumerate(container.list_of("materials")):
+        place = f"materials/{index}"
+        entry = container.mapping(entry, place)
+        name = entry.get("name") if isinstance(entry.get("name"), str) and entry["name"] else f"material {index + 1}"
+        reader = _MaterialReader(container, entry, Reading(name, _model_of(entry), place))
+        meshes, uv_sets = users.get(index, ((), ()))
+        geometry = Geometry(entry.get("doubleSided") is True, meshes, uv_sets)
+        materials.append(reader.read().material(Source(path.name, "gltf", index, place), geometry))
+    return with_shared_names(materials)
+
+
+def _model_of(entry: Mapping[str, Any]) -> str:
+    return "spec_gloss" if SPEC_GLOSS in _extensions(entry) else "metal_rough"
+
+
+def _extensions(entry: Mapping[str, Any]) -> Mapping[str, Any]:
+    found = entry.get("extensions")
+    return found if isinstance(found, dict) else {}
+
+
+def _users(container: Container) -> dict[int, tuple[tuple[str, ...], tuple[int, ...]]]:
+    """For each material, the names of the meshes that use it and the UV sets they have."""
+    found: dict[int, tuple[dict[str, None], set[int]]] = {}
+    for index, mesh in enumerate(container.list_of("meshes")):
+        mesh = container.mapping(mesh, f"meshes/{index}")
+        for primitive in mesh.get("primitives", []) if isinstance(mesh.get("primitives"), list) else []:
+            if isinstance(primitive, dict) and isinstance(primitive.get("material"), int):
+                names, uv_sets = found.setdefault(primitive["material"], ({}, set()))
+                names[str(mesh.get("name") or f"mesh {index + 1}")] = None
+                attributes = primitive.get("attributes")
+                for attribute in attributes if isinstance(attributes, dict) else {}:
+                    if attribute.startswith("TEXCOORD_") and attribute[9:].isdigit():
+                        uv_sets.add(int(attribute[9:]))
+    return {index: (tuple(names), tuple(sorted(sets))) for index, (names, sets) in found.items()}
+
+
+class _MaterialReader:
+    """Reads one entry of `materials`."""
+
+    def __init__(self, container: Container, entry: Mapping[str, Any], reading: Reading) -> None:
+        self.container, self.entry, self.reading = container, entry, reading
+        self.extensions = _extensions(entry)
+
+    def read(self) -> Reading:
+        if self.reading.model == "spec_gloss":
+            self._spec_gloss()
+        else:
+            self._metal_rough()
+        self._emission()
+        self._alpha_mode()
+        self._normal("normal", self.entry.get("normalTexture"))
+        self._occlusion()
+        for name in self.extensions:
+            if name not in READ_EXTENSIONS:
+                self.reading.remark("not-read", f"{self.reading.place}: the extension {name} was not read.", evidence=name)
+        return self.reading
+
+    def _spec_gloss(self) -> None:
+        block = self._block(self.extensions.get(SPEC_GLOSS), SPEC_GLOSS)
+        self._tinted("diffuse", block, "diffuseFactor", "diffuseTexture", alpha="opacity")
+        self._tinted("specular", block, "specularFactor", "specularGlossinessTexture")
+        self._scaled("glossiness", block, "glossinessFactor", "specularGlossinessTexture", "a")
+        if "pbrMetallicRoughness" in self.entry:
+            self.reading.remark(
+                "second-workflow", "The material also carries a metallic-roughness version for programs that do not know the extension.",
+                evidence="pbrMetallicRoughness", remedy="The specular-glossiness one is read, as the extension asks.",
+            )
+
+    def _metal_rough(self) -> None:
+        block = self._block(self.entry.get("pbrMetallicRoughness"), "pbrMetallicRoughness")
+        self._tinted("base_color", block, "baseColorFactor", "baseColorTexture", alpha="alpha")
+        self._scaled("metallic", block, "metallicFactor", "metallicRoughnessTexture", "b")
+        self._scaled("roughness", block, "roughnessFactor", "metallicRoughnessTexture", "g")
+        specular = self._extension("specular")
+        self._scaled("specular", specular, "specularFactor", "specularTexture", "a")
+        self._tinted("specular_color", specular, "specularColorFactor", "specularColorTexture")
+        self._plain("ior", self._extension("ior"), "ior")
+        coat = self._extension("clearcoat")
+        self._scaled("clearcoat", coat, "clearcoatFactor", "clearcoatTexture", "r")
+        self._scaled("clearcoat_roughness", coat, "clearcoatRoughnessFactor", "clearcoatRoughnessTexture", "g")
+        self._normal("clearcoat_normal", coat.get("clearcoatNormalTexture"))
+        sheen = self._extension("sheen")
+        self._tinted("sheen_color", sheen, "sheenColorFactor", "sheenColorTexture")
+        self._scaled("sheen_roughness", sheen, "sheenRoughnessFactor", "sheenRoughnessTexture", "a")
+        anisotropy = self._extension("anisotropy")
+        self._scaled("anisotropy_strength", anisotropy, "anisotropyStrength", "anisotropyTexture", "b")
+        self._plain("anisotropy_rotation", anisotropy, "anisotropyRotation")
+        self._scaled("transmission", self._extension("transmission"), "transmissionFactor", "transmissionTexture", "r")
+        volume = self._extension("volume")
+        self._scaled("thickness", volume, "thicknessFactor", "thicknessTexture", "g")
+        self._plain("attenuation_distance", volume, "attenuationDistance")
+        self._colour("attenuation_color", volume.get("attenuationColor"), "attenuationColor")
+        film = self._extension("iridescence")
+        self._scaled("iridescence", film, "iridescenceFactor", "iridescenceTexture", "r")
+        self._plain("iridescence_ior", film, "iridescenceIor")
+        self._plain("iridescence_thickness", film, "iridescenceThicknessMaximum")
+        if "KHR_materials_unlit" in self.extensions:
+            self.reading.set("unlit", True)
+
+    def _emission(self) -> None:
+        colour, strength = ("emission", "emission_strength") if self.reading.model == "spec_gloss" else ("emissive", "emissive_strength")
+        self._tinted(colour, self.entry, "emissiveFactor", "emissiveTexture")
+        self._plain(strength, self._extension("emissive_strength"), "emissiveStrength")
+
+    def _alpha_mode(self) -> None:
+        mode = self.entry.get("alphaMode", "OPAQUE")
+        if mode not in ALPHA_MODES:
+            self.reading.remark("bad-value", f"{self.reading.place}/alphaMode “{str(mode)[:20]}” is unknown; opaque is assumed.", parameter="alpha_mode")
+        elif mode != "OPAQUE":
+            self.reading.set("alpha_mode", ALPHA_MODES[mode])
+        self._plain("alpha_cutoff", self.entry, "alphaCutoff")
+
+    def _occlusion(self) -> None:
+        texture = self.entry.get("occlusionTexture")
+        strength = texture.get("strength", 1.0) if isinstance(texture, dict) else 1.0
+        if isinstance(strength, (int, float)) and 0 <= strength <= 1:
+            self._map("occlusion", texture, "r", scale=float(strength), bias=1.0 - float(strength))
+
+    def _normal(self, parameter: str, texture: Any) -> None:
+        scale = texture.get("scale", 1.0) if isinstance(texture, dict) else 1.0
+        self._map(parameter, texture, "rgb", "normal", scale=float(scale) if isinstance(scale, (int, float)) else 1.0)
+
+    def _extension(self, short: str) -> Mapping[str, Any]:
+        return self._block(self.extensions.get(f"KHR_materials_{short}"), f"KHR_materials_{short}")
+
+    def _block(self, found: Any, name: str) -> Mapping[str, Any]:
+        return {} if found is None else self.container.mapping(found, f"{self.reading.place}/{name}")
+
+    def _plain(self, parameter: str, block: Mapping[str, Any], key: str) -> None:
+        if key in block:
+            self.reading.set(parameter, block[key], f"{self.reading.place}/{key}")
+
+    def _colour(self, parameter: str, raw: Any, key: str) -> None:
+        if raw is not None:
+            self.reading.set(parameter, raw[:3] if isinstance(raw, list) else raw, f"{self.reading.place}/{key}")
+
+    def _scaled(self, parameter: str, block: Mapping[str, Any], factor: str, texture: str, channel: str) -> None:
+        """A number, and a map of one channel that it multiplies."""
+        self._plain(parameter, block, factor)
+        stated = self.reading.values.get(parameter)
+        scale = stated.value if isinstance(stated, Constant) and isinstance(stated.value, float) else 1.0
+        self._map(parameter, block.get(texture), channel, scale=scale)
+
+    def _tinted(self, parameter: str, block: Mapping[str, Any], factor: str, texture: str, alpha: str = "") -> None:
+        """A colour, and an sRGB map that it multiplies; `alpha` takes the fourth component of both."""
+        raw = block.get(factor)
+        self._colour(parameter, raw, factor)
+        stated = self.reading.values.get(parameter)
+        scale = stated.value if isinstance(stated, Constant) and isinstance(stated.value, tuple) else 1.0
+        self._map(parameter, block.get(texture), "rgb", "srgb", scale=1.0 if scale == (1.0, 1.0, 1.0) else scale)
+        if alpha and self.entry.get("alphaMode") in ("MASK", "BLEND"):
+            if isinstance(raw, list) and len(raw) == 4:
+                self.reading.set(alpha, raw[3], f"{self.reading.place}/{factor}")
+            share = self.reading.values.get(alpha)
+            opacity = share.value if isinstance(share, Constant) and isinstance(share.value, float) else 1.0
+            self._map(alpha, block.get(texture), "a", scale=opacity)
+
+    def _map(self, parameter: str, texture: Any, channels: str, encoding: str = "linear", *, scale: Any = 1.0, bias: float = 0.0) -> None:
+        if not isinstance(texture, dict):
+            return
+        image = self._image(texture.get("index"), parameter)
+        transform, uv_set = self._placement(texture)
+        self.reading.attach(parameter, image, channels, encoding, scale=scale, bias=bias, transform=transform, uv_set=uv_set)
+
+    def _image(self, index: Any, parameter: str) -> Image | None:
+        return self.container.image_of_texture(index, self.reading, parameter)
+
+    def _placement(self, texture: Mapping[str, Any]) -> tuple[UvTransform, int]:
+        uv_set = texture.get("texCoord", 0)
+        block = _extensions(texture).get("KHR_texture_transform")
+        if not isinstance(block, dict):
+            return UvTransform(), uv_set if isinstance(uv_set, int) else 0
+        offset, scale = _pair(block.get("offset"), 0.0), _pair(block.get("scale"), 1.0)
+        rotation = block.get("rotation", 0.0)
+        uv_set = block.get("texCoord", uv_set)
+        return UvTransform(offset, float(rotation) if isinstance(rotation, (int, float)) else 0.0, scale), uv_set if isinstance(uv_set, int) else 0
+
+
+def _pair(raw: Any, default: float) -> tuple[float, float]:
+    if isinstance(raw, list) and len(raw) == 2 and all(isinstance(part, (int, float)) for part in raw):
+        return float(raw[0]), float(raw[1])
+    return default, default
+
+
+FORMAT = Format("gltf", "glTF 2.0", (".glb", ".gltf"), ("metal_rough",), read_gltf, write_glb)

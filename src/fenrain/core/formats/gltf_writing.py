@@ -1,0 +1,429 @@
+"""Writes GLB: metallic-roughness materials with their maps packed, on the meshes of the asset that they came with."""
+
+from __future__ import annotations
+
+import copy
+import json
+import struct
+import tempfile
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from fenrain.core.convert.profile import Profile
+from fenrain.core.errors import InputError
+from fenrain.core.files import write_whole
+from fenrain.core.formats.gltf_container import BINARY_CHUNK, GLB_MAGIC, JSON_CHUNK, open_container
+from fenrain.core.formats.obj import read_meshes
+from fenrain.core.geometry import Mesh, sphere
+from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels, normal_channels
+from fenrain.core.maps.flat import with_flat_maps_as_constants
+from fenrain.core.maps.image import inspect
+from fenrain.core.maps.mean import thumbnail
+from fenrain.core.maps.texels import Grid, grid_of
+from fenrain.core.material import IDENTITY, Constant, Map, Material, UvTransform, Value
+from fenrain.core.models.surface import CUT_OUT_MODE, OPAQUE
+
+ALPHA_MODE_NAMES = ("OPAQUE", "MASK", "BLEND")
+ONE = Constant(1.0)
+FLOAT, UNSIGNED_INT, ARRAY_BUFFER, ELEMENT_ARRAY_BUFFER = 5126, 5125, 34962, 34963
+LARGEST_TILED_EDGE = 4096
+
+
+def write_glb(materials: Sequence[Material], path: Path, asset: Path | None, profile: Profile) -> list[Path]:
+    """Write one GLB that holds the materials and what carries them: the asset's own meshes, or a sphere each."""
+    if path.suffix.lower() != ".glb":
+        raise InputError(f"“{path.name}” is not a .glb name.", place=path.name, remedy="End the file name in .glb.")
+    with tempfile.TemporaryDirectory(prefix="fenrain-glb-") as scratch:
+        glb = GlbBuilder(profile, Path(scratch))
+        indices = glb.carry(materials, asset)
+        glb.document["materials"] = [glb.material(with_flat_maps_as_constants(material)) for material in materials]
+        glb.finish(indices)
+        write_whole(path, glb.packed())
+    return [path]
+
+
+@dataclass
+class GlbBuilder:
+    """A GLB under construction."""
+
+    profile: Profile
+    scratch: Path
+    document: dict[str, Any] = field(default_factory=dict)
+    binary: bytearray = field(default_factory=bytearray)
+    used: set[str] = field(default_factory=set)
+    textures: dict[Any, int] = field(default_factory=dict)
+
+    # What carries the materials
+
+    def carry(self, materials: Sequence[Material], asset: Path | None) -> dict[int, int]:
+        """Lay the meshes; returns the new index of each of the asset's materials."""
+        if asset is not None and asset.suffix.lower() in (".glb", ".gltf"):
+            self._take_over(asset)
+            return {material.source.index: index for index, material in enumerate(materials)}
+        self.document = {"asset": {"version": "2.0", "generator": "Fenrain"}}
+        names = {material.name: index for index, material in reversed(list(enumerate(materials)))}
+        if asset is not None and asset.suffix.lower() == ".obj":
+            self.add_meshes([(mesh, names.get(mesh.material), (0.0, 0.0, 0.0)) for mesh in read_meshes(asset)])
+        else:
+            self.add_meshes([(sphere(material.name), index, (2.4 * index, 0.0, 0.0)) for index, material in enumerate(materials)])
+        return {}
+
+    def _take_over(self, asset: Path) -> None:
+        """The asset's document without its materials and images; only the buffer views that something still uses are copied."""
+        container = open_container(asset, asset.parent)
+        document = copy.deepcopy(dict(container.document))
+        for key in ("materials", "textures", "images", "samplers", "buffers"):
+            document.pop(key, None)
+        views, kept = document.pop("bufferViews", []), {}
+        document["bufferViews"] = []
+        self.document = document
+
+        def keep(index: int) -> int:
+            if index not in kept:
+                entry = {key: value for key, value in views[index].items() if key in ("byteStride", "target", "name")}
+                kept[index] = self._view(container.bytes_of(index, f"bufferViews/{index}"), **entry)
+            return kept[index]
+
+        for key in list(document):
+            if key != "bufferViews":
+                _replace_key(document[key], "bufferView", keep)
+        document["extensionsUsed"] = [name for name in document.get("extensionsUsed", []) if _is_mentioned(document, name)]
+        document["extensionsRequired"] = [name for name in document.get("extensionsRequired", []) if name in document["extensionsUsed"]]
+
+    def finish(self, indices: Mapping[int, int]) -> None:
+        """Point the meshes at the new materials and state the extensions."""
+        if indices:
+            for mesh in self.document.get("meshes", []):
+                for primitive in mesh.get("primitives", []):
+                    primitive.get("extensions", {}).pop("KHR_materials_variants", None)
+                    if not primitive.get("extensions", True):
+                        primitive.pop("extensions")
+                    new = indices.get(primitive.pop("material", -1))
+                    if new is not None:
+                        primitive["material"] = new
+            self.document.get("extensions", {}).pop("KHR_materials_variants", None)
+        used = sorted(self.used | {name for name in self.document.get("extensionsUsed", []) if _is_mentioned(self.document, name)})
+        for key, names in (("extensionsUsed", used), ("extensionsRequired", self.document.get("extensionsRequired", []))):
+            self.document.pop(key, None)
+            if names:
+                self.document[key] = [name for name in names if name in used]
+
+    def add_meshes(self, carried: Sequence[tuple[Mesh, int | None, tuple[float, float, float]]]) -> None:
+        meshes, nodes = [], []
+        for mesh, material, translation in carried:
+            attributes = {
+                "POSITION": self._accessor(mesh.positions, "VEC3", ARRAY_BUFFER, limits=True),
+                "NORMAL": self._accessor(mesh.normals, "VEC3", ARRAY_BUFFER), "TEXCOORD_0": self._accessor(mesh.uvs, "VEC2", ARRAY_BUFFER),
+            }
+            primitive: dict[str, Any] = {"attributes": attributes, "indices": self._indices(mesh.triangles)}
+            if material is not None:
+                primitive["material"] = material
+            nodes.append({"mesh": len(meshes), "name": mesh.name, **({"translation": list(translation)} if any(translation) else {})})
+            meshes.append({"name": mesh.name, "primitives": [primitive]})
+        self.document |= {"meshes": meshes, "nodes": nodes, "scenes": [{"nodes": list(range(len(nodes)))}], "scene": 0}
+
+    def _accessor(self, values: np.ndarray, kind: str, target: int, *, limits: bool = False) -> int:
+        data = np.ascontiguousarray(values, dtype="<f4")
+        entry = {"bufferView": self._view(data.tobytes(), target=target), "componentType": FLOAT, "count": len(data), "type": kind}
+        if limits:
+            entry |= {"min": [float(part) for part in data.min(axis=0)], "max": [float(part) for part in data.max(axis=0)]}
+        return self._add("accessors", entry)
+
+    def _indices(self, triangles: np.ndarray) -> int:
+        data = np.ascontiguousarray(triangles.ravel(), dtype="<u4")
+        view = self._view(data.tobytes(), target=ELEMENT_ARRAY_BUFFER)
+        return self._add("accessors", {"bufferView": view, "componentType": UNSIGNED_INT, "count": len(data), "type": "SCALAR"})
+
+    # Materials
+
+    def material(self, material: Material) -> dict[str, Any]:
+        """One entry of `materials`."""
+        entry: dict[str, Any] = {"name": material.name}
+        core = self._core(material)
+        if core:
+            entry["pbrMetallicRoughness"] = core
+        extensions = self._extensions(material)
+        if extensions:
+            self.used |= set(extensions)
+            entry["extensions"] = extensions
+        entry |= self._surface(material)
+        if material.geometry.double_sided:
+            entry["doubleSided"] = True
+        mode = material.value("alpha_mode")
+        number = int(mode.value) if isinstance(mode, Constant) and isinstance(mode.value, int) else OPAQUE
+        if number != OPAQUE:
+            entry["alphaMode"] = ALPHA_MODE_NAMES[number]
+        if number == CUT_OUT_MODE and material.value("alpha_cutoff") != Constant(0.5):
+            entry["alphaCutoff"] = _number(material.value("alpha_cutoff"))
+        return entry
+
+    def _core(self, material: Material) -> dict[str, Any]:
+        base, alpha = material.value("base_color"), material.value("alpha")
+        core: dict[str, Any] = {}
+        opaque = material.value("alpha_mode") == Constant(OPAQUE)
+        colour, opacity = _factor(base), 1.0 if opaque else _factor(alpha)
+        texture = self._colour_texture(base, ONE if opaque else alpha)
+        if texture is not None:
+            core["baseColorTexture"], colour, opacity = texture[0], texture[1], 1.0 if not isinstance(alpha, Constant) else opacity
+        if (*colour, opacity) != (1.0, 1.0, 1.0, 1.0):
+            core["baseColorFactor"] = [*colour, opacity]
+        packed = self._packed([material.value("occlusion"), material.value("roughness"), material.value("metallic")])
+        if packed is not None and not all(isinstance(material.value(name), Constant) for name in ("roughness", "metallic")):
+            core["metallicRoughnessTexture"] = packed
+        for key, name in (("metallicFactor", "metallic"), ("roughnessFactor", "roughness")):
+            if isinstance(material.value(name), Constant) and _number(material.value(name)) != 1.0:
+                core[key] = _number(material.value(name))
+        return core
+
+    def _surface(self, material: Material) -> dict[str, Any]:
+        entry: dict[str, Any] = {}
+        normal = self._normal_texture(material.value("normal"))
+        if normal is not None:
+            entry["normalTexture"] = normal
+        if not isinstance(material.value("occlusion"), Constant):
+            entry["occlusionTexture"] = self._packed([material.value(name) for name in ("occlusion", "roughness", "metallic")])
+        emissive = material.value("emissive")
+        texture, factor = self._colour_texture(emissive, ONE) or (None, _factor(emissive))
+        if texture is not None:
+            entry["emissiveTexture"] = texture
+        if any(factor):
+            entry["emissiveFactor"] = list(factor)
+        return entry
+
+    def _extensions(self, material: Material) -> dict[str, Any]:
+        found: dict[str, Any] = {}
+        self._add_block(found, "specular", self._specular(material))
+        if material.value("ior") != Constant(1.5):
+            self._add_block(found, "ior", {"ior": _number(material.value("ior"))})
+        if material.value("clearcoat") != Constant(0.0):
+            self._add_block(found, "clearcoat", self._clearcoat(material))
+        if material.value("sheen_color") != Constant((0.0, 0.0, 0.0)):
+            self._add_block(found, "sheen", self._sheen(material))
+        if material.value("anisotropy_strength") != Constant(0.0):
+            self._add_block(found, "anisotropy", self._anisotropy(material))
+        self._add_block(found, "emissive_strength", self._scalar(material, "emissive_strength", "emissiveStrength", 1.0))
+        self._add_block(found, "transmission", self._scalar(material, "transmission", "transmissionFactor", 0.0))
+        if material.value("unlit") == Constant(True):
+            found["KHR_materials_unlit"] = {}
+        return found
+
+    @staticmethod
+    def _add_block(found: dict[str, Any], short: str, block: dict[str, Any]) -> None:
+        if block:
+            found[f"KHR_materials_{short}"] = block
+
+    @staticmethod
+    def _scalar(material: Material, name: str, key: str, default: float) -> dict[str, Any]:
+        value = material.value(name)
+        return {key: _number(value)} if isinstance(value, Constant) and _number(value) != default else {}
+
+    def _specular(self, material: Material) -> dict[str, Any]:
+        block = self._scalar(material, "specular", "specularFactor", 1.0)
+        strength, colour = material.value("specular"), material.value("specular_color")
+        if not isinstance(strength, Constant):
+            block["specularTexture"] = self._baked((Channel(ONE), Channel(ONE), Channel(ONE), Channel(strength)))
+        texture, factor = self._specular_texture(colour) if not isinstance(colour, Constant) else (None, _factor(colour))
+        if texture is not None:
+            block["specularColorTexture"] = texture
+        if factor != (1.0, 1.0, 1.0):
+            block["specularColorFactor"] = list(factor)
+        return block
+
+    def _clearcoat(self, material: Material) -> dict[str, Any]:
+        weight, roughness = material.value("clearcoat"), material.value("clearcoat_roughness")
+        block: dict[str, Any] = {"clearcoatFactor": _factor(weight)}
+        if _factor(roughness) != 0.0:
+            block["clearcoatRoughnessFactor"] = _factor(roughness)
+        if not isinstance(weight, Constant):
+            block["clearcoatTexture"] = self._baked((Channel(weight), Channel(ONE), Channel(ONE)))
+        if not isinstance(roughness, Constant):
+            block["clearcoatRoughnessTexture"] = self._baked((Channel(ONE), Channel(roughness), Channel(ONE)))
+        normal = self._normal_texture(material.value("clearcoat_normal"))
+        if normal is not None:
+            block["clearcoatNormalTexture"] = normal
+        return block
+
+    def _sheen(self, material: Material) -> dict[str, Any]:
+        colour, roughness = material.value("sheen_color"), material.value("sheen_roughness")
+        texture, factor = self._colour_texture(colour, ONE) or (None, _factor(colour))
+        block: dict[str, Any] = {"sheenColorFactor": list(factor), "sheenRoughnessFactor": _factor(roughness)}
+        if texture is not None:
+            block["sheenColorTexture"] = texture
+        if not isinstance(roughness, Constant):
+            block["sheenRoughnessTexture"] = self._baked((Channel(ONE), Channel(ONE), Channel(ONE), Channel(roughness)))
+        return block
+
+    def _anisotropy(self, material: Material) -> dict[str, Any]:
+        strength = material.value("anisotropy_strength")
+        block: dict[str, Any] = {"anisotropyStrength": _factor(strength)}
+        if not isinstance(strength, Constant):
+            block["anisotropyTexture"] = self._baked((Channel(ONE), Channel(Constant(0.5)), Channel(strength)))
+        if material.value("anisotropy_rotation") != Constant(0.0):
+            block["anisotropyRotation"] = _number(material.value("anisotropy_rotation"))
+        return block
+
+    # Textures
+
+    def _colour_texture(self, colour: Value, alpha: Value) -> tuple[dict[str, Any], tuple[float, float, float]] | None:
+        """(texture reference, factor that stays beside it), or None where neither is a map. A map that fits as it is, is not touched."""
+        if isinstance(colour, Constant) and isinstance(alpha, Constant):
+            return None
+        if isinstance(colour, Map) and self._fits(colour, "rgb", "srgb") and _lies_in_alpha_of(alpha, colour):
+            scale = colour.scale if isinstance(colour.scale, tuple) else (colour.scale,) * 3
+            if max(scale) <= 1.0:
+                return self._as_it_is(colour), (scale[0], scale[1], scale[2])
+        factor = _factor(colour) if isinstance(colour, Constant) else (1.0, 1.0, 1.0)
+        shown = Constant((1.0, 1.0, 1.0)) if isinstance(colour, Constant) else colour
+        channels = colour_channels(shown)
+        return self._baked(channels if isinstance(alpha, Constant) else (*channels, Channel(alpha))), factor
+
+    def _specular_texture(self, colour: Value) -> tuple[dict[str, Any], tuple[float, float, float]]:
+        """A specular tint may exceed 1: what its map cannot hold becomes the factor beside it."""
+        brightest = max(1.0, float(thumbnail(colour).max()) * 1.1 if thumbnail(colour).max() > 1.0 else 1.0)
+        if brightest == 1.0:
+            found = self._colour_texture(colour, ONE)
+            assert found is not None
+            return found
+        channels = tuple(Channel(colour, index, "srgb", 1.0 / brightest) for index in range(3))
+        return self._baked(channels), (brightest, brightest, brightest)
+
+    def _packed(self, values: Sequence[Value]) -> dict[str, Any] | None:
+        """Occlusion, roughness, metallic in red, green, blue; constants stay factors and are white here."""
+        if all(isinstance(value, Constant) for value in values):
+            return None
+        kept = [ONE if isinstance(value, Constant) else value for value in values]
+        maps = [value for value in kept if not isinstance(value, Constant)]
+        same = all(isinstance(value, Map) and value.image == maps[0].image and value.transform == maps[0].transform  # type: ignore[union-attr]
+                   and self._fits(value, "rgb"[index], "linear") and value.scale == 1.0 for index, value in enumerate(kept) if value is not ONE)
+        if same and isinstance(maps[0], Map):
+            return self._as_it_is(maps[0])
+        return self._baked(tuple(Channel(value) for value in kept))
+
+    def _normal_texture(self, value: Value) -> dict[str, Any] | None:
+        if isinstance(value, Constant):
+            return None
+        if isinstance(value, Map) and self._fits(value, "rgb", "normal") and isinstance(value.scale, (int, float)):
+            return self._as_it_is(value) | ({"scale": value.scale} if value.scale != 1.0 else {})
+        return self._baked(normal_channels(value))
+
+    def _fits(self, value: Map, channels: str, encoding: str) -> bool:
+        return (
+            value.channels == channels and value.encoding == encoding and value.bias == 0.0
+            and inspect(value.image).format in ("png", "jpeg") and (value.transform == IDENTITY or self._may_transform())
+            and not self.profile.largest_map
+        )
+
+    def _may_transform(self) -> bool:
+        return "KHR_texture_transform" in self.profile.extensions
+
+    def _as_it_is(self, value: Map) -> dict[str, Any]:
+        key = value.image.digest
+        if key not in self.textures:
+            self.textures[key] = self.texture(value.image.read(), f"image/{inspect(value.image).format}", value.image.name)
+        return self.reference(self.textures[key], value.transform, value.uv_set)
+
+    def _baked(self, channels: tuple[Channel, ...]) -> dict[str, Any]:
+        grid = grid_of([channel.value for channel in channels], self.profile.largest_map)
+        if grid.transform != IDENTITY and not self._may_transform():
+            grid = _untransformed(grid)
+        key = (channels, grid)
+        if key not in self.textures:
+            file = self.scratch / f"{len(self.textures)}.png"
+            bake([Picture(file, channels)], grid)
+            self.textures[key] = self.texture(file.read_bytes(), "image/png", "")
+        return self.reference(self.textures[key], grid.transform, grid.uv_set)
+
+    def texture(self, data: bytes, mime: str, name: str) -> int:
+        image = {"bufferView": self._view(data), "mimeType": mime, **({"name": name} if name else {})}
+        self.document.setdefault("samplers", [{"wrapS": 10497, "wrapT": 10497, "magFilter": 9729, "minFilter": 9987}])
+        return self._add("textures", {"source": self._add("images", image), "sampler": 0})
+
+    def reference(self, texture: int, transform: UvTransform, uv_set: int) -> dict[str, Any]:
+        reference: dict[str, Any] = {"index": texture}
+        if uv_set:
+            reference["texCoord"] = uv_set
+        if transform != IDENTITY:
+            self.used.add("KHR_texture_transform")
+            block = {"offset": list(transform.offset), "rotation": transform.rotation, "scale": list(transform.scale)}
+            reference["extensions"] = {"KHR_texture_transform": block}
+        return reference
+
+    # The file
+
+    def _add(self, key: str, entry: dict[str, Any]) -> int:
+        entries = self.document.setdefault(key, [])
+        entries.append(entry)
+        return len(entries) - 1
+
+    def _view(self, data: bytes, **extra: Any) -> int:
+        self.binary.extend(b"\x00" * (-len(self.binary) % 4))
+        entry = {"buffer": 0, "byteOffset": len(self.binary), "byteLength": len(data), **extra}
+        self.binary.extend(data)
+        return self._add("bufferViews", entry)
+
+    def packed(self) -> bytes:
+        """The whole file (glTF 2.0 §4.4)."""
+        self.binary.extend(b"\x00" * (-len(self.binary) % 4))
+        if self.binary:
+            self.document["buffers"] = [{"byteLength": len(self.binary)}]
+        text = json.dumps({key: value for key, value in self.document.items() if value != []}, ensure_ascii=False, allow_nan=False).encode()
+        text += b" " * (-len(text) % 4)
+        chunks = struct.pack("<II", len(text), JSON_CHUNK) + text
+        if self.binary:
+            chunks += struct.pack("<II", len(self.binary), BINARY_CHUNK) + bytes(self.binary)
+        return GLB_MAGIC + struct.pack("<II", 2, 12 + len(chunks)) + chunks
+
+
+def _untransformed(grid: Grid) -> Grid:
+    """A grid that holds the tiling itself, where the target has no texture transform."""
+    repeats = [max(1, round(abs(scale))) for scale in grid.transform.scale]
+    return replace(
+        grid, width=min(grid.width * repeats[0], max(grid.width, LARGEST_TILED_EDGE)),
+        height=min(grid.height * repeats[1], max(grid.height, LARGEST_TILED_EDGE)), transform=IDENTITY,
+    )
+
+
+def _lies_in_alpha_of(alpha: Value, colour: Map) -> bool:
+    if isinstance(alpha, Constant):
+        return inspect(colour.image).channels in (1, 3)
+    return (
+        isinstance(alpha, Map) and alpha.image == colour.image and alpha.channels == "a" and alpha.transform == colour.transform
+        and alpha.scale == 1.0 and alpha.bias == 0.0
+    )
+
+
+def _factor(value: Value) -> Any:
+    """What stands beside a texture: the constant, or 1 where a map says it all."""
+    if isinstance(value, Constant):
+        return value.value if isinstance(value.value, tuple) else float(value.value)
+    return 1.0
+
+
+def _number(value: Value) -> float:
+    return float(value.value) if isinstance(value, Constant) and not isinstance(value.value, (str, tuple)) else 1.0
+
+
+def _replace_key(node: Any, key: str, change: Callable[[int], int]) -> None:
+    if isinstance(node, dict):
+        for name, child in node.items():
+            if name == key and isinstance(child, int):
+                node[name] = change(child)
+            else:
+                _replace_key(child, key, change)
+    elif isinstance(node, list):
+        for child in node:
+            _replace_key(child, key, change)
+
+
+def _is_mentioned(document: Mapping[str, Any], extension: str) -> bool:
+    return any(_mentions(value, extension) for key, value in document.items() if key not in ("extensionsUsed", "extensionsRequired"))
+
+
+def _mentions(node: Any, name: str) -> bool:
+    if isinstance(node, dict):
+        return name in node or any(_mentions(child, name) for child in node.values())
+    return isinstance(node, list) and any(_mentions(child, name) for child in node)

@@ -1,0 +1,290 @@
+"""Wavefront MTL: exponent materials, read and written.
+
+Source: MTL material file format, Advanced Visualizer, 1995. Colour maps are taken as sRGB (common practice).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from fenrain.core.convert.profile import Profile
+from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
+from fenrain.core.files import write_whole
+from fenrain.core.formats.paths import safe_name
+from fenrain.core.formats.reading import Reading, with_shared_names
+from fenrain.core.formats.registry import Format
+from fenrain.core.maps.bake import baked_map
+from fenrain.core.maps.flat import with_flat_maps_as_constants
+from fenrain.core.maps.image import inspect
+from fenrain.core.material import Constant, Image, Map, Material, Source, UvTransform
+from fenrain.core.models.registry import model_of
+
+MOST_MATERIALS = 50_000
+COLOURS = {"Ka": "ambient", "Kd": "diffuse", "Ks": "specular", "Ke": "emission", "Tf": "filter"}
+NUMBERS = {"Ns": "exponent", "Ni": "ior"}
+COLOUR_MAPS = {"map_Ka": "ambient", "map_Kd": "diffuse", "map_Ks": "specular", "map_Ke": "emission", "refl": "reflection_image"}
+SCALAR_MAPS = {
+    "map_Ns": "exponent", "map_d": "dissolve", "map_bump": "bump", "map_Bump": "bump", "bump": "bump", "disp": "displacement",
+    "decal": "decal",
+}
+NORMAL_MAPS = ("norm", "map_norm", "map_Norm")
+OPTION_ARGUMENTS = {
+    "-blendu": 1, "-blendv": 1, "-cc": 1, "-clamp": 1, "-texres": 1, "-boost": 1, "-bm": 1, "-imfchan": 1, "-type": 1, "-mm": 2,
+    "-s": 3, "-o": 3, "-t": 3, "-colorspace": 1,
+}
+
+
+@dataclass
+class Options:
+    """What stands before the file name of a map statement."""
+
+    scale: list[float] = field(default_factory=lambda: [1.0, 1.0])
+    offset: list[float] = field(default_factory=lambda: [0.0, 0.0])
+    multiplier: float = 1.0
+    base: float = 0.0
+    gain: float = 1.0
+    channel: str = ""
+    ignored: list[str] = field(default_factory=list)
+
+    def transform(self) -> UvTransform:
+        """The same in image coordinates, whose v runs down: v' = s v + (1 − s − o)."""
+        (su, sv), (ou, ov) = self.scale, self.offset
+        return UvTransform((ou, 1.0 - sv - ov), 0.0, (su, sv))
+
+
+def read_mtl(path: Path, root: Path) -> list[Material]:
+    """Every material of an MTL file. Raises BrokenFileError where it holds none, TooLargeError beyond 50,000."""
+    materials: list[Material] = []
+    reading: Reading | None = None
+    maps: list[tuple[str, str, int]] = []
+
+    def finish() -> None:
+        if reading is not None:
+            _attach_maps(reading, maps, path, root)
+            materials.append(reading.material(Source(path.name, "mtl", len(materials), reading.place)))
+
+    for number, keyword, rest in _statements(path):
+        if keyword == "newmtl":
+            finish()
+            if len(materials) >= MOST_MATERIALS:
+                raise TooLargeError(f"“{path.name}” holds more than {MOST_MATERIALS:,} materials.", place=f"line {number}",
+                                    remedy="Split the file.")
+            reading, maps = Reading(rest or f"material {len(materials) + 1}", "exponent", f"line {number}"), []
+        elif reading is None:
+            if keyword in ("v", "f", "o", "g", "usemtl", "mtllib"):
+                raise BrokenFileError(f"“{path.name}” is a mesh, not a material file.", place=f"line {number}", remedy="Hand in the .mtl file.")
+        else:
+            _take(reading, keyword, rest, number, maps)
+    finish()
+    if not materials:
+        raise BrokenFileError(f"“{path.name}” holds no material: no line begins with “newmtl”.", place=path.name,
+                              remedy="Check that it is an MTL file.")
+    return with_shared_names(materials)
+
+
+def _statements(path: Path) -> Iterator[tuple[int, str, str]]:
+    """(line number, keyword, rest) of each statement; a backslash joins lines."""
+    pending = ""
+    with path.open(encoding="utf-8", errors="replace") as stream:
+        for number, line in enumerate(stream, 1):
+            text = pending + line.split("#", 1)[0].strip()
+            if text.endswith("\\"):
+                pending = text[:-1] + " "
+                continue
+            pending = ""
+            if text:
+                keyword, *rest = text.split(None, 1)
+                yield number, keyword, rest[0] if rest else ""
+
+
+def _take(reading: Reading, keyword: str, rest: str, number: int, maps: list[tuple[str, str, int]]) -> None:
+    place = f"{keyword} in line {number}"
+    if keyword in COLOURS:
+        if rest.split(" ", 1)[0] in ("spectral", "xyz"):
+            reading.remark("not-read", f"{place}: colours as “{rest.split(' ', 1)[0]}” are not read.", evidence=rest[:60])
+            return
+        numbers = _numbers(reading, rest, place)
+        if numbers:
+            reading.set(COLOURS[keyword], tuple((numbers * 3)[:3]) if len(numbers) < 3 else tuple(numbers[:3]), place)
+    elif keyword in NUMBERS:
+        numbers = _numbers(reading, rest, place)
+        if numbers:
+            reading.set(NUMBERS[keyword], numbers[0], place)
+    elif keyword in ("d", "Tr"):
+        numbers = _numbers(reading, rest.removeprefix("-halo").strip(), place)
+        if numbers:
+            reading.set("dissolve", 1.0 - numbers[0] if keyword == "Tr" else numbers[0], place)
+    elif keyword == "illum":
+        _take_illum(reading, rest, place)
+    elif keyword in COLOUR_MAPS or keyword in SCALAR_MAPS or keyword in NORMAL_MAPS:
+        maps.append((keyword, rest, number))
+    else:
+        reading.remark("not-read", f"{place} is not part of the format and was not read.", evidence=f"{keyword} {rest}"[:60])
+
+
+def _take_illum(reading: Reading, rest: str, place: str) -> None:
+    try:
+        reading.set("illum", int(float(rest)), place)
+    except (ValueError, OverflowError):
+        reading.set("illum", rest, place)
+    if "illum" not in reading.values:
+        reading.remark("illum-assumed", f"{place}: “{rest[:20]}” is no known mode; 2 (diffuse and highlight) is assumed.", parameter="illum")
+
+
+def _numbers(reading: Reading, rest: str, place: str) -> list[float]:
+    try:
+        return [float(part) for part in rest.split()]
+    except ValueError:
+        reading.remark("bad-value", f"{place}: “{rest[:40]}” is not a number; the default is used.", evidence=rest[:40])
+        return []
+
+
+def _attach_maps(reading: Reading, maps: Sequence[tuple[str, str, int]], path: Path, root: Path) -> None:
+    for keyword, rest, number in maps:
+        options, reference = _options(rest)
+        parameter = COLOUR_MAPS.get(keyword) or SCALAR_MAPS.get(keyword) or "normal"
+        if options.ignored:
+            reading.remark("option-not-read", f"{keyword} in line {number}: {', '.join(options.ignored)} has no effect here.", parameter=parameter)
+        image = reading.image(reference, path.parent, root, parameter)
+        if image is None:
+            continue
+        if keyword in COLOUR_MAPS:
+            tint = reading.values.get(parameter)
+            factor = tint.value if isinstance(tint, Constant) else 1.0
+            reading.attach(parameter, image, "rgb", "srgb", scale=_scaled(factor, options.gain), bias=options.base, transform=options.transform())
+        elif keyword in NORMAL_MAPS:
+            reading.attach(parameter, image, "rgb", "normal", scale=options.multiplier, transform=options.transform())
+        else:
+            _attach_scalar(reading, parameter, image, options, f"{keyword} in line {number}")
+
+
+def _attach_scalar(reading: Reading, parameter: str, image: Image, options: Options, place: str) -> None:
+    stated = reading.values.get(parameter)
+    factor = stated.value if isinstance(stated, Constant) and isinstance(stated.value, float) else 1.0
+    if parameter == "exponent" and not isinstance(stated, Constant):
+        factor = 1000.0
+        reading.remark("exponent-assumed", f"{place}: no Ns stands beside the map; white is taken as {factor:g}.", parameter=parameter)
+    scale = (options.multiplier if parameter in ("bump", "displacement") else factor) * options.gain
+    reading.attach(parameter, image, options.channel or _default_channel(parameter, image), scale=scale, bias=options.base,
+                   transform=options.transform())
+
+
+def _default_channel(parameter: str, image: Image) -> str:
+    """The matte channel for dissolve where there is one; else the first."""
+    try:
+        return "a" if parameter == "dissolve" and inspect(image).channels in (2, 4) else "r"
+    except FenrainError:
+        return "r"
+
+
+def _options(rest: str) -> tuple[Options, str]:
+    """The options of a map statement, and its file name, which may hold spaces."""
+    options, words = Options(), rest.split()
+    while words and words[0] in OPTION_ARGUMENTS:
+        option = words.pop(0)
+        most = OPTION_ARGUMENTS[option]
+        arguments: list[str] = []
+        while words and len(arguments) < most and (len(arguments) == 0 or _is_number(words[0])):
+            arguments.append(words.pop(0))
+        _take_option(options, option, arguments)
+    return options, " ".join(words)
+
+
+def _take_option(options: Options, option: str, arguments: list[str]) -> None:
+    numbers = [float(argument) for argument in arguments if _is_number(argument)]
+    if option == "-s" and numbers:
+        options.scale = (numbers + [1.0])[:2] if len(numbers) > 1 else [numbers[0], 1.0]
+    elif option == "-o" and numbers:
+        options.offset = (numbers + [0.0])[:2]
+    elif option == "-bm" and numbers:
+        options.multiplier = numbers[0]
+    elif option == "-mm" and numbers:
+        options.base, options.gain = numbers[0], numbers[1] if len(numbers) > 1 else 1.0
+    elif option == "-imfchan" and arguments and arguments[0] in "rgbm":
+        options.channel = "a" if arguments[0] == "m" else arguments[0]
+    elif option not in ("-blendu", "-blendv", "-type", "-imfchan"):
+        options.ignored.append(" ".join([option, *arguments]))
+
+
+def _is_number(word: str) -> bool:
+    try:
+        return math.isfinite(float(word))
+    except ValueError:
+        return False
+
+
+def _scaled(factor: object, gain: float) -> float | tuple[float, ...]:
+    if isinstance(factor, tuple):
+        return factor if gain == 1.0 else tuple(part * gain for part in factor)
+    return float(factor) * gain if isinstance(factor, (int, float)) else gain
+
+
+# Writing
+
+WRITTEN_COLOURS = (("Ka", "map_Ka", "ambient"), ("Kd", "map_Kd", "diffuse"), ("Ks", "map_Ks", "specular"), ("Ke", "map_Ke", "emission"))
+WRITTEN_NUMBERS = (("Ns", "map_Ns", "exponent"), ("d", "map_d", "dissolve"))
+
+
+def write_mtl(materials: Sequence[Material], path: Path, asset: Path | None, profile: Profile) -> list[Path]:
+    """Write exponent materials and their maps beside one another."""
+    taken: set[str] = set()
+    written: list[Path] = []
+    lines = ["# Written by Fenrain"]
+    for material in materials:
+        stem = safe_name(material.name, taken)
+        lines += ["", f"newmtl {stem}", *_lines(with_flat_maps_as_constants(material), stem, path.parent, written)]
+    write_whole(path, "\n".join(lines) + "\n")
+    return [path, *written]
+
+
+def _lines(material: Material, stem: str, folder: Path, written: list[Path]) -> Iterator[str]:
+    model = model_of("exponent")
+    for keyword, map_keyword, name in WRITTEN_COLOURS:
+        value = material.value(name)
+        if isinstance(value, Constant):
+            yield f"{keyword} {_spelled(value.value)}"
+        else:
+            yield f"{keyword} 1 1 1"
+            yield _map_line(map_keyword, baked_map(value, 3, "srgb", folder / f"{stem}_{name}.png"), written)
+    for keyword, map_keyword, name in WRITTEN_NUMBERS:
+        value = material.value(name)
+        if isinstance(value, Constant):
+            yield f"{keyword} {_spelled(value.value)}"
+        else:
+            factor = 1000.0 if name == "exponent" else 1.0
+            yield f"{keyword} {factor:g}"
+            yield _map_line(map_keyword, baked_map(value, 1, "linear", folder / f"{stem}_{name}.png", gain=1.0 / factor), written)
+    normal = material.value("normal")
+    if not isinstance(normal, Constant):
+        yield _map_line("norm", baked_map(normal, 3, "normal", folder / f"{stem}_normal.png"), written)
+    bump = material.value("bump")
+    if not isinstance(bump, Constant):
+        strength = float(bump.scale) if isinstance(bump, Map) and isinstance(bump.scale, float) and bump.scale else 1.0
+        made = baked_map(bump, 1, "linear", folder / f"{stem}_bump.png", gain=1.0 / strength)
+        yield _map_line(f"map_bump -bm {strength:g}", made, written)
+    for keyword, name in (("Ni", "ior"), ("Tf", "filter"), ("illum", "illum")):
+        plain = material.value(name)
+        if isinstance(plain, Constant) and (name == "illum" or plain.value != model.parameter(name).default):
+            yield f"{keyword} {_spelled(plain.value)}"
+
+
+def _map_line(keyword: str, made: Map, written: list[Path]) -> str:
+    assert made.image.path is not None
+    written.append(made.image.path)
+    transform = made.transform
+    options = ""
+    if transform != UvTransform():
+        (ou, ov), (su, sv) = transform.offset, transform.scale
+        options = f"-s {su:g} {sv:g} 1 -o {ou:g} {1 - sv - ov:g} 0 "
+    return f"{keyword} {options}{made.image.name}"
+
+
+def _spelled(plain: object) -> str:
+    parts = plain if isinstance(plain, tuple) else (plain,)
+    return " ".join(f"{part:.6g}" for part in parts)
+
+
+FORMAT = Format("mtl", "Wavefront MTL", (".mtl",), ("exponent",), read_mtl, write_mtl)

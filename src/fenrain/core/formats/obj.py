@@ -1,0 +1,121 @@
+"""Wavefront OBJ: the meshes that carry exponent materials, and the material files that they name."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from fenrain.core.errors import BrokenFileError, FenrainError
+from fenrain.core.findings import problem
+from fenrain.core.formats.mtl import read_mtl
+from fenrain.core.formats.paths import resolve
+from fenrain.core.formats.registry import Format
+from fenrain.core.geometry import Mesh, smooth_normals
+from fenrain.core.material import Geometry, Material
+
+
+def read_obj(path: Path, root: Path) -> list[Material]:
+    """The materials of the libraries that an OBJ names, each with the groups that use it."""
+    libraries, uses = _references(path)
+    if not libraries:
+        raise BrokenFileError(f"“{path.name}” names no material file (mtllib).", place=path.name,
+                              remedy="Hand in the OBJ with its MTL, or the MTL alone.")
+    materials: list[Material] = []
+    for line, name in libraries:
+        try:
+            materials += read_mtl(resolve(name, path.parent, root), root)
+        except FenrainError as refused:
+            refused.place = f"mtllib in line {line}: {refused.place}"
+            raise
+    used = [replace(material, geometry=Geometry(False, tuple(uses.pop(material.name, [])), (0,))) for material in materials]
+    if uses and used:
+        missing = ", ".join(f"“{name}”" for name in list(uses)[:5])
+        used[0] = replace(used[0], findings=(*used[0].findings, problem(
+            "undefined-material", f"The mesh uses {missing}, which no material file defines.", evidence=path.name,
+            remedy="Hand in the material file that defines it.",
+        )))
+    return used
+
+
+def _references(path: Path) -> tuple[list[tuple[int, str]], dict[str, list[str]]]:
+    """(line, name) of each material library, and the groups that use each material."""
+    libraries: list[tuple[int, str]] = []
+    uses: dict[str, list[str]] = {}
+    group = "mesh"
+    with path.open(encoding="utf-8", errors="replace") as stream:
+        for number, line in enumerate(stream, 1):
+            keyword, _, rest = line.strip().partition(" ")
+            rest = rest.strip()
+            if keyword == "mtllib":
+                libraries.append((number, rest))
+            elif keyword in ("o", "g") and rest:
+                group = rest
+            elif keyword == "usemtl" and group not in uses.setdefault(rest, []):
+                uses[rest].append(group)
+    return libraries, uses
+
+
+def read_meshes(path: Path) -> list[Mesh]:
+    """One mesh for each material used, faces cut into triangles. Raises BrokenFileError naming the line."""
+    positions: list[list[float]] = []
+    uvs: list[list[float]] = []
+    normals: list[list[float]] = []
+    faces: dict[str, list[tuple[tuple[int, int, int], ...]]] = {}
+    material = ""
+    with path.open(encoding="utf-8", errors="replace") as stream:
+        for number, line in enumerate(stream, 1):
+            keyword, *words = line.split() or [""]
+            try:
+                if keyword == "v":
+                    positions.append([float(word) for word in words[:3]])
+                elif keyword == "vt":
+                    uvs.append([float(word) for word in (words + ["0"])[:2]])
+                elif keyword == "vn":
+                    normals.append([float(word) for word in words[:3]])
+                elif keyword == "usemtl":
+                    material = " ".join(words)
+                elif keyword == "f":
+                    corners = tuple(_corner(word, len(positions), len(uvs), len(normals)) for word in words)
+                    faces.setdefault(material, []).extend((corners[0], b, c) for b, c in zip(corners[1:], corners[2:], strict=False))
+            except (ValueError, IndexError) as reason:
+                raise BrokenFileError(f"“{path.name}”, line {number}: “{line.strip()[:60]}” cannot be read.", place=f"line {number}",
+                                      remedy="Export the mesh again.") from reason
+    return [_mesh(name, triangles, positions, uvs, normals) for name, triangles in faces.items()]
+
+
+def _corner(word: str, positions: int, uvs: int, normals: int) -> tuple[int, int, int]:
+    """Zero-based indices of position, UV and normal, −1 where there is none; counts from the end are resolved."""
+    parts = (word.split("/") + ["", ""])[:3]
+    corner = []
+    for part, count in zip(parts, (positions, uvs, normals), strict=True):
+        index = int(part) if part else 0
+        resolved = index - 1 if index > 0 else count + index if index < 0 else -1
+        if resolved >= count or (part and resolved < 0):
+            raise IndexError(word)
+        corner.append(resolved)
+    return corner[0], corner[1], corner[2]
+
+
+def _mesh(
+    material: str, triangles: list[tuple[tuple[int, int, int], ...]], positions: list[list[float]], uvs: list[list[float]],
+    normals: list[list[float]],
+) -> Mesh:
+    corners = np.array(triangles, dtype=np.int64).reshape(-1, 3)
+    unique, indices = np.unique(corners, axis=0, return_inverse=True)
+    points = np.array(positions, dtype=np.float32)[unique[:, 0]]
+    faces = indices.reshape(-1, 3).astype(np.uint32)
+    placed = np.zeros((len(unique), 2), np.float32)
+    if uvs:
+        known = unique[:, 1] >= 0
+        placed[known] = np.array(uvs, dtype=np.float32)[unique[known, 1]] * [1, -1] + [0, 1]
+    outward = smooth_normals(points, faces)
+    if normals:
+        known = unique[:, 2] >= 0
+        outward[known] = np.array(normals, dtype=np.float32)[unique[known, 2]]
+    lengths = np.linalg.norm(outward, axis=1, keepdims=True)
+    return Mesh(material or "mesh", points, (outward / np.maximum(lengths, 1e-12)).astype(np.float32), placed, faces, material)
+
+
+FORMAT = Format("obj", "Wavefront OBJ with MTL", (".obj",), ("exponent",), read_obj)

@@ -1,0 +1,88 @@
+"""Finds the format of a file by its name and its first bytes, and reads or writes it."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+from fenrain.core.convert.profile import Profile
+from fenrain.core.errors import InputError, MissingFileError, UnknownFormatError
+from fenrain.core.material import Material
+
+
+@dataclass(frozen=True)
+class Format:
+    """read: (file, folder that references may not leave) → materials; write: (materials, file, asset they belong to, profile) → files
+    written; models: ids of the models that it can hold."""
+
+    id: str
+    title: str
+    suffixes: tuple[str, ...]
+    models: tuple[str, ...]
+    read: Callable[[Path, Path], list[Material]] | None = None
+    write: Callable[[Sequence[Material], Path, Path | None, Profile], list[Path]] | None = None
+
+
+@cache
+def formats() -> dict[str, Format]:
+    """Every format by id: each module beside this one that declares a `FORMAT`."""
+    from fenrain.core import formats as package
+
+    found: dict[str, Format] = {}
+    for entry in pkgutil.iter_modules(package.__path__):
+        module = importlib.import_module(f"{package.__name__}.{entry.name}")
+        if hasattr(module, "FORMAT"):
+            found[module.FORMAT.id] = module.FORMAT
+    return found
+
+
+def format_of(path: Path) -> Format:
+    """Raises UnknownFormatError for a file that no reader takes."""
+    for candidate in formats().values():
+        if candidate.read is not None and path.suffix.lower() in candidate.suffixes:
+            return candidate
+    known = ", ".join(suffix for candidate in formats().values() if candidate.read for suffix in candidate.suffixes)
+    raise UnknownFormatError(f"“{path.name}” is not a material file that Fenrain reads.", place=path.name, remedy=f"It reads {known}.")
+
+
+def is_material_file(path: Path) -> bool:
+    """Whether a reader takes files of this name."""
+    return any(path.suffix.lower() in candidate.suffixes for candidate in formats().values() if candidate.read)
+
+
+def read(path: Path | str, root: Path | str | None = None) -> list[Material]:
+    """Every material of a file, with what is odd about each.
+
+    root: the folder that maps and buffers must lie in; the file's own folder by default. Nothing in the file is changed.
+    Raises UnknownFormatError, MissingFileError, BrokenFileError, UnsafePathError, TooLargeError.
+    """
+    file = Path(path)
+    if not file.is_file():
+        raise MissingFileError(f"There is no file “{file.name}”.", place=str(path), remedy="Check the path.")
+    reader = format_of(file).read
+    assert reader is not None
+    return reader(file, Path(root) if root is not None else file.parent)
+
+
+def write(materials: Sequence[Material], path: Path | str, format: str, asset: Path | None = None, profile: Profile | None = None) -> list[Path]:
+    """Write materials, with their maps, to a file of this format.
+
+    asset: the file whose meshes carry them, where there is one. Returns the files written, the main one first. The files
+    appear whole or not at all. Raises InputError where the format cannot hold a material.
+    """
+    if format not in formats() or formats()[format].write is None:
+        writable = ", ".join(name for name, candidate in formats().items() if candidate.write)
+        raise UnknownFormatError(f"Nothing can be written as “{format}”.", place=format, remedy=f"Formats: {writable}.")
+    chosen = formats()[format]
+    for material in materials:
+        if material.model not in chosen.models:
+            raise InputError(
+                f"{chosen.title} cannot hold the model {material.model}.", place=material.name,
+                remedy=f"Convert to {' or '.join(chosen.models)} first.",
+            )
+    assert chosen.write is not None
+    return chosen.write(materials, Path(path), asset, profile or Profile())

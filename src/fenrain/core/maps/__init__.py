@@ -1,0 +1,1 @@
+"""Maps: the same rules per texel, on images."""

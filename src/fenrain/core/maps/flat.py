@@ -1,0 +1,47 @@
+"""A map that holds one value everywhere becomes a constant."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import lru_cache
+
+import numpy as np
+
+from fenrain.core.maps.mean import thumbnail
+from fenrain.core.maps.texels import Texels, grid_of
+from fenrain.core.material import Constant, Material, Value
+from fenrain.core.models.registry import model_of
+
+SMALLEST_STEP = 1.0 / 1024.0
+"""Differences below this are lost in an 8-bit map anyway."""
+
+
+def with_flat_maps_as_constants(material: Material) -> Material:
+    """The same material; each map that holds one value everywhere is that value."""
+    model = model_of(material.model)
+    values = {
+        name: value if model.parameter(name).kind == "normal" else flattened(value) for name, value in material.values.items()
+    }
+    return replace(material, values=values)
+
+
+@lru_cache(maxsize=256)
+def flattened(value: Value) -> Value:
+    """A constant where the value hardly varies over all its texels; else the value as it is."""
+    if isinstance(value, Constant) or _spread(thumbnail(value)) > SMALLEST_STEP:
+        return value
+    grid = grid_of([value])
+    lowest, highest = np.inf, -np.inf
+    with Texels(grid) as texels:
+        for begin, end in grid.bands():
+            band = np.asarray(texels.at(value, begin, end))
+            axes = tuple(range(band.ndim - 1))
+            lowest, highest = np.minimum(lowest, band.min(axis=axes)), np.maximum(highest, band.max(axis=axes))
+            if np.max(highest - lowest) > SMALLEST_STEP:
+                return value
+    middle = np.atleast_1d((lowest + highest) / 2.0)
+    return Constant(tuple(float(part) for part in middle) if middle.size == 3 else float(middle[0]))
+
+
+def _spread(texels: np.ndarray) -> float:
+    return float(np.max(texels.max(axis=(0, 1)) - texels.min(axis=(0, 1))))

@@ -1,0 +1,178 @@
+"""Reading images: what a file holds, its texels by rows, and whole images at a smaller size.
+
+OpenImageIO decodes; only files whose first bytes are those of a known image format reach it.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import OpenImageIO as oiio
+
+from fenrain.core.colour import linear_to_srgb, srgb_to_linear
+from fenrain.core.errors import ImageError, ImageTooLargeError
+from fenrain.core.material import Image
+
+LARGEST_EDGE = 16384
+LARGEST_AREA = 16384 * 16384
+MAGIC = {
+    b"\x89PNG\r\n\x1a\n": "png", b"\xff\xd8\xff": "jpeg", b"II*\x00": "tiff", b"MM\x00*": "tiff", b"\x76\x2f\x31\x01": "openexr",
+    b"#?": "hdr", b"BM": "bmp", b"RIFF": "webp",
+}
+FULL_SCALE = {"uint8": 255.0, "uint16": 65535.0, "half": 1.0, "float": 1.0}
+
+
+@dataclass(frozen=True)
+class ImageInfo:
+    """format: of the file; depth: uint8, uint16, half or float."""
+
+    width: int
+    height: int
+    channels: int
+    depth: str
+    format: str
+
+
+def format_of(data: bytes, name: str) -> str:
+    """Name of the image format. Raises ImageError where it is none that is read here."""
+    for magic, image_format in MAGIC.items():
+        if data.startswith(magic) and (image_format != "webp" or data[8:12] == b"WEBP"):
+            return image_format
+    if name.lower().endswith(".tga"):
+        return "targa"
+    raise ImageError(
+        f"“{name}” is not an image that can be read.", place=name, remedy="Use PNG, JPEG, WebP, TIFF, OpenEXR, HDR, BMP or TGA."
+    )
+
+
+@contextmanager
+def opened(image: Image) -> Iterator[tuple[Any, ImageInfo]]:
+    """An OpenImageIO input and what it holds; nothing is decoded yet. Raises ImageError, ImageTooLargeError, MissingFileError."""
+    path = _as_file(image)
+    with path.open("rb") as stream:
+        image_format = format_of(stream.read(16), image.name)
+    as_stored = oiio.ImageSpec()
+    as_stored.attribute("oiio:UnassociatedAlpha", 1)
+    source = oiio.ImageInput.open(str(path), as_stored)
+    if source is None:
+        raise ImageError(f"“{image.name}” is damaged: {_reason(source)}", place=image.name, remedy="Export it again.")
+    try:
+        yield source, _info(source.spec(), image, image_format)
+    finally:
+        source.close()
+
+
+def inspect(image: Image) -> ImageInfo:
+    """Size and depth of an image, from its header."""
+    with opened(image) as (_, info):
+        return info
+
+
+def rows(source: Any, info: ImageInfo, begin: int, end: int, name: str) -> np.ndarray:
+    """Rows begin…end as stored, shape (end − begin, width, channels). Raises ImageError where the file ends early."""
+    texels = source.read_scanlines(0, 0, begin, end, 0, 0, info.channels, info.depth)
+    if texels is None:
+        raise ImageError(f"“{name}” ends early or is damaged at row {begin}: {_reason(source)}", place=name, remedy="Export it again.")
+    return np.asarray(texels).reshape(end - begin, info.width, info.channels)
+
+
+def decode(texels: np.ndarray, depth: str, encoding: str) -> np.ndarray:
+    """Stored texels as linear float32: sRGB decoded where `encoding` says so, integers scaled to 0…1."""
+    if encoding == "srgb" and depth in ("uint8", "uint16"):
+        return _srgb_table(depth)[texels]
+    scaled = texels.astype(np.float32)
+    return scaled if FULL_SCALE[depth] == 1.0 else scaled * np.float32(1.0 / FULL_SCALE[depth])
+
+
+def encode(linear: np.ndarray, depth: str, encoding: str) -> np.ndarray:
+    """Linear values as they are stored: in uint8 or uint16 what lies in 0…1, in half what it can hold."""
+    if depth == "half":
+        return linear.astype(np.float16)
+    clipped = np.clip(linear, 0.0, 1.0)
+    if encoding == "srgb":
+        return _encoding_table(depth)[(clipped * 65535.0 + 0.5).astype(np.uint16)]
+    return (clipped * FULL_SCALE[depth] + 0.5).astype(depth)
+
+
+@lru_cache(maxsize=64)
+def resized(image: Image, encoding: str, width: int, height: int) -> np.ndarray:
+    """All channels, decoded and averaged in linear light to this size, (height, width, channels) float32. Alpha is never decoded."""
+    with opened(image) as (source, info):
+        texels = rows(source, info, 0, info.height, image.name)
+        values = decode(texels, info.depth, encoding)
+        if encoding == "srgb" and info.channels in (2, 4):
+            values = np.concatenate([values[..., :-1], decode(texels[..., -1:], info.depth, "linear")], axis=-1)
+    if (info.width, info.height) == (width, height):
+        return values
+    buffer = oiio.ImageBuf(np.ascontiguousarray(values))
+    result = oiio.ImageBufAlgo.resize(buffer, "triangle", 0.0, roi=oiio.ROI(0, width, 0, height, 0, 1, 0, info.channels))
+    return np.asarray(result.get_pixels(oiio.FLOAT)).reshape(height, width, info.channels)
+
+
+def channel_indices(channels: str, available: int) -> list[int]:
+    """Positions of the named channels in an image; a grey image serves for every colour, a missing alpha reads as the last."""
+    if available < 3:
+        return [available - 1 if name == "a" else 0 for name in channels]
+    return [min("rgba".index(name), available - 1) for name in channels]
+
+
+def lacks_alpha(channels: str, info: ImageInfo) -> bool:
+    """True where alpha is asked of an image that has none: it then reads as opaque."""
+    return channels == "a" and info.channels in (1, 3)
+
+
+def _info(spec: Any, image: Image, image_format: str) -> ImageInfo:
+    width, height = spec.width, spec.height
+    if width > LARGEST_EDGE or height > LARGEST_EDGE or width * height > LARGEST_AREA:
+        raise ImageTooLargeError(
+            f"“{image.name}” says it is {width:,} × {height:,} texels; the limit is {LARGEST_EDGE:,} on an edge.", place=image.name,
+            remedy="Hand in a smaller image.",
+        )
+    depth = str(spec.format)
+    return ImageInfo(width, height, spec.nchannels, depth if depth in FULL_SCALE else "float", image_format)
+
+
+def _reason(source: Any) -> str:
+    message = (source.geterror() if source is not None else oiio.geterror()) or "no reason given"
+    return message.split("\n")[0].split("/")[-1] + "."
+
+
+def _as_file(image: Image) -> Path:
+    """A file that holds the image alone: its own, or one cut out of its container, named by its digest."""
+    if image.path is not None and image.offset == 0 and image.length is None:
+        image_path = image.path
+        if not image_path.is_file():
+            image.read()
+        return image_path
+    cut = Path(tempfile.gettempdir()) / f"fenrain-images-{_user()}" / hashlib.sha256(image.digest.encode()).hexdigest()[:32]
+    if not cut.exists():
+        cut.parent.mkdir(mode=0o700, exist_ok=True)
+        with tempfile.NamedTemporaryFile(dir=cut.parent, delete=False) as stream:
+            stream.write(image.read())
+        Path(stream.name).replace(cut)
+    return cut
+
+
+def _user() -> str:
+    import os
+
+    return str(os.getuid())
+
+
+@lru_cache(maxsize=2)
+def _srgb_table(depth: str) -> np.ndarray:
+    scale = FULL_SCALE[depth]
+    return srgb_to_linear(np.arange(int(scale) + 1) / scale).astype(np.float32)
+
+
+@lru_cache(maxsize=2)
+def _encoding_table(depth: str) -> np.ndarray:
+    return (linear_to_srgb(np.arange(65536) / 65535.0) * FULL_SCALE[depth] + 0.5).astype(depth)

@@ -1,0 +1,150 @@
+"""Works out values texel by texel, a band of rows at a time, by the same rules as for constants."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from contextlib import ExitStack
+from dataclasses import dataclass, field
+from types import TracebackType
+from typing import Any
+
+import numpy as np
+
+from fenrain.core.convert.rules import rule_of
+from fenrain.core.maps.image import ImageInfo, channel_indices, decode, inspect, lacks_alpha, opened, resized, rows
+from fenrain.core.material import IDENTITY, Computed, Constant, Image, Map, UvTransform, Value, maps_of
+from fenrain.core.optics.relief import normalised
+
+BAND_TEXELS = 1 << 20
+"""About how many texels are held at once; keeps a 4K conversion within a few hundred MiB."""
+
+
+@dataclass(frozen=True)
+class Grid:
+    """The texels that values are worked out on: size, and the placement on the surface that they share."""
+
+    width: int
+    height: int
+    transform: UvTransform = IDENTITY
+    uv_set: int = 0
+
+    def bands(self) -> Iterable[tuple[int, int]]:
+        step = max(1, BAND_TEXELS // self.width)
+        return ((begin, min(begin + step, self.height)) for begin in range(0, self.height, step))
+
+
+def grid_of(values: Iterable[Value], largest: int = 0) -> Grid:
+    """The largest image's size (at most `largest` on an edge, 0 for no limit), and the transform if all maps share one."""
+    leaves = [leaf for value in values for leaf in maps_of(value)]
+    sizes = [inspect(leaf.image) for leaf in leaves]
+    width, height = max((info.width for info in sizes), default=1), max((info.height for info in sizes), default=1)
+    if largest and max(width, height) > largest:
+        factor = largest / max(width, height)
+        width, height = max(1, round(width * factor)), max(1, round(height * factor))
+    transforms = {leaf.transform for leaf in leaves}
+    return Grid(width, height, transforms.pop() if len(transforms) == 1 else IDENTITY, leaves[0].uv_set if leaves else 0)
+
+
+@dataclass
+class Texels:
+    """Evaluates values on a grid. Use as a context; images are opened once and read forwards."""
+
+    grid: Grid
+    _open: dict[Image, tuple[Any, ImageInfo]] = field(default_factory=dict)
+    _stack: ExitStack = field(default_factory=ExitStack)
+    _band: tuple[int, int] = (0, 0)
+    _memo: dict[Any, Any] = field(default_factory=dict)
+    _whole: dict[Any, np.ndarray] = field(default_factory=dict)
+
+    def __enter__(self) -> Texels:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+        self._stack.close()
+
+    def at(self, value: Value, begin: int, end: int) -> Any:
+        """The value on rows begin…end: (rows, width, channels) float32, or for a constant what a rule takes."""
+        if self._band != (begin, end):
+            self._band, self._memo = (begin, end), {}
+        if isinstance(value, Constant):
+            return _argument(value)
+        if isinstance(value, Map):
+            return self._map(value, begin, end)
+        key = (value.rule, value.inputs)
+        if rule_of(value.rule).whole:
+            if key not in self._whole:
+                self._whole[key] = self._computed(value, 0, self.grid.height)[value.output]
+            return self._whole[key][begin:end]
+        if key not in self._memo:
+            self._memo[key] = self._computed(value, begin, end)
+        return self._memo[key][value.output]
+
+    def full(self, value: Value, begin: int, end: int, channels: int) -> np.ndarray:
+        """The same, spread to (rows, width, channels)."""
+        return np.broadcast_to(self.at(value, begin, end), (end - begin, self.grid.width, channels))
+
+    def _computed(self, value: Computed, begin: int, end: int) -> dict[str, Any]:
+        arguments = {name: self.at(argument, begin, end) for name, argument in value.inputs}
+        return rule_of(value.rule).results(arguments)
+
+    def _map(self, value: Map, begin: int, end: int) -> np.ndarray:
+        texels = self._sampled(value, begin, end)
+        if value.encoding == "normal":
+            return unpacked_normals(texels, float(np.max(value.scale)))
+        if value.scale == 1.0 and value.bias == 0.0:
+            return texels
+        return texels * np.float32(value.scale) + np.float32(value.bias)
+
+    def _sampled(self, value: Map, begin: int, end: int) -> np.ndarray:
+        info = self._open[value.image][1] if value.image in self._open else inspect(value.image)
+        if lacks_alpha(value.channels, info):
+            return np.ones((end - begin, self.grid.width, 1), np.float32)
+        indices = channel_indices(value.channels, info.channels)
+        encoding = "srgb" if value.encoding == "srgb" and value.channels != "a" else "linear"
+        if value.transform != self.grid.transform:
+            return self._placed(value, encoding, info, begin, end)[..., indices]
+        if (info.width, info.height) != (self.grid.width, self.grid.height):
+            return resized(value.image, encoding, self.grid.width, self.grid.height)[begin:end][..., indices]
+        return decode(self._stored(value.image, begin, end)[..., indices], info.depth, encoding)
+
+    def _stored(self, image: Image, begin: int, end: int) -> np.ndarray:
+        key = ("stored", image, begin, end)
+        if key not in self._memo:
+            if image not in self._open:
+                self._open[image] = self._stack.enter_context(opened(image))
+            source, info = self._open[image]
+            self._memo[key] = rows(source, info, begin, end, image.name)
+        return self._memo[key]
+
+    def _placed(self, value: Map, encoding: str, info: ImageInfo, begin: int, end: int) -> np.ndarray:
+        """Bilinear samples of an image at the places that its own transform gives the grid's texels; it repeats at its edges."""
+        texels = resized(value.image, encoding, info.width, info.height)
+        u, v = np.meshgrid((np.arange(self.grid.width) + 0.5) / self.grid.width, (np.arange(begin, end) + 0.5) / self.grid.height)
+        x, y = transformed(value.transform, u, v)
+        x, y = x * info.width - 0.5, y * info.height - 0.5
+        left, top = np.floor(x).astype(int), np.floor(y).astype(int)
+        fx, fy = (x - left)[..., None].astype(np.float32), (y - top)[..., None].astype(np.float32)
+        columns, lines = (left % info.width, (left + 1) % info.width), (top % info.height, (top + 1) % info.height)
+        upper = texels[lines[0], columns[0]] * (1 - fx) + texels[lines[0], columns[1]] * fx
+        lower = texels[lines[1], columns[0]] * (1 - fx) + texels[lines[1], columns[1]] * fx
+        return upper * (1 - fy) + lower * fy
+
+
+def transformed(transform: UvTransform, u: Any, v: Any) -> tuple[Any, Any]:
+    """uv' = offset + R(rotation) · (scale · uv), v downwards as in images (KHR_texture_transform)."""
+    su, sv = u * transform.scale[0], v * transform.scale[1]
+    c, s = math.cos(transform.rotation), math.sin(transform.rotation)
+    return transform.offset[0] + c * su + s * sv, transform.offset[1] - s * su + c * sv
+
+
+def unpacked_normals(texels: np.ndarray, strength: float) -> np.ndarray:
+    """Unit normals from a normal map's texels 0…1; strength scales the slopes (glTF 2.0 §3.9.3)."""
+    return normalised((texels * 2.0 - 1.0) * np.array([strength, strength, 1.0], np.float32))
+
+
+def _argument(value: Constant) -> Any:
+    plain = value.value
+    if isinstance(plain, (bool, str)) or (isinstance(plain, int) and not isinstance(plain, float)):
+        return plain
+    return np.atleast_1d(np.asarray(plain, dtype=np.float32))

@@ -1,0 +1,310 @@
+"""OpenPBR to glTF metallic-roughness, with whatever extensions the target allows."""
+
+from types import SimpleNamespace
+
+import numpy as np
+
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.material import Computed, Constant, Value
+from fenrain.core.models.metal_rough.lobes import CLEARCOAT_IOR
+from fenrain.core.models.open_pbr.lobes import ior_below_coat, roughness_below_coat, seen_through_coat
+from fenrain.core.models.surface import BLENDED, CUT_OUT_MODE, OPAQUE
+from fenrain.core.optics.energy import CORE_F0, left_below, left_below_schlick, metallic_and_base
+from fenrain.core.optics.fresnel import f0_from_ior, ior_from_f0
+from fenrain.core.optics.microfacet import roughness_from_widths_gltf, widths_openpbr
+from fenrain.core.optics.sheen import estevez_kulla_albedo, zeltner_albedo
+
+RULES = RuleSet("metal_rough.from_hub")
+SPECULAR, IOR = "KHR_materials_specular", "KHR_materials_ior"
+CLEARCOAT, SHEEN = "KHR_materials_clearcoat", "KHR_materials_sheen"
+ANISOTROPY, STRENGTH = "KHR_materials_anisotropy", "KHR_materials_emissive_strength"
+
+FADING_F0 = 0.02
+"""Below this reflectance the grazing reflection has to fade as well: an index of 1 reflects nothing, a Schlick curve still does."""
+
+BODY_SOURCE = "glTF 2.0 §B.3.5 and OpenPBR 1.1: base colour below a dielectric reflection"
+
+
+# Body and metal: copied where the target can say the reflection, solved for where it cannot.
+
+def is_coated(case: Case) -> bool:
+    return not case.is_at("coat_weight", 0.0)
+
+
+def reflects_plainly(case: Case) -> bool:
+    """The reflection that core glTF has anyway: index 1.5, full strength, untinted, and no coat above it."""
+    return (
+        case.is_at("specular_ior", 1.5) and case.is_at("specular_weight", 1.0)
+        and case.is_at("specular_color", (1.0, 1.0, 1.0)) and not is_coated(case)
+    )
+
+
+def keeps_metal(case: Case) -> bool:
+    return case.allows(SPECULAR) or reflects_plainly(case)
+
+
+def keeps_base(case: Case) -> bool:
+    return keeps_metal(case) and not is_coated(case) and case.is_at("base_weight", 1.0)
+
+
+def scales_base(case: Case) -> bool:
+    return keeps_metal(case) and not keeps_base(case)
+
+
+def folds_reflection(case: Case) -> bool:
+    return not keeps_metal(case)
+
+
+RULES.copy("metallic", "base_metalness", source="glTF 2.0 §B.3.5", when=keeps_metal)
+RULES.copy("base_color", "base_color", source=BODY_SOURCE, fidelity=EQUIVALENT, when=keeps_base)
+
+
+@RULES.rule("base_color", fidelity=EQUIVALENT, text="{base_color} × {base_weight}, times what {coat_weight} of coat lets through",
+            source=BODY_SOURCE, when=scales_base)
+def base(base_color, base_weight, base_metalness, specular_weight, coat_weight, coat_color, coat_ior, coat_darkening):
+    return np.clip(base_color * base_weight * seen_through_coat(SimpleNamespace(**locals())), 0.0, 1.0)
+
+
+@RULES.rule(
+    "metallic", "base_color", fidelity=APPROXIMATED,
+    text="the metallic and base colour whose body and F0 are nearest to those of {base_color}, {base_metalness}, {specular_ior}, "
+         "{specular_weight}, {specular_color}, because core glTF reflects 4 % from every dielectric",
+    source="KHR_materials_pbrSpecularGlossiness, Converting between workflows", when=folds_reflection,
+)
+def folded(
+    base_color, base_weight, base_metalness, specular_weight, specular_color, specular_ior, specular_roughness,
+    coat_weight, coat_color, coat_ior, coat_darkening, coat_roughness,
+):
+    under = SimpleNamespace(**locals())
+    alpha, f0 = np.square(roughness_below_coat(under)), f0_from_ior(ior_below_coat(under))
+    passed = seen_through_coat(under)
+    body = (1.0 - base_metalness) * base_color * base_weight * passed * left_below(f0, alpha)
+    specular = passed * ((1.0 - base_metalness) * f0 * specular_color + base_metalness * base_color * base_weight * specular_weight)
+    return metallic_and_base(body, np.clip(specular, 0.0, 1.0), left_below_schlick(CORE_F0, alpha))
+
+
+# Reflection
+
+REFLECTION_VALUES = ("specular_ior", "specular_weight", "specular_color", "coat_weight", "coat_ior")
+
+
+def has_reflection_map(case: Case) -> bool:
+    return any(case.has_map(name) for name in REFLECTION_VALUES)
+
+
+def says_reflection(case: Case) -> bool:
+    return case.allows(SPECULAR) and case.allows(IOR) and not reflects_plainly(case) and not has_reflection_map(case)
+
+
+def says_reflection_by_map(case: Case) -> bool:
+    return case.allows(SPECULAR) and case.allows(IOR) and has_reflection_map(case)
+
+
+def says_tint_alone(case: Case) -> bool:
+    return case.allows(SPECULAR) and not case.allows(IOR) and not reflects_plainly(case)
+
+
+def _fading(f0):
+    """(F0 with the fading taken out, strength of the grazing reflection)."""
+    strength = np.clip(f0 / FADING_F0, 0.0, 1.0)
+    return np.where(strength < 1.0, FADING_F0, f0), strength
+
+
+def _tint_caveat(**values) -> tuple[Fidelity, str] | None:
+    if values["specular_color"].max() - values["specular_color"].min() > 0.02:
+        return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in glTF they stay white."
+    return None
+
+
+@RULES.rule(
+    "ior", "specular", "specular_color", fidelity=EQUIVALENT,
+    text="index with the F0 of {specular_ior} at {specular_weight} below {coat_weight} of coat, and {specular_color}; "
+         "strength 1, fading with an F0 below 2 %",
+    source="KHR_materials_ior, KHR_materials_specular; OpenPBR 1.1: specular_weight scales F0", when=says_reflection, caveat=_tint_caveat,
+)
+def reflection(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
+    f0, strength = _fading(f0_from_ior(ior_below_coat(SimpleNamespace(**locals()))))
+    return ior_from_f0(f0), strength, specular_color
+
+
+@RULES.judge("ior", "specular_ior", fidelity=EQUIVALENT, text="0, which stands for an F0 of 1, so that the tint is the whole F0",
+             source="KHR_materials_ior: 0 is F0 = 1; an index cannot be a map", when=says_reflection_by_map)
+def whole_reflection(specular_ior: Value) -> float:
+    return 0.0
+
+
+@RULES.rule(
+    "specular", "specular_color", fidelity=EQUIVALENT,
+    text="{specular_color} × F0 of {specular_ior} at {specular_weight} below {coat_weight} of coat; strength fading with an F0 below 2 %",
+    source="KHR_materials_specular: F0 = specularColor · specular where F0(ior) = 1", when=says_reflection_by_map, caveat=_tint_caveat,
+)
+def reflection_by_map(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
+    f0, strength = _fading(f0_from_ior(ior_below_coat(SimpleNamespace(**locals()))))
+    return strength, specular_color * f0
+
+
+@RULES.rule(
+    "specular", "specular_color", fidelity=EQUIVALENT,
+    text="{specular_color} × F0 of {specular_ior} at {specular_weight} ÷ 0.04, because the index stays 1.5",
+    source="KHR_materials_specular: F0 = min(0.04 · specularColor, 1) · specular", when=says_tint_alone, caveat=_tint_caveat,
+)
+def tint_alone(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
+    f0, strength = _fading(f0_from_ior(ior_below_coat(SimpleNamespace(**locals()))))
+    return strength, specular_color * f0 / CORE_F0
+
+
+def stretches(case: Case) -> bool:
+    return case.says("specular_roughness_anisotropy") and not case.is_at("specular_roughness_anisotropy", 0.0)
+
+
+def keeps_roughness(case: Case) -> bool:
+    return not stretches(case) and not is_coated(case)
+
+
+def stretches_here(case: Case) -> bool:
+    return stretches(case) and case.allows(ANISOTROPY)
+
+
+def averages_roughness(case: Case) -> bool:
+    return not keeps_roughness(case) and not stretches_here(case)
+
+
+RULES.copy("roughness", "specular_roughness", source="glTF 2.0 §B.3.1 and OpenPBR 1.1: α = r²", when=keeps_roughness)
+
+
+@RULES.rule("roughness", "anisotropy_strength", fidelity=EXACT,
+            text="the pair with the widths of {specular_roughness}, {specular_roughness_anisotropy} below {coat_roughness} of coat",
+            source="OpenPBR 1.1; KHR_materials_anisotropy: (mix(r², 1, s²), r²)", when=stretches_here)
+def widths(specular_roughness, specular_roughness_anisotropy, coat_weight, coat_roughness):
+    below = roughness_below_coat(SimpleNamespace(**locals()))
+    return roughness_from_widths_gltf(*widths_openpbr(below, specular_roughness_anisotropy))
+
+
+def _mean_caveat(**values) -> tuple[Fidelity, str] | None:
+    stretched = values["specular_roughness_anisotropy"].max() > 0
+    return None if stretched else (EQUIVALENT, "The base as a rough coat spreads it.")
+
+
+@RULES.rule("roughness", fidelity=APPROXIMATED,
+            text="width between those along and across, of {specular_roughness}, {specular_roughness_anisotropy} below {coat_roughness} of coat",
+            source="OpenPBR 1.1: (2 rc⁴ + r⁴)^¼; the geometric mean keeps the height of the highlight", when=averages_roughness,
+            caveat=_mean_caveat)
+def mean_roughness(specular_roughness, specular_roughness_anisotropy, coat_weight, coat_roughness):
+    along, across = widths_openpbr(roughness_below_coat(SimpleNamespace(**locals())), specular_roughness_anisotropy)
+    return np.sqrt(np.sqrt(along * across))
+
+
+RULES.drop("base_diffuse_roughness", why="glTF has a Lambert body only.", nearest="Lambert")
+
+
+# Coat
+
+def keeps_coat(case: Case) -> bool:
+    return is_coated(case) and case.allows(CLEARCOAT)
+
+
+def loses_coat(case: Case) -> bool:
+    return is_coated(case) and not case.allows(CLEARCOAT)
+
+
+@RULES.rule("clearcoat", fidelity=APPROXIMATED, text="{coat_weight} × F0 of {coat_ior} ÷ 0.04",
+            source="KHR_materials_clearcoat: a fixed index of 1.5", when=keeps_coat)
+def clearcoat(coat_weight, coat_ior):
+    return np.clip(coat_weight * f0_from_ior(coat_ior) / f0_from_ior(CLEARCOAT_IOR), 0.0, 1.0)
+
+
+RULES.copy("clearcoat_roughness", "coat_roughness", source="KHR_materials_clearcoat", when=keeps_coat)
+RULES.copy("clearcoat_normal", "geometry_coat_normal", source="KHR_materials_clearcoat", when=keeps_coat)
+RULES.drop("coat_weight", why="core glTF has no coat.", nearest="the base without it, as dark as it was below", when=loses_coat)
+RULES.drop("coat_roughness_anisotropy", why="glTF's coat is isotropic.", nearest="its roughness along both ways")
+
+
+# Fuzz
+
+def is_fuzzy(case: Case) -> bool:
+    return not case.is_at("fuzz_weight", 0.0)
+
+
+def keeps_fuzz(case: Case) -> bool:
+    return is_fuzzy(case) and case.allows(SHEEN)
+
+
+def loses_fuzz(case: Case) -> bool:
+    return is_fuzzy(case) and not case.allows(SHEEN)
+
+
+@RULES.rule("sheen_color", "sheen_roughness", fidelity=APPROXIMATED,
+            text="{fuzz_color} × {fuzz_weight}, scaled to give back as much on average at {fuzz_roughness}",
+            source="OpenPBR 1.1 (Zeltner et al. 2022); KHR_materials_sheen (Estevez & Kulla 2017)", when=keeps_fuzz)
+def sheen(fuzz_weight, fuzz_color, fuzz_roughness):
+    nodes = [(c, 2.0 * c) for c in np.linspace(0.1, 1.0, 10)]
+    given = sum(weight * zeltner_albedo(c, fuzz_roughness) for c, weight in nodes)
+    received = sum(weight * estevez_kulla_albedo(c, np.square(fuzz_roughness)) for c, weight in nodes)
+    return np.clip(fuzz_color * fuzz_weight * given / received, 0.0, 1.0), fuzz_roughness
+
+
+RULES.drop("fuzz_weight", why="core glTF has no sheen.", nearest="the surface without it", when=loses_fuzz)
+
+
+# Transmission, as numbers
+
+RULES.copy("transmission", "transmission_weight", source="KHR_materials_transmission")
+RULES.copy("attenuation_color", "transmission_color", source="KHR_materials_volume")
+RULES.copy("attenuation_distance", "transmission_depth", source="KHR_materials_volume")
+RULES.copy("iridescence", "thin_film_weight", source="KHR_materials_iridescence")
+RULES.copy("iridescence_ior", "thin_film_ior", source="KHR_materials_iridescence")
+
+
+@RULES.rule("iridescence_thickness", fidelity=EXACT, text="{thin_film_thickness} µm in nm", source="KHR_materials_iridescence")
+def film(thin_film_thickness):
+    return thin_film_thickness * 1000.0
+
+
+# Glow
+
+def shines(case: Case) -> bool:
+    return case.says("emission_color") and not case.is_at("emission_luminance", 0.0)
+
+
+def shines_at_strength(case: Case) -> bool:
+    return shines(case) and case.allows(STRENGTH)
+
+
+def shines_in_core(case: Case) -> bool:
+    return shines(case) and not case.allows(STRENGTH)
+
+
+RULES.copy("emissive", "emission_color", source="glTF 2.0 §3.9.3", when=shines_at_strength)
+RULES.copy("emissive_strength", "emission_luminance", source="KHR_materials_emissive_strength", when=shines_at_strength)
+
+
+def _dim_caveat(emission_color, emission_luminance) -> tuple[Fidelity, str] | None:
+    wanted = (emission_color * emission_luminance).max()
+    return (APPROXIMATED, f"Core glTF stops at 1 cd/m²; {wanted:.4g} is cut.") if wanted > 1 else None
+
+
+@RULES.rule("emissive", fidelity=EXACT, text="{emission_color} × {emission_luminance}, at most 1", source="glTF 2.0 §3.9.3",
+            when=shines_in_core, caveat=_dim_caveat)
+def dim_emission(emission_color, emission_luminance):
+    return np.clip(emission_color * emission_luminance, 0.0, 1.0)
+
+
+# Cut-out and relief
+
+def has_openings(case: Case) -> bool:
+    return case.says("geometry_opacity")
+
+
+@RULES.judge("alpha_mode", "geometry_opacity", fidelity=EXACT, text="opaque, cut-out or blended, as {geometry_opacity} asks",
+             source="glTF 2.0 §3.9.4", when=has_openings)
+def alpha_mode(geometry_opacity: Value) -> int:
+    opacity = geometry_opacity
+    if opacity == Constant(1.0):
+        return OPAQUE
+    made_by_cutting = isinstance(opacity, Computed) and opacity.rule.endswith(".cut_out")
+    return CUT_OUT_MODE if made_by_cutting or opacity == Constant(0.0) else BLENDED
+
+
+RULES.copy("alpha", "geometry_opacity", source="glTF 2.0 §3.9.4")
+RULES.copy("normal", "geometry_normal", source="glTF 2.0 §3.9.3")
+RULES.copy("occlusion", "occlusion", source="glTF 2.0 §3.9.3")

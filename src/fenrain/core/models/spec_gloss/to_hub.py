@@ -1,0 +1,95 @@
+"""Specular-glossiness to OpenPBR."""
+
+import numpy as np
+
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.models.surface import BLENDED, CUT_OUT_MODE
+from fenrain.core.optics.energy import compensated_f0, left_below, metalness_of
+from fenrain.core.optics.fresnel import ior_from_f0
+
+RULES = RuleSet("spec_gloss.to_hub")
+KHR = "KHR_materials_pbrSpecularGlossiness"
+
+
+@RULES.rule("specular_roughness", fidelity=EXACT, text="1 − {glossiness}", source=f"{KHR}: α = (1 − glossiness)², OpenPBR 1.1: α = r²")
+def roughness(glossiness):
+    return 1.0 - glossiness
+
+
+def _reflection_caveat(diffuse, specular, glossiness) -> tuple[Fidelity, str] | None:
+    strongest = specular.max()
+    if metalness_of(diffuse * (1 - strongest), specular) < 1 and strongest - specular.min() > 0.02:
+        return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in the source they are white."
+    return None
+
+
+@RULES.rule(
+    "specular_ior", "specular_color", fidelity=EQUIVALENT,
+    text="index whose F0 is the strongest channel of {specular}, less what energy compensation adds at {glossiness}; the rest as tint",
+    source="Fresnel at normal incidence: F0 = ((n − 1)/(n + 1))²", caveat=_reflection_caveat,
+)
+def reflection(diffuse, specular, glossiness):
+    strongest = specular.max(axis=-1, keepdims=True)
+    metal = metalness_of(diffuse * (1.0 - strongest), specular)
+    f0 = compensated_f0(strongest, np.square(1.0 - glossiness))
+    tint = specular / np.maximum(strongest, 1e-6)
+    return ior_from_f0(f0 * (1.0 - metal) + 0.04 * metal), tint * (1.0 - metal) + metal
+
+
+def _body_caveat(diffuse, specular, glossiness) -> tuple[Fidelity, str] | None:
+    _, wanted = _metal_and_base(diffuse, specular, glossiness)
+    if wanted.max() > 1.0 + 1e-6:
+        return APPROXIMATED, f"The source gives back more light than it receives; {wanted.max():.3g} is cut to 1."
+    return None
+
+
+@RULES.rule(
+    "base_metalness", "base_color", fidelity=APPROXIMATED,
+    text="metal where {specular} stands over no diffuse: then its specular colour; else {diffuse} × (1 − strongest specular), "
+         "divided by what the reflection lets through at {glossiness}",
+    source=f"{KHR}: diffuse × (1 − max specular); OpenPBR 1.1: the body is scaled by 1 − E of the reflection", caveat=_body_caveat,
+)
+def body(diffuse, specular, glossiness):
+    metal, base = _metal_and_base(diffuse, specular, glossiness)
+    return metal, np.clip(base, 0.0, 1.0)
+
+
+def _metal_and_base(diffuse, specular, glossiness):
+    alpha, strongest = np.square(1.0 - glossiness), specular.max(axis=-1, keepdims=True)
+    dimmed = diffuse * (1.0 - strongest)
+    metal = metalness_of(dimmed, specular)
+    dielectric = dimmed / left_below(compensated_f0(strongest, alpha), alpha)
+    return metal, dielectric * (1.0 - metal) + compensated_f0(specular, alpha) * metal
+
+
+def is_cut_out(case: Case) -> bool:
+    return case.is_at("alpha_mode", CUT_OUT_MODE)
+
+
+def is_blended(case: Case) -> bool:
+    return case.is_at("alpha_mode", BLENDED)
+
+
+@RULES.rule("geometry_opacity", fidelity=EXACT, text="open where {opacity} is below {alpha_cutoff} ({alpha_mode})",
+            source="glTF 2.0 §3.9.4", when=is_cut_out)
+def cut_out(opacity, alpha_cutoff, alpha_mode):
+    return np.where(opacity >= alpha_cutoff, 1.0, 0.0)
+
+
+@RULES.rule("geometry_opacity", fidelity=EXACT, text="{opacity} ({alpha_mode})", source="glTF 2.0 §3.9.4", when=is_blended)
+def blended(opacity, alpha_mode):
+    return opacity
+
+
+RULES.copy("occlusion", "occlusion", source="glTF 2.0 §3.9.3")
+RULES.copy("emission_color", "emission", source="glTF 2.0 §3.9.3")
+RULES.copy("geometry_normal", "normal", source="glTF 2.0 §3.9.3")
+
+
+def shines(case: Case) -> bool:
+    return case.says("emission")
+
+
+@RULES.rule("emission_luminance", fidelity=EXACT, text="{emission_strength} cd/m²", source="KHR_materials_emissive_strength", when=shines)
+def luminance(emission_strength):
+    return emission_strength
