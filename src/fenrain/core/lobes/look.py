@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from fenrain.core.lobes.lobe import Lobe
-from fenrain.core.optics.arrays import Array, is_colour, luminance, maximum, minimum, select
+from fenrain.core.optics.arrays import Array, is_absent, is_colour, is_whole, luminance, maximum, minimum, select
 
 
 @dataclass(frozen=True)
@@ -107,12 +107,16 @@ def weighted(parts: Sequence[Part], weight: Array) -> tuple[Part, ...]:
 
 
 def mixed(first: Sequence[Part], second: Sequence[Part], amount: Array) -> tuple[Part, ...]:
-    """`first` where amount is 0, `second` where it is 1."""
+    """`first` where amount is 0, `second` where it is 1; alone where that is known beforehand."""
+    if is_absent(amount) or is_whole(amount):
+        return tuple(second if is_whole(amount) else first)
     return weighted(first, 1.0 - amount) + weighted(second, amount)
 
 
 def layered(top: Part, base: Sequence[Part]) -> tuple[Part, ...]:
-    """`top` over `base`: the top part first, then what shines through it."""
+    """`top` over `base`: the top part first, then what shines through it; `base` alone where there is no top."""
+    if is_absent(top.weight):
+        return tuple(base)
     cover = Cover(top.weight, top.lobe)
     return (top, *(replace(part, covers=(*part.covers, cover)) for part in base))
 

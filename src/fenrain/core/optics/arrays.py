@@ -27,7 +27,8 @@ def _dispatch(numpy_function: Any, traced_name: str) -> Any:
     def apply(*values: Array) -> Array:
         if is_traced(*values):
             return getattr(sys.modules["drjit"], traced_name)(*values)
-        return numpy_function(*values)
+        result = numpy_function(*values)
+        return result.item() if isinstance(result, np.generic) else result
 
     apply.__name__ = traced_name
     return apply
@@ -106,6 +107,23 @@ def mean_channel(c: Array) -> Array:
 def luminance(c: Array) -> Array:
     """Relative luminance of linear Rec.709 (ITU-R BT.709-6)."""
     return 0.2126 * c[0] + 0.7152 * c[1] + 0.0722 * c[2]
+
+
+def is_absent(weight: Array) -> bool:
+    """True for a weight that is known to be 0 before anything is evaluated."""
+    return _is_known(weight, 0.0)
+
+
+def is_whole(weight: Array) -> bool:
+    """True for a weight that is known to be 1."""
+    return _is_known(weight, 1.0)
+
+
+def _is_known(weight: Array, value: float) -> bool:
+    if is_traced(weight):
+        literal = sys.modules["drjit"].VarState.Literal
+        return not is_colour(weight) and weight.state == literal and weight[0] == value
+    return bool(np.all(np.asarray(weight) == value))
 
 
 def scalar_of(x: Array) -> Array:

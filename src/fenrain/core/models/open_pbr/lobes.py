@@ -12,7 +12,7 @@ from fenrain.core.lobes.microfacet import Dielectric, MetalTint, Microfacet
 from fenrain.core.lobes.sheen import Fuzz
 from fenrain.core.models.parameter import BODY, COAT, FUZZ, REFLECTION
 from fenrain.core.models.surface import shown_radiance
-from fenrain.core.optics.arrays import Array, lerp, maximum, minimum, raw_sqrt, select, square
+from fenrain.core.optics.arrays import Array, is_absent, lerp, maximum, minimum, raw_sqrt, select, square
 from fenrain.core.optics.fresnel import f0_from_ior, fresnel_schlick1994, modulated_ior
 from fenrain.core.optics.microfacet import widths_openpbr
 
@@ -34,12 +34,16 @@ def look(p: Any) -> Look:
 
 def roughness_below_coat(p: Any) -> Array:
     """Roughness of the base as a rough coat spreads it: (2 rc⁴ + r⁴)^¼ (OpenPBR 1.1, coat)."""
+    if is_absent(p.coat_weight):
+        return p.specular_roughness
     widened = raw_sqrt(raw_sqrt(minimum(1.0, 2.0 * square(square(p.coat_roughness)) + square(square(p.specular_roughness)))))
     return lerp(p.specular_roughness, widened, p.coat_weight)
 
 
 def ior_below_coat(p: Any) -> Array:
     """Index of the base relative to what lies above it, scaled by `specular_weight`; below one it is inverted, as the graph does."""
+    if is_absent(p.coat_weight):
+        return modulated_ior(p.specular_ior, p.specular_weight)
     ratio = p.specular_ior / maximum(p.coat_ior, 1e-3)
     outward = select(ratio > 1.0, ratio, 1.0 / maximum(ratio, 1e-3))
     return modulated_ior(lerp(p.specular_ior, outward, p.coat_weight), p.specular_weight)
@@ -47,6 +51,8 @@ def ior_below_coat(p: Any) -> Array:
 
 def seen_through_coat(p: Any) -> Array:
     """Colour of the coat, and the darkening by reflections inside it: (1 − K)/(1 − E K), K = 1 − (1 − F0)/n²."""
+    if is_absent(p.coat_weight):
+        return 1.0
     inside = 1.0 - (1.0 - f0_from_ior(p.coat_ior)) / square(maximum(p.coat_ior, 1e-3))
     base_albedo = lerp(p.base_color, p.base_color * p.specular_weight, p.base_metalness)
     darkening = (1.0 - inside) / maximum(1.0 - base_albedo * inside, 1e-4)
@@ -55,5 +61,7 @@ def seen_through_coat(p: Any) -> Array:
 
 def _emission(p: Any) -> Array:
     """Seen head-on: the coat takes its F0 and its colour (generalised Schlick EDF of the node graph)."""
+    if is_absent(p.coat_weight):
+        return shown_radiance(p.emission_color, p.emission_luminance)
     passed = p.coat_color * fresnel_schlick1994(1.0, 1.0 - f0_from_ior(p.coat_ior), 0.0)
     return shown_radiance(p.emission_color, p.emission_luminance) * lerp(1.0, passed, p.coat_weight)

@@ -1,0 +1,287 @@
+"""The one module that knows the rendering engine: our lobes as a BSDF, scenes from rigs and stands, pictures as arrays.
+
+Import it only in a process that may render (see `probe`): the engine must not be loaded in the web server, nor used from two threads.
+"""
+
+from __future__ import annotations
+
+import gc
+import math
+import os
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from types import SimpleNamespace
+from typing import Any
+
+import drjit as dr
+import mitsuba as mi
+import numpy as np
+
+from fenrain.core.convert.engine import convert
+from fenrain.core.looks.library import find_llvm
+from fenrain.core.looks.ply import write_ply
+from fenrain.core.looks.rigs import rig_of
+from fenrain.core.looks.stands import stand_of
+from fenrain.core.maps.texels import Grid, Texels, grid_of
+from fenrain.core.material import Computed, Constant, Map, Material, UvTransform, Value
+from fenrain.core.models.parameter import Parameter
+from fenrain.core.models.registry import HUB, model_of
+from fenrain.core.optics.arrays import is_colour
+
+find_llvm()
+mi.set_variant("llvm_ad_rgb")
+mi.set_log_level(mi.LogLevel.Error)
+dr.set_thread_count(int(os.environ.get("FENRAIN_ENGINE_THREADS", os.cpu_count() or 1)))
+
+MOST_BOUNCES = 3
+
+
+@dataclass(frozen=True)
+class View:
+    """What a picture is taken of: rig, how far it is turned (degrees about the vertical), stand, edge in pixels, and the aspects
+    shown (all where empty)."""
+
+    rig: str = "soft_studio"
+    stand: str = "sphere"
+    turn: float = 0.0
+    size: int = 256
+    aspects: tuple[str, ...] = ()
+
+
+def render(material: Material, view: View, samples: int, seed: int) -> np.ndarray:
+    """The material by its own model's equations, (size, size, 3) float32, linear Rec.709, display white at 1.
+
+    samples: per pixel. The same arguments give the same picture bit for bit on one machine.
+    """
+    return pictures(material, view, [(samples, seed)])[0]
+
+
+def pictures(material: Material, view: View, takes: Sequence[tuple[int, int]]) -> list[np.ndarray]:
+    """The same for several (samples, seed), from one scene."""
+    scene = mi.load_dict(_scene(material, view))
+    try:
+        return [np.ascontiguousarray(np.array(mi.render(scene, spp=samples, seed=seed))[..., :3], dtype=np.float32) for samples, seed in takes]
+    finally:
+        scene = None
+        gc.collect()
+
+
+@cache
+def coverage(stand_id: str, size: int) -> np.ndarray:
+    """Where the stand, not its ground, is seen: (size, size) bool."""
+    scene = mi.load_dict({"type": "scene", "sensor": _sensor(stand_id, size), "object": _shape(stand_id, {"type": "diffuse"})})
+    index = dr.arange(mi.UInt32, size * size)
+    across, down = (mi.Float(index % size) + 0.5) / size, (mi.Float(index // size) + 0.5) / size
+    ray, _ = scene.sensors()[0].sample_ray(0.0, 0.5, mi.Point2f(across, down), mi.Point2f(0.5))
+    hit = np.array(scene.ray_test(ray)).reshape(size, size)
+    return hit
+
+
+class LookBsdf(mi.BSDF):
+    """A thin shell around a model's look. `surface` names an entry of `_SURFACES`."""
+
+    def __init__(self, props: Any) -> None:
+        mi.BSDF.__init__(self, props)
+        surface = _SURFACES[str(props["surface"])]
+        self.model, self.constants, self.textures, self.aspects = surface
+        self.m_components = [mi.BSDFFlags.GlossyReflection | mi.BSDFFlags.DiffuseReflection | mi.BSDFFlags.FrontSide]
+        self.m_flags = self.m_components[0]
+        self._warm_tables()
+
+    def _warm_tables(self) -> None:
+        """Evaluate once outside of any recorded loop, so that tables are on the engine's side before one begins."""
+        direction = mi.Vector3f(0.0, 0.6, 0.8)
+        si = dr.zeros(mi.SurfaceInteraction3f)
+        dr.eval(_as_colour(self._look(si, mi.Bool(True)).evaluate(direction, direction)))
+
+    def _look(self, si: Any, active: Any) -> Any:
+        values = dict(self.constants)
+        for name, (texture, channels) in self.textures.items():
+            values[name] = texture.eval(si, active) if channels == 3 else texture.eval_1(si, active)
+        look = self.model.look(SimpleNamespace(**values))
+        return look.only(self.aspects) if self.aspects else look
+
+    def sample(self, ctx: Any, si: Any, sample1: Any, sample2: Any, active: Any = True) -> Any:
+        view, look = mi.Vector3f(si.wi), self._look(si, active)
+        light = look.sample(view, sample1, sample2.x, sample2.y)
+        density = look.density(light, view)
+        active &= (view.z > 0.0) & (light.z > 0.0) & (density > 1e-9)
+        result = mi.BSDFSample3f()
+        result.wo, result.pdf, result.eta = light, dr.select(active, density, 0.0), 1.0
+        result.sampled_type, result.sampled_component = mi.UInt32(+mi.BSDFFlags.GlossyReflection), mi.UInt32(0)
+        value = _as_colour(look.evaluate(light, view)) / dr.maximum(density, 1e-9)
+        return result, dr.select(active, value, 0.0)
+
+    def eval(self, ctx: Any, si: Any, wo: Any, active: Any = True) -> Any:
+        return _as_colour(self._look(si, active).evaluate(mi.Vector3f(wo), mi.Vector3f(si.wi))) & active
+
+    def pdf(self, ctx: Any, si: Any, wo: Any, active: Any = True) -> Any:
+        return dr.select(active, self._look(si, active).density(mi.Vector3f(wo), mi.Vector3f(si.wi)), 0.0)
+
+    def eval_pdf(self, ctx: Any, si: Any, wo: Any, active: Any = True) -> Any:
+        light, view, look = mi.Vector3f(wo), mi.Vector3f(si.wi), self._look(si, active)
+        return _as_colour(look.evaluate(light, view)) & active, dr.select(active, look.density(light, view), 0.0)
+
+    def to_string(self) -> str:
+        return f"LookBsdf[{self.model.id}]"
+
+
+mi.register_bsdf("fenrain_look", LookBsdf)
+
+_SURFACES: dict[str, tuple[Any, dict[str, Any], dict[str, Any], tuple[str, ...]]] = {}
+
+
+def map_edge(size: int) -> int:
+    """Texels on the edge of a map that a picture of this size can show."""
+    return max(256, 2 * size)
+
+
+def _scene(material: Material, view: View) -> dict[str, Any]:
+    stand = stand_of(view.stand)
+    carrier = _shape(view.stand, _bsdf(material, view.aspects, map_edge(view.size)))
+    emitter = _own_light(material, view.aspects, map_edge(view.size))
+    if emitter is not None:
+        carrier["emitter"] = emitter
+    transform = mi.ScalarTransform4f()
+    checker = {"type": "checkerboard", "color0": {"type": "rgb", "value": 0.17}, "color1": {"type": "rgb", "value": 0.25}}
+    return {
+        "type": "scene", "integrator": {"type": "path", "max_depth": MOST_BOUNCES, "hide_emitters": False},
+        "sensor": _sensor(view.stand, view.size), "object": carrier,
+        "sky": {"type": "envmap", "bitmap": mi.Bitmap(rig_of(view.rig).sky()), "to_world": transform.rotate([0, 1, 0], view.turn)},
+        "ground": {
+            "type": "rectangle", "to_world": transform.translate([0, stand.floor, 0]).rotate([1, 0, 0], -90).scale(14),
+            "bsdf": {"type": "diffuse", "reflectance": {**checker, "to_uv": mi.ScalarTransform3f().scale([28, 28])}},
+        },
+    }
+
+
+def _sensor(stand_id: str, size: int) -> dict[str, Any]:
+    stand = stand_of(stand_id)
+    origin, target = stand.camera
+    return {
+        "type": "perspective", "fov": stand.field_of_view,
+        "to_world": mi.ScalarTransform4f().look_at(origin=list(origin), target=list(target), up=[0, 1, 0]),
+        "film": {"type": "hdrfilm", "width": size, "height": size, "pixel_format": "rgb", "component_format": "float32", "rfilter": {"type": "box"}},
+        "sampler": {"type": "multijitter"},
+    }
+
+
+def _shape(stand_id: str, bsdf: Any) -> dict[str, Any]:
+    return {"type": "ply", "filename": str(_ply(stand_id)), "bsdf": bsdf}
+
+
+@cache
+def _ply(stand_id: str) -> Path:
+    return write_ply(stand_of(stand_id).mesh())
+
+
+def _bsdf(material: Material, aspects: Sequence[str], edge: int) -> Any:
+    model = model_of(material.model)
+    constants: dict[str, Any] = {}
+    textures: dict[str, Any] = {}
+    for parameter in model.parameters:
+        value = material.value(parameter.name)
+        if parameter.kind == "normal":
+            continue
+        if isinstance(value, Constant):
+            constants[parameter.name] = _opaque(parameter, value)
+        else:
+            textures[parameter.name] = (_texture(value, parameter.channels, edge), parameter.channels)
+    key = f"surface {len(_SURFACES)}"
+    _SURFACES.clear()
+    _SURFACES[key] = (model, constants, textures, tuple(aspects))
+    bsdf: Any = mi.load_dict({"type": "fenrain_look", "surface": key})
+    normal = _hub_normal(material)
+    if isinstance(normal, (Map, Computed)):
+        texels, grid = _sampled(normal, 3, edge)
+        bsdf = {"type": "normalmap", "normalmap": _bitmap(texels * 0.5 + 0.5, grid), "bsdf": bsdf}
+    opacity = _opacity(material, edge)
+    return bsdf if opacity is None else {"type": "mask", "opacity": opacity, "bsdf": {"type": "twosided", "bsdf": bsdf}}
+
+
+def _opaque(parameter: Parameter, value: Constant) -> Any:
+    """A constant as a value that the engine does not compile in, so that another number needs no new kernel. 0, 1 and black
+    stay plain, so that a look leaves out what is not there."""
+    if parameter.kind in ("flag", "choice"):
+        return value.value
+    if value.value in (0, 1) and parameter.kind == "number":
+        return float(value.value)
+    if value.value == (0.0, 0.0, 0.0):
+        return mi.Color3f(0.0)
+    held = mi.Color3f(*value.value) if isinstance(value.value, tuple) else mi.Float(float(value.value))
+    dr.make_opaque(held)
+    return held
+
+
+def _hub_normal(material: Material) -> Value | None:
+    """The normals that the material's relief gives, whatever its model calls it."""
+    return convert(material, HUB).material.values.get("geometry_normal")
+
+
+def _opacity(material: Material, edge: int) -> Any:
+    """What a mask takes: nothing where the surface is closed."""
+    value = convert(material, HUB).material.value("geometry_opacity")
+    if isinstance(value, Constant):
+        return None if value.value == 1.0 else float(value.value)  # type: ignore[arg-type]
+    texels, grid = _sampled(value, 1, edge)
+    return _bitmap(texels, grid)
+
+
+def _own_light(material: Material, aspects: Sequence[str], edge: int) -> dict[str, Any] | None:
+    """The surface's own light, as its own model states it, on the texels of its maps."""
+    shines = convert(material, HUB).material.value("emission_luminance") != Constant(0.0)
+    if not shines or (aspects and "glow" not in aspects):
+        return None
+    model = model_of(material.model)
+    values = {p.name: material.value(p.name) for p in model.parameters if p.kind != "normal"}
+    grid = grid_of(list(values.values()), edge)
+    with Texels(grid) as texels:
+        operands = {
+            p.name: _operand(p, texels.full(values[p.name], 0, grid.height, p.channels) if not isinstance(values[p.name], Constant) else values[p.name])
+            for p in model.parameters if p.kind != "normal"
+        }
+    emission = np.asarray(model.look(SimpleNamespace(**operands)).emission, dtype=np.float32)
+    if not emission.any():
+        return None
+    flat = np.broadcast_to(emission if is_colour(emission) else emission.reshape(1, -1), (3, grid.height * grid.width))
+    return {"type": "area", "radiance": _bitmap(flat.T.reshape(grid.height, grid.width, 3), grid)}
+
+
+def _operand(parameter: Parameter, value: Any) -> Any:
+    """A value over all texels as lobes take it in NumPy: components first, texels in a row."""
+    if isinstance(value, Constant):
+        if parameter.kind in ("flag", "choice"):
+            return value.value
+        return np.asarray(value.value, dtype=float).reshape(-1, 1) if parameter.channels == 3 else np.asarray(float(value.value))  # type: ignore[arg-type]
+    columns = np.moveaxis(value, -1, 0).reshape(value.shape[-1], -1)
+    return columns if parameter.channels == 3 else columns[0]
+
+
+def _texture(value: Value, channels: int, edge: int) -> Any:
+    texels, grid = _sampled(value, channels, edge)
+    return mi.load_dict(_bitmap(texels, grid))
+
+
+def _sampled(value: Value, channels: int, edge: int) -> tuple[np.ndarray, Grid]:
+    grid = grid_of([value], edge)
+    with Texels(grid) as texels:
+        return np.array(texels.full(value, 0, grid.height, channels), dtype=np.float32), grid
+
+
+def _bitmap(texels: np.ndarray, grid: Grid) -> dict[str, Any]:
+    return {
+        "type": "bitmap", "bitmap": mi.Bitmap(np.ascontiguousarray(texels, dtype=np.float32)), "raw": True, "wrap_mode": "repeat",
+        "to_uv": _uv_matrix(grid.transform),
+    }
+
+
+def _uv_matrix(transform: UvTransform) -> Any:
+    c, s = math.cos(transform.rotation), math.sin(transform.rotation)
+    (ou, ov), (su, sv) = transform.offset, transform.scale
+    return mi.ScalarTransform3f([[c * su, s * sv, ou], [-s * su, c * sv, ov], [0.0, 0.0, 1.0]])
+
+
+def _as_colour(value: Any) -> Any:
+    return value if isinstance(value, mi.Color3f) else mi.Color3f(value)

@@ -1,0 +1,45 @@
+"""Finds the stands beside this file."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cache
+
+from fenrain.core.errors import NotFoundError
+from fenrain.core.geometry import Mesh
+
+
+@dataclass(frozen=True)
+class Stand:
+    """id, title, what it shows; mesh: about 2 units tall around the origin; floor: height of the ground; camera: origin and target."""
+
+    id: str
+    title: str
+    says: str
+    mesh: Callable[[], Mesh]
+    floor: float
+    camera: tuple[tuple[float, float, float], tuple[float, float, float]]
+    field_of_view: float = 26.0
+
+
+@cache
+def stands() -> dict[str, Stand]:
+    """Every stand by id."""
+    from fenrain.core.looks import stands as package
+
+    found = []
+    for entry in pkgutil.iter_modules(package.__path__):
+        module = importlib.import_module(f"{package.__name__}.{entry.name}")
+        if hasattr(module, "STAND"):
+            found.append(module.STAND)
+    return {stand.id: stand for stand in sorted(found, key=lambda stand: stand.id, reverse=True)}
+
+
+def stand_of(stand_id: str) -> Stand:
+    """Raises NotFoundError."""
+    if stand_id not in stands():
+        raise NotFoundError(f"There is no stand “{stand_id}”.", place=stand_id, remedy=f"Known: {', '.join(stands())}.")
+    return stands()[stand_id]
