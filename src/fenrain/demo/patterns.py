@@ -5,10 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
-import OpenImageIO as oiio
 from scipy.spatial import cKDTree
 
 from fenrain.core.colour import linear_to_srgb
+from fenrain.core.looks.png import write_png
 
 
 def noise(size: int, seed: int, slope: float = 1.6, lowest: float = 2.0) -> np.ndarray:
@@ -68,10 +68,5 @@ def save(path: Path, colour: np.ndarray, alpha: np.ndarray | None = None, *, srg
     texels = texels if texels.ndim == 3 else texels[..., None]
     if alpha is not None:
         texels = np.concatenate([texels, np.clip(alpha, 0, 1)[..., None]], axis=-1)
-    spec = oiio.ImageSpec(texels.shape[1], texels.shape[0], texels.shape[2], "uint8")
-    spec.attribute("oiio:UnassociatedAlpha", 1)
-    output = oiio.ImageOutput.create("png")
-    output.open(str(path), spec)
-    output.write_image(np.ascontiguousarray((texels * 255 + 0.5).astype(np.uint8)))
-    output.close()
+    write_png(path, texels)
     return path

@@ -1,0 +1,57 @@
+"""The application: routers, errors, the built web pages, and the job runner."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+import anyio.to_thread
+from fastapi import FastAPI
+from fastapi.responses import FileResponse
+from fastapi.routing import APIRoute
+from fastapi.staticfiles import StaticFiles
+from starlette.middleware.gzip import GZipMiddleware
+
+from fenrain.api import problems
+from fenrain.api.routers import board, conversions, deliveries, events, intakes, jobs, knowledge
+from fenrain.jobs.runner import Runner
+
+API = "/api/v1"
+WEB = Path(__file__).parents[3] / "web" / "dist"
+
+
+def create_app(*, run_jobs: bool = True) -> FastAPI:
+    """run_jobs: whether this process also feeds the cluster."""
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        if not run_jobs:
+            yield
+            return
+        with Runner():
+            yield
+
+    app = FastAPI(title="Fenrain", version="1", lifespan=lifespan, openapi_url=f"{API}/openapi.json", docs_url=None, redoc_url=None,
+                  generate_unique_id_function=_operation_id)
+    app.add_middleware(GZipMiddleware, minimum_size=2048)
+    problems.install(app)
+    for part in (board, intakes, conversions, deliveries, jobs, events, knowledge):
+        app.include_router(part.router, prefix=API)
+    if WEB.is_dir():
+        _serve_pages(app)
+    return app
+
+
+def _operation_id(route: APIRoute) -> str:
+    return route.name
+
+
+def _serve_pages(app: FastAPI) -> None:
+    app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    async def page(path: str) -> FileResponse:
+        wanted = (WEB / path).resolve()
+        there = await anyio.to_thread.run_sync(lambda: bool(path) and wanted.is_relative_to(WEB.resolve()) and wanted.is_file())
+        return FileResponse(wanted if there else WEB / "index.html")

@@ -1,0 +1,54 @@
+"""Errors as problem+json (RFC 9457): what, where, what next; never a trace."""
+
+from __future__ import annotations
+
+import logging
+from http import HTTPStatus
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
+
+from fenrain.api.schemas import Problem
+from fenrain.core.errors import (
+    ConflictError, EngineError, FenrainError, NotFoundError, PreconditionMissingError, StorageError, TooLargeError,
+)
+
+STATUS: tuple[tuple[type[FenrainError], int], ...] = (
+    (NotFoundError, 404), (ConflictError, 412), (PreconditionMissingError, 428), (TooLargeError, 413), (EngineError, 503),
+    (StorageError, 507), (FenrainError, 422),
+)
+log = logging.getLogger("fenrain.api")
+
+
+def answer(status: int, code: str, detail: str, place: str = "", remedy: str = "") -> JSONResponse:
+    body = Problem(
+        type=f"urn:fenrain:problem:{code}", title=HTTPStatus(status).phrase, status=status, detail=detail, code=code, place=place, remedy=remedy
+    )
+    return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
+
+
+def install(app: FastAPI) -> None:
+    """Turn every error into a problem document."""
+
+    @app.exception_handler(FenrainError)
+    async def known(_: Request, error: FenrainError) -> JSONResponse:
+        status = next(status for kind, status in STATUS if isinstance(error, kind))
+        return answer(status, error.code, error.message, error.place, error.remedy)
+
+    @app.exception_handler(RequestValidationError)
+    async def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        place = "/".join(str(part) for part in first["loc"])
+        return answer(422, "invalid-request", f"{place}: {first['msg']}.", place, "Correct the request.")
+
+    @app.exception_handler(HTTPException)
+    async def plain(_: Request, error: HTTPException) -> JSONResponse:
+        return answer(error.status_code, "http", str(error.detail))
+
+    @app.exception_handler(Exception)
+    async def unknown(request: Request, error: Exception) -> JSONResponse:
+        log.error("%s %s failed", request.method, request.url.path, exc_info=error)
+        return answer(500, "internal", "Something went wrong inside Fenrain.", request.url.path,
+                      "Try again; if it comes back, look into the server's log.")

@@ -1,0 +1,43 @@
+"""Writing files for a target, and handing files out."""
+
+from fastapi import APIRouter
+from fastapi.responses import FileResponse
+
+from fenrain.api.schemas import DeliveryIn, JobOut
+from fenrain.api.views import job_view
+from fenrain.core.errors import NotFoundError
+from fenrain.jobs.plans import plan_delivery
+from fenrain.jobs.queue import find_job
+from fenrain.store import blobs
+from fenrain.store.database import session
+from fenrain.store.materials import find_project
+
+router = APIRouter(tags=["deliveries"])
+
+
+@router.post("/projects/{project_id}/deliveries", status_code=202)
+def deliver(project_id: int, body: DeliveryIn) -> JobOut:
+    """Write materials with their maps, as a job; its result is one archive."""
+    with session() as database:
+        find_project(database, project_id)
+        return job_view(database, plan_delivery(database, project_id, body.material_ids, body.target, body.profile, body.format))
+
+
+@router.get("/jobs/{job_id}/archive", response_class=FileResponse)
+def download(job_id: int) -> FileResponse:
+    """The archive that a delivery wrote."""
+    with session() as database:
+        job = find_job(database, job_id)
+        archive = (job.result or {}).get("archive")
+    if archive is None:
+        raise NotFoundError("This job has written no archive.", place=f"jobs/{job_id}", remedy="Wait until it is done.")
+    return FileResponse(blobs.path_of(archive), media_type="application/zip", filename=f"fenrain_delivery_{job_id}.zip")
+
+
+@router.get("/files/{digest}", response_class=FileResponse)
+def show_file(digest: str) -> FileResponse:
+    """A picture by its digest. It never changes, so it may be kept for ever."""
+    path = blobs.path_of(digest)
+    if not path.exists():
+        raise NotFoundError("There is no such file.", place=digest)
+    return FileResponse(path, media_type="image/png", headers={"Cache-Control": "public, max-age=31536000, immutable"})

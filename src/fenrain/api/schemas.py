@@ -1,0 +1,265 @@
+"""What goes over the wire."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+
+Target = Literal["open_pbr", "metal_rough", "exponent"]
+ProfileName = Literal["extensions", "core"]
+FormatName = Literal["materialx", "gltf", "mtl"]
+VerdictName = Literal["match", "near", "off"]
+
+
+class Problem(BaseModel):
+    """An error, as RFC 9457 states it, with a stable code and what to do next."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    code: str
+    place: str = ""
+    remedy: str = ""
+
+
+class ProjectIn(BaseModel):
+    name: str = Field(min_length=1, max_length=200)
+
+
+class ProjectOut(BaseModel):
+    id: int
+    name: str
+    tolerances: dict[str, float]
+    materials: int
+
+
+class FindingOut(BaseModel):
+    code: str
+    severity: Literal["note", "warning", "problem"]
+    message: str
+    parameter: str = ""
+    evidence: str = ""
+    remedy: str = ""
+
+
+class FoundMaterial(BaseModel):
+    """A material in an intake, before it enters the board. values: by parameter, in words."""
+
+    position: int
+    file: str
+    name: str
+    model: str
+    place: str
+    meshes: list[str]
+    maps: list[str]
+    values: dict[str, str]
+    findings: list[FindingOut]
+
+
+class FileError(BaseModel):
+    file: str
+    code: str
+    message: str
+    place: str
+    remedy: str
+
+
+class IntakeOut(BaseModel):
+    id: int
+    project_id: int
+    state: Literal["found", "accepted"]
+    files: list[str]
+    found: list[FoundMaterial]
+    errors: list[FileError]
+
+
+class AcceptIn(BaseModel):
+    """positions: of the found materials that enter; all where it is left out."""
+
+    positions: list[int] | None = None
+    target: Target = "open_pbr"
+    profile: ProfileName = "extensions"
+
+
+class CheckPictures(BaseModel):
+    """Digests of PNG files, to be had from /api/v1/files/{digest}."""
+
+    original: str
+    converted: str
+    difference: str
+
+
+class CheckNumbers(BaseModel):
+    verdict: VerdictName
+    median: float
+    p95: float
+    worst: float
+    flip: float
+    relative_error: float
+    floor: float
+    samples: int
+    lobe_error: float
+    angles: list[float]
+    reflectance_original: list[list[float]]
+    reflectance_converted: list[list[float]]
+
+
+class CheckOut(BaseModel):
+    id: int
+    rig: str
+    stand: str
+    size: int
+    numbers: CheckNumbers
+    pictures: CheckPictures
+
+
+class BoardRow(BaseModel):
+    """One material on the board. conversion_id, version: null while it is not converted; worst: largest 95th percentile of ΔE2000."""
+
+    material_id: int
+    name: str
+    model: str
+    file: str
+    findings: list[FindingOut]
+    conversion_id: int | None
+    overrides: int
+    losses: list[str]
+    approximated: int
+    verdict: VerdictName | None
+    worst: float | None
+    checks: list[CheckOut]
+
+
+class LedgerStep(BaseModel):
+    rule: str
+    text: str
+    source: str
+    fidelity: str
+    inputs: list[dict[str, str]]
+    remark: str
+
+
+class LedgerEntry(BaseModel):
+    """target: "" for something dropped; derived, override: stored values; shown: in words."""
+
+    target: str
+    group: str
+    fidelity: str
+    sources: list[str]
+    derived: dict[str, Any] | None
+    override: dict[str, Any] | None
+    shown: str
+    shown_derived: str
+    steps: list[LedgerStep]
+
+
+class SourceValue(BaseModel):
+    name: str
+    group: str
+    shown: str
+    says: str
+    constant: Any = None
+
+
+class ConversionOut(BaseModel):
+    id: int
+    version: int
+    material_id: int
+    name: str
+    model: str
+    target: str
+    profile: str
+    file: str
+    source_values: list[SourceValue]
+    findings: list[FindingOut]
+    ledger: list[LedgerEntry]
+    checks: list[CheckOut]
+    checking: bool
+
+
+class OverrideIn(BaseModel):
+    """A number, a flag, or three numbers (linear Rec.709)."""
+
+    value: float | bool | list[float]
+
+
+class CheckIn(BaseModel):
+    rigs: list[str] = Field(default_factory=lambda: ["soft_studio", "low_sun"], min_length=1, max_length=8)
+    stand: str = "sphere"
+    size: int = Field(default=256, ge=32, le=1024)
+    samples: int = Field(default=64, ge=8, le=1024)
+    turn: float = 0.0
+
+
+class ConvertIn(BaseModel):
+    """Bring materials (all of the project where left out) to a target and check them."""
+
+    material_ids: list[int] | None = None
+    target: Target = "open_pbr"
+    profile: ProfileName = "extensions"
+
+
+class DeliveryIn(BaseModel):
+    material_ids: list[int] = Field(min_length=1)
+    target: Target
+    profile: ProfileName = "extensions"
+    format: FormatName
+
+
+class WrittenFile(BaseModel):
+    name: str
+    size: int
+
+
+class JobOut(BaseModel):
+    id: int
+    project_id: int
+    kind: str
+    title: str
+    state: Literal["queued", "running", "done", "failed", "cancelled"]
+    total: int
+    done: int
+    failed: int
+    errors: list[str]
+    archive: str | None
+    files: list[WrittenFile]
+    created: datetime
+    updated: datetime
+
+
+class ParameterOut(BaseModel):
+    name: str
+    kind: str
+    group: str
+    says: str
+    unit: str
+    default: Any
+    low: float | None
+    high: float | None
+    options: list[tuple[int, str]]
+
+
+class ModelOut(BaseModel):
+    id: str
+    title: str
+    source: str
+    target: bool
+    parameters: list[ParameterOut]
+
+
+class NamedOut(BaseModel):
+    id: str
+    title: str
+    says: str
+
+
+class StateOut(BaseModel):
+    """engine_runs: whether pictures can be made; engine_reason: why not."""
+
+    version: str
+    engine_runs: bool
+    engine_reason: str
+    engine_remedy: str

@@ -1,0 +1,239 @@
+"""The command line. Exit 0: done, and all match; 1: at least one verdict is not match; 2: input or usage error, one line that says why."""
+
+from __future__ import annotations
+
+import csv
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any, NoReturn
+
+import typer
+
+from fenrain.core.errors import FenrainError, InputError
+from fenrain.core.formats.registry import formats
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
+                  help="Convert materials between shading models and check that each look matches.")
+
+INPUTS = Annotated[list[Path], typer.Argument(metavar="INPUT…", help="material files")]
+TO = Annotated[str, typer.Option("--to", help="open_pbr, metal_rough or mtl")]
+PROFILE = Annotated[Path | None, typer.Option("--profile", help="JSON: extensions (list of names), largest_map")]
+AS_JSON = Annotated[bool, typer.Option("--json", help="as JSON")]
+WRITTEN_AS = {"open_pbr": ("materialx", ".mtlx"), "metal_rough": ("gltf", ".glb"), "exponent": ("mtl", ".mtl")}
+MODEL_OF_TARGET = {"mtl": "exponent"}
+
+
+@app.command()
+def convert(
+    inputs: INPUTS, to: TO, output: Annotated[Path, typer.Option("-o", help="folder to write to")],
+    profile: PROFILE = None, ledger: Annotated[Path | None, typer.Option("--ledger", help="write the ledger as JSON")] = None,
+) -> None:
+    """Convert every material of the inputs and write them with their maps."""
+    from fenrain.core import convert as run
+    from fenrain.core import read, write
+    from fenrain.core.files import write_whole
+    from fenrain.core.formats.paths import safe_name
+
+    model, limits = _target(to), _profile(profile)
+    format_id, suffix = WRITTEN_AS[model]
+    entries: list[dict[str, Any]] = []
+    taken: set[str] = set()
+    for path in inputs:
+        conversions = [run(material, model, limits) for material in read(path, path.parent)]
+        stem = safe_name(path.stem, taken)
+        asset = path if path.suffix.lower() in (".glb", ".gltf", ".obj") else None
+        written = write([conversion.material for conversion in conversions], output / f"{stem}{suffix}", format_id, asset, limits)
+        print(f"{path.name}: {len(conversions)} materials → {written[0]} and {len(written) - 1} maps")
+        entries += [
+            {"file": path.name, "material": conversion.original.name, "model": conversion.original.model, "to": to,
+             "findings": [finding.to_document() for finding in conversion.original.findings],
+             "ledger": [entry.to_document() for entry in conversion.ledger]} for conversion in conversions
+        ]
+    if ledger is not None:
+        write_whole(ledger, json.dumps(entries, ensure_ascii=False, indent=1))
+
+
+@app.command()
+def check(
+    inputs: INPUTS, to: TO, rig: Annotated[str, typer.Option("--rig", help="a rig's id, or all")] = "all",
+    stand: Annotated[str, typer.Option("--stand")] = "sphere", profile: PROFILE = None,
+    report: Annotated[Path | None, typer.Option("--json", help="write the numbers as JSON")] = None,
+    pictures: Annotated[Path | None, typer.Option("--pictures", help="folder for the pictures")] = None,
+    size: Annotated[int, typer.Option(min=16, max=2048)] = 256, samples: Annotated[int, typer.Option(min=4, max=4096)] = 64,
+) -> None:
+    """Convert every material, render both sides, and say whether they match."""
+    from fenrain.core import check as compare
+    from fenrain.core import convert as run
+    from fenrain.core import read
+    from fenrain.core.files import write_whole
+    from fenrain.core.formats.paths import safe_name
+    from fenrain.core.looks.png import difference_png, look_png
+    from fenrain.core.looks.rigs import rigs
+
+    model, limits = _target(to), _profile(profile)
+    chosen = list(rigs()) if rig == "all" else [rig]
+    results, taken = [], set[str]()
+    for material in (material for path in inputs for material in read(path, path.parent)):
+        compared = compare(material, run(material, model, limits).material, rigs=chosen, stand=stand, size=size, samples=samples)
+        print(f"{compared.verdict:5}  {material.name}  " + "  ".join(f"{r.rig} ΔE {r.median:.2f} / {r.p95:.2f}" for r in compared.rigs))
+        stem = safe_name(material.name, taken)
+        for result in compared.rigs if pictures is not None else ():
+            assert pictures is not None
+            for side, data in (("original", look_png(result.original)), ("converted", look_png(result.converted)),
+                               ("difference", difference_png(result.delta_e))):
+                write_whole(pictures / f"{stem}_{result.rig}_{side}.png", data)
+        results.append({
+            "material": material.name, "verdict": compared.verdict, "lobe_error": compared.quick.lobe_error,
+            "rigs": [{
+                "rig": r.rig, "stand": r.stand, "verdict": r.verdict, "median": r.median, "p95": r.p95, "worst": r.worst, "flip": r.flip,
+                "relative_error": r.relative_error, "floor": r.floor, "samples": r.samples,
+            } for r in compared.rigs],
+        })
+    if report is not None:
+        write_whole(report, json.dumps(results, ensure_ascii=False, indent=1))
+    if any(result["verdict"] != "match" for result in results):
+        raise typer.Exit(1)
+
+
+@app.command()
+def probe(
+    model: Annotated[str, typer.Option("--model")], parameters: Annotated[Path, typer.Option("--parameters", help="JSON: name → value")],
+    directions: Annotated[Path, typer.Option("--directions", help="CSV: wi_x,wi_y,wi_z,wo_x,wo_y,wo_z")],
+    output: Annotated[Path, typer.Option("-o", help="CSV: r,g,b")],
+) -> None:
+    """Evaluate a model's BRDF × cos θ_i for pairs of directions."""
+    import numpy as np
+
+    from fenrain.core import evaluate
+    from fenrain.core.files import write_whole
+
+    values = _json(parameters)
+    columns = ("wi_x", "wi_y", "wi_z", "wo_x", "wo_y", "wo_z")
+    try:
+        with directions.open(newline="") as stream:
+            rows = np.array([[float(row[name]) for name in columns] for row in csv.DictReader(stream)]).reshape(-1, 6)
+    except (OSError, KeyError, ValueError, TypeError) as reason:
+        raise InputError(f"“{directions}” cannot be read ({reason}).", remedy=f"Columns: {', '.join(columns)}.") from reason
+    result = evaluate(model, values, rows[:, :3], rows[:, 3:])
+    write_whole(output, "r,g,b\n" + "".join(f"{r:.9g},{g:.9g},{b:.9g}\n" for r, g, b in result))
+
+
+@app.command("models")
+def list_models(json_output: AS_JSON = False) -> None:
+    """The shading models and their parameters."""
+    from fenrain.core.models import models
+
+    _show([{"id": m.id, "title": m.title, "source": m.source, "parameters": [
+        {"name": p.name, "kind": p.kind, "default": p.default, "group": p.group, "unit": p.unit, "says": p.says, "range": p.range_text()}
+        for p in m.parameters]} for m in models().values()], json_output)
+
+
+@app.command("rigs")
+def list_rigs(json_output: AS_JSON = False) -> None:
+    """The light rigs."""
+    from fenrain.core.looks.rigs import rigs
+
+    _show([{"id": rig.id, "title": rig.title, "says": rig.says} for rig in rigs().values()], json_output)
+
+
+@app.command("stands")
+def list_stands(json_output: AS_JSON = False) -> None:
+    """The stands."""
+    from fenrain.core.looks.stands import stands
+
+    _show([{"id": stand.id, "title": stand.title, "says": stand.says} for stand in stands().values()], json_output)
+
+
+@app.command("formats")
+def list_formats(json_output: AS_JSON = False) -> None:
+    """The file formats."""
+    _show([{"id": f.id, "title": f.title, "suffixes": list(f.suffixes), "reads": f.read is not None, "writes": f.write is not None,
+            "models": list(f.models)} for f in formats().values()], json_output)
+
+
+@app.command()
+def serve() -> None:
+    """Start the application."""
+    _serve(demo=False)
+
+
+@app.command()
+def demo() -> None:
+    """Start the application with the demo data."""
+    _serve(demo=True)
+
+
+@app.command()
+def stop() -> None:
+    """End what a crash left running."""
+    from fenrain.serve import stop as end
+
+    end()
+
+
+def main() -> NoReturn:
+    """Entry point: errors as one line and exit code 2."""
+    try:
+        code = app(standalone_mode=False)
+        sys.exit(code if isinstance(code, int) else 0)
+    except FenrainError as error:
+        print(f"fenrain: {error}", file=sys.stderr)
+    except typer.Exit as left:
+        sys.exit(left.exit_code)
+    except KeyboardInterrupt:
+        sys.exit(130)
+    except Exception as error:
+        if not hasattr(error, "format_message"):
+            raise
+        print(f"fenrain: {error.format_message()}", file=sys.stderr)
+    sys.exit(2)
+
+
+def _serve(*, demo: bool) -> None:
+    from fenrain.serve import serve as run
+    from fenrain.serve import terminate_on_signal
+
+    terminate_on_signal()
+    run(demo=demo)
+
+
+def _target(to: str) -> str:
+    model = MODEL_OF_TARGET.get(to, to)
+    if model not in WRITTEN_AS:
+        raise InputError(f"“{to}” is not a target.", place="--to", remedy="Targets: open_pbr, metal_rough, mtl.")
+    return model
+
+
+def _profile(path: Path | None) -> Any:
+    from fenrain.core import Profile
+
+    if path is None:
+        return Profile()
+    values = _json(path)
+    unknown = set(values) - {"name", "extensions", "largest_map"}
+    if unknown:
+        raise InputError(f"“{path}” has unknown entries: {', '.join(sorted(unknown))}.", remedy="Known: name, extensions, largest_map.")
+    return Profile(values.get("name", path.stem), frozenset(values.get("extensions", Profile().extensions)), int(values.get("largest_map", 0)))
+
+
+def _json(path: Path) -> dict[str, Any]:
+    try:
+        values = json.loads(path.read_text("utf-8"))
+    except (OSError, ValueError) as reason:
+        raise InputError(f"“{path}” cannot be read ({reason}).", remedy="Give a JSON object.") from reason
+    if not isinstance(values, dict):
+        raise InputError(f"“{path}” is not a JSON object.", remedy="Give name → value.")
+    return values
+
+
+def _show(rows: list[dict[str, Any]], as_json: bool) -> None:
+    if as_json:
+        print(json.dumps(rows, ensure_ascii=False, indent=1))
+        return
+    for row in rows:
+        print(f"{row['id']:14} {row['title']}" + (f": {row['says']}" if "says" in row else ""))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,52 @@
+"""What jobs are made for which wish."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from fenrain.core.check.check import DEFAULT_RIGS
+from fenrain.core.errors import InputError
+from fenrain.core.formats.registry import formats
+from fenrain.core.looks.rigs import rig_of
+from fenrain.core.looks.stands import stand_of
+from fenrain.jobs.queue import submit
+from fenrain.store.tables import ConversionRow, Job, MaterialRow
+
+OVERVIEW = {"stand": "sphere", "size": 128, "samples": 32, "most_samples": 128, "turn": 0.0}
+"""How every material of a board is checked: small, and refined only where noise could change the verdict."""
+
+
+def plan_conversion(database: Session, project_id: int, material_ids: Sequence[int] | None, target: str, profile: str) -> Job:
+    """Convert and check materials of a project, all where none are named."""
+    query = select(MaterialRow.id).where(MaterialRow.project_id == project_id).order_by(MaterialRow.id)
+    if material_ids is not None:
+        query = query.where(MaterialRow.id.in_(material_ids))
+    payloads = [
+        {"material_id": identity, "target": target, "profile": profile, "rigs": list(DEFAULT_RIGS), **OVERVIEW} for identity in database.scalars(query)
+    ]
+    return submit(database, project_id, "convert", f"Convert {len(payloads)} to {target} and check", "convert_and_check", payloads)
+
+
+def plan_check(database: Session, row: ConversionRow, rigs: Sequence[str], stand: str, size: int, samples: int, turn: float) -> Job:
+    """Check one conversion, one item a rig. Raises NotFoundError for an unknown rig or stand."""
+    stand_of(stand)
+    payloads = [
+        {"conversion_id": row.id, "rig": rig_of(rig).id, "stand": stand, "size": size, "samples": samples, "most_samples": 2 * samples, "turn": turn}
+        for rig in rigs
+    ]
+    return submit(database, row.material.project_id, "check", f"Check {row.material.name[:120]}", "check", payloads)
+
+
+def plan_delivery(database: Session, project_id: int, material_ids: Sequence[int], target: str, profile: str, format: str) -> Job:
+    """Write materials. Raises InputError where the format cannot hold the target."""
+    if target not in formats()[format].models:
+        raise InputError(f"{formats()[format].title} cannot hold {target}.", place="format", remedy=f"It holds {', '.join(formats()[format].models)}.")
+    known = set(database.scalars(select(MaterialRow.id).where(MaterialRow.project_id == project_id, MaterialRow.id.in_(material_ids))))
+    missing = [identity for identity in material_ids if identity not in known]
+    if missing:
+        raise InputError(f"Materials {missing[:5]} are not in this project.", place="material_ids", remedy="Load the board again.")
+    payload = {"material_ids": list(material_ids), "target": target, "profile": profile, "format": format}
+    return submit(database, project_id, "deliver", f"Write {len(material_ids)} as {formats()[format].title}", "deliver", [payload])

@@ -1,0 +1,1 @@
+"""What lasts: tables in MariaDB, and files named by their content."""

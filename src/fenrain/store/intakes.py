@@ -1,0 +1,158 @@
+"""Files handed in: kept by content, read as materials, and laid out again when something is written on top of them."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import zipfile
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from pathlib import Path, PurePosixPath
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from fenrain.core import read
+from fenrain.core.errors import FenrainError, InputError, NotFoundError, TooLargeError, UnknownFormatError, UnsafePathError
+from fenrain.core.findings import problem
+from fenrain.core.formats.registry import formats, is_material_file
+from fenrain.core.material import Material
+from fenrain.store import blobs
+from fenrain.store.materials import add_material
+from fenrain.store.tables import Intake, MaterialRow
+
+MOST_FILES = 20_000
+LARGEST_UNPACKED = 16 * 1024**3
+LARGEST_RATIO = 200
+
+
+def inside(folder: Path, name: str) -> Path:
+    """Where an uploaded file of this name is laid down. Raises UnsafePathError for a name that leaves the folder."""
+    plain = PurePosixPath(name.replace("\\", "/"))
+    if plain.is_absolute() or ".." in plain.parts or not plain.name or "\x00" in name or ":" in plain.parts[0]:
+        raise UnsafePathError(f"The file name “{name[:80]}” leaves the upload.", place=name[:80], remedy="Hand in plain names or folders.")
+    return folder / plain
+
+
+def unpack(archive: Path, folder: Path) -> None:
+    """Unpack a zip beside the other files. Raises InputError, TooLargeError, UnsafePathError; then nothing of it is kept."""
+    try:
+        with zipfile.ZipFile(archive) as packed:
+            entries = [entry for entry in packed.infolist() if not entry.is_dir()]
+            total = sum(entry.file_size for entry in entries)
+            if len(entries) > MOST_FILES or total > LARGEST_UNPACKED or total > LARGEST_RATIO * max(archive.stat().st_size, 1_000_000):
+                raise TooLargeError(
+                    f"“{archive.name}” would unpack to {len(entries):,} files and {total / 1e9:.1f} GB.", place=archive.name,
+                    remedy="Hand in the files themselves, in parts.",
+                )
+            for entry in entries:
+                target = inside(folder, entry.filename)
+                target.parent.mkdir(parents=True, exist_ok=True)
+                with packed.open(entry) as source, target.open("wb") as stream:
+                    shutil.copyfileobj(source, stream)
+    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError) as reason:
+        raise InputError(f"“{archive.name}” is not a whole zip file.", place=archive.name, remedy="Pack it again.") from reason
+
+
+def take_in(database: Session, project_id: int, folder: Path) -> Intake:
+    """Read every material file below a folder, and keep all files. Errors of single files are listed, the rest goes on."""
+    for archive in [path for path in folder.rglob("*.zip") if path.is_file()]:
+        unpack(archive, archive.parent)
+        archive.unlink()
+    paths = sorted(path for path in folder.rglob("*") if path.is_file() and not path.is_symlink())
+    found, errors = _read_all(paths, folder)
+    if not found and not errors:
+        known = ", ".join(suffix for candidate in formats().values() if candidate.read for suffix in candidate.suffixes)
+        raise UnknownFormatError("No material file is among what was handed in.", place=", ".join(path.name for path in paths[:5]),
+                                 remedy=f"Hand in {known}, with the maps.")
+    intake = Intake(
+        project_id=project_id, state="found", errors=errors, found=[_summary(file, material) for file, material in found],
+        files={path.relative_to(folder).as_posix(): blobs.put_file(path) for path in paths},
+    )
+    database.add(intake)
+    database.flush()
+    return intake
+
+
+def accept(database: Session, intake_id: int, chosen: list[int] | None) -> list[MaterialRow]:
+    """Let the found materials (all, or those with these positions) enter the board. A second time it gives the same rows."""
+    intake = find_intake(database, intake_id)
+    if intake.state == "accepted":
+        return list(database.query(MaterialRow).filter(MaterialRow.intake_id == intake_id).order_by(MaterialRow.id))
+    with restored_files(intake.files) as folder:
+        paths = [inside(folder, name) for name in intake.files]
+        found, _ = _read_all(paths, folder)
+        rows = [
+            add_material(database, intake.project_id, intake, material)
+            for position, (_, material) in enumerate(found) if chosen is None or position in chosen
+        ]
+    intake.state = "accepted"
+    return rows
+
+
+def find_intake(database: Session, intake_id: int) -> Intake:
+    """Raises NotFoundError."""
+    intake = database.get(Intake, intake_id)
+    if intake is None:
+        raise NotFoundError("There is no such intake.", place=f"intakes/{intake_id}")
+    return intake
+
+
+@contextmanager
+def restored_files(files: Mapping[str, str]) -> Iterator[Path]:
+    """The files as they were handed in, in a folder that goes with the block; links to the file store where the disk allows."""
+    with tempfile.TemporaryDirectory(prefix="fenrain-intake-") as scratch:
+        folder = Path(scratch)
+        for name, digest in files.items():
+            target = inside(folder, name)
+            target.parent.mkdir(parents=True, exist_ok=True)
+            try:
+                target.hardlink_to(blobs.path_of(digest))
+            except OSError:
+                shutil.copyfile(blobs.path_of(digest), target)
+        yield folder
+
+
+def _read_all(paths: list[Path], folder: Path) -> tuple[list[tuple[str, Material]], list[dict[str, Any]]]:
+    """Materials of every material file, and what could not be read. An MTL that an OBJ names is read once, through the OBJ."""
+    found: list[tuple[str, Material]] = []
+    errors: list[dict[str, Any]] = []
+    seen: set[str] = set()
+    for path in sorted(paths, key=lambda path: (path.suffix.lower() == ".mtl", path)):
+        name = path.relative_to(folder).as_posix()
+        if not is_material_file(path) or (path.suffix.lower() == ".mtl" and path.name in seen):
+            continue
+        try:
+            materials = read(path, folder)
+            seen.update(material.source.file for material in materials)
+            found += [(name, material) for material in materials]
+        except FenrainError as refused:
+            errors.append({"file": name, "code": refused.code, "message": refused.message, "place": refused.place, "remedy": refused.remedy})
+    return _with_duplicates(found), errors
+
+
+def _with_duplicates(found: list[tuple[str, Material]]) -> list[tuple[str, Material]]:
+    """A finding on each material whose values equal those of an earlier one."""
+    from dataclasses import replace
+
+    first: dict[str, str] = {}
+    marked = []
+    for name, material in found:
+        twin = first.setdefault(material.digest, material.name)
+        if twin != material.name:
+            material = replace(material, findings=(*material.findings, problem(
+                "duplicate", f"It has the same values as “{twin}”.", evidence=twin, remedy="Take in one of the two.",
+            )))
+        marked.append((name, material))
+    return marked
+
+
+def _summary(file: str, material: Material) -> dict[str, Any]:
+    from fenrain.core.convert.ledger import describe
+
+    return {
+        "file": file, "name": material.name, "model": material.model, "place": material.source.place,
+        "meshes": list(material.geometry.meshes), "values": {name: describe(value) for name, value in material.values.items()},
+        "maps": sorted({image.name for image in material.images().values()}),
+        "findings": [finding.to_document() for finding in material.findings],
+    }

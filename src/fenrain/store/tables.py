@@ -1,0 +1,142 @@
+"""The tables."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, Index, Integer, String, Text, UniqueConstraint
+from sqlalchemy.dialects.mysql import DATETIME
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+Moment = DateTime().with_variant(DATETIME(fsp=6), "mysql", "mariadb")
+DIGEST = String(64)
+
+
+def now() -> datetime:
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+class Table(DeclarativeBase):
+    """Base of all tables."""
+
+
+class Project(Table):
+    """A body of work with its own tolerances."""
+
+    __tablename__ = "projects"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(200), unique=True)
+    tolerances: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class Intake(Table):
+    """Files that were handed in together, before and after their materials enter the board. `files`: name → digest."""
+
+    __tablename__ = "intakes"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"))
+    state: Mapped[str] = mapped_column(String(20))
+    files: Mapped[dict[str, Any]] = mapped_column(JSON)
+    found: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    errors: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class MaterialRow(Table):
+    """An original, never changed. `document`: see `material_to_document`."""
+
+    __tablename__ = "materials"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"), index=True)
+    intake_id: Mapped[int] = mapped_column(ForeignKey("intakes.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(400))
+    model: Mapped[str] = mapped_column(String(40))
+    digest: Mapped[str] = mapped_column(DIGEST)
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+    intake: Mapped[Intake] = relationship()
+    conversions: Mapped[list[ConversionRow]] = relationship(back_populates="material", cascade="all, delete-orphan")
+
+
+class ConversionRow(Table):
+    """A material in a target. `overrides`: a person's values; `version` grows with every edit; `digest` is of the converted material."""
+
+    __tablename__ = "conversions"
+    __table_args__ = (UniqueConstraint("material_id", "target", "profile"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    material_id: Mapped[int] = mapped_column(ForeignKey("materials.id", ondelete="CASCADE"))
+    target: Mapped[str] = mapped_column(String(40))
+    profile: Mapped[str] = mapped_column(String(40))
+    overrides: Mapped[dict[str, Any]] = mapped_column(JSON)
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    digest: Mapped[str] = mapped_column(DIGEST)
+    version: Mapped[int] = mapped_column(Integer, default=1)
+    updated: Mapped[datetime] = mapped_column(Moment, default=now, onupdate=now)
+    material: Mapped[MaterialRow] = relationship(back_populates="conversions")
+
+    __mapper_args__ = {"version_id_col": version}
+
+
+class CheckRow(Table):
+    """One rig's comparison of two looks, found again by the key of what was compared and how."""
+
+    __tablename__ = "checks"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    key: Mapped[str] = mapped_column(DIGEST, unique=True)
+    original: Mapped[str] = mapped_column(DIGEST)
+    converted: Mapped[str] = mapped_column(DIGEST)
+    rig: Mapped[str] = mapped_column(String(40))
+    stand: Mapped[str] = mapped_column(String(40))
+    size: Mapped[int] = mapped_column(Integer)
+    numbers: Mapped[dict[str, Any]] = mapped_column(JSON)
+    pictures: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+    __table_args__ = (Index("checks_of_pair", "original", "converted"),)
+
+
+class Job(Table):
+    """Long work. Its state lives here, so that it survives the crash of anything else."""
+
+    __tablename__ = "jobs"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"))
+    kind: Mapped[str] = mapped_column(String(40))
+    title: Mapped[str] = mapped_column(String(200))
+    state: Mapped[str] = mapped_column(String(20), index=True)
+    total: Mapped[int] = mapped_column(Integer)
+    done: Mapped[int] = mapped_column(Integer, default=0)
+    failed: Mapped[int] = mapped_column(Integer, default=0)
+    result: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+    updated: Mapped[datetime] = mapped_column(Moment, default=now, index=True)
+    items: Mapped[list[JobItem]] = relationship(back_populates="job", cascade="all, delete-orphan")
+
+
+class JobItem(Table):
+    """One piece of a job: done as a whole, or again."""
+
+    __tablename__ = "job_items"
+    __table_args__ = (Index("items_to_do", "job_id", "state"),)
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"))
+    work: Mapped[str] = mapped_column(String(40))
+    payload: Mapped[dict[str, Any]] = mapped_column(JSON)
+    state: Mapped[str] = mapped_column(String(20))
+    attempts: Mapped[int] = mapped_column(Integer, default=0)
+    error: Mapped[str] = mapped_column(Text, default="")
+    job: Mapped[Job] = relationship(back_populates="items")
+
+
+class Delivery(Table):
+    """Files written for a target, packed as one archive in the file store."""
+
+    __tablename__ = "deliveries"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"))
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"))
+    format: Mapped[str] = mapped_column(String(40))
+    target: Mapped[str] = mapped_column(String(40))
+    files: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
