@@ -13,8 +13,12 @@ import typer
 from fenrain.core.errors import FenrainError, InputError
 from fenrain.core.formats.registry import formats
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
-                  help="Convert materials between shading models and check that each look matches.")
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    help="Convert materials between shading models and check that each look matches.",
+)
 
 INPUTS = Annotated[list[Path], typer.Argument(metavar="INPUT…", help="material files")]
 TO = Annotated[str, typer.Option("--to", help="open_pbr, metal_rough or mtl")]
@@ -26,8 +30,11 @@ MODEL_OF_TARGET = {"mtl": "exponent"}
 
 @app.command()
 def convert(
-    inputs: INPUTS, to: TO, output: Annotated[Path, typer.Option("-o", help="folder to write to")],
-    profile: PROFILE = None, ledger: Annotated[Path | None, typer.Option("--ledger", help="write the ledger as JSON")] = None,
+    inputs: INPUTS,
+    to: TO,
+    output: Annotated[Path, typer.Option("-o", help="folder to write to")],
+    profile: PROFILE = None,
+    ledger: Annotated[Path | None, typer.Option("--ledger", help="write the ledger as JSON")] = None,
 ) -> None:
     """Convert every material of the inputs and write them with their maps."""
     from fenrain.core import convert as run
@@ -46,9 +53,15 @@ def convert(
         written = write([conversion.material for conversion in conversions], output / f"{stem}{suffix}", format_id, asset, limits)
         print(f"{path.name}: {len(conversions)} materials → {written[0]} and {len(written) - 1} maps")
         entries += [
-            {"file": path.name, "material": conversion.original.name, "model": conversion.original.model, "to": to,
-             "findings": [finding.to_document() for finding in conversion.original.findings],
-             "ledger": [entry.to_document() for entry in conversion.ledger]} for conversion in conversions
+            {
+                "file": path.name,
+                "material": conversion.original.name,
+                "model": conversion.original.model,
+                "to": to,
+                "findings": [finding.to_document() for finding in conversion.original.findings],
+                "ledger": [entry.to_document() for entry in conversion.ledger],
+            }
+            for conversion in conversions
         ]
     if ledger is not None:
         write_whole(ledger, json.dumps(entries, ensure_ascii=False, indent=1))
@@ -56,11 +69,15 @@ def convert(
 
 @app.command()
 def check(
-    inputs: INPUTS, to: TO, rig: Annotated[str, typer.Option("--rig", help="a rig's id, or all")] = "all",
-    stand: Annotated[str, typer.Option("--stand")] = "sphere", profile: PROFILE = None,
+    inputs: INPUTS,
+    to: TO,
+    rig: Annotated[str, typer.Option("--rig", help="a rig's id, or all")] = "all",
+    stand: Annotated[str, typer.Option("--stand")] = "sphere",
+    profile: PROFILE = None,
     report: Annotated[Path | None, typer.Option("--json", help="write the numbers as JSON")] = None,
     pictures: Annotated[Path | None, typer.Option("--pictures", help="folder for the pictures")] = None,
-    size: Annotated[int, typer.Option(min=16, max=2048)] = 256, samples: Annotated[int, typer.Option(min=4, max=4096)] = 64,
+    size: Annotated[int, typer.Option(min=16, max=2048)] = 256,
+    samples: Annotated[int, typer.Option(min=4, max=4096)] = 64,
 ) -> None:
     """Convert every material, render both sides, and say whether they match."""
     from fenrain.core import check as compare
@@ -80,16 +97,34 @@ def check(
         stem = safe_name(material.name, taken)
         for result in compared.rigs if pictures is not None else ():
             assert pictures is not None
-            for side, data in (("original", look_png(result.original)), ("converted", look_png(result.converted)),
-                               ("difference", difference_png(result.delta_e))):
+            for side, data in (
+                ("original", look_png(result.original)),
+                ("converted", look_png(result.converted)),
+                ("difference", difference_png(result.delta_e)),
+            ):
                 write_whole(pictures / f"{stem}_{result.rig}_{side}.png", data)
-        results.append({
-            "material": material.name, "verdict": compared.verdict, "lobe_error": compared.quick.lobe_error,
-            "rigs": [{
-                "rig": r.rig, "stand": r.stand, "verdict": r.verdict, "median": r.median, "p95": r.p95, "worst": r.worst, "flip": r.flip,
-                "relative_error": r.relative_error, "floor": r.floor, "samples": r.samples,
-            } for r in compared.rigs],
-        })
+        results.append(
+            {
+                "material": material.name,
+                "verdict": compared.verdict,
+                "lobe_error": compared.quick.lobe_error,
+                "rigs": [
+                    {
+                        "rig": r.rig,
+                        "stand": r.stand,
+                        "verdict": r.verdict,
+                        "median": r.median,
+                        "p95": r.p95,
+                        "worst": r.worst,
+                        "flip": r.flip,
+                        "relative_error": r.relative_error,
+                        "floor": r.floor,
+                        "samples": r.samples,
+                    }
+                    for r in compared.rigs
+                ],
+            }
+        )
     if report is not None:
         write_whole(report, json.dumps(results, ensure_ascii=False, indent=1))
     if any(result["verdict"] != "match" for result in results):
@@ -98,7 +133,8 @@ def check(
 
 @app.command()
 def probe(
-    model: Annotated[str, typer.Option("--model")], parameters: Annotated[Path, typer.Option("--parameters", help="JSON: name → value")],
+    model: Annotated[str, typer.Option("--model")],
+    parameters: Annotated[Path, typer.Option("--parameters", help="JSON: name → value")],
     directions: Annotated[Path, typer.Option("--directions", help="CSV: wi_x,wi_y,wi_z,wo_x,wo_y,wo_z")],
     output: Annotated[Path, typer.Option("-o", help="CSV: r,g,b")],
 ) -> None:
@@ -124,9 +160,29 @@ def list_models(json_output: AS_JSON = False) -> None:
     """The shading models and their parameters."""
     from fenrain.core.models import models
 
-    _show([{"id": m.id, "title": m.title, "source": m.source, "parameters": [
-        {"name": p.name, "kind": p.kind, "default": p.default, "group": p.group, "unit": p.unit, "says": p.says, "range": p.range_text()}
-        for p in m.parameters]} for m in models().values()], json_output)
+    _show(
+        [
+            {
+                "id": m.id,
+                "title": m.title,
+                "source": m.source,
+                "parameters": [
+                    {
+                        "name": p.name,
+                        "kind": p.kind,
+                        "default": p.default,
+                        "group": p.group,
+                        "unit": p.unit,
+                        "says": p.says,
+                        "range": p.range_text(),
+                    }
+                    for p in m.parameters
+                ],
+            }
+            for m in models().values()
+        ],
+        json_output,
+    )
 
 
 @app.command("rigs")
@@ -148,8 +204,20 @@ def list_stands(json_output: AS_JSON = False) -> None:
 @app.command("formats")
 def list_formats(json_output: AS_JSON = False) -> None:
     """The file formats."""
-    _show([{"id": f.id, "title": f.title, "suffixes": list(f.suffixes), "reads": f.read is not None, "writes": f.write is not None,
-            "models": list(f.models)} for f in formats().values()], json_output)
+    _show(
+        [
+            {
+                "id": f.id,
+                "title": f.title,
+                "suffixes": list(f.suffixes),
+                "reads": f.read is not None,
+                "writes": f.write is not None,
+                "models": list(f.models),
+            }
+            for f in formats().values()
+        ],
+        json_output,
+    )
 
 
 @app.command()
@@ -214,7 +282,9 @@ def _profile(path: Path | None) -> Any:
     unknown = set(values) - {"name", "extensions", "largest_map"}
     if unknown:
         raise InputError(f"“{path}” has unknown entries: {', '.join(sorted(unknown))}.", remedy="Known: name, extensions, largest_map.")
-    return Profile(values.get("name", path.stem), frozenset(values.get("extensions", Profile().extensions)), int(values.get("largest_map", 0)))
+    return Profile(
+        values.get("name", path.stem), frozenset(values.get("extensions", Profile().extensions)), int(values.get("largest_map", 0))
+    )
 
 
 def _json(path: Path) -> dict[str, Any]:

@@ -30,8 +30,9 @@ def serve(*, demo: bool) -> None:
         from fenrain.api.app import create_app
 
         pid_file.write_text(str(os.getpid()))
-        server = _Announced(uvicorn.Config(create_app(), host="127.0.0.1", port=settings().port, log_level="warning",
-                                           timeout_graceful_shutdown=3))
+        server = _Announced(
+            uvicorn.Config(create_app(), host="127.0.0.1", port=settings().port, log_level="warning", timeout_graceful_shutdown=3)
+        )
         try:
             server.run()
         finally:
@@ -48,9 +49,14 @@ class _Announced(uvicorn.Server):
 def stop() -> None:
     """End what a crash left running."""
     data = settings().data.resolve()
-    ended = [name for name, file, program in (
-        ("server", data / "server.pid", "fenrain"), ("database", data / "database" / "mariadbd.pid", "mariadbd"),
-    ) if end_leftover(file, program)]
+    ended = [
+        name
+        for name, file, program in (
+            ("server", data / "server.pid", "fenrain"),
+            ("database", data / "database" / "mariadbd.pid", "mariadbd"),
+        )
+        if end_leftover(file, program)
+    ]
     print(f"Ended: {', '.join(ended)}." if ended else "Nothing was left running.")
 
 
@@ -61,5 +67,3 @@ def terminate_on_signal() -> None:
         raise KeyboardInterrupt
 
     signal.signal(signal.SIGTERM, interrupt)
-
-

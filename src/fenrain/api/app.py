@@ -15,6 +15,7 @@ from starlette.middleware.gzip import GZipMiddleware
 
 from fenrain.api import problems
 from fenrain.api.routers import board, conversions, deliveries, events, intakes, jobs, knowledge
+from fenrain.api.schemas import Problem
 from fenrain.jobs.runner import Runner
 
 API = "/api/v1"
@@ -32,8 +33,16 @@ def create_app(*, run_jobs: bool = True) -> FastAPI:
         with Runner():
             yield
 
-    app = FastAPI(title="Fenrain", version="1", lifespan=lifespan, openapi_url=f"{API}/openapi.json", docs_url=None, redoc_url=None,
-                  generate_unique_id_function=_operation_id)
+    app = FastAPI(
+        title="Fenrain",
+        version="1",
+        lifespan=lifespan,
+        openapi_url=f"{API}/openapi.json",
+        docs_url=None,
+        redoc_url=None,
+        generate_unique_id_function=_operation_id,
+        responses={"default": {"model": Problem, "description": "what, where, what next"}},
+    )
     app.add_middleware(GZipMiddleware, minimum_size=2048)
     problems.install(app)
     for part in (board, intakes, conversions, deliveries, jobs, events, knowledge):

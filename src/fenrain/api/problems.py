@@ -12,19 +12,36 @@ from starlette.exceptions import HTTPException
 
 from fenrain.api.schemas import Problem
 from fenrain.core.errors import (
-    ConflictError, EngineError, FenrainError, NotFoundError, PreconditionMissingError, StorageError, TooLargeError,
+    ConflictError,
+    EngineError,
+    FenrainError,
+    NotFoundError,
+    PreconditionMissingError,
+    StorageError,
+    TooLargeError,
 )
 
 STATUS: tuple[tuple[type[FenrainError], int], ...] = (
-    (NotFoundError, 404), (ConflictError, 412), (PreconditionMissingError, 428), (TooLargeError, 413), (EngineError, 503),
-    (StorageError, 507), (FenrainError, 422),
+    (NotFoundError, 404),
+    (ConflictError, 412),
+    (PreconditionMissingError, 428),
+    (TooLargeError, 413),
+    (EngineError, 503),
+    (StorageError, 507),
+    (FenrainError, 422),
 )
 log = logging.getLogger("fenrain.api")
 
 
 def answer(status: int, code: str, detail: str, place: str = "", remedy: str = "") -> JSONResponse:
     body = Problem(
-        type=f"urn:fenrain:problem:{code}", title=HTTPStatus(status).phrase, status=status, detail=detail, code=code, place=place, remedy=remedy
+        type=f"urn:fenrain:problem:{code}",
+        title=HTTPStatus(status).phrase,
+        status=status,
+        detail=detail,
+        code=code,
+        place=place,
+        remedy=remedy,
     )
     return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
 
@@ -50,5 +67,10 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(Exception)
     async def unknown(request: Request, error: Exception) -> JSONResponse:
         log.error("%s %s failed", request.method, request.url.path, exc_info=error)
-        return answer(500, "internal", "Something went wrong inside Fenrain.", request.url.path,
-                      "Try again; if it comes back, look into the server's log.")
+        return answer(
+            500,
+            "internal",
+            "Something went wrong inside Fenrain.",
+            request.url.path,
+            "Try again; if it comes back, look into the server's log.",
+        )

@@ -111,6 +111,7 @@ class CheckOut(BaseModel):
     id: int
     rig: str
     stand: str
+    turn: float
     size: int
     numbers: CheckNumbers
     pictures: CheckPictures
@@ -230,6 +231,11 @@ class JobOut(BaseModel):
     updated: datetime
 
 
+class OptionOut(BaseModel):
+    value: int
+    label: str
+
+
 class ParameterOut(BaseModel):
     name: str
     kind: str
@@ -239,7 +245,7 @@ class ParameterOut(BaseModel):
     default: Any
     low: float | None
     high: float | None
-    options: list[tuple[int, str]]
+    options: list[OptionOut]
 
 
 class ModelOut(BaseModel):

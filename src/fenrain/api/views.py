@@ -11,14 +11,25 @@ from sqlalchemy import func, select, tuple_
 from sqlalchemy.orm import Session
 
 from fenrain.api.schemas import (
-    BoardRow, CheckOut, ConversionOut, FindingOut, FoundMaterial, IntakeOut, JobOut, LedgerEntry, ModelOut, ParameterOut, ProjectOut,
+    BoardRow,
+    CheckOut,
+    ConversionOut,
+    FindingOut,
+    FoundMaterial,
+    IntakeOut,
+    JobOut,
+    LedgerEntry,
+    ModelOut,
+    OptionOut,
+    ParameterOut,
+    ProjectOut,
     SourceValue,
 )
 from fenrain.core.check.verdict import Verdict, worst
 from fenrain.core.convert.engine import targets
 from fenrain.core.convert.ledger import describe
-from fenrain.core.models.registry import Model, model_of
 from fenrain.core.material import Constant
+from fenrain.core.models.registry import Model, model_of
 from fenrain.jobs.queue import OPEN
 from fenrain.store.materials import material_of
 from fenrain.store.tables import CheckRow, ConversionRow, Intake, Job, JobItem, MaterialRow, Project
@@ -33,20 +44,31 @@ def project_view(database: Session, project: Project) -> ProjectOut:
 
 def intake_view(intake: Intake) -> IntakeOut:
     found = [FoundMaterial(position=position, **summary) for position, summary in enumerate(intake.found)]
-    return IntakeOut(id=intake.id, project_id=intake.project_id, state=intake.state, files=list(intake.files), found=found, errors=intake.errors)
+    return IntakeOut.model_validate(
+        {
+            "id": intake.id,
+            "project_id": intake.project_id,
+            "state": intake.state,
+            "files": list(intake.files),
+            "found": found,
+            "errors": intake.errors,
+        }
+    )
 
 
 def check_view(row: CheckRow) -> CheckOut:
-    return CheckOut(id=row.id, rig=row.rig, stand=row.stand, size=row.size, numbers=row.numbers, pictures=row.pictures)
+    return CheckOut.model_validate(row, from_attributes=True)
 
 
 def board_view(database: Session, project_id: int, target: str, profile: str) -> list[BoardRow]:
     """One row a material, in the order in which they came; three queries whatever the number."""
     materials = database.scalars(select(MaterialRow).where(MaterialRow.project_id == project_id).order_by(MaterialRow.id)).all()
     conversions = {
-        row.material_id: row for row in database.scalars(
-            select(ConversionRow).join(MaterialRow).where(MaterialRow.project_id == project_id, ConversionRow.target == target,
-                                                          ConversionRow.profile == profile)
+        row.material_id: row
+        for row in database.scalars(
+            select(ConversionRow)
+            .join(MaterialRow)
+            .where(MaterialRow.project_id == project_id, ConversionRow.target == target, ConversionRow.profile == profile)
         )
     }
     checks = _checks_of(database, [(row.digest, conversions[row.id].digest) for row in materials if row.id in conversions])
@@ -66,13 +88,18 @@ def _board_row(material: MaterialRow, conversion: ConversionRow | None, checks: 
     shown = _latest_by_rig(checks.get((material.digest, conversion.digest), []) if conversion else [])
     ledger = conversion.document["ledger"] if conversion else []
     return BoardRow(
-        material_id=material.id, name=material.name, model=material.model, file=material.document["source"]["file"],
+        material_id=material.id,
+        name=material.name,
+        model=material.model,
+        file=material.document["source"]["file"],
         findings=[FindingOut(**finding) for finding in material.document["findings"]],
-        conversion_id=conversion.id if conversion else None, overrides=len(conversion.overrides) if conversion else 0,
+        conversion_id=conversion.id if conversion else None,
+        overrides=len(conversion.overrides) if conversion else 0,
         losses=[", ".join(entry["sources"]) for entry in ledger if not entry["target"]],
         approximated=sum(entry["fidelity"] == "approximated" for entry in ledger if entry["target"]),
         verdict=worst([Verdict(check.numbers["verdict"]) for check in shown]).value if shown else None,
-        worst=max((check.numbers["p95"] for check in shown), default=None), checks=[check_view(check) for check in shown],
+        worst=max((check.numbers["p95"] for check in shown), default=None),
+        checks=[check_view(check) for check in shown],
     )
 
 
@@ -90,16 +117,29 @@ def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
     model = model_of(material.model)
     sources = [
         SourceValue(
-            name=parameter.name, group=parameter.group, says=parameter.says, shown=describe(material.values[parameter.name]),
+            name=parameter.name,
+            group=parameter.group,
+            says=parameter.says,
+            shown=describe(material.values[parameter.name]),
             constant=value.value if isinstance(value := material.values[parameter.name], Constant) else None,
-        ) for parameter in model.parameters if parameter.name in material.values
+        )
+        for parameter in model.parameters
+        if parameter.name in material.values
     ]
     checks = _checks_of(database, [(row.material.digest, row.digest)]).get((row.material.digest, row.digest), [])
     return ConversionOut(
-        id=row.id, version=row.version, material_id=row.material_id, name=row.material.name, model=row.material.model, target=row.target,
-        profile=row.profile, file=row.material.document["source"]["file"], source_values=sources,
+        id=row.id,
+        version=row.version,
+        material_id=row.material_id,
+        name=row.material.name,
+        model=row.material.model,
+        target=row.target,
+        profile=row.profile,
+        file=row.material.document["source"]["file"],
+        source_values=sources,
         findings=[FindingOut(**finding) for finding in row.material.document["findings"]],
-        ledger=[LedgerEntry(**entry) for entry in row.document["ledger"]], checks=[check_view(check) for check in checks],
+        ledger=[LedgerEntry(**entry) for entry in row.document["ledger"]],
+        checks=[check_view(check) for check in checks],
         checking=_is_being_checked(database, row),
     )
 
@@ -110,30 +150,31 @@ def _is_being_checked(database: Session, row: ConversionRow) -> bool:
 
 
 def job_view(database: Session, job: Job) -> JobOut:
-    errors = database.scalars(
-        select(JobItem.error).where(JobItem.job_id == job.id, JobItem.error != "").limit(MOST_ERRORS_SHOWN)
-    ).all()
+    errors = database.scalars(select(JobItem.error).where(JobItem.job_id == job.id, JobItem.error != "").limit(MOST_ERRORS_SHOWN)).all()
     result = job.result or {}
-    return JobOut(
-        id=job.id, project_id=job.project_id, kind=job.kind, title=job.title, state=job.state, total=job.total, done=job.done,
-        failed=job.failed, errors=list(errors), archive=result.get("archive"), files=result.get("files", []), created=job.created,
-        updated=job.updated,
-    )
+    columns = {name: getattr(job, name) for name in JobOut.model_fields if hasattr(job, name)}
+    return JobOut.model_validate({**columns, "errors": list(errors), "archive": result.get("archive"), "files": result.get("files", [])})
 
 
 def recent_jobs(database: Session, project_id: int, most: int = 50) -> list[JobOut]:
-    rows = database.scalars(
-        select(Job).where(Job.project_id == project_id).order_by(Job.id.desc()).limit(most)
-    )
+    rows = database.scalars(select(Job).where(Job.project_id == project_id).order_by(Job.id.desc()).limit(most))
     return [job_view(database, job) for job in rows]
 
 
 def model_view(model: Model) -> ModelOut:
     parameters = [
         ParameterOut(
-            name=p.name, kind=p.kind, group=p.group, says=p.says, unit=p.unit, default=p.default, low=_finite(p.low), high=_finite(p.high),
-            options=list(p.options),
-        ) for p in model.parameters
+            name=p.name,
+            kind=p.kind,
+            group=p.group,
+            says=p.says,
+            unit=p.unit,
+            default=p.default,
+            low=_finite(p.low),
+            high=_finite(p.high),
+            options=[OptionOut(value=value, label=label) for value, label in p.options],
+        )
+        for p in model.parameters
     ]
     return ModelOut(id=model.id, title=model.title, source=model.source, target=model.id in targets(), parameters=parameters)
 

@@ -28,7 +28,8 @@ def whole_file(path: Path) -> Iterator[Path]:
         temporary.replace(path)
     except OSError as reason:
         raise StorageError(
-            f"“{path.name}” could not be written ({reason.strerror or reason}).", place=str(path.parent),
+            f"“{path.name}” could not be written ({reason.strerror or reason}).",
+            place=str(path.parent),
             remedy="Check that the folder exists, may be written to, and that the disk is not full.",
         ) from reason
     finally:

@@ -42,14 +42,12 @@ def revolved(name: str, profile: np.ndarray, segments: int) -> Mesh:
     tangent = np.gradient(profile, lengths, axis=0)
     outward = np.stack([-tangent[:, 1], tangent[:, 0]], axis=-1)
     outward /= np.maximum(np.linalg.norm(outward, axis=1, keepdims=True), 1e-12)
-    normals = np.stack(
-        [outward[:, :1] * np.sin(angle), outward[:, 1:] + 0.0 * angle, outward[:, :1] * np.cos(angle)], axis=-1
-    )
+    normals = np.stack([outward[:, :1] * np.sin(angle), outward[:, 1:] + 0.0 * angle, outward[:, :1] * np.cos(angle)], axis=-1)
     rows, columns = profile.shape[0], segments + 1
     first = (np.arange(rows - 1)[:, None] * columns + np.arange(segments)).ravel()
-    triangles = np.concatenate([
-        np.stack([first, first + columns, first + 1], axis=-1), np.stack([first + 1, first + columns, first + columns + 1], axis=-1)
-    ])
+    triangles = np.concatenate(
+        [np.stack([first, first + columns, first + 1], axis=-1), np.stack([first + 1, first + columns, first + columns + 1], axis=-1)]
+    )
     return Mesh(name, positions.reshape(-1, 3), normals.reshape(-1, 3), uvs.reshape(-1, 2), triangles)
 
 

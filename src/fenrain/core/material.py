@@ -37,7 +37,8 @@ class Image:
                 return stream.read(-1 if self.length is None else self.length)
         except OSError as reason:
             raise MissingFileError(
-                f"The map “{self.name}” cannot be read ({reason.strerror}).", place=self.name,
+                f"The map “{self.name}” cannot be read ({reason.strerror}).",
+                place=self.name,
                 remedy="Hand in the map beside its material file.",
             ) from reason
 
@@ -130,8 +131,10 @@ class Material:
         from fenrain.core.models import model_of
 
         declared = model_of(model)
-        values = {key: value if isinstance(value, (Constant, Map, Computed)) else Constant(declared.parameter(key).accept(value))
-                  for key, value in parameters.items()}
+        values = {
+            key: value if isinstance(value, (Constant, Map, Computed)) else Constant(declared.parameter(key).accept(value))
+            for key, value in parameters.items()
+        }
         for key in values:
             declared.parameter(key)
         return Material(name, model, values)
@@ -191,14 +194,20 @@ def value_to_document(value: Value) -> dict[str, Any]:
     if isinstance(value, Map):
         return {
             "map": {
-                "image": value.image.digest, "name": value.image.name, "channels": value.channels, "encoding": value.encoding,
-                "scale": _listed(value.scale), "bias": _listed(value.bias), "uv_set": value.uv_set,
+                "image": value.image.digest,
+                "name": value.image.name,
+                "channels": value.channels,
+                "encoding": value.encoding,
+                "scale": _listed(value.scale),
+                "bias": _listed(value.bias),
+                "uv_set": value.uv_set,
                 "transform": [*value.transform.offset, value.transform.rotation, *value.transform.scale],
             }
         }
     return {
         "computed": {
-            "rule": value.rule, "output": value.output,
+            "rule": value.rule,
+            "output": value.output,
             "inputs": {name: value_to_document(argument) for name, argument in value.inputs},
         }
     }
@@ -212,8 +221,13 @@ def value_from_document(document: Mapping[str, Any], open_image: Callable[[str, 
         stored = document["map"]
         u, v, rotation, scale_u, scale_v = stored["transform"]
         return Map(
-            open_image(stored["image"], stored["name"]), stored["channels"], stored["encoding"], _tupled(stored["scale"]),
-            _tupled(stored["bias"]), UvTransform((u, v), rotation, (scale_u, scale_v)), stored["uv_set"],
+            open_image(stored["image"], stored["name"]),
+            stored["channels"],
+            stored["encoding"],
+            _tupled(stored["scale"]),
+            _tupled(stored["bias"]),
+            UvTransform((u, v), rotation, (scale_u, scale_v)),
+            stored["uv_set"],
         )
     if "computed" in document:
         stored = document["computed"]
@@ -229,11 +243,14 @@ def material_to_document(material: Material) -> dict[str, Any]:
         "model": material.model,
         "values": {name: value_to_document(value) for name, value in sorted(material.values.items())},
         "geometry": {
-            "double_sided": material.geometry.double_sided, "meshes": list(material.geometry.meshes),
+            "double_sided": material.geometry.double_sided,
+            "meshes": list(material.geometry.meshes),
             "uv_sets": list(material.geometry.uv_sets),
         },
         "source": {
-            "file": material.source.file, "format": material.source.format, "index": material.source.index,
+            "file": material.source.file,
+            "format": material.source.format,
+            "index": material.source.index,
             "place": material.source.place,
         },
         "findings": [finding.to_document() for finding in material.findings],
@@ -246,7 +263,8 @@ def material_from_document(document: Mapping[str, Any], open_image: Callable[[st
 
     geometry, source = document["geometry"], document["source"]
     return Material(
-        document["name"], document["model"],
+        document["name"],
+        document["model"],
         {name: value_from_document(value, open_image) for name, value in document["values"].items()},
         Geometry(geometry["double_sided"], tuple(geometry["meshes"]), tuple(geometry["uv_sets"])),
         Source(source["file"], source["format"], source["index"], source["place"]),

@@ -38,10 +38,12 @@ def write_engine_house(path: Path) -> Path:
     entries = [make(builder, maps) for make in (_enamel, _brass, _cast_iron, _brick, _lamp, _belt)]
     builder.document["materials"] = entries
     shapes = (_knob, _ring, _knob, _drum, _dome, _drum)
-    builder.add_meshes([
-        (shape(entry["name"]), index, (2.6 * (index % 3), 0.0, 2.6 * (index // 3))) for index, (shape, entry) in
-        enumerate(zip(shapes, entries, strict=True))
-    ])
+    builder.add_meshes(
+        [
+            (shape(str(entry["name"])), index, (2.6 * (index % 3), 0.0, 2.6 * (index // 3)))
+            for index, (shape, entry) in enumerate(zip(shapes, entries, strict=True))
+        ]
+    )
     builder.used |= {SPEC_GLOSS}
     builder.finish({})
     write_whole(path, builder.packed())
@@ -65,20 +67,26 @@ def _enamel(builder: GlbBuilder, maps: Path) -> dict[str, object]:
     colour = colour * (1 - wear[..., None]) + np.array([0.05, 0.045, 0.04]) * wear[..., None]
     specular = mixed((0.05, 0.05, 0.05), (0.3, 0.29, 0.28), wear)
     gloss = 0.84 - 0.12 * noise(SIZE, 13, 1.2, 6) - 0.32 * wear
-    return _spec_gloss("engine-green enamel", {
-        "diffuseTexture": _texture(builder, save(maps / "enamel_diffuse.png", colour)),
-        "specularGlossinessTexture": _texture(builder, save(maps / "enamel_specgloss.png", specular, gloss)),
-    })
+    return _spec_gloss(
+        "engine-green enamel",
+        {
+            "diffuseTexture": _texture(builder, save(maps / "enamel_diffuse.png", colour)),
+            "specularGlossinessTexture": _texture(builder, save(maps / "enamel_specgloss.png", specular, gloss)),
+        },
+    )
 
 
 def _brass(builder: GlbBuilder, maps: Path) -> dict[str, object]:
     tarnish = noise(SIZE, 21, 1.8, 2)
     specular = mixed((0.9, 0.71, 0.36), (0.62, 0.43, 0.2), smoothstep(0.4, 0.95, tarnish))
     gloss = 0.8 - 0.3 * smoothstep(0.3, 1.0, tarnish)
-    return _spec_gloss("gauge-brass bezel", {
-        "diffuseFactor": [0, 0, 0, 1],
-        "specularGlossinessTexture": _texture(builder, save(maps / "brass_specgloss.png", specular, gloss)),
-    })
+    return _spec_gloss(
+        "gauge-brass bezel",
+        {
+            "diffuseFactor": [0, 0, 0, 1],
+            "specularGlossinessTexture": _texture(builder, save(maps / "brass_specgloss.png", specular, gloss)),
+        },
+    )
 
 
 def _cast_iron(builder: GlbBuilder, maps: Path) -> dict[str, object]:
@@ -88,10 +96,14 @@ def _cast_iron(builder: GlbBuilder, maps: Path) -> dict[str, object]:
     specular = mixed((0.42, 0.41, 0.4), (0.035, 0.035, 0.035), rust)
     gloss = 0.5 - 0.28 * rust + 0.08 * grain
     normal = normals_from_height((1.2 * grain + 2.5 * rust * noise(SIZE, 33, 1.2, 8))[..., None]) * 0.5 + 0.5
-    return _spec_gloss("sluice cast iron", {
-        "diffuseTexture": _texture(builder, save(maps / "iron_diffuse.png", diffuse)),
-        "specularGlossinessTexture": _texture(builder, save(maps / "iron_specgloss.png", specular, gloss)),
-    }, normalTexture=_texture(builder, save(maps / "iron_normal.png", normal, srgb=False)))
+    return _spec_gloss(
+        "sluice cast iron",
+        {
+            "diffuseTexture": _texture(builder, save(maps / "iron_diffuse.png", diffuse)),
+            "specularGlossinessTexture": _texture(builder, save(maps / "iron_specgloss.png", specular, gloss)),
+        },
+        normalTexture=_texture(builder, save(maps / "iron_normal.png", normal, srgb=False)),
+    )
 
 
 def _brick(builder: GlbBuilder, maps: Path) -> dict[str, object]:
@@ -102,20 +114,32 @@ def _brick(builder: GlbBuilder, maps: Path) -> dict[str, object]:
     colour = np.array([0.5, 0.47, 0.42]) * (1 - face[..., None]) + colour * face[..., None]
     normal = normals_from_height((5.0 * face + 1.5 * noise(SIZE, 43, 1.0, 8))[..., None]) * 0.5 + 0.5
     occlusion = 0.55 + 0.45 * face
-    return _spec_gloss("limewashed brick", {
-        "diffuseTexture": _texture(builder, save(maps / "brick_diffuse.png", colour)), "specularFactor": [0.04, 0.04, 0.04],
-        "glossinessFactor": 0.18,
-    }, normalTexture={**_texture(builder, save(maps / "brick_normal.png", normal, srgb=False)), "scale": 0.8},
-        occlusionTexture=_texture(builder, save(maps / "brick_occlusion.png", occlusion, srgb=False)))
+    return _spec_gloss(
+        "limewashed brick",
+        {
+            "diffuseTexture": _texture(builder, save(maps / "brick_diffuse.png", colour)),
+            "specularFactor": [0.04, 0.04, 0.04],
+            "glossinessFactor": 0.18,
+        },
+        normalTexture={**_texture(builder, save(maps / "brick_normal.png", normal, srgb=False)), "scale": 0.8},
+        occlusionTexture=_texture(builder, save(maps / "brick_occlusion.png", occlusion, srgb=False)),
+    )
 
 
 def _lamp(builder: GlbBuilder, maps: Path) -> dict[str, object]:
     y = np.linspace(0, 1, SIZE)[:, None] + np.zeros((1, SIZE))
     filament = np.exp(-(((y - 0.45) / 0.16) ** 2)) * (0.75 + 0.25 * noise(SIZE, 51, 1.4, 3))
     glow = mixed((0.0, 0.0, 0.0), (1.0, 0.42, 0.05), filament)
-    return _spec_gloss("amber lamp lens", {
-        "diffuseFactor": [0.4, 0.16, 0.02, 1], "specularFactor": [0.045, 0.045, 0.045], "glossinessFactor": 0.93,
-    }, emissiveTexture=_texture(builder, save(maps / "lamp_emission.png", glow)), emissiveFactor=[1, 1, 1]) | {
+    return _spec_gloss(
+        "amber lamp lens",
+        {
+            "diffuseFactor": [0.4, 0.16, 0.02, 1],
+            "specularFactor": [0.045, 0.045, 0.045],
+            "glossinessFactor": 0.93,
+        },
+        emissiveTexture=_texture(builder, save(maps / "lamp_emission.png", glow)),
+        emissiveFactor=[1, 1, 1],
+    ) | {
         "extensions": {
             SPEC_GLOSS: {"diffuseFactor": [0.4, 0.16, 0.02, 1], "specularFactor": [0.045, 0.045, 0.045], "glossinessFactor": 0.93},
             "KHR_materials_emissive_strength": _strength(builder),
@@ -133,10 +157,13 @@ def _belt(builder: GlbBuilder, maps: Path) -> dict[str, object]:
     oil = smoothstep(0.45, 0.65, noise(SIZE, 62, 1.8, 2))
     colour = mixed((0.052, 0.036, 0.026), (0.02, 0.014, 0.011), oil) * (0.7 + 0.6 * grain[..., None])
     gloss = 0.34 + 0.42 * oil - 0.06 * grain
-    return _spec_gloss("oiled drive belt", {
-        "diffuseTexture": _texture(builder, save(maps / "belt_diffuse.png", colour)),
-        "specularGlossinessTexture": _texture(builder, save(maps / "belt_specgloss.png", np.full((SIZE, SIZE, 3), 0.045), gloss)),
-    })
+    return _spec_gloss(
+        "oiled drive belt",
+        {
+            "diffuseTexture": _texture(builder, save(maps / "belt_diffuse.png", colour)),
+            "specularGlossinessTexture": _texture(builder, save(maps / "belt_specgloss.png", np.full((SIZE, SIZE, 3), 0.045), gloss)),
+        },
+    )
 
 
 # The sluice yard: exponent highlights in an MTL
@@ -172,9 +199,12 @@ def _yard_maps(folder: Path) -> list[Path]:
     canvas = mixed((0.1, 0.13, 0.07), (0.16, 0.18, 0.1), folds) * (0.75 + 0.25 * cloth[..., None])
     torn = 1 - smoothstep(0.955, 0.965, noise(SIZE, 83, 2.0, 2))
     return [
-        save(folder / "rail_spangle.png", zinc), save(folder / "rail_narrowness.png", narrowness, srgb=False),
-        save(folder / "dial_ticks.png", dial), save(folder / "tarpaulin_canvas.png", canvas),
-        save(folder / "tarpaulin_weave.png", 0.5 * cloth + 0.5 * folds, srgb=False), save(folder / "tarpaulin_torn.png", torn, srgb=False),
+        save(folder / "rail_spangle.png", zinc),
+        save(folder / "rail_narrowness.png", narrowness, srgb=False),
+        save(folder / "dial_ticks.png", dial),
+        save(folder / "tarpaulin_canvas.png", canvas),
+        save(folder / "tarpaulin_weave.png", 0.5 * cloth + 0.5 * folds, srgb=False),
+        save(folder / "tarpaulin_torn.png", torn, srgb=False),
     ]
 
 

@@ -25,7 +25,8 @@ def plan_conversion(database: Session, project_id: int, material_ids: Sequence[i
     if material_ids is not None:
         query = query.where(MaterialRow.id.in_(material_ids))
     payloads = [
-        {"material_id": identity, "target": target, "profile": profile, "rigs": list(DEFAULT_RIGS), **OVERVIEW} for identity in database.scalars(query)
+        {"material_id": identity, "target": target, "profile": profile, "rigs": list(DEFAULT_RIGS), **OVERVIEW}
+        for identity in database.scalars(query)
     ]
     return submit(database, project_id, "convert", f"Convert {len(payloads)} to {target} and check", "convert_and_check", payloads)
 
@@ -34,7 +35,15 @@ def plan_check(database: Session, row: ConversionRow, rigs: Sequence[str], stand
     """Check one conversion, one item a rig. Raises NotFoundError for an unknown rig or stand."""
     stand_of(stand)
     payloads = [
-        {"conversion_id": row.id, "rig": rig_of(rig).id, "stand": stand, "size": size, "samples": samples, "most_samples": 2 * samples, "turn": turn}
+        {
+            "conversion_id": row.id,
+            "rig": rig_of(rig).id,
+            "stand": stand,
+            "size": size,
+            "samples": samples,
+            "most_samples": 2 * samples,
+            "turn": turn,
+        }
         for rig in rigs
     ]
     return submit(database, row.material.project_id, "check", f"Check {row.material.name[:120]}", "check", payloads)
@@ -43,7 +52,9 @@ def plan_check(database: Session, row: ConversionRow, rigs: Sequence[str], stand
 def plan_delivery(database: Session, project_id: int, material_ids: Sequence[int], target: str, profile: str, format: str) -> Job:
     """Write materials. Raises InputError where the format cannot hold the target."""
     if target not in formats()[format].models:
-        raise InputError(f"{formats()[format].title} cannot hold {target}.", place="format", remedy=f"It holds {', '.join(formats()[format].models)}.")
+        raise InputError(
+            f"{formats()[format].title} cannot hold {target}.", place="format", remedy=f"It holds {', '.join(formats()[format].models)}."
+        )
     known = set(database.scalars(select(MaterialRow.id).where(MaterialRow.project_id == project_id, MaterialRow.id.in_(material_ids))))
     missing = [identity for identity in material_ids if identity not in known]
     if missing:

@@ -36,7 +36,9 @@ def cancel(database: Session, job_id: int) -> Job:
     job = find_job(database, job_id)
     if job.state in OPEN:
         job.state, job.updated = "cancelled", now()
-        database.execute(update(JobItem).where(JobItem.job_id == job_id, JobItem.state.in_(("pending", "running"))).values(state="cancelled"))
+        database.execute(
+            update(JobItem).where(JobItem.job_id == job_id, JobItem.state.in_(("pending", "running"))).values(state="cancelled")
+        )
         count(database, job)
     return job
 
@@ -45,7 +47,9 @@ def resume(database: Session, job_id: int) -> Job:
     """Take up what a cancelled or failed job left undone."""
     job = find_job(database, job_id)
     database.execute(
-        update(JobItem).where(JobItem.job_id == job_id, JobItem.state.in_(("cancelled", "failed"))).values(state="pending", attempts=0, error="")
+        update(JobItem)
+        .where(JobItem.job_id == job_id, JobItem.state.in_(("cancelled", "failed")))
+        .values(state="pending", attempts=0, error="")
     )
     job.state, job.updated = "queued", now()
     count(database, job)
@@ -61,7 +65,9 @@ def recover(database: Session) -> None:
 def count(database: Session, job: Job) -> None:
     """Bring the job's counts and state in line with its items."""
     database.flush()
-    counts = dict(database.execute(select(JobItem.state, func.count()).where(JobItem.job_id == job.id).group_by(JobItem.state)).tuples().all())
+    counts = dict(
+        database.execute(select(JobItem.state, func.count()).where(JobItem.job_id == job.id).group_by(JobItem.state)).tuples().all()
+    )
     done, failed = counts.get("done", 0), counts.get("failed", 0)
     state = job.state
     if state in OPEN:

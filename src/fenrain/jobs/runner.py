@@ -8,6 +8,7 @@ import threading
 import time
 from typing import Any
 
+import dask
 from distributed import Client, Future, LocalCluster
 from sqlalchemy import select
 
@@ -27,15 +28,24 @@ def open_cluster() -> tuple[Client, LocalCluster | None]:
     if settings().scheduler:
         return Client(settings().scheduler), None
     os.environ["FENRAIN_ENGINE_THREADS"] = "1"
-    import dask
-
-    dask.config.set({
-        "distributed.scheduler.allowed-failures": 0, "distributed.worker.daemon": False, "distributed.logging.distributed": "error",
-        "distributed.worker.multiprocessing-method": "spawn", "distributed.admin.tick.limit": "1h",
-    })
+    logging.getLogger("distributed").setLevel(logging.CRITICAL)
+    dask.config.set(
+        {
+            "distributed.scheduler.allowed-failures": 0,
+            "distributed.worker.daemon": False,
+            "distributed.worker.multiprocessing-method": "spawn",
+            "distributed.admin.tick.limit": "1h",
+        }
+    )
     cluster = LocalCluster(
-        n_workers=settings().workers, threads_per_worker=1, processes=True, host="127.0.0.1", dashboard_address=None,
-        worker_dashboard_address=None, memory_limit=0, silence_logs=logging.CRITICAL, local_directory=str(settings().data / "dask"),
+        n_workers=settings().workers,
+        threads_per_worker=1,
+        processes=True,
+        host="127.0.0.1",
+        dashboard_address="127.0.0.1:0",
+        memory_limit=0,
+        silence_logs=logging.CRITICAL,
+        local_directory=str(settings().data / "dask"),
     )
     return Client(cluster), cluster
 
@@ -82,8 +92,11 @@ class Runner:
             return
         with session() as database:
             items = database.scalars(
-                select(JobItem.id).join(Job).where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.id.not_in(self._futures or [0]))
-                .order_by(Job.total, JobItem.id).limit(room)
+                select(JobItem.id)
+                .join(Job)
+                .where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.id.not_in(self._futures or [0]))
+                .order_by(Job.total, JobItem.id)
+                .limit(room)
             ).all()
         for item_id in items:
             self._futures[item_id] = client.submit(run_item, item_id, pure=False, retries=0)
@@ -110,5 +123,9 @@ class Runner:
         item.attempts += 1
         again = item.attempts < MOST_ATTEMPTS + 1
         item.state = "pending" if again else "failed"
-        item.error = "" if again else "The work ended its worker process twice. The rest of the job goes on; look at this material's maps and values."
+        item.error = (
+            ""
+            if again
+            else "The work ended its worker process twice. The rest of the job goes on; look at this material's maps and values."
+        )
         log.error("item %s: %s", item_id, future.exception() if future.status == "error" else future.status)

@@ -69,28 +69,54 @@ def check(job_id: int, payload: Payload) -> None:
         project = database.get(Project, row.material.project_id)
         tolerances = Tolerances(**(project.tolerances if project is not None else {}))
         digests = (row.material.digest, row.digest)
-    result = check_rig(conversion.original, conversion.material, payload["rig"], payload["stand"], size=payload["size"],
-                       samples=payload["samples"], most_samples=payload["most_samples"], turn=payload["turn"], tolerances=tolerances)
-    kept = _kept(result, conversion, digests, key)
+    result = check_rig(
+        conversion.original,
+        conversion.material,
+        payload["rig"],
+        payload["stand"],
+        size=payload["size"],
+        samples=payload["samples"],
+        most_samples=payload["most_samples"],
+        turn=payload["turn"],
+        tolerances=tolerances,
+    )
+    kept = _kept(result, conversion, digests, key, payload["turn"])
     with session() as database:
         if database.scalar(select(CheckRow.id).where(CheckRow.key == key)) is None:
             database.add(kept)
 
 
-def _kept(result: RigCheck, conversion: Conversion, digests: tuple[str, str], key: str) -> CheckRow:
+def _kept(result: RigCheck, conversion: Conversion, digests: tuple[str, str], key: str, turn: float) -> CheckRow:
     quick = quick_check(conversion.original, conversion.material)
     pictures = {
-        "original": blobs.put(look_png(result.original)), "converted": blobs.put(look_png(result.converted)),
+        "original": blobs.put(look_png(result.original)),
+        "converted": blobs.put(look_png(result.converted)),
         "difference": blobs.put(difference_png(result.delta_e)),
     }
     numbers = {
-        "verdict": str(result.verdict), "median": result.median, "p95": result.p95, "worst": result.worst, "flip": result.flip,
-        "relative_error": result.relative_error, "floor": result.floor, "samples": result.samples, "lobe_error": quick.lobe_error,
-        "angles": quick.angles, "reflectance_original": quick.original, "reflectance_converted": quick.converted,
+        "verdict": str(result.verdict),
+        "median": result.median,
+        "p95": result.p95,
+        "worst": result.worst,
+        "flip": result.flip,
+        "relative_error": result.relative_error,
+        "floor": result.floor,
+        "samples": result.samples,
+        "lobe_error": quick.lobe_error,
+        "angles": quick.angles,
+        "reflectance_original": quick.original,
+        "reflectance_converted": quick.converted,
     }
     return CheckRow(
-        key=key, original=digests[0], converted=digests[1], rig=result.rig, stand=result.stand, size=result.original.shape[0],
-        numbers=numbers, pictures=pictures,
+        key=key,
+        original=digests[0],
+        converted=digests[1],
+        rig=result.rig,
+        stand=result.stand,
+        turn=turn,
+        size=result.original.shape[0],
+        numbers=numbers,
+        pictures=pictures,
     )
 
 
@@ -100,7 +126,9 @@ def deliver(job_id: int, payload: Payload) -> None:
         rows = database.scalars(select(MaterialRow).where(MaterialRow.id.in_(payload["material_ids"])).order_by(MaterialRow.id)).all()
         groups: dict[int, list[Conversion]] = {}
         for row in rows:
-            groups.setdefault(row.intake_id, []).append(conversion_of(ensure_conversion(database, row, payload["target"], payload["profile"])))
+            groups.setdefault(row.intake_id, []).append(
+                conversion_of(ensure_conversion(database, row, payload["target"], payload["profile"]))
+            )
         intakes = {identity: dict(intake.files) for identity in groups if (intake := database.get(Intake, identity)) is not None}
     with tempfile.TemporaryDirectory(prefix="fenrain-delivery-") as scratch:
         folder, taken = Path(scratch) / "out", set[str]()
@@ -117,7 +145,9 @@ def deliver(job_id: int, payload: Payload) -> None:
     with session() as database:
         job = database.get(Job, job_id)
         if job is not None and database.scalar(select(Delivery.id).where(Delivery.job_id == job_id)) is None:
-            database.add(Delivery(project_id=job.project_id, job_id=job_id, format=payload["format"], target=payload["target"], files=listed))
+            database.add(
+                Delivery(project_id=job.project_id, job_id=job_id, format=payload["format"], target=payload["target"], files=listed)
+            )
             job.result = {"archive": digest, "files": listed}
 
 
@@ -129,8 +159,21 @@ def _write_assets(conversions: list[Conversion], source: Path, folder: Path, pay
         by_file.setdefault(conversion.original.source.file, []).append(conversion)
     for name, members in by_file.items():
         stem = safe_name(f"{Path(name).stem}_{payload['target']}", taken)
-        asset = next((path for path in (source / name, (source / name).with_suffix(".obj")) if path.suffix in (".glb", ".gltf", ".obj") and path.is_file()), None)
-        write([member.material for member in members], folder / stem / f"{stem}{suffix}", payload["format"], asset, PROFILES[payload["profile"]])
+        asset = next(
+            (
+                path
+                for path in (source / name, (source / name).with_suffix(".obj"))
+                if path.suffix in (".glb", ".gltf", ".obj") and path.is_file()
+            ),
+            None,
+        )
+        write(
+            [member.material for member in members],
+            folder / stem / f"{stem}{suffix}",
+            payload["format"],
+            asset,
+            PROFILES[payload["profile"]],
+        )
 
 
 WORK: dict[str, Callable[[int, Payload], None]] = {"convert_and_check": convert_and_check, "check": check, "deliver": deliver}

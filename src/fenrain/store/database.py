@@ -33,10 +33,13 @@ def session() -> Iterator[Session]:
         with sessionmaker(engine(), expire_on_commit=False)() as opened, opened.begin():
             yield opened
     except StaleDataError as reason:
-        raise ConflictError("Somebody else changed this first.", remedy="Load it again, look at their change, and repeat yours.") from reason
+        raise ConflictError(
+            "Somebody else changed this first.", remedy="Load it again, look at their change, and repeat yours."
+        ) from reason
     except OperationalError as reason:
-        raise StorageError("The database does not take it.", place=str(reason.orig)[:120],
-                           remedy="Check that MariaDB runs and that its disk is not full.") from reason
+        raise StorageError(
+            "The database does not take it.", place=str(reason.orig)[:120], remedy="Check that MariaDB runs and that its disk is not full."
+        ) from reason
 
 
 def migrate() -> None:

@@ -42,7 +42,8 @@ def unpack(archive: Path, folder: Path) -> None:
             total = sum(entry.file_size for entry in entries)
             if len(entries) > MOST_FILES or total > LARGEST_UNPACKED or total > LARGEST_RATIO * max(archive.stat().st_size, 1_000_000):
                 raise TooLargeError(
-                    f"“{archive.name}” would unpack to {len(entries):,} files and {total / 1e9:.1f} GB.", place=archive.name,
+                    f"“{archive.name}” would unpack to {len(entries):,} files and {total / 1e9:.1f} GB.",
+                    place=archive.name,
                     remedy="Hand in the files themselves, in parts.",
                 )
             for entry in entries:
@@ -63,10 +64,16 @@ def take_in(database: Session, project_id: int, folder: Path) -> Intake:
     found, errors = _read_all(paths, folder)
     if not found and not errors:
         known = ", ".join(suffix for candidate in formats().values() if candidate.read for suffix in candidate.suffixes)
-        raise UnknownFormatError("No material file is among what was handed in.", place=", ".join(path.name for path in paths[:5]),
-                                 remedy=f"Hand in {known}, with the maps.")
+        raise UnknownFormatError(
+            "No material file is among what was handed in.",
+            place=", ".join(path.name for path in paths[:5]),
+            remedy=f"Hand in {known}, with the maps.",
+        )
     intake = Intake(
-        project_id=project_id, state="found", errors=errors, found=[_summary(file, material) for file, material in found],
+        project_id=project_id,
+        state="found",
+        errors=errors,
+        found=[_summary(file, material) for file, material in found],
         files={path.relative_to(folder).as_posix(): blobs.put_file(path) for path in paths},
     )
     database.add(intake)
@@ -84,7 +91,8 @@ def accept(database: Session, intake_id: int, chosen: list[int] | None) -> list[
         found, _ = _read_all(paths, folder)
         rows = [
             add_material(database, intake.project_id, intake, material)
-            for position, (_, material) in enumerate(found) if chosen is None or position in chosen
+            for position, (_, material) in enumerate(found)
+            if chosen is None or position in chosen
         ]
     intake.state = "accepted"
     return rows
@@ -127,7 +135,9 @@ def _read_all(paths: list[Path], folder: Path) -> tuple[list[tuple[str, Material
             seen.update(material.source.file for material in materials)
             found += [(name, material) for material in materials]
         except FenrainError as refused:
-            errors.append({"file": name, "code": refused.code, "message": refused.message, "place": refused.place, "remedy": refused.remedy})
+            errors.append(
+                {"file": name, "code": refused.code, "message": refused.message, "place": refused.place, "remedy": refused.remedy}
+            )
     return _with_duplicates(found), errors
 
 
@@ -140,9 +150,18 @@ def _with_duplicates(found: list[tuple[str, Material]]) -> list[tuple[str, Mater
     for name, material in found:
         twin = first.setdefault(material.digest, material.name)
         if twin != material.name:
-            material = replace(material, findings=(*material.findings, problem(
-                "duplicate", f"It has the same values as “{twin}”.", evidence=twin, remedy="Take in one of the two.",
-            )))
+            material = replace(
+                material,
+                findings=(
+                    *material.findings,
+                    problem(
+                        "duplicate",
+                        f"It has the same values as “{twin}”.",
+                        evidence=twin,
+                        remedy="Take in one of the two.",
+                    ),
+                ),
+            )
         marked.append((name, material))
     return marked
 
@@ -151,8 +170,12 @@ def _summary(file: str, material: Material) -> dict[str, Any]:
     from fenrain.core.convert.ledger import describe
 
     return {
-        "file": file, "name": material.name, "model": material.model, "place": material.source.place,
-        "meshes": list(material.geometry.meshes), "values": {name: describe(value) for name, value in material.values.items()},
+        "file": file,
+        "name": material.name,
+        "model": material.model,
+        "place": material.source.place,
+        "meshes": list(material.geometry.meshes),
+        "values": {name: describe(value) for name, value in material.values.items()},
         "maps": sorted({image.name for image in material.images().values()}),
         "findings": [finding.to_document() for finding in material.findings],
     }

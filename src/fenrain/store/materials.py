@@ -13,7 +13,12 @@ from fenrain.core.convert.engine import Conversion, convert
 from fenrain.core.convert.profile import Profile
 from fenrain.core.errors import ConflictError, NotFoundError, ParameterError
 from fenrain.core.material import (
-    Constant, Material, material_from_document, material_to_document, value_from_document, value_to_document,
+    Constant,
+    Material,
+    material_from_document,
+    material_to_document,
+    value_from_document,
+    value_to_document,
 )
 from fenrain.core.models.registry import model_of
 from fenrain.store import blobs
@@ -28,7 +33,11 @@ def add_material(database: Session, project_id: int, intake: Intake, material: M
     for image in material.images().values():
         blobs.put(image.read())
     row = MaterialRow(
-        project_id=project_id, intake_id=intake.id, name=material.name[:400], model=material.model, digest=material.digest,
+        project_id=project_id,
+        intake_id=intake.id,
+        name=material.name[:400],
+        model=material.model,
+        digest=material.digest,
         document=material_to_document(material),
     )
     database.add(row)
@@ -119,7 +128,8 @@ def _expected(database: Session, conversion_id: int, expected: int) -> Conversio
     row = find_conversion(database, conversion_id)
     if row.version != expected:
         raise ConflictError(
-            "Somebody else changed this conversion first.", place=f"conversions/{conversion_id}",
+            "Somebody else changed this conversion first.",
+            place=f"conversions/{conversion_id}",
             remedy="Load it again, look at their change, and repeat yours.",
         )
     return row

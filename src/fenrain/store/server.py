@@ -37,16 +37,33 @@ class DatabaseServer:
         """Raises StorageError where the port is taken or the server does not start."""
         program = shutil.which("mariadbd", path=f"{os.environ.get('PATH', '')}:/usr/sbin")
         if program is None:
-            raise StorageError("MariaDB is not installed.", place="mariadbd", remedy="Run “make setup”, or install Debian's mariadb-server.")
+            raise StorageError(
+                "MariaDB is not installed.", place="mariadbd", remedy="Run “make setup”, or install Debian's mariadb-server."
+            )
         end_leftover(self.pid_file, "mariadbd")
         require_free_port(self.port, "FENRAIN_DATABASE_PORT")
         if not (self.folder / "mysql").is_dir():
             self._install()
         self.process = subprocess.Popen(
-            [program, "--no-defaults", *_user(), f"--datadir={self.folder}", f"--socket={_socket(self.folder)}", "--bind-address=127.0.0.1",
-             f"--port={self.port}", f"--pid-file={self.pid_file}", f"--log-error={self.folder / 'error.log'}", "--max-allowed-packet=256M",
-             "--innodb-flush-log-at-trx-commit=1", "--skip-log-bin", "--max-connections=200"],
-            stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True,
+            [
+                program,
+                "--no-defaults",
+                *_user(),
+                f"--datadir={self.folder}",
+                f"--socket={_socket(self.folder)}",
+                "--bind-address=127.0.0.1",
+                f"--port={self.port}",
+                f"--pid-file={self.pid_file}",
+                f"--log-error={self.folder / 'error.log'}",
+                "--max-allowed-packet=256M",
+                "--innodb-flush-log-at-trx-commit=1",
+                "--skip-log-bin",
+                "--max-connections=200",
+            ],
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            start_new_session=True,
         )
         self._wait()
 
@@ -64,11 +81,22 @@ class DatabaseServer:
     def _install(self) -> None:
         self.folder.mkdir(parents=True, exist_ok=True)
         made = subprocess.run(
-            ["mariadb-install-db", "--no-defaults", *_user(), f"--datadir={self.folder}", "--auth-root-authentication-method=normal",
-             "--skip-test-db"], capture_output=True, text=True, check=False,
+            [
+                "mariadb-install-db",
+                "--no-defaults",
+                *_user(),
+                f"--datadir={self.folder}",
+                "--auth-root-authentication-method=normal",
+                "--skip-test-db",
+            ],
+            capture_output=True,
+            text=True,
+            check=False,
         )
         if made.returncode != 0:
-            raise StorageError(f"The database folder could not be made: {(made.stderr or made.stdout).strip()[-200:]}", place=str(self.folder))
+            raise StorageError(
+                f"The database folder could not be made: {(made.stderr or made.stdout).strip()[-200:]}", place=str(self.folder)
+            )
 
     def _wait(self) -> None:
         assert self.process is not None
@@ -83,15 +111,20 @@ class DatabaseServer:
         log = self.folder / "error.log"
         last = [line for line in log.read_text(errors="replace").splitlines() if "ERROR" in line][-1:] if log.exists() else []
         self.stop()
-        raise StorageError(f"MariaDB did not start. {last[0][-200:] if last else ''}", place=str(log), remedy="See its log; “make stop” clears leftovers.")
+        raise StorageError(
+            f"MariaDB did not start. {last[0][-200:] if last else ''}", place=str(log), remedy="See its log; “make stop” clears leftovers."
+        )
 
 
 def require_free_port(port: int, variable: str) -> None:
     """Raises StorageError where something listens there already."""
     with socket.socket() as probe:
         if probe.connect_ex(("127.0.0.1", port)) == 0:
-            raise StorageError(f"Port {port} is in use.", place=f"127.0.0.1:{port}",
-                               remedy=f"Run “make stop” to clear what a crash left behind, or set {variable} to another port.")
+            raise StorageError(
+                f"Port {port} is in use.",
+                place=f"127.0.0.1:{port}",
+                remedy=f"Run “make stop” to clear what a crash left behind, or set {variable} to another port.",
+            )
 
 
 def end_leftover(pid_file: Path, program: str) -> bool:

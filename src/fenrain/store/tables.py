@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, Index, Integer, String, Text, UniqueConstraint
+from sqlalchemy import JSON, BigInteger, DateTime, Float, ForeignKey, Index, Integer, String, Text, UniqueConstraint
 from sqlalchemy.dialects.mysql import DATETIME
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -89,6 +89,7 @@ class CheckRow(Table):
     converted: Mapped[str] = mapped_column(DIGEST)
     rig: Mapped[str] = mapped_column(String(40))
     stand: Mapped[str] = mapped_column(String(40))
+    turn: Mapped[float] = mapped_column(Float)
     size: Mapped[int] = mapped_column(Integer)
     numbers: Mapped[dict[str, Any]] = mapped_column(JSON)
     pictures: Mapped[dict[str, Any]] = mapped_column(JSON)

@@ -3,7 +3,6 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Header, Response
-
 from sqlalchemy.orm import Session
 
 from fenrain.api.schemas import CheckIn, ConversionOut, JobOut, OverrideIn
@@ -21,8 +20,9 @@ def expected_version(if_match: Annotated[str | None, Header()] = None) -> int:
     """The version that the editor saw, from If-Match. Raises PreconditionMissingError."""
     plain = (if_match or "").removeprefix("W/").strip('"')
     if not plain.isdigit():
-        raise PreconditionMissingError("An edit must say which version it is made on.", place="If-Match",
-                                       remedy="Send the ETag of the conversion as If-Match.")
+        raise PreconditionMissingError(
+            "An edit must say which version it is made on.", place="If-Match", remedy="Send the ETag of the conversion as If-Match."
+        )
     return int(plain)
 
 

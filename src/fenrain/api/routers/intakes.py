@@ -58,5 +58,8 @@ def _lay_down(files: list[UploadFile], folder: Path) -> None:
             with target.open("wb") as stream:
                 shutil.copyfileobj(file.file, stream, CHUNK)
     except OSError as reason:
-        raise StorageError(f"The upload could not be kept ({reason.strerror}).", place=str(reason.filename or ""),
-                           remedy="Check that the disk is not full.") from reason
+        raise StorageError(
+            f"The upload could not be kept ({reason.strerror}).",
+            place=str(reason.filename or ""),
+            remedy="Check that the disk is not full.",
+        ) from reason

@@ -49,8 +49,17 @@ class Check:
 
 
 def check(
-    original: Material, converted: Material, rigs: Sequence[str] = DEFAULT_RIGS, stand: str = "sphere", *, size: int = 256,
-    samples: int = 64, most_samples: int = 128, turn: float = 0.0, tolerances: Tolerances = Tolerances(), progress: Progress | None = None,
+    original: Material,
+    converted: Material,
+    rigs: Sequence[str] = DEFAULT_RIGS,
+    stand: str = "sphere",
+    *,
+    size: int = 256,
+    samples: int = 64,
+    most_samples: int = 128,
+    turn: float = 0.0,
+    tolerances: Tolerances = Tolerances(),
+    progress: Progress | None = None,
 ) -> Check:
     """Render both and compare.
 
@@ -59,15 +68,26 @@ def check(
     """
     done: list[RigCheck] = []
     for rig in rigs:
-        done.append(check_rig(original, converted, rig, stand, size=size, samples=samples, most_samples=most_samples, turn=turn,
-                              tolerances=tolerances))
+        done.append(
+            check_rig(
+                original, converted, rig, stand, size=size, samples=samples, most_samples=most_samples, turn=turn, tolerances=tolerances
+            )
+        )
         if progress is not None:
             progress(len(done) / len(rigs))
     return Check(worst([result.verdict for result in done]), tuple(done), quick_check(original, converted))
 
 
 def check_rig(
-    original: Material, converted: Material, rig: str, stand: str, *, size: int, samples: int, most_samples: int, turn: float,
+    original: Material,
+    converted: Material,
+    rig: str,
+    stand: str,
+    *,
+    size: int,
+    samples: int,
+    most_samples: int,
+    turn: float,
     tolerances: Tolerances,
 ) -> RigCheck:
     """One rig. Each side is rendered in two halves with different seeds, the same on both sides: the halves' disagreement about the
@@ -97,9 +117,14 @@ class _Halves:
         """sides: for original and converted, the pictures of both halves."""
         taken = [[side[half].astype(np.float64) for side in sides] for half in (0, 1)]
         share = each / (self.samples + each)
-        self.means = taken if not self.means else [
-            [old + (new - old) * share for old, new in zip(olds, news, strict=True)] for olds, news in zip(self.means, taken, strict=True)
-        ]
+        self.means = (
+            taken
+            if not self.means
+            else [
+                [old + (new - old) * share for old, new in zip(olds, news, strict=True)]
+                for olds, news in zip(self.means, taken, strict=True)
+            ]
+        )
         self.rounds, self.samples = self.rounds + 1, self.samples + each
 
 
@@ -111,7 +136,17 @@ def _measured(halves: _Halves, seen: np.ndarray, rig: str, stand: str, samples: 
     median, p95, highest = (float(x) for x in np.percentile(delta_e[seen], (50, 95, 100)))
     floor = float(np.percentile(picture_delta_e(original, original + noise)[seen], 95))
     return RigCheck(
-        rig, stand, tolerances.verdict(median, p95), median, p95, highest, flip(original, converted),
-        relative_error(original, converted, seen), floor, samples, original.astype(np.float32), converted.astype(np.float32),
+        rig,
+        stand,
+        tolerances.verdict(median, p95),
+        median,
+        p95,
+        highest,
+        flip(original, converted),
+        relative_error(original, converted, seen),
+        floor,
+        samples,
+        original.astype(np.float32),
+        converted.astype(np.float32),
         delta_e.astype(np.float32),
     )

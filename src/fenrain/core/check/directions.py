@@ -17,7 +17,8 @@ COSINE_SAMPLES, HIGHLIGHT_SAMPLES = 96, 40
 
 @dataclass(frozen=True)
 class Directions:
-    """wi, wo: unit, (3, n); weight: sr for which each pair stands, times cos θo, the share of a picture; view: which view angle it belongs to."""
+    """wi, wo: unit, (3, n); weight: sr for which each pair stands, times cos θo, the share of a picture; view: which view angle
+    it belongs to; cosines: of the views."""
 
     wi: np.ndarray
     wo: np.ndarray
@@ -47,7 +48,8 @@ def directions() -> Directions:
         weights.append(cosine / density)
         indices.append(np.full(wi.shape[1], index))
         cosines.append(cosine)
-    return Directions(*(np.concatenate(part, axis=-1) for part in (lights, views, weights, indices)), np.array(cosines))
+    wi, wo, weight, view = (np.concatenate(part, axis=-1) for part in (lights, views, weights, indices))
+    return Directions(wi, wo, weight, view, np.array(cosines))
 
 
 def _spread(count: int) -> tuple[np.ndarray, np.ndarray]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -13,8 +13,8 @@ from fenrain.core.convert.profile import Profile
 from fenrain.core.convert.rule import DROPPED, EXACT, Case, Fidelity, Rule, RuleSet
 from fenrain.core.errors import ParameterError
 from fenrain.core.material import Computed, Constant, Material, Plain, Value
-from fenrain.core.models.registry import HUB, Model, model_of
 from fenrain.core.models.parameter import Parameter
+from fenrain.core.models.registry import HUB, Model, model_of
 
 
 @dataclass(frozen=True)
@@ -24,7 +24,7 @@ class Conversion:
     original: Material
     material: Material
     ledger: tuple[Entry, ...]
-    profile: Profile = Profile()
+    profile: Profile = field(default_factory=Profile)
 
     def having(self, overrides: Mapping[str, Value]) -> Conversion:
         """The same conversion with a person's values over the derived ones. Raises ParameterError."""
@@ -180,9 +180,7 @@ def _caveat(rule: Rule, material: Material) -> tuple[Fidelity, str] | None:
     return rule.caveat(**arguments)
 
 
-def _entry(
-    rule: Rule, name: str, value: Value, material: Material, target: Model, origins: Origins, said: Iterable[str]
-) -> Entry:
+def _entry(rule: Rule, name: str, value: Value, material: Material, target: Model, origins: Origins, said: Iterable[str]) -> Entry:
     sources, earlier = _traced(rule.sources, origins)
     step = _step(rule, material, said)
     if earlier and step.fidelity is Fidelity.ASSUMED:
@@ -219,8 +217,9 @@ def _entries(found: Mapping[str, Entry], target: Model, *, final: bool) -> tuple
 def _marked_extra(entry: Entry, target: Model) -> Entry:
     if not entry.target or not target.parameter(entry.target).extra:
         return entry
-    step = Step(f"{target.id}.carried", f"{target.title} has no place for {entry.target}; it is carried along, not written.",
-                "", DROPPED, ())
+    step = Step(
+        f"{target.id}.carried", f"{target.title} has no place for {entry.target}; it is carried along, not written.", "", DROPPED, ()
+    )
     return replace(entry, steps=(*entry.steps, step))
 
 
@@ -230,7 +229,12 @@ def _origin_of(material: Material, model: Model) -> dict[str, Entry]:
 
 def _unchanged(material: Material, model: Model) -> tuple[Entry, ...]:
     return tuple(
-        Entry(name, model.parameter(name).group, value, (name,),
-              (Step(f"{model.id}.same", f"{name} {describe(value)}, unchanged", "", EXACT, ((name, describe(value)),)),))
+        Entry(
+            name,
+            model.parameter(name).group,
+            value,
+            (name,),
+            (Step(f"{model.id}.same", f"{name} {describe(value)}, unchanged", "", EXACT, ((name, describe(value)),)),),
+        )
         for name, value in material.values.items()
     )

@@ -23,8 +23,12 @@ class Step:
 
     def to_document(self) -> dict[str, Any]:
         return {
-            "rule": self.rule, "text": self.text, "source": self.source, "fidelity": str(self.fidelity),
-            "inputs": [{"name": name, "value": value} for name, value in self.inputs], "remark": self.remark,
+            "rule": self.rule,
+            "text": self.text,
+            "source": self.source,
+            "fidelity": str(self.fidelity),
+            "inputs": [{"name": name, "value": value} for name, value in self.inputs],
+            "remark": self.remark,
         }
 
 
@@ -53,7 +57,10 @@ class Entry:
 
     def to_document(self) -> dict[str, Any]:
         return {
-            "target": self.target, "group": self.group, "fidelity": str(self.fidelity), "sources": list(self.sources),
+            "target": self.target,
+            "group": self.group,
+            "fidelity": str(self.fidelity),
+            "sources": list(self.sources),
             "derived": None if self.derived is None else value_to_document(self.derived),
             "override": None if self.override is None else value_to_document(self.override),
             "shown": "" if self.value is None else describe(self.value),
@@ -66,9 +73,7 @@ def overridden(entries: tuple[Entry, ...], overrides: Mapping[str, Value], group
     """The entries with a person's values laid over them; a value no rule had set gets an entry of its own."""
     known = {entry.target for entry in entries}
     laid = tuple(replace(entry, override=overrides.get(entry.target)) if entry.target else entry for entry in entries)
-    return laid + tuple(
-        Entry(name, groups[name], None, (), (), override=value) for name, value in overrides.items() if name not in known
-    )
+    return laid + tuple(Entry(name, groups[name], None, (), (), override=value) for name, value in overrides.items() if name not in known)
 
 
 def dropped(entries: tuple[Entry, ...]) -> tuple[Entry, ...]:
@@ -82,7 +87,14 @@ def describe(value: Value) -> str:
         return describe_plain(value.value)
     if isinstance(value, Map):
         return f"map {value.image.name} ({value.channels.upper()}{_levels(value)})"
-    return "map, worked out texel by texel"
+    return f"map{_mean(value)}"
+
+
+def _mean(value: Computed) -> str:
+    """The mean of a worked-out map, in words; nothing for normals, whose mean says nothing."""
+    from fenrain.core.maps.mean import mean_of
+
+    return "" if "normal" in value.output else f", mean {describe_plain(mean_of(value))}"
 
 
 def describe_plain(value: Any) -> str:

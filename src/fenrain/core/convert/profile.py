@@ -4,11 +4,20 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-GLTF_EXTENSIONS = frozenset({
-    "KHR_materials_specular", "KHR_materials_ior", "KHR_materials_clearcoat", "KHR_materials_sheen",
-    "KHR_materials_anisotropy", "KHR_materials_emissive_strength", "KHR_materials_unlit", "KHR_texture_transform",
-    "KHR_materials_transmission", "KHR_materials_volume",
-})
+GLTF_EXTENSIONS = frozenset(
+    {
+        "KHR_materials_specular",
+        "KHR_materials_ior",
+        "KHR_materials_clearcoat",
+        "KHR_materials_sheen",
+        "KHR_materials_anisotropy",
+        "KHR_materials_emissive_strength",
+        "KHR_materials_unlit",
+        "KHR_texture_transform",
+        "KHR_materials_transmission",
+        "KHR_materials_volume",
+    }
+)
 """The ratified extensions that the writer knows."""
 
 

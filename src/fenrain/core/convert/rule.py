@@ -67,7 +67,8 @@ class Rule:
     """One step of a conversion.
 
     kind: "compute", "copy" (the value goes over as it is, maps and all), "judge" (a choice made from what a value is) or
-    "drop"; when: whether it applies; caveat: from the arguments to a fidelity and a remark, where the numbers decide; whole: works on a whole image at once.
+    "drop"; when: whether it applies; caveat: from the arguments to a fidelity and a remark, where the numbers decide;
+    whole: works on a whole image at once.
     """
 
     id: str
@@ -103,7 +104,12 @@ class RuleSet:
         return iter(self.rules.values())
 
     def rule(
-        self, *targets: str, fidelity: Fidelity, text: str, source: str, when: When | None = None,
+        self,
+        *targets: str,
+        fidelity: Fidelity,
+        text: str,
+        source: str,
+        when: When | None = None,
         caveat: Callable[..., tuple[Fidelity, str] | None] | None = None,
         whole: bool = False,
     ) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
@@ -111,10 +117,21 @@ class RuleSet:
 
         def register(function: Callable[..., Any]) -> Callable[..., Any]:
             sources = tuple(inspect.signature(function).parameters)
-            self._add(Rule(
-                f"{self.id}.{function.__name__}", "compute", targets, sources, fidelity, text, source, function,
-                when, caveat, whole,
-            ))
+            self._add(
+                Rule(
+                    f"{self.id}.{function.__name__}",
+                    "compute",
+                    targets,
+                    sources,
+                    fidelity,
+                    text,
+                    source,
+                    function,
+                    when,
+                    caveat,
+                    whole,
+                )
+            )
             return function
 
         return register
@@ -125,22 +142,36 @@ class RuleSet:
         """Declare a rule that looks at what the value is (a constant, or made by which rule) and returns a plain choice."""
 
         def register(function: Callable[..., Any]) -> Callable[..., Any]:
-            self._add(Rule(
-                f"{self.id}.{function.__name__}", "judge", (target,), (source_parameter,), fidelity, text, source, function, when,
-            ))
+            self._add(
+                Rule(
+                    f"{self.id}.{function.__name__}",
+                    "judge",
+                    (target,),
+                    (source_parameter,),
+                    fidelity,
+                    text,
+                    source,
+                    function,
+                    when,
+                )
+            )
             return function
 
         return register
 
     def copy(
-        self, target: str, source_parameter: str, *, source: str, fidelity: Fidelity = EXACT, text: str = "",
+        self,
+        target: str,
+        source_parameter: str,
+        *,
+        source: str,
+        fidelity: Fidelity = EXACT,
+        text: str = "",
         when: When | None = None,
     ) -> None:
         """The value goes over unchanged; a map stays the same map."""
         words = text or f"{{{source_parameter}}}, unchanged"
-        self._add(Rule(
-            f"{self.id}.{target}", "copy", (target,), (source_parameter,), fidelity, words, source, when=when
-        ))
+        self._add(Rule(f"{self.id}.{target}", "copy", (target,), (source_parameter,), fidelity, words, source, when=when))
 
     def drop(self, source_parameter: str, *, why: str, nearest: str, when: When | None = None) -> None:
         """The target cannot carry it: say why, and what is done instead."""

@@ -16,6 +16,7 @@ def rule_of(rule_id: str) -> Rule:
     model = model_of(model_id)
     rules = model.to_hub if direction == "to_hub" else model.from_hub
     if rules is None or rule_id not in rules.rules:
-        raise BrokenFileError(f"A stored conversion uses the rule {rule_id}, which is no longer there.", place=rule_id,
-                              remedy="Convert the material again.")
+        raise BrokenFileError(
+            f"A stored conversion uses the rule {rule_id}, which is no longer there.", place=rule_id, remedy="Convert the material again."
+        )
     return rules.rules[rule_id]

@@ -18,9 +18,18 @@ from fenrain.core.material import Constant, Geometry, Image, Material, Source, U
 SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
 ALPHA_MODES = {"OPAQUE": 0, "MASK": 1, "BLEND": 2}
 READ_EXTENSIONS = {
-    SPEC_GLOSS, "KHR_materials_specular", "KHR_materials_ior", "KHR_materials_clearcoat", "KHR_materials_sheen",
-    "KHR_materials_anisotropy", "KHR_materials_emissive_strength", "KHR_materials_unlit", "KHR_texture_transform",
-    "KHR_materials_transmission", "KHR_materials_volume", "KHR_materials_iridescence",
+    SPEC_GLOSS,
+    "KHR_materials_specular",
+    "KHR_materials_ior",
+    "KHR_materials_clearcoat",
+    "KHR_materials_sheen",
+    "KHR_materials_anisotropy",
+    "KHR_materials_emissive_strength",
+    "KHR_materials_unlit",
+    "KHR_texture_transform",
+    "KHR_materials_transmission",
+    "KHR_materials_volume",
+    "KHR_materials_iridescence",
 }
 
 
@@ -32,7 +41,8 @@ def read_gltf(path: Path, root: Path) -> list[Material]:
     for index, entry in enumerate(container.list_of("materials")):
         place = f"materials/{index}"
         entry = container.mapping(entry, place)
-        name = entry.get("name") if isinstance(entry.get("name"), str) and entry["name"] else f"material {index + 1}"
+        stated = entry.get("name")
+        name = stated if isinstance(stated, str) and stated else f"material {index + 1}"
         reader = _MaterialReader(container, entry, Reading(name, _model_of(entry), place))
         meshes, uv_sets = users.get(index, ((), ()))
         geometry = Geometry(entry.get("doubleSided") is True, meshes, uv_sets)
@@ -93,8 +103,10 @@ class _MaterialReader:
         self._scaled("glossiness", block, "glossinessFactor", "specularGlossinessTexture", "a")
         if "pbrMetallicRoughness" in self.entry:
             self.reading.remark(
-                "second-workflow", "The material also carries a metallic-roughness version for programs that do not know the extension.",
-                evidence="pbrMetallicRoughness", remedy="The specular-glossiness one is read, as the extension asks.",
+                "second-workflow",
+                "The material also carries a metallic-roughness version for programs that do not know the extension.",
+                evidence="pbrMetallicRoughness",
+                remedy="The specular-glossiness one is read, as the extension asks.",
             )
 
     def _metal_rough(self) -> None:
@@ -136,7 +148,9 @@ class _MaterialReader:
     def _alpha_mode(self) -> None:
         mode = self.entry.get("alphaMode", "OPAQUE")
         if mode not in ALPHA_MODES:
-            self.reading.remark("bad-value", f"{self.reading.place}/alphaMode “{str(mode)[:20]}” is unknown; opaque is assumed.", parameter="alpha_mode")
+            self.reading.remark(
+                "bad-value", f"{self.reading.place}/alphaMode “{str(mode)[:20]}” is unknown; opaque is assumed.", parameter="alpha_mode"
+            )
         elif mode != "OPAQUE":
             self.reading.set("alpha_mode", ALPHA_MODES[mode])
         self._plain("alpha_cutoff", self.entry, "alphaCutoff")
@@ -204,7 +218,9 @@ class _MaterialReader:
         offset, scale = _pair(block.get("offset"), 0.0), _pair(block.get("scale"), 1.0)
         rotation = block.get("rotation", 0.0)
         uv_set = block.get("texCoord", uv_set)
-        return UvTransform(offset, float(rotation) if isinstance(rotation, (int, float)) else 0.0, scale), uv_set if isinstance(uv_set, int) else 0
+        return UvTransform(offset, float(rotation) if isinstance(rotation, (int, float)) else 0.0, scale), uv_set if isinstance(
+            uv_set, int
+        ) else 0
 
 
 def _pair(raw: Any, default: float) -> tuple[float, float]:

@@ -78,13 +78,15 @@ class Container:
     def view(self, index: Any, place: str) -> tuple[Path | bytes, int, int]:
         """(file or bytes, offset, length) of a buffer view. Raises BrokenFileError where it reaches beyond its buffer."""
         view = self.item("bufferViews", index, place)
-        offset, length = view.get("byteOffset", 0), view.get("byteLength")
+        offset: int = view.get("byteOffset", 0)
+        length: int = view.get("byteLength", -1)
         if not _is_count(offset) or not _is_count(length):
             raise self.broken("offset or length of the buffer view is no count", f"bufferViews/{index}")
         holder, start, size = self._buffer(view.get("buffer"), f"bufferViews/{index}")
         if offset + length > size:
             raise self.broken(
-                f"it needs bytes {offset:,} to {offset + length:,} of a buffer of {size:,}; the file may have been cut off", f"bufferViews/{index}"
+                f"it needs bytes {offset:,} to {offset + length:,} of a buffer of {size:,}; the file may have been cut off",
+                f"bufferViews/{index}",
             )
         return holder, start + offset, length
 
@@ -94,7 +96,7 @@ class Container:
         if uri is None:
             if index != 0 or self.binary is None:
                 raise self.broken("the buffer has no data", f"buffers/{index}")
-            return self.path, *self.binary
+            return self.path, self.binary[0], self.binary[1]
         if not isinstance(uri, str):
             raise self.broken("the uri is no text", f"buffers/{index}")
         if uri.startswith("data:"):
@@ -138,8 +140,9 @@ def open_container(path: Path, root: Path) -> Container:
     document = _parsed(text, path)
     version = document.get("asset", {}).get("version") if isinstance(document.get("asset"), dict) else None
     if not isinstance(version, str) or not version.startswith("2"):
-        raise BrokenFileError(f"“{path.name}” is not glTF 2.0 (asset version {str(version)[:20]}).", place="asset/version",
-                              remedy="Export it as glTF 2.0.")
+        raise BrokenFileError(
+            f"“{path.name}” is not glTF 2.0 (asset version {str(version)[:20]}).", place="asset/version", remedy="Export it as glTF 2.0."
+        )
     return Container(path, root, document, binary)
 
 
@@ -149,7 +152,9 @@ def _glb_chunks(stream: Any, head: bytes, path: Path) -> tuple[bytes, tuple[int,
         raise _cut_off(path, "header")
     version, declared = struct.unpack("<II", head[4:12])
     if version != 2:
-        raise BrokenFileError(f"“{path.name}” is GLB version {version}; version 2 is read.", place="header", remedy="Export it as glTF 2.0.")
+        raise BrokenFileError(
+            f"“{path.name}” is GLB version {version}; version 2 is read.", place="header", remedy="Export it as glTF 2.0."
+        )
     if declared > size:
         raise _cut_off(path, f"header: {declared:,} bytes announced, {size:,} there")
     text, binary, position = None, None, 12

@@ -113,11 +113,13 @@ class GlbBuilder:
                 self.document[key] = [name for name in names if name in used]
 
     def add_meshes(self, carried: Sequence[tuple[Mesh, int | None, tuple[float, float, float]]]) -> None:
-        meshes, nodes = [], []
+        meshes: list[dict[str, Any]] = []
+        nodes: list[dict[str, Any]] = []
         for mesh, material, translation in carried:
             attributes = {
                 "POSITION": self._accessor(mesh.positions, "VEC3", ARRAY_BUFFER, limits=True),
-                "NORMAL": self._accessor(mesh.normals, "VEC3", ARRAY_BUFFER), "TEXCOORD_0": self._accessor(mesh.uvs, "VEC2", ARRAY_BUFFER),
+                "NORMAL": self._accessor(mesh.normals, "VEC3", ARRAY_BUFFER),
+                "TEXCOORD_0": self._accessor(mesh.uvs, "VEC2", ARRAY_BUFFER),
             }
             primitive: dict[str, Any] = {"attributes": attributes, "indices": self._indices(mesh.triangles)}
             if material is not None:
@@ -296,12 +298,15 @@ class GlbBuilder:
         if all(isinstance(value, Constant) for value in values):
             return None
         kept = [ONE if isinstance(value, Constant) else value for value in values]
-        maps = [value for value in kept if not isinstance(value, Constant)]
-        same = all(isinstance(value, Map) and value.image == maps[0].image and value.transform == maps[0].transform  # type: ignore[union-attr]
-                   and self._fits(value, "rgb"[index], "linear") and value.scale == 1.0 for index, value in enumerate(kept) if value is not ONE)
-        if same and isinstance(maps[0], Map):
-            return self._as_it_is(maps[0])
-        return self._baked(tuple(Channel(value) for value in kept))
+        packed_already = self._one_image([(value, channel) for value, channel in zip(kept, "rgb", strict=True) if value is not ONE])
+        return self._as_it_is(packed_already) if packed_already else self._baked(tuple(Channel(value) for value in kept))
+
+    def _one_image(self, placed: Sequence[tuple[Value, str]]) -> Map | None:
+        """The map that already holds these values in these channels, if there is one."""
+        fitting = [value for value, channel in placed if isinstance(value, Map) and self._fits(value, channel, "linear")]
+        maps = [value for value in fitting if value.scale == 1.0]
+        same = len(maps) == len(placed) and len({(value.image, value.transform, value.uv_set) for value in maps}) == 1
+        return maps[0] if same else None
 
     def _normal_texture(self, value: Value) -> dict[str, Any] | None:
         if isinstance(value, Constant):
@@ -312,8 +317,11 @@ class GlbBuilder:
 
     def _fits(self, value: Map, channels: str, encoding: str) -> bool:
         return (
-            value.channels == channels and value.encoding == encoding and value.bias == 0.0
-            and inspect(value.image).format in ("png", "jpeg") and (value.transform == IDENTITY or self._may_transform())
+            value.channels == channels
+            and value.encoding == encoding
+            and value.bias == 0.0
+            and inspect(value.image).format in ("png", "jpeg")
+            and (value.transform == IDENTITY or self._may_transform())
             and not self.profile.largest_map
         )
 
@@ -382,8 +390,10 @@ def _untransformed(grid: Grid) -> Grid:
     """A grid that holds the tiling itself, where the target has no texture transform."""
     repeats = [max(1, round(abs(scale))) for scale in grid.transform.scale]
     return replace(
-        grid, width=min(grid.width * repeats[0], max(grid.width, LARGEST_TILED_EDGE)),
-        height=min(grid.height * repeats[1], max(grid.height, LARGEST_TILED_EDGE)), transform=IDENTITY,
+        grid,
+        width=min(grid.width * repeats[0], max(grid.width, LARGEST_TILED_EDGE)),
+        height=min(grid.height * repeats[1], max(grid.height, LARGEST_TILED_EDGE)),
+        transform=IDENTITY,
     )
 
 
@@ -391,8 +401,12 @@ def _lies_in_alpha_of(alpha: Value, colour: Map) -> bool:
     if isinstance(alpha, Constant):
         return inspect(colour.image).channels in (1, 3)
     return (
-        isinstance(alpha, Map) and alpha.image == colour.image and alpha.channels == "a" and alpha.transform == colour.transform
-        and alpha.scale == 1.0 and alpha.bias == 0.0
+        isinstance(alpha, Map)
+        and alpha.image == colour.image
+        and alpha.channels == "a"
+        and alpha.transform == colour.transform
+        and alpha.scale == 1.0
+        and alpha.bias == 0.0
     )
 
 

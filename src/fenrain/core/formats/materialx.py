@@ -51,8 +51,9 @@ def read_materialx(path: Path, root: Path) -> list[Material]:
             _take_input(reading, entry, path, root)
         materials.append(reading.material(Source(path.name, "materialx", index, node.getNamePath())))
     if not materials:
-        raise BrokenFileError(f"“{path.name}” holds no material that Fenrain reads.", place=path.name,
-                              remedy=f"It reads {', '.join(NODES)}.")
+        raise BrokenFileError(
+            f"“{path.name}” holds no material that Fenrain reads.", place=path.name, remedy=f"It reads {', '.join(NODES)}."
+        )
     return with_shared_names(materials)
 
 
@@ -63,22 +64,27 @@ def _document(path: Path) -> mx.Document:
     try:
         tree = safe_xml.fromstring(text, forbid_dtd=True)
     except DefusedXmlException as reason:
-        raise BrokenFileError(f"“{path.name}” declares a document type or entities, which are not read.", place=path.name,
-                              remedy="Remove the DOCTYPE.") from reason
+        raise BrokenFileError(
+            f"“{path.name}” declares a document type or entities, which are not read.", place=path.name, remedy="Remove the DOCTYPE."
+        ) from reason
     except Exception as reason:
-        raise BrokenFileError(f"“{path.name}” is not valid XML ({str(reason)[:80]}).", place=path.name, remedy="Export it again.") from reason
+        raise BrokenFileError(
+            f"“{path.name}” is not valid XML ({str(reason)[:80]}).", place=path.name, remedy="Export it again."
+        ) from reason
     for element in tree.iter():
         if element.tag.rpartition("}")[2] == "include":
-            raise BrokenFileError(f"“{path.name}” includes other files, which are not read.", place="xi:include",
-                                  remedy="Write the document as one file.")
+            raise BrokenFileError(
+                f"“{path.name}” includes other files, which are not read.", place="xi:include", remedy="Write the document as one file."
+            )
     document = mx.createDocument()
     options = mx.XmlReadOptions()
     options.readXIncludeFunction = None
     try:
         mx.readFromXmlString(document, text.decode("utf-8"), mx.FileSearchPath(), options)
     except Exception as reason:
-        raise BrokenFileError(f"“{path.name}” is not a MaterialX document ({str(reason)[:80]}).", place=path.name,
-                              remedy="Export it again.") from reason
+        raise BrokenFileError(
+            f"“{path.name}” is not a MaterialX document ({str(reason)[:80]}).", place=path.name, remedy="Export it again."
+        ) from reason
     document.setDataLibrary(libraries())
     return document
 
@@ -124,7 +130,9 @@ def _take_node(reading: Reading, parameter: Parameter, node: Any, place: str, pa
             value = node.getInputValue("value")
             reading.set(parameter.name, tuple(value) if isinstance(value, (mx.Color3, mx.Vector3)) else value, place)
             return
-        following = _source_node(node.getInput("in" if category != "multiply" else "in1")) if node.getInput("in") or node.getInput("in1") else None
+        following = (
+            _source_node(node.getInput("in" if category != "multiply" else "in1")) if node.getInput("in") or node.getInput("in1") else None
+        )
         if category == "normalmap":
             strength = float(node.getInputValue("scale") or 1.0)
         elif category == "multiply" and isinstance(node.getInputValue("in2"), (int, float)):
@@ -136,8 +144,12 @@ def _take_node(reading: Reading, parameter: Parameter, node: Any, place: str, pa
         if following is None:
             break
         node = following
-    reading.remark("not-read", f"{place}: the graph behind it ({node.getCategory()}) is not read; the default is used.", parameter=parameter.name,
-                   remedy="Bake it to an image.")
+    reading.remark(
+        "not-read",
+        f"{place}: the graph behind it ({node.getCategory()}) is not read; the default is used.",
+        parameter=parameter.name,
+        remedy="Bake it to an image.",
+    )
 
 
 def _attach(reading: Reading, parameter: Parameter, node: Any, channel: str, scale: float, path: Path, root: Path) -> None:
@@ -152,7 +164,9 @@ def _attach(reading: Reading, parameter: Parameter, node: Any, channel: str, sca
         encoding = "srgb" if parameter.kind == "colour" and space in ("srgb_texture", "") else "linear"
     tiling = node.getInputValue("uvtiling")
     transform = UvTransform((0.0, 0.0), 0.0, (tiling[0], tiling[1])) if tiling is not None else _placement(node)
-    reading.attach(parameter.name, image, channel or ("rgb" if parameter.channels == 3 else "r"), encoding, scale=scale, transform=transform)
+    reading.attach(
+        parameter.name, image, channel or ("rgb" if parameter.channels == 3 else "r"), encoding, scale=scale, transform=transform
+    )
 
 
 def _placement(node: Any) -> UvTransform:
@@ -207,7 +221,9 @@ def _add_material(document: mx.Document, material: Material, name: str, maps: Pa
     surface.setConnectedNode("surfaceshader", shader)
 
 
-def _connect_map(document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str, maps: Path, written: list[Path]) -> None:
+def _connect_map(
+    document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str, maps: Path, written: list[Path]
+) -> None:
     encoding = {"colour": "srgb", "normal": "normal"}.get(parameter.kind, "linear")
     suffix = "png" if parameter.high <= 1.0 or encoding == "normal" else "exr"
     made = baked_map(value, parameter.channels, encoding if suffix == "png" else "linear", maps / f"{name}_{parameter.name}.{suffix}")

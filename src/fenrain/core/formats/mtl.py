@@ -27,13 +27,30 @@ COLOURS = {"Ka": "ambient", "Kd": "diffuse", "Ks": "specular", "Ke": "emission",
 NUMBERS = {"Ns": "exponent", "Ni": "ior"}
 COLOUR_MAPS = {"map_Ka": "ambient", "map_Kd": "diffuse", "map_Ks": "specular", "map_Ke": "emission", "refl": "reflection_image"}
 SCALAR_MAPS = {
-    "map_Ns": "exponent", "map_d": "dissolve", "map_bump": "bump", "map_Bump": "bump", "bump": "bump", "disp": "displacement",
+    "map_Ns": "exponent",
+    "map_d": "dissolve",
+    "map_bump": "bump",
+    "map_Bump": "bump",
+    "bump": "bump",
+    "disp": "displacement",
     "decal": "decal",
 }
 NORMAL_MAPS = ("norm", "map_norm", "map_Norm")
 OPTION_ARGUMENTS = {
-    "-blendu": 1, "-blendv": 1, "-cc": 1, "-clamp": 1, "-texres": 1, "-boost": 1, "-bm": 1, "-imfchan": 1, "-type": 1, "-mm": 2,
-    "-s": 3, "-o": 3, "-t": 3, "-colorspace": 1,
+    "-blendu": 1,
+    "-blendv": 1,
+    "-cc": 1,
+    "-clamp": 1,
+    "-texres": 1,
+    "-boost": 1,
+    "-bm": 1,
+    "-imfchan": 1,
+    "-type": 1,
+    "-mm": 2,
+    "-s": 3,
+    "-o": 3,
+    "-t": 3,
+    "-colorspace": 1,
 }
 
 
@@ -70,18 +87,22 @@ def read_mtl(path: Path, root: Path) -> list[Material]:
         if keyword == "newmtl":
             finish()
             if len(materials) >= MOST_MATERIALS:
-                raise TooLargeError(f"“{path.name}” holds more than {MOST_MATERIALS:,} materials.", place=f"line {number}",
-                                    remedy="Split the file.")
+                raise TooLargeError(
+                    f"“{path.name}” holds more than {MOST_MATERIALS:,} materials.", place=f"line {number}", remedy="Split the file."
+                )
             reading, maps = Reading(rest or f"material {len(materials) + 1}", "exponent", f"line {number}"), []
         elif reading is None:
             if keyword in ("v", "f", "o", "g", "usemtl", "mtllib"):
-                raise BrokenFileError(f"“{path.name}” is a mesh, not a material file.", place=f"line {number}", remedy="Hand in the .mtl file.")
+                raise BrokenFileError(
+                    f"“{path.name}” is a mesh, not a material file.", place=f"line {number}", remedy="Hand in the .mtl file."
+                )
         else:
             _take(reading, keyword, rest, number, maps)
     finish()
     if not materials:
-        raise BrokenFileError(f"“{path.name}” holds no material: no line begins with “newmtl”.", place=path.name,
-                              remedy="Check that it is an MTL file.")
+        raise BrokenFileError(
+            f"“{path.name}” holds no material: no line begins with “newmtl”.", place=path.name, remedy="Check that it is an MTL file."
+        )
     return with_shared_names(materials)
 
 
@@ -131,7 +152,9 @@ def _take_illum(reading: Reading, rest: str, place: str) -> None:
     except (ValueError, OverflowError):
         reading.set("illum", rest, place)
     if "illum" not in reading.values:
-        reading.remark("illum-assumed", f"{place}: “{rest[:20]}” is no known mode; 2 (diffuse and highlight) is assumed.", parameter="illum")
+        reading.remark(
+            "illum-assumed", f"{place}: “{rest[:20]}” is no known mode; 2 (diffuse and highlight) is assumed.", parameter="illum"
+        )
 
 
 def _numbers(reading: Reading, rest: str, place: str) -> list[float]:
@@ -147,14 +170,18 @@ def _attach_maps(reading: Reading, maps: Sequence[tuple[str, str, int]], path: P
         options, reference = _options(rest)
         parameter = COLOUR_MAPS.get(keyword) or SCALAR_MAPS.get(keyword) or "normal"
         if options.ignored:
-            reading.remark("option-not-read", f"{keyword} in line {number}: {', '.join(options.ignored)} has no effect here.", parameter=parameter)
+            reading.remark(
+                "option-not-read", f"{keyword} in line {number}: {', '.join(options.ignored)} has no effect here.", parameter=parameter
+            )
         image = reading.image(reference, path.parent, root, parameter)
         if image is None:
             continue
         if keyword in COLOUR_MAPS:
             tint = reading.values.get(parameter)
             factor = tint.value if isinstance(tint, Constant) else 1.0
-            reading.attach(parameter, image, "rgb", "srgb", scale=_scaled(factor, options.gain), bias=options.base, transform=options.transform())
+            reading.attach(
+                parameter, image, "rgb", "srgb", scale=_scaled(factor, options.gain), bias=options.base, transform=options.transform()
+            )
         elif keyword in NORMAL_MAPS:
             reading.attach(parameter, image, "rgb", "normal", scale=options.multiplier, transform=options.transform())
         else:
@@ -168,8 +195,14 @@ def _attach_scalar(reading: Reading, parameter: str, image: Image, options: Opti
         factor = 1000.0
         reading.remark("exponent-assumed", f"{place}: no Ns stands beside the map; white is taken as {factor:g}.", parameter=parameter)
     scale = (options.multiplier if parameter in ("bump", "displacement") else factor) * options.gain
-    reading.attach(parameter, image, options.channel or _default_channel(parameter, image), scale=scale, bias=options.base,
-                   transform=options.transform())
+    reading.attach(
+        parameter,
+        image,
+        options.channel or _default_channel(parameter, image),
+        scale=scale,
+        bias=options.base,
+        transform=options.transform(),
+    )
 
 
 def _default_channel(parameter: str, image: Image) -> str:
@@ -196,9 +229,9 @@ def _options(rest: str) -> tuple[Options, str]:
 def _take_option(options: Options, option: str, arguments: list[str]) -> None:
     numbers = [float(argument) for argument in arguments if _is_number(argument)]
     if option == "-s" and numbers:
-        options.scale = (numbers + [1.0])[:2] if len(numbers) > 1 else [numbers[0], 1.0]
+        options.scale = ([*numbers, 1.0])[:2] if len(numbers) > 1 else [numbers[0], 1.0]
     elif option == "-o" and numbers:
-        options.offset = (numbers + [0.0])[:2]
+        options.offset = ([*numbers, 0.0])[:2]
     elif option == "-bm" and numbers:
         options.multiplier = numbers[0]
     elif option == "-mm" and numbers:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import replace
 from pathlib import Path
 
@@ -20,8 +21,9 @@ def read_obj(path: Path, root: Path) -> list[Material]:
     """The materials of the libraries that an OBJ names, each with the groups that use it."""
     libraries, uses = _references(path)
     if not libraries:
-        raise BrokenFileError(f"“{path.name}” names no material file (mtllib).", place=path.name,
-                              remedy="Hand in the OBJ with its MTL, or the MTL alone.")
+        raise BrokenFileError(
+            f"“{path.name}” names no material file (mtllib).", place=path.name, remedy="Hand in the OBJ with its MTL, or the MTL alone."
+        )
     materials: list[Material] = []
     for line, name in libraries:
         try:
@@ -32,10 +34,18 @@ def read_obj(path: Path, root: Path) -> list[Material]:
     used = [replace(material, geometry=Geometry(False, tuple(uses.pop(material.name, [])), (0,))) for material in materials]
     if uses and used:
         missing = ", ".join(f"“{name}”" for name in list(uses)[:5])
-        used[0] = replace(used[0], findings=(*used[0].findings, problem(
-            "undefined-material", f"The mesh uses {missing}, which no material file defines.", evidence=path.name,
-            remedy="Hand in the material file that defines it.",
-        )))
+        used[0] = replace(
+            used[0],
+            findings=(
+                *used[0].findings,
+                problem(
+                    "undefined-material",
+                    f"The mesh uses {missing}, which no material file defines.",
+                    evidence=path.name,
+                    remedy="Hand in the material file that defines it.",
+                ),
+            ),
+        )
     return used
 
 
@@ -71,23 +81,26 @@ def read_meshes(path: Path) -> list[Mesh]:
                 if keyword == "v":
                     positions.append([float(word) for word in words[:3]])
                 elif keyword == "vt":
-                    uvs.append([float(word) for word in (words + ["0"])[:2]])
+                    uvs.append([float(word) for word in ([*words, "0"])[:2]])
                 elif keyword == "vn":
                     normals.append([float(word) for word in words[:3]])
                 elif keyword == "usemtl":
                     material = " ".join(words)
                 elif keyword == "f":
                     corners = tuple(_corner(word, len(positions), len(uvs), len(normals)) for word in words)
-                    faces.setdefault(material, []).extend((corners[0], b, c) for b, c in zip(corners[1:], corners[2:], strict=False))
+                    faces.setdefault(material, []).extend((corners[0], b, c) for b, c in itertools.pairwise(corners))
             except (ValueError, IndexError) as reason:
-                raise BrokenFileError(f"“{path.name}”, line {number}: “{line.strip()[:60]}” cannot be read.", place=f"line {number}",
-                                      remedy="Export the mesh again.") from reason
+                raise BrokenFileError(
+                    f"“{path.name}”, line {number}: “{line.strip()[:60]}” cannot be read.",
+                    place=f"line {number}",
+                    remedy="Export the mesh again.",
+                ) from reason
     return [_mesh(name, triangles, positions, uvs, normals) for name, triangles in faces.items()]
 
 
 def _corner(word: str, positions: int, uvs: int, normals: int) -> tuple[int, int, int]:
     """Zero-based indices of position, UV and normal, −1 where there is none; counts from the end are resolved."""
-    parts = (word.split("/") + ["", ""])[:3]
+    parts = ([*word.split("/"), "", ""])[:3]
     corner = []
     for part, count in zip(parts, (positions, uvs, normals), strict=True):
         index = int(part) if part else 0
@@ -99,7 +112,10 @@ def _corner(word: str, positions: int, uvs: int, normals: int) -> tuple[int, int
 
 
 def _mesh(
-    material: str, triangles: list[tuple[tuple[int, int, int], ...]], positions: list[list[float]], uvs: list[list[float]],
+    material: str,
+    triangles: list[tuple[tuple[int, int, int], ...]],
+    positions: list[list[float]],
+    uvs: list[list[float]],
     normals: list[list[float]],
 ) -> Mesh:
     corners = np.array(triangles, dtype=np.int64).reshape(-1, 3)

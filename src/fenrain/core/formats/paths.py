@@ -20,7 +20,8 @@ def resolve(reference: str, base: Path, root: Path) -> Path:
     plain = unquote(reference).replace("\\", "/").strip()
     if _SCHEME.match(plain) and not re.match(r"^[a-zA-Z]:/", plain):
         raise UnsafePathError(
-            f"“{_short(reference)}” points away from the files that were handed in.", place=_short(reference),
+            f"“{_short(reference)}” points away from the files that were handed in.",
+            place=_short(reference),
             remedy="Hand in the file itself and refer to it by a relative path.",
         )
     if not plain or "\x00" in plain:
@@ -35,10 +36,13 @@ def resolve(reference: str, base: Path, root: Path) -> Path:
         return namesake
     if absolute or (candidate is not None and not candidate.is_relative_to(home)):
         raise UnsafePathError(
-            f"“{_short(reference)}” lies outside the folder that was handed in.", place=_short(reference),
+            f"“{_short(reference)}” lies outside the folder that was handed in.",
+            place=_short(reference),
             remedy="Put the file beside the material file.",
         )
-    raise MissingFileError(f"The file “{_short(reference)}” is missing.", place=_short(reference), remedy="Hand it in with the material file.")
+    raise MissingFileError(
+        f"The file “{_short(reference)}” is missing.", place=_short(reference), remedy="Hand it in with the material file."
+    )
 
 
 def safe_name(name: str, taken: set[str], suffix: str = "") -> str:

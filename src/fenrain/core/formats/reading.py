@@ -12,7 +12,7 @@ from fenrain.core.errors import FenrainError, ParameterError
 from fenrain.core.findings import Finding, note, problem, warning
 from fenrain.core.formats.paths import resolve
 from fenrain.core.maps.image import inspect
-from fenrain.core.material import Constant, Geometry, Image, Map, Material, Source, UvTransform, Value, IDENTITY
+from fenrain.core.material import IDENTITY, Constant, Geometry, Image, Map, Material, Source, UvTransform, Value
 from fenrain.core.models.registry import model_of
 
 
@@ -31,27 +31,47 @@ class Reading:
         declared = model_of(self.model).parameter(parameter)
         where = place or parameter
         if _has_bad_number(raw):
-            self.findings.append(problem(
-                "not-finite", f"{where} is not a finite number; the default is used.", parameter=parameter, evidence=str(raw)[:80],
-                remedy="Correct it in the source file.",
-            ))
+            self.findings.append(
+                problem(
+                    "not-finite",
+                    f"{where} is not a finite number; the default is used.",
+                    parameter=parameter,
+                    evidence=str(raw)[:80],
+                    remedy="Correct it in the source file.",
+                )
+            )
             return
         try:
             self.values[parameter] = Constant(declared.accept(raw))
         except ParameterError as refused:
             limited = _limited(raw, declared.low, declared.high)
             if limited is None:
-                self.findings.append(problem("bad-value", f"{where}: {refused.message} {refused.remedy}", parameter=parameter, evidence=str(raw)[:80]))
+                self.findings.append(
+                    problem("bad-value", f"{where}: {refused.message} {refused.remedy}", parameter=parameter, evidence=str(raw)[:80])
+                )
                 return
             self.values[parameter] = Constant(declared.accept(limited))
-            self.findings.append(warning(
-                "out-of-range", f"{where} is outside {declared.range_text()}; the nearest allowed value is used.", parameter=parameter,
-                evidence=str(raw)[:80], remedy="Correct it in the source file, or keep the nearest value.",
-            ))
+            self.findings.append(
+                warning(
+                    "out-of-range",
+                    f"{where} is outside {declared.range_text()}; the nearest allowed value is used.",
+                    parameter=parameter,
+                    evidence=str(raw)[:80],
+                    remedy="Correct it in the source file, or keep the nearest value.",
+                )
+            )
 
     def attach(
-        self, parameter: str, image: Image | None, channels: str, encoding: str = "linear", *, scale: float | tuple[float, ...] = 1.0,
-        bias: float = 0.0, transform: UvTransform = IDENTITY, uv_set: int = 0,
+        self,
+        parameter: str,
+        image: Image | None,
+        channels: str,
+        encoding: str = "linear",
+        *,
+        scale: float | tuple[float, ...] = 1.0,
+        bias: float = 0.0,
+        transform: UvTransform = IDENTITY,
+        uv_set: int = 0,
     ) -> bool:
         """Take a map, after a look at its header. A map that cannot be read becomes a finding. Returns whether it was taken."""
         if image is None:
@@ -92,10 +112,20 @@ def with_shared_names(materials: Sequence[Material]) -> list[Material]:
     for material in materials:
         counts[material.name] = counts.get(material.name, 0) + 1
     return [
-        replace(material, findings=(*material.findings, note(
-            "shared-name", f"{counts[material.name]} materials of this file are called “{material.name}”.", evidence=material.source.place,
-            remedy="They are kept apart; files written get a number.",
-        ))) if counts[material.name] > 1 else material
+        replace(
+            material,
+            findings=(
+                *material.findings,
+                note(
+                    "shared-name",
+                    f"{counts[material.name]} materials of this file are called “{material.name}”.",
+                    evidence=material.source.place,
+                    remedy="They are kept apart; files written get a number.",
+                ),
+            ),
+        )
+        if counts[material.name] > 1
+        else material
         for material in materials
     ]
 

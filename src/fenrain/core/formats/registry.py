@@ -68,7 +68,9 @@ def read(path: Path | str, root: Path | str | None = None) -> list[Material]:
     return reader(file, Path(root) if root is not None else file.parent)
 
 
-def write(materials: Sequence[Material], path: Path | str, format: str, asset: Path | None = None, profile: Profile | None = None) -> list[Path]:
+def write(
+    materials: Sequence[Material], path: Path | str, format: str, asset: Path | None = None, profile: Profile | None = None
+) -> list[Path]:
     """Write materials, with their maps, to a file of this format.
 
     asset: the file whose meshes carry them, where there is one. Returns the files written, the main one first. The files
@@ -81,7 +83,8 @@ def write(materials: Sequence[Material], path: Path | str, format: str, asset: P
     for material in materials:
         if material.model not in chosen.models:
             raise InputError(
-                f"{chosen.title} cannot hold the model {material.model}.", place=material.name,
+                f"{chosen.title} cannot hold the model {material.model}.",
+                place=material.name,
                 remedy=f"Convert to {' or '.join(chosen.models)} first.",
             )
     assert chosen.write is not None

@@ -60,7 +60,5 @@ def _frame_about(axis: Array) -> tuple[Array, Array]:
     """Two unit vectors across `axis`."""
     steep = select(axis[2] > 0.999, 1.0, 0.0)
     side = normalise(vector(axis[2] * steep + axis[1] * (1.0 - steep), -axis[0] * (1.0 - steep), -axis[0] * steep))
-    other = vector(
-        axis[1] * side[2] - axis[2] * side[1], axis[2] * side[0] - axis[0] * side[2], axis[0] * side[1] - axis[1] * side[0]
-    )
+    other = vector(axis[1] * side[2] - axis[2] * side[1], axis[2] * side[0] - axis[0] * side[2], axis[0] * side[1] - axis[1] * side[0])
     return side, other

@@ -10,8 +10,10 @@ from fenrain.core.optics.arrays import Array
 class Lobe(Protocol):
     """Directions are unit, components first; `wi` points to the light, `wo` to the viewer, normal +z, tangent +x."""
 
-    diffuse: bool
-    """True where light comes out in all directions, whatever way it came."""
+    @property
+    def diffuse(self) -> bool:
+        """True where light comes out in all directions, whatever way it came."""
+        ...
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         """BRDF times cos θi (1/sr); a scalar or a colour; 0 below the surface."""

@@ -2,8 +2,8 @@
 
 A part is a lobe with a weight and the covers above it. A cover takes from a diffuse part what it reflects on the way in and
 on the way out, (1 − E(θi))(1 − E(θo))/(1 − Ē), which keeps a white furnace white (Kelemen & Szirmay-Kalos 2001, A
-Microfacet Based Coupled Specular-Matte BRDF Model), and from a directed part the larger of the two, which keeps a mirror under a coat exact.
-Both are reciprocal.
+Microfacet Based Coupled Specular-Matte BRDF Model), and from a directed part the larger of the two, which keeps a
+mirror under a coat exact. Both are reciprocal.
 """
 
 from __future__ import annotations

@@ -6,12 +6,23 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from fenrain.core.optics.albedo import (
-    compensation, dielectric_albedo, dielectric_average_albedo, schlick_albedo, schlick_average_albedo,
+    compensation,
+    dielectric_albedo,
+    dielectric_average_albedo,
+    schlick_albedo,
+    schlick_average_albedo,
 )
 from fenrain.core.optics.arrays import Array, clip, dot, maximum, raw_sqrt, scalar_of, select
 from fenrain.core.optics.fresnel import f0_from_ior, fresnel_dielectric, fresnel_schlick1994, metal_tint_kutz2021
 from fenrain.core.optics.microfacet import (
-    SMALLEST_ALPHA, above, ggx_distribution, reflect, safe_half, sample_visible_ggx, smith_masking, visible_ggx_density,
+    SMALLEST_ALPHA,
+    above,
+    ggx_distribution,
+    reflect,
+    safe_half,
+    sample_visible_ggx,
+    smith_masking,
+    visible_ggx_density,
 )
 
 

@@ -7,7 +7,11 @@ from dataclasses import dataclass
 from fenrain.core.optics.arrays import PI, Array, clip, maximum
 from fenrain.core.optics.microfacet import above, safe_half, sample_cosine
 from fenrain.core.optics.sheen import (
-    estevez_kulla, estevez_kulla_albedo, sample_zeltner, zeltner_albedo, zeltner_density,
+    estevez_kulla,
+    estevez_kulla_albedo,
+    sample_zeltner,
+    zeltner_albedo,
+    zeltner_density,
 )
 
 

@@ -62,7 +62,9 @@ def pictures(material: Material, view: View, takes: Sequence[tuple[int, int]]) -
     """The same for several (samples, seed), from one scene."""
     scene = mi.load_dict(_scene(material, view))
     try:
-        return [np.ascontiguousarray(np.array(mi.render(scene, spp=samples, seed=seed))[..., :3], dtype=np.float32) for samples, seed in takes]
+        return [
+            np.ascontiguousarray(np.array(mi.render(scene, spp=samples, seed=seed))[..., :3], dtype=np.float32) for samples, seed in takes
+        ]
     finally:
         scene = None
         gc.collect()
@@ -75,8 +77,7 @@ def coverage(stand_id: str, size: int) -> np.ndarray:
     index = dr.arange(mi.UInt32, size * size)
     across, down = (mi.Float(index % size) + 0.5) / size, (mi.Float(index // size) + 0.5) / size
     ray, _ = scene.sensors()[0].sample_ray(0.0, 0.5, mi.Point2f(across, down), mi.Point2f(0.5))
-    hit = np.array(scene.ray_test(ray)).reshape(size, size)
-    return hit
+    return np.array(scene.ray_test(ray)).reshape(size, size)
 
 
 class LookBsdf(mi.BSDF):
@@ -109,8 +110,8 @@ class LookBsdf(mi.BSDF):
         density = look.density(light, view)
         active &= (view.z > 0.0) & (light.z > 0.0) & (density > 1e-9)
         result = mi.BSDFSample3f()
-        result.wo, result.pdf, result.eta = light, dr.select(active, density, 0.0), 1.0
-        result.sampled_type, result.sampled_component = mi.UInt32(+mi.BSDFFlags.GlossyReflection), mi.UInt32(0)
+        result.wo, result.pdf, result.eta = light, dr.select(active, density, 0.0), mi.Float(1.0)
+        result.sampled_type, result.sampled_component = mi.UInt(+mi.BSDFFlags.GlossyReflection), mi.UInt(0)
         value = _as_colour(look.evaluate(light, view)) / dr.maximum(density, 1e-9)
         return result, dr.select(active, value, 0.0)
 
@@ -147,11 +148,14 @@ def _scene(material: Material, view: View) -> dict[str, Any]:
     transform = mi.ScalarTransform4f()
     checker = {"type": "checkerboard", "color0": {"type": "rgb", "value": 0.17}, "color1": {"type": "rgb", "value": 0.25}}
     return {
-        "type": "scene", "integrator": {"type": "path", "max_depth": MOST_BOUNCES, "hide_emitters": False},
-        "sensor": _sensor(view.stand, view.size), "object": carrier,
+        "type": "scene",
+        "integrator": {"type": "path", "max_depth": MOST_BOUNCES, "hide_emitters": False},
+        "sensor": _sensor(view.stand, view.size),
+        "object": carrier,
         "sky": {"type": "envmap", "bitmap": mi.Bitmap(rig_of(view.rig).sky()), "to_world": transform.rotate([0, 1, 0], view.turn)},
         "ground": {
-            "type": "rectangle", "to_world": transform.translate([0, stand.floor, 0]).rotate([1, 0, 0], -90).scale(14),
+            "type": "rectangle",
+            "to_world": transform.translate([0, stand.floor, 0]).rotate([1, 0, 0], -90).scale(14),
             "bsdf": {"type": "diffuse", "reflectance": {**checker, "to_uv": mi.ScalarTransform3f().scale([28, 28])}},
         },
     }
@@ -161,9 +165,17 @@ def _sensor(stand_id: str, size: int) -> dict[str, Any]:
     stand = stand_of(stand_id)
     origin, target = stand.camera
     return {
-        "type": "perspective", "fov": stand.field_of_view,
+        "type": "perspective",
+        "fov": stand.field_of_view,
         "to_world": mi.ScalarTransform4f().look_at(origin=list(origin), target=list(target), up=[0, 1, 0]),
-        "film": {"type": "hdrfilm", "width": size, "height": size, "pixel_format": "rgb", "component_format": "float32", "rfilter": {"type": "box"}},
+        "film": {
+            "type": "hdrfilm",
+            "width": size,
+            "height": size,
+            "pixel_format": "rgb",
+            "component_format": "float32",
+            "rfilter": {"type": "box"},
+        },
         "sampler": {"type": "multijitter"},
     }
 
@@ -239,8 +251,11 @@ def _own_light(material: Material, aspects: Sequence[str], edge: int) -> dict[st
     grid = grid_of(list(values.values()), edge)
     with Texels(grid) as texels:
         operands = {
-            p.name: _operand(p, texels.full(values[p.name], 0, grid.height, p.channels) if not isinstance(values[p.name], Constant) else values[p.name])
-            for p in model.parameters if p.kind != "normal"
+            p.name: _operand(
+                p, texels.full(values[p.name], 0, grid.height, p.channels) if not isinstance(values[p.name], Constant) else values[p.name]
+            )
+            for p in model.parameters
+            if p.kind != "normal"
         }
     emission = np.asarray(model.look(SimpleNamespace(**operands)).emission, dtype=np.float32)
     if not emission.any():
@@ -272,7 +287,10 @@ def _sampled(value: Value, channels: int, edge: int) -> tuple[np.ndarray, Grid]:
 
 def _bitmap(texels: np.ndarray, grid: Grid) -> dict[str, Any]:
     return {
-        "type": "bitmap", "bitmap": mi.Bitmap(np.ascontiguousarray(texels, dtype=np.float32)), "raw": True, "wrap_mode": "repeat",
+        "type": "bitmap",
+        "bitmap": mi.Bitmap(np.ascontiguousarray(texels, dtype=np.float32)),
+        "raw": True,
+        "wrap_mode": "repeat",
         "to_uv": _uv_matrix(grid.transform),
     }
 

@@ -35,6 +35,7 @@ def write_png(path: Path, encoded: np.ndarray) -> None:
     spec = oiio.ImageSpec(width, height, channels, "uint8")
     spec.attribute("oiio:UnassociatedAlpha", 1)
     output = oiio.ImageOutput.create("png")
+    assert output is not None
     output.open(str(path), spec)
     output.write_image(np.ascontiguousarray((np.clip(encoded, 0, 1) * 255 + 0.5).astype(np.uint8)))
     output.close()

@@ -82,7 +82,11 @@ def baked_map(value: Value, channels: int, encoding: str, path: Path, *, largest
     made = tuple(Channel(value, index, encoding, gain) for index in range(channels))
     bake([Picture(path, made, "half" if path.suffix == ".exr" else depth_of([value]))], grid)
     return Map(
-        Image(path.name, path), "rgb" if channels == 3 else "r", encoding, transform=grid.transform, uv_set=grid.uv_set,
+        Image(path.name, path),
+        "rgb" if channels == 3 else "r",
+        encoding,
+        transform=grid.transform,
+        uv_set=grid.uv_set,
     )
 
 
@@ -98,7 +102,9 @@ def _assembled(picture: Picture, texels: Texels, begin: int, end: int) -> np.nda
     for channel in picture.channels:
         if channel.value not in values:
             components = 1 + max(other.index for other in picture.channels if other.value == channel.value)
-            values[channel.value] = texels.full(channel.value, begin, end, max(components, np.shape(texels.at(channel.value, begin, end))[-1]))
+            values[channel.value] = texels.full(
+                channel.value, begin, end, max(components, np.shape(texels.at(channel.value, begin, end))[-1])
+            )
         component = values[channel.value][..., channel.index]
         component = component if channel.gain == 1.0 else component * np.float32(channel.gain)
         encoded.append(encode(component * 0.5 + 0.5 if channel.encoding == "normal" else component, picture.depth, channel.encoding))
@@ -122,5 +128,8 @@ def _write(output: Any, begin: int, end: int, band: np.ndarray, path: Path) -> N
 
 def _refused(path: Path, output: Any) -> StorageError:
     reason = (output.geterror() if output is not None else oiio.geterror()) or "no reason given"
-    return StorageError(f"The map “{path.name}” could not be written ({reason.splitlines()[0]}).", place=str(path.parent),
-                        remedy="Check that the disk is not full.")
+    return StorageError(
+        f"The map “{path.name}” could not be written ({reason.splitlines()[0]}).",
+        place=str(path.parent),
+        remedy="Check that the disk is not full.",
+    )

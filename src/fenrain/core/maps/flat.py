@@ -19,9 +19,7 @@ SMALLEST_STEP = 1.0 / 1024.0
 def with_flat_maps_as_constants(material: Material) -> Material:
     """The same material; each map that holds one value everywhere is that value."""
     model = model_of(material.model)
-    values = {
-        name: value if model.parameter(name).kind == "normal" else flattened(value) for name, value in material.values.items()
-    }
+    values = {name: value if model.parameter(name).kind == "normal" else flattened(value) for name, value in material.values.items()}
     return replace(material, values=values)
 
 

@@ -24,8 +24,14 @@ from fenrain.core.material import Image
 LARGEST_EDGE = 16384
 LARGEST_AREA = 16384 * 16384
 MAGIC = {
-    b"\x89PNG\r\n\x1a\n": "png", b"\xff\xd8\xff": "jpeg", b"II*\x00": "tiff", b"MM\x00*": "tiff", b"\x76\x2f\x31\x01": "openexr",
-    b"#?": "hdr", b"BM": "bmp", b"RIFF": "webp",
+    b"\x89PNG\r\n\x1a\n": "png",
+    b"\xff\xd8\xff": "jpeg",
+    b"II*\x00": "tiff",
+    b"MM\x00*": "tiff",
+    b"\x76\x2f\x31\x01": "openexr",
+    b"#?": "hdr",
+    b"BM": "bmp",
+    b"RIFF": "webp",
 }
 FULL_SCALE = {"uint8": 255.0, "uint16": 65535.0, "half": 1.0, "float": 1.0}
 
@@ -133,7 +139,8 @@ def _info(spec: Any, image: Image, image_format: str) -> ImageInfo:
     width, height = spec.width, spec.height
     if width > LARGEST_EDGE or height > LARGEST_EDGE or width * height > LARGEST_AREA:
         raise ImageTooLargeError(
-            f"“{image.name}” says it is {width:,} × {height:,} texels; the limit is {LARGEST_EDGE:,} on an edge.", place=image.name,
+            f"“{image.name}” says it is {width:,} × {height:,} texels; the limit is {LARGEST_EDGE:,} on an edge.",
+            place=image.name,
             remedy="Hand in a smaller image.",
         )
     depth = str(spec.format)

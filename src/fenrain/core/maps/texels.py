@@ -94,7 +94,7 @@ class Texels:
             return unpacked_normals(texels, float(np.max(value.scale)))
         if value.scale == 1.0 and value.bias == 0.0:
             return texels
-        return texels * np.float32(value.scale) + np.float32(value.bias)
+        return texels * np.asarray(value.scale, np.float32) + np.asarray(value.bias, np.float32)
 
     def _sampled(self, value: Map, begin: int, end: int) -> np.ndarray:
         info = self._open[value.image][1] if value.image in self._open else inspect(value.image)

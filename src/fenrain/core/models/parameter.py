@@ -86,15 +86,31 @@ class Parameter:
 
 
 def number(
-    name: str, *, default: float, group: str, says: str, low: float = 0.0, high: float = math.inf,
-    usual: tuple[float, float] | None = None, unit: str = "", under: str = "", extra: bool = False,
+    name: str,
+    *,
+    default: float,
+    group: str,
+    says: str,
+    low: float = 0.0,
+    high: float = math.inf,
+    usual: tuple[float, float] | None = None,
+    unit: str = "",
+    under: str = "",
+    extra: bool = False,
 ) -> Parameter:
     return Parameter(name, "number", float(default), group, says, low, high, usual, unit, under=under, extra=extra)
 
 
 def colour(
-    name: str, *, default: float | tuple[float, float, float], group: str, says: str, low: float = 0.0, high: float = math.inf,
-    usual: tuple[float, float] | None = None, under: str = "",
+    name: str,
+    *,
+    default: float | tuple[float, float, float],
+    group: str,
+    says: str,
+    low: float = 0.0,
+    high: float = math.inf,
+    usual: tuple[float, float] | None = None,
+    under: str = "",
 ) -> Parameter:
     value = default if isinstance(default, tuple) else (float(default),) * 3
     return Parameter(name, "colour", value, group, says, low, high, usual, under=under)

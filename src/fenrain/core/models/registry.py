@@ -42,7 +42,8 @@ class Model:
         """Raises ParameterError where the model has no such parameter."""
         if name not in self.by_name:
             raise ParameterError(
-                f"The model {self.id} has no parameter “{name}”.", place=name,
+                f"The model {self.id} has no parameter “{name}”.",
+                place=name,
                 remedy=f"It has: {', '.join(self.by_name)}.",
             )
         return self.by_name[name]
@@ -58,7 +59,7 @@ def as_operand(parameter: Parameter, value: Any) -> Any:
     look can leave out what is not there (see `arrays.is_absent`)."""
     if parameter.kind in ("flag", "choice") or not isinstance(value, (int, float, tuple, list)):
         return value
-    if parameter.channels == 3:
+    if parameter.channels == 3 or isinstance(value, (tuple, list)):
         return np.asarray(value, dtype=float).reshape(3, 1)
     return float(value) if value in (0, 1) else np.asarray(float(value))
 
@@ -79,9 +80,7 @@ def models() -> Mapping[str, Model]:
 def model_of(model_id: str) -> Model:
     """Raises UnknownModelError."""
     if model_id not in models():
-        raise UnknownModelError(
-            f"There is no shading model “{model_id}”.", place=model_id, remedy=f"Known: {', '.join(models())}."
-        )
+        raise UnknownModelError(f"There is no shading model “{model_id}”.", place=model_id, remedy=f"Known: {', '.join(models())}.")
     return models()[model_id]
 
 

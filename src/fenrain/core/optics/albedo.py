@@ -38,9 +38,7 @@ def schlick_albedo(cosine: Array, alpha: Array, f0: Array, f90: Array) -> Array:
 
 def schlick_average_albedo(alpha: Array, f0: Array, f90: Array) -> Array:
     """2 ∫ E cos θ d cos θ of `schlick_albedo`."""
-    first0, first90, second00, second01, second11 = (
-        lookup(_tables()[f"average_{name}"], raw_sqrt(alpha)) for name in SCHLICK_MOMENTS
-    )
+    first0, first90, second00, second01, second11 = (lookup(_tables()[f"average_{name}"], raw_sqrt(alpha)) for name in SCHLICK_MOMENTS)
     return f0 * first0 + f90 * first90 + f0 * f0 * second00 + f0 * f90 * second01 + f90 * f90 * second11
 
 
@@ -136,4 +134,4 @@ def _cosine_average(table: np.ndarray) -> np.ndarray:
 
 
 if __name__ == "__main__":
-    np.savez_compressed(TABLE_FILE, **{name: table.astype(np.float32) for name, table in tabulate().items()})
+    np.savez_compressed(TABLE_FILE, allow_pickle=False, **{name: table.astype(np.float32) for name, table in tabulate().items()})

@@ -22,7 +22,7 @@ def left_below(f0: np.ndarray, alpha: np.ndarray) -> np.ndarray:
     return 1.0 - dielectric_average_albedo(alpha, ior_from_f0(f0))
 
 
-def left_below_schlick(f0: np.ndarray, alpha: np.ndarray, f90: np.ndarray | float = 1.0) -> np.ndarray:
+def left_below_schlick(f0: np.ndarray | float, alpha: np.ndarray, f90: np.ndarray | float = 1.0) -> np.ndarray:
     """The same for a Schlick reflection, as in glTF."""
     return 1.0 - schlick_average_albedo(alpha, f0, f90)
 

@@ -10,7 +10,21 @@ References
 from __future__ import annotations
 
 from fenrain.core.optics.arrays import (
-    PI, Array, clip, cos, dot, exp, lerp, maximum, normalise, raw_sqrt, select, sin, sqrt, square, vector,
+    PI,
+    Array,
+    clip,
+    cos,
+    dot,
+    exp,
+    lerp,
+    maximum,
+    normalise,
+    raw_sqrt,
+    select,
+    sin,
+    sqrt,
+    square,
+    vector,
 )
 
 SMALLEST_ALPHA = 2.5e-4
@@ -32,7 +46,7 @@ def widths_gltf(roughness: Array, strength: Array) -> tuple[Array, Array]:
 def roughness_from_widths_openpbr(along: Array, across: Array) -> tuple[Array, Array]:
     """The (roughness, anisotropy) of OpenPBR with these widths; along ≥ across > 0."""
     ratio = clip(across / maximum(along, 1e-12), 0.0, 1.0)
-    return sqrt(along * raw_sqrt(0.5 * (1.0 + square(ratio)))) , 1.0 - ratio
+    return sqrt(along * raw_sqrt(0.5 * (1.0 + square(ratio)))), 1.0 - ratio
 
 
 def roughness_from_widths_gltf(along: Array, across: Array) -> tuple[Array, Array]:

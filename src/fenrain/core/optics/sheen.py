@@ -9,7 +9,18 @@ References
 from __future__ import annotations
 
 from fenrain.core.optics.arrays import (
-    PI, Array, clip, exp, maximum, normalise, power, raw_sqrt, select, sqrt, square, vector,
+    PI,
+    Array,
+    clip,
+    exp,
+    maximum,
+    normalise,
+    power,
+    raw_sqrt,
+    select,
+    sqrt,
+    square,
+    vector,
 )
 from fenrain.core.optics.microfacet import sample_cosine
 

@@ -19,4 +19,4 @@ def paint(directions: np.ndarray) -> np.ndarray:
     return base + (430.0 * disc + glow)[..., None] * np.array([1.0, 0.82, 0.6])
 
 
-RIG = Rig("low_sun", "Low sun", "sharp highlights, grazing reflections and relief", paint)
+RIG = Rig("low_sun", "Low sun", "sharp highlights, grazing reflections and relief", paint, 2)

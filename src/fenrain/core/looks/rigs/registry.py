@@ -18,12 +18,13 @@ SKY_HEIGHT, SKY_WIDTH = 256, 512
 @dataclass(frozen=True)
 class Rig:
     """id, title, what it shows; paint: from unit directions (h, w, 3), y up, to radiance (h, w, 3). A white surface turned to the
-    light has a radiance of about 1."""
+    light has a radiance of about 1. order: place in lists."""
 
     id: str
     title: str
     says: str
     paint: Callable[[np.ndarray], np.ndarray]
+    order: int
 
     def sky(self) -> np.ndarray:
         """The environment as a latitude-longitude picture, (256, 512, 3) float32."""
@@ -40,7 +41,7 @@ def rigs() -> dict[str, Rig]:
         module = importlib.import_module(f"{package.__name__}.{entry.name}")
         if hasattr(module, "RIG"):
             found.append(module.RIG)
-    return {rig.id: rig for rig in sorted(found, key=lambda rig: rig.id, reverse=True)}
+    return {rig.id: rig for rig in sorted(found, key=lambda rig: rig.order)}
 
 
 def rig_of(rig_id: str) -> Rig:

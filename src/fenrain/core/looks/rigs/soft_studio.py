@@ -26,4 +26,4 @@ def paint(directions: np.ndarray) -> np.ndarray:
     return (key + fill + strip + top + room)[..., None] * np.array([1.0, 1.0, 1.0])
 
 
-RIG = Rig("soft_studio", "Soft studio", "body colour and the shape of highlights", paint)
+RIG = Rig("soft_studio", "Soft studio", "body colour and the shape of highlights", paint, 1)

@@ -14,7 +14,8 @@ from fenrain.core.geometry import Mesh
 
 @dataclass(frozen=True)
 class Stand:
-    """id, title, what it shows; mesh: about 2 units tall around the origin; floor: height of the ground; camera: origin and target."""
+    """id, title, what it shows; mesh: about 2 units tall around the origin; floor: height of the ground; camera: origin and target;
+    order: place in lists."""
 
     id: str
     title: str
@@ -22,6 +23,7 @@ class Stand:
     mesh: Callable[[], Mesh]
     floor: float
     camera: tuple[tuple[float, float, float], tuple[float, float, float]]
+    order: int
     field_of_view: float = 26.0
 
 
@@ -35,7 +37,7 @@ def stands() -> dict[str, Stand]:
         module = importlib.import_module(f"{package.__name__}.{entry.name}")
         if hasattr(module, "STAND"):
             found.append(module.STAND)
-    return {stand.id: stand for stand in sorted(found, key=lambda stand: stand.id, reverse=True)}
+    return {stand.id: stand for stand in sorted(found, key=lambda stand: stand.order)}
 
 
 def stand_of(stand_id: str) -> Stand:

@@ -23,24 +23,48 @@ def is_fuzzy(case: Case) -> bool:
     return not case.is_at("fuzz_weight", 0.0)
 
 
-@RULES.rule("diffuse", fidelity=APPROXIMATED,
-            text="{base_color} × {base_weight} where it is no metal ({base_metalness}), times what the reflection lets through",
-            source=f"OpenPBR 1.1: the body is scaled by 1 − E of the reflection; {MTL}: Kd")
+@RULES.rule(
+    "diffuse",
+    fidelity=APPROXIMATED,
+    text="{base_color} × {base_weight} where it is no metal ({base_metalness}), times what the reflection lets through",
+    source=f"OpenPBR 1.1: the body is scaled by 1 − E of the reflection; {MTL}: Kd",
+)
 def diffuse(
-    base_color, base_weight, base_metalness, specular_weight, specular_ior, specular_roughness, coat_weight, coat_color, coat_ior,
-    coat_darkening, coat_roughness,
+    base_color,
+    base_weight,
+    base_metalness,
+    specular_weight,
+    specular_ior,
+    specular_roughness,
+    coat_weight,
+    coat_color,
+    coat_ior,
+    coat_darkening,
+    coat_roughness,
 ):
     under = SimpleNamespace(**locals())
     below = left_below(f0_from_ior(ior_below_coat(under)), np.square(roughness_below_coat(under)))
     return (1.0 - base_metalness) * base_color * base_weight * seen_through_coat(under) * below
 
 
-@RULES.rule("specular", "exponent", fidelity=APPROXIMATED,
-            text="the highlight whose width and height are nearest to {specular_roughness} and the F0 of {specular_ior}, {specular_color}, "
-                 "or of the metal {base_color}",
-            source=f"{MTL}: Ks (H·H_j)^Ns; Walter et al. 2007; width and strength fitted to GGX")
+@RULES.rule(
+    "specular",
+    "exponent",
+    fidelity=APPROXIMATED,
+    text="the highlight whose width and height are nearest to {specular_roughness} and the F0 of {specular_ior}, {specular_color}, "
+    "or of the metal {base_color}",
+    source=f"{MTL}: Ks (H·H_j)^Ns; Walter et al. 2007; width and strength fitted to GGX",
+)
 def highlight(
-    base_color, base_weight, base_metalness, specular_weight, specular_color, specular_ior, specular_roughness, coat_weight, coat_ior,
+    base_color,
+    base_weight,
+    base_metalness,
+    specular_weight,
+    specular_color,
+    specular_ior,
+    specular_roughness,
+    coat_weight,
+    coat_ior,
     coat_roughness,
 ):
     under = SimpleNamespace(**locals())
@@ -51,8 +75,12 @@ def highlight(
     return np.clip(single_scattering_f0(f0, alpha) / strength, 0.0, 1.0), exponent
 
 
-@RULES.rule("emission", fidelity=EQUIVALENT, text=f"{{emission_color}} × {{emission_luminance}} ÷ {WHITE_LUMINANCE:g} cd/m²",
-            source=f"{MTL}: Ke, relative to display white (common practice)")
+@RULES.rule(
+    "emission",
+    fidelity=EQUIVALENT,
+    text=f"{{emission_color}} × {{emission_luminance}} ÷ {WHITE_LUMINANCE:g} cd/m²",
+    source=f"{MTL}: Ke, relative to display white (common practice)",
+)
 def glow(emission_color, emission_luminance):
     return emission_color * emission_luminance / WHITE_LUMINANCE
 
@@ -61,8 +89,14 @@ def is_clear(case: Case) -> bool:
     return not case.is_at("transmission_weight", 0.0)
 
 
-@RULES.rule("illum", "filter", fidelity=APPROXIMATED, text="refraction, tinted by {transmission_color} ({transmission_weight})",
-            source=f"{MTL}: illum 6, Tf", when=is_clear)
+@RULES.rule(
+    "illum",
+    "filter",
+    fidelity=APPROXIMATED,
+    text="refraction, tinted by {transmission_color} ({transmission_weight})",
+    source=f"{MTL}: illum 6, Tf",
+    when=is_clear,
+)
 def glass(transmission_weight, transmission_color):
     return 6, transmission_color
 

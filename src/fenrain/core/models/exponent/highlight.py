@@ -74,4 +74,4 @@ def fit() -> dict[str, np.ndarray]:
 
 
 if __name__ == "__main__":
-    np.savez_compressed(TABLE_FILE, **fit())
+    np.savez_compressed(TABLE_FILE, allow_pickle=False, **fit())

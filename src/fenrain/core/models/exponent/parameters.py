@@ -1,13 +1,30 @@
 """What an exponent material is made of: the statements of the MTL format, by plain names."""
 
 from fenrain.core.models.parameter import (
-    BODY, CUT_OUT, GLOW, REFLECTION, RELIEF, TRANSMISSION, choice, colour, normal, number,
+    BODY,
+    CUT_OUT,
+    GLOW,
+    REFLECTION,
+    RELIEF,
+    TRANSMISSION,
+    choice,
+    colour,
+    normal,
+    number,
 )
 
 ILLUM = (
-    (0, "colour, no shading"), (1, "diffuse"), (2, "diffuse and highlight"), (3, "and mirrored surroundings"),
-    (4, "glass"), (5, "mirror with Fresnel"), (6, "refraction"), (7, "refraction with Fresnel"),
-    (8, "mirrored image, not traced"), (9, "glass, not traced"), (10, "shadow on what is not seen"),
+    (0, "colour, no shading"),
+    (1, "diffuse"),
+    (2, "diffuse and highlight"),
+    (3, "and mirrored surroundings"),
+    (4, "glass"),
+    (5, "mirror with Fresnel"),
+    (6, "refraction"),
+    (7, "refraction with Fresnel"),
+    (8, "mirrored image, not traced"),
+    (9, "glass, not traced"),
+    (10, "shadow on what is not seen"),
 )
 
 PARAMETERS = (
@@ -15,8 +32,13 @@ PARAMETERS = (
     colour("diffuse", default=0.8, usual=(0.02, 0.9), group=BODY, says="colour of the body (Kd)"),
     colour("specular", default=0.0, usual=(0.0, 1.0), group=REFLECTION, says="colour of the highlight (Ks)"),
     number("exponent", default=10.0, high=100000.0, usual=(0.0, 1000.0), group=REFLECTION, says="narrowness of the highlight (Ns)"),
-    choice("highlight", default=0, options=((0, "halfway"), (1, "mirror direction")), group=REFLECTION,
-           says="the direction that the exponent is taken about"),
+    choice(
+        "highlight",
+        default=0,
+        options=((0, "halfway"), (1, "mirror direction")),
+        group=REFLECTION,
+        says="the direction that the exponent is taken about",
+    ),
     choice("illum", default=2, options=ILLUM, group=REFLECTION, says="which terms are used (illum)"),
     number("ior", default=1.0, usual=(1.0, 3.0), group=TRANSMISSION, says="index of refraction (Ni)"),
     colour("filter", default=1.0, group=TRANSMISSION, says="what passes through (Tf)"),

@@ -47,8 +47,13 @@ def _lobe(specular, exponent, highlight):
     return alpha, compensated_f0(np.clip(specular * strength, 0.0, HIGHEST_F0), alpha)
 
 
-@RULES.rule("specular_roughness", fidelity=APPROXIMATED, text="√ of the GGX width nearest to {exponent} ({highlight})",
-            source=HIGHLIGHT_SOURCE, when=has_highlight)
+@RULES.rule(
+    "specular_roughness",
+    fidelity=APPROXIMATED,
+    text="√ of the GGX width nearest to {exponent} ({highlight})",
+    source=HIGHLIGHT_SOURCE,
+    when=has_highlight,
+)
 def roughness(exponent, highlight):
     alpha, _ = _lobe(np.ones(3), exponent, highlight)
     return np.sqrt(np.minimum(alpha, 1.0))
@@ -57,14 +62,21 @@ def roughness(exponent, highlight):
 def _reflection_caveat(diffuse, specular, exponent, highlight) -> tuple[Fidelity, str] | None:
     _, strength = ggx_of_exponent(exponent)
     if (specular * strength).max() > 1:
-        return APPROXIMATED, f"The highlight reflects {float((specular * strength).max()):.3g} times what it receives; it is cut to all of it."
+        return (
+            APPROXIMATED,
+            f"The highlight reflects {float((specular * strength).max()):.3g} times what it receives; it is cut to all of it.",
+        )
     return None
 
 
 @RULES.rule(
-    "specular_ior", "specular_color", fidelity=APPROXIMATED,
+    "specular_ior",
+    "specular_color",
+    fidelity=APPROXIMATED,
     text="index whose F0 gives the highlight of {specular} at {exponent} ({highlight}) its height; the rest as tint",
-    source=HIGHLIGHT_SOURCE, when=has_highlight, caveat=_reflection_caveat,
+    source=HIGHLIGHT_SOURCE,
+    when=has_highlight,
+    caveat=_reflection_caveat,
 )
 def reflection(diffuse, specular, exponent, highlight):
     _, f0 = _lobe(specular, exponent, highlight)
@@ -87,10 +99,14 @@ def _body_caveat(diffuse, specular, exponent, highlight) -> tuple[Fidelity, str]
 
 
 @RULES.rule(
-    "base_metalness", "base_color", fidelity=APPROXIMATED,
+    "base_metalness",
+    "base_color",
+    fidelity=APPROXIMATED,
     text="metal where the highlight of {specular} at {exponent} ({highlight}) stands over no diffuse; else {diffuse}, divided by what "
-         "the reflection lets through",
-    source=f"{MTL}: Kd (N·L); OpenPBR 1.1: the body is scaled by 1 − E of the reflection", when=has_highlight, caveat=_body_caveat,
+    "the reflection lets through",
+    source=f"{MTL}: Kd (N·L); OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
+    when=has_highlight,
+    caveat=_body_caveat,
 )
 def body(diffuse, specular, exponent, highlight):
     metal, base = _metal_and_base(diffuse, specular, exponent, highlight)
@@ -109,8 +125,9 @@ def diffuse_alone(diffuse):
     return np.clip(diffuse, 0.0, 1.0)
 
 
-RULES.drop("ambient", why="ambient stands for even light from everywhere, which the lighting itself gives in the target.",
-           nearest="left out")
+RULES.drop(
+    "ambient", why="ambient stands for even light from everywhere, which the lighting itself gives in the target.", nearest="left out"
+)
 RULES.drop("decal", why="a decal chooses between two pictures by a mask; it has to be baked into the diffuse map.", nearest="left out")
 RULES.drop("reflection_image", why="a painted reflection does not follow the light of the target.", nearest="left out")
 RULES.drop("displacement", why="OpenPBR does not move the surface; the scene does.", nearest="left out")
@@ -118,9 +135,17 @@ RULES.drop("displacement", why="OpenPBR does not move the surface; the scene doe
 
 # Mirror and glass
 
-@RULES.rule("coat_weight", "coat_ior", "coat_roughness", "coat_darkening", fidelity=APPROXIMATED,
-            text="a clear sharp coat with the F0 of {specular} for the mirrored surroundings ({illum})",
-            source=f"{MTL}: illum 3 to 7", when=mirrors)
+
+@RULES.rule(
+    "coat_weight",
+    "coat_ior",
+    "coat_roughness",
+    "coat_darkening",
+    fidelity=APPROXIMATED,
+    text="a clear sharp coat with the F0 of {specular} for the mirrored surroundings ({illum})",
+    source=f"{MTL}: illum 3 to 7",
+    when=mirrors,
+)
 def mirror(specular, illum):
     return 1.0, ior_from_f0(np.clip(specular.max(axis=-1, keepdims=True), 0.0, HIGHEST_F0)), 0.0, 0.0
 
@@ -129,8 +154,14 @@ def is_glass(case: Case) -> bool:
     return any(case.is_at("illum", mode) for mode in GLASS)
 
 
-@RULES.rule("transmission_weight", "transmission_color", fidelity=APPROXIMATED, text="clear, tinted by {filter} ({illum})",
-            source=f"{MTL}: illum 4, 6, 7, 9; Tf", when=is_glass)
+@RULES.rule(
+    "transmission_weight",
+    "transmission_color",
+    fidelity=APPROXIMATED,
+    text="clear, tinted by {filter} ({illum})",
+    source=f"{MTL}: illum 4, 6, 7, 9; Tf",
+    when=is_glass,
+)
 def glass(filter, illum):
     return 1.0, np.clip(filter, 0.0, 1.0)
 
@@ -140,19 +171,33 @@ RULES.drop("ior", why="the highlight already gives the index of the reflection."
 
 # Glow and cut-out
 
+
 def shines(case: Case) -> bool:
     return is_shaded(case) and case.says("emission")
 
 
-@RULES.rule("emission_color", "emission_luminance", fidelity=EQUIVALENT, text=f"{{emission}}, white at {WHITE_LUMINANCE:g} cd/m²",
-            source=f"{MTL}: Ke, relative to display white (common practice)", when=shines)
+@RULES.rule(
+    "emission_color",
+    "emission_luminance",
+    fidelity=EQUIVALENT,
+    text=f"{{emission}}, white at {WHITE_LUMINANCE:g} cd/m²",
+    source=f"{MTL}: Ke, relative to display white (common practice)",
+    when=shines,
+)
 def glow(emission):
     return emission, WHITE_LUMINANCE
 
 
-@RULES.rule("emission_color", "emission_luminance", "base_color", "specular_weight", fidelity=EQUIVALENT,
-            text=f"{{diffuse}} + {{emission}} as light of its own, white at {WHITE_LUMINANCE:g} cd/m² ({{illum}})",
-            source=f"{MTL}: illum 0, colour Kd whatever the light", when=is_unshaded)
+@RULES.rule(
+    "emission_color",
+    "emission_luminance",
+    "base_color",
+    "specular_weight",
+    fidelity=EQUIVALENT,
+    text=f"{{diffuse}} + {{emission}} as light of its own, white at {WHITE_LUMINANCE:g} cd/m² ({{illum}})",
+    source=f"{MTL}: illum 0, colour Kd whatever the light",
+    when=is_unshaded,
+)
 def own_light(diffuse, emission, illum):
     return diffuse + emission, WHITE_LUMINANCE, np.zeros(3), 0.0
 
@@ -161,6 +206,7 @@ RULES.copy("geometry_opacity", "dissolve", source=f"{MTL}: d")
 
 
 # Relief
+
 
 def has_normal_alone(case: Case) -> bool:
     return case.has_map("normal") and not case.has_map("bump")
@@ -177,7 +223,13 @@ RELIEF_DEPTH = 1.0 / 128.0
 """Height of a white texel at strength 1, as a share of the tile's width. The format gives no unit; the look uses the same."""
 
 
-@RULES.rule("geometry_normal", fidelity=APPROXIMATED, text="slopes of {bump}, bright is high, over {normal}",
-            source="Scharr derivatives; blended by reoriented normal mapping (Barré-Brisebois & Hill 2012)", when=has_bump, whole=True)
+@RULES.rule(
+    "geometry_normal",
+    fidelity=APPROXIMATED,
+    text="slopes of {bump}, bright is high, over {normal}",
+    source="Scharr derivatives; blended by reoriented normal mapping (Barré-Brisebois & Hill 2012)",
+    when=has_bump,
+    whole=True,
+)
 def relief(bump, normal):
     return blend_normals(normal, normals_from_height(bump * (RELIEF_DEPTH * bump.shape[1])))

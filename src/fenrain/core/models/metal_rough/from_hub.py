@@ -27,6 +27,7 @@ BODY_SOURCE = "glTF 2.0 §B.3.5 and OpenPBR 1.1: base colour below a dielectric 
 
 # Body and metal: copied where the target can say the reflection, solved for where it cannot.
 
+
 def is_coated(case: Case) -> bool:
     return not case.is_at("coat_weight", 0.0)
 
@@ -34,8 +35,10 @@ def is_coated(case: Case) -> bool:
 def reflects_plainly(case: Case) -> bool:
     """The reflection that core glTF has anyway: index 1.5, full strength, untinted, and no coat above it."""
     return (
-        case.is_at("specular_ior", 1.5) and case.is_at("specular_weight", 1.0)
-        and case.is_at("specular_color", (1.0, 1.0, 1.0)) and not is_coated(case)
+        case.is_at("specular_ior", 1.5)
+        and case.is_at("specular_weight", 1.0)
+        and case.is_at("specular_color", (1.0, 1.0, 1.0))
+        and not is_coated(case)
     )
 
 
@@ -59,21 +62,39 @@ RULES.copy("metallic", "base_metalness", source="glTF 2.0 §B.3.5", when=keeps_m
 RULES.copy("base_color", "base_color", source=BODY_SOURCE, fidelity=EQUIVALENT, when=keeps_base)
 
 
-@RULES.rule("base_color", fidelity=EQUIVALENT, text="{base_color} × {base_weight}, times what {coat_weight} of coat lets through",
-            source=BODY_SOURCE, when=scales_base)
+@RULES.rule(
+    "base_color",
+    fidelity=EQUIVALENT,
+    text="{base_color} × {base_weight}, times what {coat_weight} of coat lets through",
+    source=BODY_SOURCE,
+    when=scales_base,
+)
 def base(base_color, base_weight, base_metalness, specular_weight, coat_weight, coat_color, coat_ior, coat_darkening):
     return np.clip(base_color * base_weight * seen_through_coat(SimpleNamespace(**locals())), 0.0, 1.0)
 
 
 @RULES.rule(
-    "metallic", "base_color", fidelity=APPROXIMATED,
+    "metallic",
+    "base_color",
+    fidelity=APPROXIMATED,
     text="the metallic and base colour whose body and F0 are nearest to those of {base_color}, {base_metalness}, {specular_ior}, "
-         "{specular_weight}, {specular_color}, because core glTF reflects 4 % from every dielectric",
-    source="KHR_materials_pbrSpecularGlossiness, Converting between workflows", when=folds_reflection,
+    "{specular_weight}, {specular_color}, because core glTF reflects 4 % from every dielectric",
+    source="KHR_materials_pbrSpecularGlossiness, Converting between workflows",
+    when=folds_reflection,
 )
 def folded(
-    base_color, base_weight, base_metalness, specular_weight, specular_color, specular_ior, specular_roughness,
-    coat_weight, coat_color, coat_ior, coat_darkening, coat_roughness,
+    base_color,
+    base_weight,
+    base_metalness,
+    specular_weight,
+    specular_color,
+    specular_ior,
+    specular_roughness,
+    coat_weight,
+    coat_color,
+    coat_ior,
+    coat_darkening,
+    coat_roughness,
 ):
     under = SimpleNamespace(**locals())
     alpha, f0 = np.square(roughness_below_coat(under)), f0_from_ior(ior_below_coat(under))
@@ -117,26 +138,41 @@ def _tint_caveat(**values) -> tuple[Fidelity, str] | None:
 
 
 @RULES.rule(
-    "ior", "specular", "specular_color", fidelity=EQUIVALENT,
+    "ior",
+    "specular",
+    "specular_color",
+    fidelity=EQUIVALENT,
     text="index with the F0 of {specular_ior} at {specular_weight} below {coat_weight} of coat, and {specular_color}; "
-         "strength 1, fading with an F0 below 2 %",
-    source="KHR_materials_ior, KHR_materials_specular; OpenPBR 1.1: specular_weight scales F0", when=says_reflection, caveat=_tint_caveat,
+    "strength 1, fading with an F0 below 2 %",
+    source="KHR_materials_ior, KHR_materials_specular; OpenPBR 1.1: specular_weight scales F0",
+    when=says_reflection,
+    caveat=_tint_caveat,
 )
 def reflection(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
     f0, strength = _fading(f0_from_ior(ior_below_coat(SimpleNamespace(**locals()))))
     return ior_from_f0(f0), strength, specular_color
 
 
-@RULES.judge("ior", "specular_ior", fidelity=EQUIVALENT, text="0, which stands for an F0 of 1, so that the tint is the whole F0",
-             source="KHR_materials_ior: 0 is F0 = 1; an index cannot be a map", when=says_reflection_by_map)
+@RULES.judge(
+    "ior",
+    "specular_ior",
+    fidelity=EQUIVALENT,
+    text="0, which stands for an F0 of 1, so that the tint is the whole F0",
+    source="KHR_materials_ior: 0 is F0 = 1; an index cannot be a map",
+    when=says_reflection_by_map,
+)
 def whole_reflection(specular_ior: Value) -> float:
     return 0.0
 
 
 @RULES.rule(
-    "specular", "specular_color", fidelity=EQUIVALENT,
+    "specular",
+    "specular_color",
+    fidelity=EQUIVALENT,
     text="{specular_color} × F0 of {specular_ior} at {specular_weight} below {coat_weight} of coat; strength fading with an F0 below 2 %",
-    source="KHR_materials_specular: F0 = specularColor · specular where F0(ior) = 1", when=says_reflection_by_map, caveat=_tint_caveat,
+    source="KHR_materials_specular: F0 = specularColor · specular where F0(ior) = 1",
+    when=says_reflection_by_map,
+    caveat=_tint_caveat,
 )
 def reflection_by_map(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
     f0, strength = _fading(f0_from_ior(ior_below_coat(SimpleNamespace(**locals()))))
@@ -144,9 +180,13 @@ def reflection_by_map(specular_ior, specular_weight, specular_color, coat_weight
 
 
 @RULES.rule(
-    "specular", "specular_color", fidelity=EQUIVALENT,
+    "specular",
+    "specular_color",
+    fidelity=EQUIVALENT,
     text="{specular_color} × F0 of {specular_ior} at {specular_weight} ÷ 0.04, because the index stays 1.5",
-    source="KHR_materials_specular: F0 = min(0.04 · specularColor, 1) · specular", when=says_tint_alone, caveat=_tint_caveat,
+    source="KHR_materials_specular: F0 = min(0.04 · specularColor, 1) · specular",
+    when=says_tint_alone,
+    caveat=_tint_caveat,
 )
 def tint_alone(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
     f0, strength = _fading(f0_from_ior(ior_below_coat(SimpleNamespace(**locals()))))
@@ -172,9 +212,14 @@ def averages_roughness(case: Case) -> bool:
 RULES.copy("roughness", "specular_roughness", source="glTF 2.0 §B.3.1 and OpenPBR 1.1: α = r²", when=keeps_roughness)
 
 
-@RULES.rule("roughness", "anisotropy_strength", fidelity=EXACT,
-            text="the pair with the widths of {specular_roughness}, {specular_roughness_anisotropy} below {coat_roughness} of coat",
-            source="OpenPBR 1.1; KHR_materials_anisotropy: (mix(r², 1, s²), r²)", when=stretches_here)
+@RULES.rule(
+    "roughness",
+    "anisotropy_strength",
+    fidelity=EXACT,
+    text="the pair with the widths of {specular_roughness}, {specular_roughness_anisotropy} below {coat_roughness} of coat",
+    source="OpenPBR 1.1; KHR_materials_anisotropy: (mix(r², 1, s²), r²)",
+    when=stretches_here,
+)
 def widths(specular_roughness, specular_roughness_anisotropy, coat_weight, coat_roughness):
     below = roughness_below_coat(SimpleNamespace(**locals()))
     return roughness_from_widths_gltf(*widths_openpbr(below, specular_roughness_anisotropy))
@@ -185,10 +230,14 @@ def _mean_caveat(**values) -> tuple[Fidelity, str] | None:
     return None if stretched else (EQUIVALENT, "The base as a rough coat spreads it.")
 
 
-@RULES.rule("roughness", fidelity=APPROXIMATED,
-            text="width between those along and across, of {specular_roughness}, {specular_roughness_anisotropy} below {coat_roughness} of coat",
-            source="OpenPBR 1.1: (2 rc⁴ + r⁴)^¼; the geometric mean keeps the height of the highlight", when=averages_roughness,
-            caveat=_mean_caveat)
+@RULES.rule(
+    "roughness",
+    fidelity=APPROXIMATED,
+    text="width between those along and across, of {specular_roughness}, {specular_roughness_anisotropy} below {coat_roughness} of coat",
+    source="OpenPBR 1.1: (2 rc⁴ + r⁴)^¼; the geometric mean keeps the height of the highlight",
+    when=averages_roughness,
+    caveat=_mean_caveat,
+)
 def mean_roughness(specular_roughness, specular_roughness_anisotropy, coat_weight, coat_roughness):
     along, across = widths_openpbr(roughness_below_coat(SimpleNamespace(**locals())), specular_roughness_anisotropy)
     return np.sqrt(np.sqrt(along * across))
@@ -199,6 +248,7 @@ RULES.drop("base_diffuse_roughness", why="glTF has a Lambert body only.", neares
 
 # Coat
 
+
 def keeps_coat(case: Case) -> bool:
     return is_coated(case) and case.allows(CLEARCOAT)
 
@@ -207,8 +257,13 @@ def loses_coat(case: Case) -> bool:
     return is_coated(case) and not case.allows(CLEARCOAT)
 
 
-@RULES.rule("clearcoat", fidelity=APPROXIMATED, text="{coat_weight} × F0 of {coat_ior} ÷ 0.04",
-            source="KHR_materials_clearcoat: a fixed index of 1.5", when=keeps_coat)
+@RULES.rule(
+    "clearcoat",
+    fidelity=APPROXIMATED,
+    text="{coat_weight} × F0 of {coat_ior} ÷ 0.04",
+    source="KHR_materials_clearcoat: a fixed index of 1.5",
+    when=keeps_coat,
+)
 def clearcoat(coat_weight, coat_ior):
     return np.clip(coat_weight * f0_from_ior(coat_ior) / f0_from_ior(CLEARCOAT_IOR), 0.0, 1.0)
 
@@ -220,6 +275,7 @@ RULES.drop("coat_roughness_anisotropy", why="glTF's coat is isotropic.", nearest
 
 
 # Fuzz
+
 
 def is_fuzzy(case: Case) -> bool:
     return not case.is_at("fuzz_weight", 0.0)
@@ -233,9 +289,14 @@ def loses_fuzz(case: Case) -> bool:
     return is_fuzzy(case) and not case.allows(SHEEN)
 
 
-@RULES.rule("sheen_color", "sheen_roughness", fidelity=APPROXIMATED,
-            text="{fuzz_color} × {fuzz_weight}, scaled to give back as much on average at {fuzz_roughness}",
-            source="OpenPBR 1.1 (Zeltner et al. 2022); KHR_materials_sheen (Estevez & Kulla 2017)", when=keeps_fuzz)
+@RULES.rule(
+    "sheen_color",
+    "sheen_roughness",
+    fidelity=APPROXIMATED,
+    text="{fuzz_color} × {fuzz_weight}, scaled to give back as much on average at {fuzz_roughness}",
+    source="OpenPBR 1.1 (Zeltner et al. 2022); KHR_materials_sheen (Estevez & Kulla 2017)",
+    when=keeps_fuzz,
+)
 def sheen(fuzz_weight, fuzz_color, fuzz_roughness):
     nodes = [(c, 2.0 * c) for c in np.linspace(0.1, 1.0, 10)]
     given = sum(weight * zeltner_albedo(c, fuzz_roughness) for c, weight in nodes)
@@ -262,6 +323,7 @@ def film(thin_film_thickness):
 
 # Glow
 
+
 def shines(case: Case) -> bool:
     return case.says("emission_color") and not case.is_at("emission_luminance", 0.0)
 
@@ -283,20 +345,33 @@ def _dim_caveat(emission_color, emission_luminance) -> tuple[Fidelity, str] | No
     return (APPROXIMATED, f"Core glTF stops at 1 cd/m²; {wanted:.4g} is cut.") if wanted > 1 else None
 
 
-@RULES.rule("emissive", fidelity=EXACT, text="{emission_color} × {emission_luminance}, at most 1", source="glTF 2.0 §3.9.3",
-            when=shines_in_core, caveat=_dim_caveat)
+@RULES.rule(
+    "emissive",
+    fidelity=EXACT,
+    text="{emission_color} × {emission_luminance}, at most 1",
+    source="glTF 2.0 §3.9.3",
+    when=shines_in_core,
+    caveat=_dim_caveat,
+)
 def dim_emission(emission_color, emission_luminance):
     return np.clip(emission_color * emission_luminance, 0.0, 1.0)
 
 
 # Cut-out and relief
 
+
 def has_openings(case: Case) -> bool:
     return case.says("geometry_opacity")
 
 
-@RULES.judge("alpha_mode", "geometry_opacity", fidelity=EXACT, text="opaque, cut-out or blended, as {geometry_opacity} asks",
-             source="glTF 2.0 §3.9.4", when=has_openings)
+@RULES.judge(
+    "alpha_mode",
+    "geometry_opacity",
+    fidelity=EXACT,
+    text="opaque, cut-out or blended, as {geometry_opacity} asks",
+    source="glTF 2.0 §3.9.4",
+    when=has_openings,
+)
 def alpha_mode(geometry_opacity: Value) -> int:
     opacity = geometry_opacity
     if opacity == Constant(1.0):

@@ -34,9 +34,7 @@ def look(p: Any) -> Look:
     sheen = Part(Sheen(p.sheen_color / maximum(strength, 1e-6), square(p.sheen_roughness)), FUZZ, strength)
     alpha = square(p.clearcoat_roughness)
     coat = Part(Microfacet(alpha, alpha, Dielectric(CLEARCOAT_IOR)), COAT, p.clearcoat)
-    return Look(
-        layered(coat, layered(sheen, base)), emission=shown_radiance(p.emissive, p.emissive_strength), opacity=opacity
-    )
+    return Look(layered(coat, layered(sheen, base)), emission=shown_radiance(p.emissive, p.emissive_strength), opacity=opacity)
 
 
 def dielectric_f0(p: Any) -> Array:

@@ -22,9 +22,16 @@ RULES.copy("base_color", "base_color", source="glTF 2.0 §B.3.5", fidelity=EQUIV
 RULES.copy("base_metalness", "metallic", source="glTF 2.0 §B.3.5", when=lit)
 
 
-@RULES.rule("emission_color", "emission_luminance", "base_color", "specular_weight", fidelity=EQUIVALENT,
-            text=f"{{base_color}} as light of its own, white at {WHITE_LUMINANCE:g} cd/m², over a black surface ({{unlit}})",
-            source="KHR_materials_unlit", when=unlit)
+@RULES.rule(
+    "emission_color",
+    "emission_luminance",
+    "base_color",
+    "specular_weight",
+    fidelity=EQUIVALENT,
+    text=f"{{base_color}} as light of its own, white at {WHITE_LUMINANCE:g} cd/m², over a black surface ({{unlit}})",
+    source="KHR_materials_unlit",
+    when=unlit,
+)
 def own_light(base_color, unlit):
     return base_color, WHITE_LUMINANCE, np.zeros(3), 0.0
 
@@ -40,15 +47,24 @@ def is_isotropic(case: Case) -> bool:
 RULES.copy("specular_roughness", "roughness", source="glTF 2.0 §B.3.1 and OpenPBR 1.1: α = r²", when=is_isotropic)
 
 
-@RULES.rule("specular_roughness", "specular_roughness_anisotropy", fidelity=EXACT,
-            text="the pair with the widths of {roughness}, {anisotropy_strength}",
-            source="KHR_materials_anisotropy: (mix(r², 1, s²), r²); OpenPBR 1.1", when=is_anisotropic)
+@RULES.rule(
+    "specular_roughness",
+    "specular_roughness_anisotropy",
+    fidelity=EXACT,
+    text="the pair with the widths of {roughness}, {anisotropy_strength}",
+    source="KHR_materials_anisotropy: (mix(r², 1, s²), r²); OpenPBR 1.1",
+    when=is_anisotropic,
+)
 def widths(roughness, anisotropy_strength):
     return roughness_from_widths_openpbr(*widths_gltf(roughness, anisotropy_strength))
 
 
-RULES.drop("anisotropy_rotation", why="OpenPBR turns the highlight by the tangent of the mesh, not by a value.",
-           nearest="the highlight follows the mesh's own tangent", when=is_anisotropic)
+RULES.drop(
+    "anisotropy_rotation",
+    why="OpenPBR turns the highlight by the tangent of the mesh, not by a value.",
+    nearest="the highlight follows the mesh's own tangent",
+    when=is_anisotropic,
+)
 
 
 def _tint_caveat(specular, specular_color, ior) -> tuple[Fidelity, str] | None:
@@ -63,9 +79,15 @@ def reflects_specially(case: Case) -> bool:
     return any(case.says(name) for name in ("specular", "specular_color", "ior"))
 
 
-@RULES.rule("specular_ior", "specular_color", fidelity=EQUIVALENT,
-            text="index whose F0 is the strongest channel of min(F0 of {ior} × {specular_color}, 1) × {specular}; the rest as tint",
-            source="KHR_materials_specular, KHR_materials_ior", when=reflects_specially, caveat=_tint_caveat)
+@RULES.rule(
+    "specular_ior",
+    "specular_color",
+    fidelity=EQUIVALENT,
+    text="index whose F0 is the strongest channel of min(F0 of {ior} × {specular_color}, 1) × {specular}; the rest as tint",
+    source="KHR_materials_specular, KHR_materials_ior",
+    when=reflects_specially,
+    caveat=_tint_caveat,
+)
 def reflection(specular, specular_color, ior):
     from_index = np.where(ior < 1e-6, 1.0, f0_from_ior(np.maximum(ior, 1e-6)))
     f0 = np.minimum(specular_color * from_index, 1.0) * specular
@@ -94,16 +116,26 @@ RULES.copy("coat_roughness", "clearcoat_roughness", source="KHR_materials_clearc
 RULES.copy("geometry_coat_normal", "clearcoat_normal", source="KHR_materials_clearcoat")
 
 
-@RULES.rule("coat_ior", "coat_darkening", fidelity=APPROXIMATED,
-            text="1.5 under {clearcoat}, without darkening; the base then lies under the coat instead of beside it",
-            source="KHR_materials_clearcoat: a fixed index of 1.5", when=is_coated)
+@RULES.rule(
+    "coat_ior",
+    "coat_darkening",
+    fidelity=APPROXIMATED,
+    text="1.5 under {clearcoat}, without darkening; the base then lies under the coat instead of beside it",
+    source="KHR_materials_clearcoat: a fixed index of 1.5",
+    when=is_coated,
+)
 def coat(clearcoat):
     return 1.5, 0.0
 
 
-@RULES.rule("fuzz_weight", "fuzz_color", "fuzz_roughness", fidelity=APPROXIMATED,
-            text="strength and tint of {sheen_color}, spread of {sheen_roughness}",
-            source="KHR_materials_sheen (Estevez & Kulla 2017); OpenPBR 1.1 (Zeltner et al. 2022)")
+@RULES.rule(
+    "fuzz_weight",
+    "fuzz_color",
+    "fuzz_roughness",
+    fidelity=APPROXIMATED,
+    text="strength and tint of {sheen_color}, spread of {sheen_roughness}",
+    source="KHR_materials_sheen (Estevez & Kulla 2017); OpenPBR 1.1 (Zeltner et al. 2022)",
+)
 def fuzz(sheen_color, sheen_roughness):
     strongest = sheen_color.max(axis=-1, keepdims=True)
     return strongest, np.where(strongest > 1e-6, sheen_color / np.maximum(strongest, 1e-6), 1.0), np.maximum(sheen_roughness, 0.01)
@@ -129,8 +161,13 @@ def is_blended(case: Case) -> bool:
     return case.is_at("alpha_mode", BLENDED)
 
 
-@RULES.rule("geometry_opacity", fidelity=EXACT, text="open where {alpha} is below {alpha_cutoff} ({alpha_mode})",
-            source="glTF 2.0 §3.9.4", when=is_cut_out)
+@RULES.rule(
+    "geometry_opacity",
+    fidelity=EXACT,
+    text="open where {alpha} is below {alpha_cutoff} ({alpha_mode})",
+    source="glTF 2.0 §3.9.4",
+    when=is_cut_out,
+)
 def cut_out(alpha, alpha_cutoff, alpha_mode):
     return np.where(alpha >= alpha_cutoff, 1.0, 0.0)
 

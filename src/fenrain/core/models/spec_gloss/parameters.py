@@ -10,8 +10,7 @@ PARAMETERS = (
     colour("emission", default=0.0, group=GLOW, says="colour of the surface's own light"),
     number("emission_strength", default=1.0, unit="cd/m²", group=GLOW, under="emission", says="luminance of white emission"),
     number("opacity", default=1.0, high=1.0, group=CUT_OUT, under="alpha_mode", says="0 lets everything behind show"),
-    choice("alpha_mode", default=0, options=((0, "opaque"), (1, "cut-out"), (2, "blended")), group=CUT_OUT,
-           says="how opacity is used"),
+    choice("alpha_mode", default=0, options=((0, "opaque"), (1, "cut-out"), (2, "blended")), group=CUT_OUT, says="how opacity is used"),
     number("alpha_cutoff", default=0.5, high=1.0, group=CUT_OUT, under="alpha_mode", says="opacity below which a cut-out is open"),
     normal("normal", says="tangent-space normal map"),
 )

@@ -24,9 +24,12 @@ def _reflection_caveat(diffuse, specular, glossiness) -> tuple[Fidelity, str] | 
 
 
 @RULES.rule(
-    "specular_ior", "specular_color", fidelity=EQUIVALENT,
+    "specular_ior",
+    "specular_color",
+    fidelity=EQUIVALENT,
     text="index whose F0 is the strongest channel of {specular}, less what energy compensation adds at {glossiness}; the rest as tint",
-    source="Fresnel at normal incidence: F0 = ((n − 1)/(n + 1))²", caveat=_reflection_caveat,
+    source="Fresnel at normal incidence: F0 = ((n − 1)/(n + 1))²",
+    caveat=_reflection_caveat,
 )
 def reflection(diffuse, specular, glossiness):
     strongest = specular.max(axis=-1, keepdims=True)
@@ -44,10 +47,13 @@ def _body_caveat(diffuse, specular, glossiness) -> tuple[Fidelity, str] | None:
 
 
 @RULES.rule(
-    "base_metalness", "base_color", fidelity=APPROXIMATED,
+    "base_metalness",
+    "base_color",
+    fidelity=APPROXIMATED,
     text="metal where {specular} stands over no diffuse: then its specular colour; else {diffuse} × (1 − strongest specular), "
-         "divided by what the reflection lets through at {glossiness}",
-    source=f"{KHR}: diffuse × (1 − max specular); OpenPBR 1.1: the body is scaled by 1 − E of the reflection", caveat=_body_caveat,
+    "divided by what the reflection lets through at {glossiness}",
+    source=f"{KHR}: diffuse × (1 − max specular); OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
+    caveat=_body_caveat,
 )
 def body(diffuse, specular, glossiness):
     metal, base = _metal_and_base(diffuse, specular, glossiness)
@@ -70,8 +76,13 @@ def is_blended(case: Case) -> bool:
     return case.is_at("alpha_mode", BLENDED)
 
 
-@RULES.rule("geometry_opacity", fidelity=EXACT, text="open where {opacity} is below {alpha_cutoff} ({alpha_mode})",
-            source="glTF 2.0 §3.9.4", when=is_cut_out)
+@RULES.rule(
+    "geometry_opacity",
+    fidelity=EXACT,
+    text="open where {opacity} is below {alpha_cutoff} ({alpha_mode})",
+    source="glTF 2.0 §3.9.4",
+    when=is_cut_out,
+)
 def cut_out(opacity, alpha_cutoff, alpha_mode):
     return np.where(opacity >= alpha_cutoff, 1.0, 0.0)
 

@@ -17,6 +17,7 @@ def upgrade() -> None:
     sa.Column('converted', sa.String(length=64), nullable=False),
     sa.Column('rig', sa.String(length=40), nullable=False),
     sa.Column('stand', sa.String(length=40), nullable=False),
+    sa.Column('turn', sa.Float(), nullable=False),
     sa.Column('size', sa.Integer(), nullable=False),
     sa.Column('numbers', sa.JSON(), nullable=False),
     sa.Column('pictures', sa.JSON(), nullable=False),

@@ -1,0 +1,63 @@
+# Two commands do all set-up on a fresh Debian machine: `make demo` and `make test`.
+PYTHON ?= python3.11
+VENV := .venv
+BIN := $(VENV)/bin
+APT := mariadb-server chromium libllvm19
+SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
+
+.PHONY: setup demo stop test check bench client lock
+
+setup: $(VENV)/.apt $(VENV)/.python web/node_modules/.package-lock.json web/dist/index.html
+
+demo: setup
+	@exec $(BIN)/fenrain demo
+
+stop:
+	@test -x $(BIN)/fenrain && $(BIN)/fenrain stop || echo "Nothing is set up here."
+
+test: setup check
+	$(BIN)/pytest -q
+
+# What must hold before a commit: style, types, the layers, the client in step with the server.
+check: setup
+	$(BIN)/ruff check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports --no-cache
+	$(BIN)/python -m fenrain.api.openapi --check
+	cd web && npm run --silent lint
+
+bench: setup
+	$(BIN)/python -m bench
+
+client: setup
+	$(BIN)/python -m fenrain.api.openapi
+
+# The lock holds hashes of every wheel and no address.
+lock: $(VENV)/.python
+	$(BIN)/pip install --quiet pip-tools
+	$(BIN)/pip-compile --quiet --generate-hashes --strip-extras --allow-unsafe --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --no-header --extra dev -o requirements.lock pyproject.toml
+
+$(VENV)/.apt:
+	@command -v $(PYTHON) >/dev/null || { echo "Python 3.11 is missing: install it, or set PYTHON."; exit 1; }
+	@command -v npm >/dev/null || { echo "Node 20 with npm is missing: install it."; exit 1; }
+	@for package in $(APT); do dpkg -s $$package >/dev/null 2>&1 || missing="$$missing $$package"; done; \
+	if [ -n "$$missing" ]; then echo "Installing$$missing …"; \
+	  $(SUDO) apt-get update -qq && DEBIAN_FRONTEND=noninteractive $(SUDO) apt-get install -y -qq --no-install-recommends $$missing >/dev/null \
+	  || { echo "Could not install$$missing. Install it by hand (needs root), then try again."; exit 1; }; fi
+	@test -d $(VENV) || $(PYTHON) -m venv $(VENV)
+	@touch $@
+
+$(VENV)/.python: requirements.lock pyproject.toml | $(VENV)/.apt
+	@echo "Installing Python packages …"
+	@$(BIN)/pip install --quiet --require-hashes -r requirements.lock
+	@$(BIN)/pip install --quiet --no-deps --no-build-isolation -e .
+	@touch $@
+
+web/node_modules/.package-lock.json: web/package-lock.json | $(VENV)/.apt
+	@echo "Installing web packages …"
+	@cd web && npm ci --silent --no-audit --no-fund
+
+web/dist/index.html: web/node_modules/.package-lock.json web/index.html web/vite.config.ts $(shell find web/src -type f)
+	@echo "Building the web pages …"
+	@cd web && npm run --silent build >/dev/null
+	@touch $@

@@ -1,0 +1,63 @@
+"""What several tests need: small files made by the demo's code, and one MariaDB for the whole run."""
+
+from __future__ import annotations
+
+import socket
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from fenrain.core import Material, read
+from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD, write_heron_lode
+from fenrain.settings import settings
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+@pytest.fixture(scope="session")
+def heron_lode(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Folder of the demo's two assets."""
+    folder = tmp_path_factory.mktemp("heron_lode")
+    write_heron_lode(folder)
+    return folder
+
+
+@pytest.fixture(scope="session")
+def engine_house(heron_lode: Path) -> list[Material]:
+    return read(heron_lode / ENGINE_HOUSE)
+
+
+@pytest.fixture(scope="session")
+def sluice_yard(heron_lode: Path) -> list[Material]:
+    return read(heron_lode / SLUICE_YARD)
+
+
+@pytest.fixture(scope="session")
+def data_folder(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Path]:
+    """Settings that point at a fresh folder and free ports, for this process and every process that it starts."""
+    folder = tmp_path_factory.mktemp("data")
+    with pytest.MonkeyPatch.context() as environment:
+        environment.setenv("FENRAIN_DATA", str(folder))
+        environment.setenv("FENRAIN_DATABASE_PORT", str(free_port()))
+        environment.setenv("FENRAIN_PORT", str(free_port()))
+        settings.cache_clear()
+        yield folder
+    settings.cache_clear()
+
+
+@pytest.fixture(scope="session")
+def database(data_folder: Path) -> Iterator[None]:
+    """A real MariaDB with the tables of today."""
+    from fenrain.store.database import engine, migrate
+    from fenrain.store.server import DatabaseServer
+
+    with DatabaseServer(data_folder / "database", settings().database_port):
+        engine.cache_clear()
+        migrate()
+        yield
+        engine().dispose()

@@ -1,0 +1,114 @@
+"""What must hold for every model's look: white furnace, reciprocity, sampling density, finite numbers."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+from fenrain.core.lobes.look import Look
+from fenrain.core.models import model_of, models
+from fenrain.core.models.registry import spread
+
+WHITE_FURNACES: list[tuple[str, dict[str, Any]]] = [
+    ("open_pbr", {"base_color": (1, 1, 1), "specular_roughness": 0.3}),
+    ("open_pbr", {"base_color": (1, 1, 1), "specular_roughness": 0.9, "specular_ior": 1.8}),
+    ("open_pbr", {"base_color": (1, 1, 1), "base_diffuse_roughness": 1.0, "specular_weight": 0.0}),
+    ("open_pbr", {"base_color": (1, 1, 1), "base_metalness": 1.0, "specular_roughness": 0.6}),
+    ("open_pbr", {"base_color": (1, 1, 1), "coat_weight": 1.0, "coat_roughness": 0.2, "coat_darkening": 0.0}),
+    ("metal_rough", {"base_color": (1, 1, 1), "metallic": 0.0, "roughness": 0.4}),
+    ("metal_rough", {"base_color": (1, 1, 1), "metallic": 1.0, "roughness": 1.0}),
+    ("metal_rough", {"base_color": (1, 1, 1), "metallic": 0.5, "roughness": 0.5, "clearcoat": 1.0, "clearcoat_roughness": 0.1}),
+]
+RECIPROCAL: list[tuple[str, dict[str, Any]]] = [
+    ("spec_gloss", {"diffuse": (0.5, 0.3, 0.2), "specular": (0.3, 0.2, 0.1), "glossiness": 0.5}),
+    ("open_pbr", {"base_color": (0.5, 0.3, 0.2), "base_diffuse_roughness": 0.7, "specular_roughness": 0.5, "base_metalness": 0.3}),
+    ("open_pbr", {"coat_weight": 0.7, "coat_color": (0.9, 0.5, 0.3), "coat_roughness": 0.3, "specular_roughness_anisotropy": 0.6}),
+    ("metal_rough", {"metallic": 0.4, "roughness": 0.3, "anisotropy_strength": 0.6, "anisotropy_rotation": 0.5, "clearcoat": 0.5, "clearcoat_roughness": 0.4}),
+]
+SAMPLED: list[tuple[str, dict[str, Any]]] = [
+    *RECIPROCAL,
+    ("exponent", {"diffuse": (0.4, 0.2, 0.1), "specular": (0.8, 0.8, 0.8), "exponent": 40.0}),
+    ("exponent", {"diffuse": (0.1, 0.1, 0.1), "specular": (0.8, 0.8, 0.8), "exponent": 20.0, "highlight": 1}),
+    ("open_pbr", {"fuzz_weight": 1.0, "fuzz_roughness": 0.6}),
+    ("metal_rough", {"metallic": 0.0, "sheen_color": (0.8, 0.8, 0.8), "sheen_roughness": 0.4}),
+]
+
+
+def look_of(model: str, parameters: dict[str, Any]) -> Look:
+    declared = model_of(model)
+    return declared.look(declared.namespace(parameters))
+
+
+def hemisphere(steps: int) -> np.ndarray:
+    """Directions of equal solid angle over the upper half, (3, steps²)."""
+    z, phi = np.meshgrid((np.arange(steps) + 0.5) / steps, (np.arange(steps) + 0.5) / steps * 2 * np.pi)
+    s = np.sqrt(1 - z**2)
+    return np.stack([s * np.cos(phi), s * np.sin(phi), z]).reshape(3, -1)
+
+
+@pytest.mark.parametrize(("model", "parameters"), WHITE_FURNACES)
+@pytest.mark.parametrize("cosine", [0.95, 0.6, 0.25])
+def test_white_furnace_stays_white(model: str, parameters: dict[str, Any], cosine: float) -> None:
+    # A lossless surface in even light shows no edge: exactly 1 for these materials; 2 % for the tables and the directed layers.
+    look = look_of(model, parameters)
+    wo = np.array([[np.sqrt(1 - cosine**2)], [0.0], [cosine]])
+    random = np.random.default_rng(7)
+    choice, u1, u2 = random.random((3, 200_000))
+    wi = look.sample(wo, choice, u1, u2)
+    density = look.density(wi, wo)
+    values = np.where(density > 1e-9, look.evaluate(wi, wo) / np.maximum(density, 1e-9), 0.0)
+    albedo = spread(np.asarray(values))[:3].mean(axis=1)
+    assert albedo.max() < 1.02
+    if "coat_weight" not in parameters and "clearcoat" not in parameters:
+        assert albedo.min() > 0.98
+
+
+@pytest.mark.parametrize(("model", "parameters"), RECIPROCAL)
+def test_light_and_viewer_may_change_places(model: str, parameters: dict[str, Any]) -> None:
+    # Helmholtz reciprocity of the BRDF (Veach 1997, §3.7.5). The fuzz of OpenPBR is not reciprocal by its own definition.
+    look, random = look_of(model, parameters), np.random.default_rng(3)
+    wi, wo = (hemisphere(40)[:, random.permutation(1600)] for _ in range(2))
+    there, back = look.evaluate(wi, wo) / wi[2], look.evaluate(wo, wi) / wo[2]
+    np.testing.assert_allclose(there, back, rtol=2e-6, atol=1e-9)
+
+
+@pytest.mark.parametrize(("model", "parameters"), SAMPLED)
+def test_sampling_density_is_the_density_of_samples(model: str, parameters: dict[str, Any]) -> None:
+    # Chi-square in spirit: shares of samples in 24 bins of the hemisphere against the integral of the density over each.
+    look, wo = look_of(model, parameters), np.array([[0.5], [0.3], [np.sqrt(1 - 0.34)]])
+    choice, u1, u2 = np.random.default_rng(11).random((3, 300_000))
+    drawn, grid = look.sample(wo, choice, u1, u2), hemisphere(700)
+    density = look.density(grid, wo)
+
+    def shares(directions: np.ndarray, weights: np.ndarray) -> np.ndarray:
+        rows = np.clip((directions[2] * 4).astype(int), 0, 3)
+        columns = ((np.arctan2(directions[1], directions[0]) / (2 * np.pi)) % 1 * 6).astype(int) % 6
+        return np.bincount(rows * 6 + columns, weights=weights * (directions[2] > 0), minlength=24)
+
+    expected = shares(grid, np.asarray(density)) * 2 * np.pi / grid.shape[1]
+    counted = shares(drawn, np.ones(drawn.shape[1])) / drawn.shape[1]
+    np.testing.assert_allclose(counted, expected, atol=0.004)
+
+
+@pytest.mark.parametrize("model", list(models()))
+def test_no_look_breaks_at_the_ends_of_ranges_or_at_grazing_angles(model: str) -> None:
+    random, declared = np.random.default_rng(5), model_of(model)
+    wi, wo = hemisphere(12), hemisphere(12)[:, ::-1]
+    wi = np.concatenate([wi, [[0.9999999], [0.0], [1e-4]], [[-1.0], [0.0], [1e-6]]], axis=1)
+    wo = np.concatenate([wo, [[-0.9999999], [0.0], [1e-4]], [[1.0], [0.0], [1e-6]]], axis=1)
+    for _ in range(60):
+        values: dict[str, Any] = {}
+        for parameter in declared.parameters:
+            low, high = parameter.low, min(parameter.high, 1000.0)
+            ends = [low, high, parameter.default if isinstance(parameter.default, (int, float)) else 0.5]
+            if parameter.kind == "number":
+                values[parameter.name] = float(random.choice(ends))
+            elif parameter.kind == "colour":
+                values[parameter.name] = tuple(float(x) for x in random.choice([0.0, 1.0], 3))
+            elif parameter.kind == "choice":
+                values[parameter.name] = int(random.choice([key for key, _ in parameter.options]))
+        result = np.asarray(look_of(model, values).evaluate(wi, wo))
+        assert np.isfinite(result).all(), values
+        assert result.min() >= 0.0, values

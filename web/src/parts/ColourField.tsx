@@ -1,0 +1,35 @@
+import { Flex, Input, Select } from "antd";
+import { useState } from "react";
+import { hexOf, NOTATIONS, parse, spell, type Notation, type Rgb } from "./colour";
+import { palette } from "../theme";
+
+interface Props {
+  label: string;
+  value: Rgb;
+  onCommit: (value: Rgb) => void;
+}
+
+/** A colour: a chip, and its numbers in the notation that one likes; Enter sets it. */
+export function ColourField({ label, value, onCommit }: Props) {
+  const [notation, setNotation] = useState<Notation>("linear");
+  const [typed, setTyped] = useState<string>();
+  const parsed = typed === undefined ? value : parse(typed, notation);
+  const commit = () => {
+    if (typed !== undefined && parsed !== undefined) onCommit(parsed);
+    setTyped(undefined);
+  };
+  return (
+    <Flex gap={4} align="center">
+      <ColourChip value={parsed ?? value} />
+      <Input
+        size="small" className="numbers" aria-label={label} status={parsed === undefined ? "error" : ""} style={{ width: 176 }}
+        value={typed ?? spell(value, notation)} onChange={(event) => setTyped(event.target.value)} onPressEnter={commit} onBlur={commit}
+      />
+      <Select size="small" aria-label={`${label}, notation`} variant="borderless" value={notation} style={{ width: 78 }} options={NOTATIONS.map((name) => ({ value: name, label: name }))} onChange={setNotation} />
+    </Flex>
+  );
+}
+
+export function ColourChip({ value }: { value: Rgb }) {
+  return <span aria-hidden style={{ width: 18, height: 18, flex: "none", background: hexOf(value), border: `1px solid ${palette.rule}`, boxShadow: `inset 0 0 0 2px ${palette.well}` }} />;
+}

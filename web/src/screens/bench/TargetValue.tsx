@@ -1,0 +1,84 @@
+import { App, Button, Flex, Select, Switch } from "antd";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, unwrap, type Schemas } from "../../api/client";
+import { keys, type Conversion, type LedgerEntry, type Parameter } from "../../api/queries";
+import { ColourField } from "../../parts/ColourField";
+import type { Rgb } from "../../parts/colour";
+import { explain } from "../../parts/Failure";
+import { NumberField } from "../../parts/NumberField";
+import { palette } from "../../theme";
+
+type Value = Schemas["OverrideIn"]["value"];
+
+interface Props {
+  entry: LedgerEntry;
+  parameter: Parameter;
+  conversion: Conversion;
+  project: number;
+}
+
+/** A target value: typed exactly, or put back to what the rules gave. Every edit names the version it was made on. */
+export function TargetValue({ entry, parameter, conversion, project }: Props) {
+  const { message } = App.useApp();
+  const queries = useQueryClient();
+  const edit = useMutation({
+    mutationFn: (value: Value | undefined) => send(conversion, parameter.name, value),
+    onSuccess: (changed) => {
+      queries.setQueryData(keys.conversion(conversion.id), changed);
+      void queries.invalidateQueries({ queryKey: keys.jobs(project) });
+    },
+    onError: (error) => {
+      void message.error(explain(error), 8);
+      void queries.invalidateQueries({ queryKey: keys.conversion(conversion.id) });
+    },
+  });
+  return (
+    <Flex gap={8} align="center" wrap style={{ minHeight: 26 }}>
+      <span style={{ fontSize: 13, width: 178, overflowWrap: "anywhere" }} title={parameter.says}>{parameter.name}</span>
+      <Field entry={entry} parameter={parameter} commit={(value) => edit.mutate(value)} />
+      {entry.override !== null && (
+        <Button size="small" type="link" style={{ padding: 0 }} onClick={() => edit.mutate(undefined)}>
+          put back{entry.shown_derived !== "" ? <span className="numbers" style={{ color: palette.faded }}> {entry.shown_derived}</span> : ""}
+        </Button>
+      )}
+    </Flex>
+  );
+}
+
+function send(conversion: Conversion, name: string, value: Value | undefined) {
+  const params = { path: { conversion_id: conversion.id, name }, header: { "if-match": `"${conversion.version}"` } };
+  return value === undefined
+    ? unwrap(client.DELETE("/api/v1/conversions/{conversion_id}/values/{name}", { params }))
+    : unwrap(client.PATCH("/api/v1/conversions/{conversion_id}/values/{name}", { params, body: { value } }));
+}
+
+function Field({ entry, parameter, commit }: { entry: LedgerEntry; parameter: Parameter; commit: (value: Value) => void }) {
+  const stored = entry.override ?? entry.derived;
+  const constant: unknown = stored?.constant;
+  const label = parameter.name;
+  if (Array.isArray(constant) && constant.length === 3) return <ColourField label={label} value={constant as Rgb} onCommit={commit} />;
+  if (typeof constant === "boolean") return <Switch size="small" aria-label={label} checked={constant} onChange={commit} />;
+  if (typeof constant === "number" && parameter.options.length > 0) {
+    return <Select size="small" aria-label={label} value={constant} style={{ width: 160 }} options={parameter.options} onChange={commit} />;
+  }
+  if (typeof constant === "number") return <NumberField label={label} value={constant} low={parameter.low} high={parameter.high} unit={parameter.unit} onCommit={commit} />;
+  return <MapValue entry={entry} parameter={parameter} commit={commit} />;
+}
+
+/** A map cannot be typed; a constant can be set in its place, and taken back. */
+function MapValue({ entry, parameter, commit }: { entry: LedgerEntry; parameter: Parameter; commit: (value: Value) => void }) {
+  const [setting, setSetting] = useState(false);
+  const settable = parameter.kind === "number" || parameter.kind === "colour";
+  if (!setting) {
+    return (
+      <span style={{ fontSize: 13 }}>
+        <span className="numbers">{entry.shown}</span>
+        {settable && <Button size="small" type="link" onClick={() => setSetting(true)}>set one value</Button>}
+      </span>
+    );
+  }
+  const start: unknown = parameter.default;
+  if (Array.isArray(start)) return <ColourField label={parameter.name} value={start as Rgb} onCommit={commit} />;
+  return <NumberField label={parameter.name} value={Number(start)} low={parameter.low} high={parameter.high} unit={parameter.unit} onCommit={commit} />;
+}

@@ -1,0 +1,39 @@
+import type { ThemeConfig } from "antd";
+
+/** Everything that gives Fenrain its look: quiet paper, one accent, one neutral grey for pictures. */
+export const palette = {
+  paper: "#f5f3ee",
+  sheet: "#fdfcfa",
+  ink: "#22262a",
+  faded: "#5b6167",
+  rule: "#dcd8cf",
+  accent: "#0d5f66",
+  well: "#777777",
+} as const;
+
+export const faces = {
+  text: '"Atkinson Hyperlegible Next Variable", system-ui, sans-serif',
+  number: '"Atkinson Hyperlegible Mono Variable", ui-monospace, monospace',
+} as const;
+
+export const theme: ThemeConfig = {
+  token: {
+    colorPrimary: palette.accent,
+    colorInfo: palette.accent,
+    colorLink: palette.accent,
+    colorText: palette.ink,
+    colorTextSecondary: palette.faded,
+    colorBgLayout: palette.paper,
+    colorBgContainer: palette.sheet,
+    colorBorderSecondary: palette.rule,
+    fontFamily: faces.text,
+    fontFamilyCode: faces.number,
+    fontSize: 14,
+    borderRadius: 3,
+    controlHeight: 30,
+  },
+  components: {
+    Layout: { headerBg: palette.sheet, headerHeight: 48, headerPadding: "0 20px", bodyBg: palette.paper },
+    Table: { cellPaddingBlockSM: 6 },
+  },
+};

@@ -1,0 +1,19 @@
+import react from "@vitejs/plugin-react";
+import { defineConfig } from "vite";
+
+export default defineConfig({
+  plugins: [react()],
+  build: {
+    chunkSizeWarningLimit: 700,
+    rollupOptions: {
+      output: {
+        manualChunks(id: string) {
+          if (/node_modules\/(antd|@ant-design|rc-|@rc-component)/.test(id)) return id.includes("@rc-component") || id.includes("/rc-") ? "controls" : "antd";
+          if (id.includes("node_modules")) return "vendor";
+          return undefined;
+        },
+      },
+    },
+  },
+  server: { proxy: { "/api": "http://127.0.0.1:8571" } },
+});
