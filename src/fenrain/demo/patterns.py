@@ -25,7 +25,7 @@ def cells(size: int, count: int, seed: int) -> tuple[np.ndarray, np.ndarray]:
     """Tileable cells: (a random shade for each texel's cell, distance to the nearest border 0…1)."""
     random = np.random.default_rng(seed)
     points = random.random((count, 2))
-    tiled = np.concatenate([[*points, x, y] for x in (-1, 0, 1) for y in (-1, 0, 1)])
+    tiled = np.concatenate([points + np.array([x, y]) for x in (-1, 0, 1) for y in (-1, 0, 1)])
     places = np.stack(np.meshgrid(np.arange(size), np.arange(size), indexing="xy"), axis=-1) / size
     distance, index = cKDTree(tiled).query(places.reshape(-1, 2), k=2)
     border = (distance[:, 1] - distance[:, 0]) * np.sqrt(count)

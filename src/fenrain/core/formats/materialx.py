@@ -212,7 +212,9 @@ def _add_material(document: mx.Document, material: Material, name: str, maps: Pa
             continue
         value = material.values[parameter.name]
         if isinstance(value, Constant):
-            if parameter.kind != "normal":
+            if parameter.kind == "flag":
+                shader.addInput(parameter.name, "boolean").setValueString("true" if value.value else "false")
+            elif parameter.kind != "normal":
                 shader.setInputValue(parameter.name, _typed(parameter, value), TYPES[parameter.kind])
         else:
             _connect_map(document, shader, parameter, value, name, maps, written)
@@ -260,7 +262,7 @@ def _typed(parameter: Parameter, value: Constant) -> Any:
         return mx.Color3(*value.value)
     if parameter.kind == "choice":
         return int(value.value)  # type: ignore[arg-type]
-    return value.value if parameter.kind == "flag" else float(value.value)  # type: ignore[arg-type]
+    return float(value.value)  # type: ignore[arg-type]
 
 
 FORMAT = Format("materialx", "MaterialX", (".mtlx",), ("open_pbr", "metal_rough"), read_materialx, write_materialx)

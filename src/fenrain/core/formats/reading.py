@@ -44,7 +44,7 @@ class Reading:
         try:
             self.values[parameter] = Constant(declared.accept(raw))
         except ParameterError as refused:
-            limited = _limited(raw, declared.low, declared.high)
+            limited = None if declared.kind == "choice" else _limited(raw, declared.low, declared.high)
             if limited is None:
                 self.findings.append(
                     problem("bad-value", f"{where}: {refused.message} {refused.remedy}", parameter=parameter, evidence=str(raw)[:80])

@@ -134,6 +134,11 @@ mi.register_bsdf("fenrain_look", LookBsdf)
 _SURFACES: dict[str, tuple[Any, dict[str, Any], dict[str, Any], tuple[str, ...]]] = {}
 
 
+def bsdf_of(material: Material) -> Any:
+    """The material's own lobes as a BSDF of the engine, with cut-out around them."""
+    return _bsdf(material, (), map_edge(256))
+
+
 def map_edge(size: int) -> int:
     """Texels on the edge of a map that a picture of this size can show."""
     return max(256, 2 * size)

@@ -44,6 +44,16 @@ def fresnel_schlick1994(cosine: Array, f0: Array, f90: Array = 1.0, exponent: fl
     return f0 + (f90 - f0) * schlick_weight(cosine, exponent)
 
 
+FADING_F0 = 0.02
+"""Below this F0 (an index of 1.33) the grazing reflection fades as well: an index of 1 reflects nothing at any angle, and a black
+specular colour means no reflection at all (common practice)."""
+
+
+def fading_grazing(f0: Array) -> Array:
+    """F90 that goes with a strongest F0: 1, fading to 0 below 2 %."""
+    return clip(f0 / FADING_F0, 0.0, 1.0)
+
+
 def schlick_weight(cosine: Array, exponent: float = 5.0) -> Array:
     """(1 − c)^p."""
     away = clip(1.0 - cosine, 0.0, 1.0)

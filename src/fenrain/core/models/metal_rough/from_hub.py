@@ -10,7 +10,7 @@ from fenrain.core.models.metal_rough.lobes import CLEARCOAT_IOR
 from fenrain.core.models.open_pbr.lobes import ior_below_coat, roughness_below_coat, seen_through_coat
 from fenrain.core.models.surface import BLENDED, CUT_OUT_MODE, OPAQUE
 from fenrain.core.optics.energy import CORE_F0, left_below, left_below_schlick, metallic_and_base
-from fenrain.core.optics.fresnel import f0_from_ior, ior_from_f0
+from fenrain.core.optics.fresnel import FADING_F0, f0_from_ior, fading_grazing, ior_from_f0
 from fenrain.core.optics.microfacet import roughness_from_widths_gltf, widths_openpbr
 from fenrain.core.optics.sheen import estevez_kulla_albedo, zeltner_albedo
 
@@ -18,9 +18,6 @@ RULES = RuleSet("metal_rough.from_hub")
 SPECULAR, IOR = "KHR_materials_specular", "KHR_materials_ior"
 CLEARCOAT, SHEEN = "KHR_materials_clearcoat", "KHR_materials_sheen"
 ANISOTROPY, STRENGTH = "KHR_materials_anisotropy", "KHR_materials_emissive_strength"
-
-FADING_F0 = 0.02
-"""Below this reflectance the grazing reflection has to fade as well: an index of 1 reflects nothing, a Schlick curve still does."""
 
 BODY_SOURCE = "glTF 2.0 §B.3.5 and OpenPBR 1.1: base colour below a dielectric reflection"
 
@@ -127,7 +124,7 @@ def says_tint_alone(case: Case) -> bool:
 
 def _fading(f0):
     """(F0 with the fading taken out, strength of the grazing reflection)."""
-    strength = np.clip(f0 / FADING_F0, 0.0, 1.0)
+    strength = fading_grazing(f0)
     return np.where(strength < 1.0, FADING_F0, f0), strength
 
 

@@ -1,7 +1,8 @@
 """The look of a specular-glossiness material.
 
 Source: KHR_materials_pbrSpecularGlossiness: α = (1 − glossiness)², F0 = specular, diffuse dimmed by the strongest channel of
-specular. Diffuse and specular are added without regard to each other's angle, and single scattering is all there is.
+specular. A grazing reflection of 1 fades below an F0 of 2 %. Diffuse and specular are added without regard to each other's angle,
+and single scattering is all there is.
 """
 
 from typing import Any
@@ -12,12 +13,13 @@ from fenrain.core.lobes.microfacet import Microfacet, Schlick
 from fenrain.core.models.parameter import BODY, REFLECTION
 from fenrain.core.models.surface import shown_opacity, shown_radiance
 from fenrain.core.optics.arrays import max_channel, square
+from fenrain.core.optics.fresnel import fading_grazing
 
 
 def look(p: Any) -> Look:
     """Schlick–GGX over Lambert."""
     alpha = square(1.0 - p.glossiness)
-    reflection = Microfacet(alpha, alpha, Schlick(p.specular), compensated=False)
+    reflection = Microfacet(alpha, alpha, Schlick(p.specular, fading_grazing(max_channel(p.specular))), compensated=False)
     body = Lambert(p.diffuse * (1.0 - max_channel(p.specular)))
     return Look(
         (Part(reflection, REFLECTION), Part(body, BODY)),
