@@ -16,7 +16,9 @@ from fenrain.core.errors import ParameterError, UnknownModelError
 from fenrain.core.material import Constant
 from fenrain.core.models import model_of, models
 
-PAIRS = [(source, target) for source in models() for target in targets() if source != target and models()[source].to_hub or source == "open_pbr"]
+PAIRS = [
+    (source, target) for source in models() for target in targets() if (source != target and models()[source].to_hub) or source == "open_pbr"
+]
 
 
 def random_material(model: str, random: np.random.Generator) -> Material:
@@ -101,7 +103,10 @@ def test_specular_glossiness_keeps_its_look(target: str, profile: Profile, limit
 
 def test_diffuse_only_material_looks_the_same() -> None:
     # Common practice: upgrading a material that has only a diffuse colour shows little or no difference.
-    for model, values in (("exponent", {"diffuse": (0.4, 0.3, 0.2), "illum": 1}), ("spec_gloss", {"diffuse": (0.4, 0.3, 0.2), "specular": (0, 0, 0)})):
+    for model, values in (
+        ("exponent", {"diffuse": (0.4, 0.3, 0.2), "illum": 1}),
+        ("spec_gloss", {"diffuse": (0.4, 0.3, 0.2), "specular": (0, 0, 0)}),
+    ):
         material = Material.of("m", model, values)
         for target in ("open_pbr", "metal_rough"):
             assert quick_check(material, convert(material, target).material).lobe_error < 0.01, (model, target)
@@ -109,7 +114,9 @@ def test_diffuse_only_material_looks_the_same() -> None:
 
 def test_metal_keeps_white_grazing_and_tint_facing() -> None:
     # Common practice: a metal keeps its grazing colour white and carries its tint when facing.
-    converted = convert(Material.of("m", "spec_gloss", {"diffuse": (0, 0, 0), "specular": (0.9, 0.6, 0.3), "glossiness": 0.9}), "open_pbr").material
+    converted = convert(
+        Material.of("m", "spec_gloss", {"diffuse": (0, 0, 0), "specular": (0.9, 0.6, 0.3), "glossiness": 0.9}), "open_pbr"
+    ).material
     assert converted.parameters()["base_metalness"] == 1.0
     assert converted.parameters()["specular_color"] == (1.0, 1.0, 1.0)
     np.testing.assert_allclose(converted.parameters()["base_color"], (0.9, 0.6, 0.3), rtol=0.01)
@@ -119,10 +126,18 @@ def test_metal_keeps_white_grazing_and_tint_facing() -> None:
 def test_there_and_back_gives_the_look_again(model: str) -> None:
     random = np.random.default_rng(4)
     for _ in range(10):
-        values: dict[str, Any] = {"base_color": tuple(random.uniform(0.1, 0.8, 3)), "metallic": 0.0, "roughness": float(random.uniform(0.2, 0.8)),
-                                  "ior": float(random.uniform(1.35, 1.9))}
+        values: dict[str, Any] = {
+            "base_color": tuple(random.uniform(0.1, 0.8, 3)),
+            "metallic": 0.0,
+            "roughness": float(random.uniform(0.2, 0.8)),
+            "ior": float(random.uniform(1.35, 1.9)),
+        }
         if model == "exponent":
-            values = {"diffuse": tuple(random.uniform(0.1, 0.6, 3)), "specular": (0.4, 0.4, 0.4), "exponent": float(random.uniform(20, 200))}
+            values = {
+                "diffuse": tuple(random.uniform(0.1, 0.6, 3)),
+                "specular": (0.4, 0.4, 0.4),
+                "exponent": float(random.uniform(20, 200)),
+            }
         material = Material.of("m", model, values)
         back = convert(convert(material, "open_pbr").material, model).material
         assert quick_check(material, back).lobe_error < 0.01
@@ -170,7 +185,9 @@ def test_parameters_and_defaults_are_those_of_the_standard_nodes() -> None:
     from fenrain.core.formats.materialx import NODES, libraries
 
     for node, model in NODES.items():
-        definition = libraries().getNodeDef({"open_pbr_surface": "ND_open_pbr_surface_surfaceshader", "gltf_pbr": "ND_gltf_pbr_surfaceshader"}[node])
+        definition = libraries().getNodeDef(
+            {"open_pbr_surface": "ND_open_pbr_surface_surfaceshader", "gltf_pbr": "ND_gltf_pbr_surfaceshader"}[node]
+        )
         declared = model_of(model).by_name
         for entry in definition.getActiveInputs():
             name, value = entry.getName(), entry.getValue()

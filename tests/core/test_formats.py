@@ -163,7 +163,9 @@ def test_wrong_files_are_refused_with_the_place(tmp_path: Path, name: str, data:
     assert place in str(refused.value)
 
 
-@pytest.mark.parametrize("reference", ["../../etc/passwd", "/etc/passwd", "file:///etc/passwd", "http://example.org/a.png", "..\\..\\a.png"])
+@pytest.mark.parametrize(
+    "reference", ["../../etc/passwd", "/etc/passwd", "file:///etc/passwd", "http://example.org/a.png", "..\\..\\a.png"]
+)
 def test_references_that_leave_the_upload_are_not_followed(tmp_path: Path, reference: str) -> None:
     (tmp_path / "m.mtl").write_text(f"newmtl a\nmap_Kd {reference}\n")
     images = {"images": [{"uri": reference}], "textures": [{"source": 0}]}
@@ -234,7 +236,9 @@ def test_odd_values_are_findings_that_name_the_line(tmp_path: Path, statement: s
 
 
 def test_not_a_number_in_gltf_is_a_finding(tmp_path: Path) -> None:
-    (tmp_path / "m.gltf").write_text('{"asset":{"version":"2.0"},"materials":[{"pbrMetallicRoughness":{"roughnessFactor":NaN,"metallicFactor":1e999}}]}')
+    (tmp_path / "m.gltf").write_text(
+        '{"asset":{"version":"2.0"},"materials":[{"pbrMetallicRoughness":{"roughnessFactor":NaN,"metallicFactor":1e999}}]}'
+    )
     material = read(tmp_path / "m.gltf")[0]
     assert codes(material) == {"not-finite"}
     assert not material.values
@@ -246,7 +250,9 @@ def test_materials_of_one_name_are_kept_apart(tmp_path: Path) -> None:
     assert [material.name for material in materials] == ["a b/c", "a b/c", "ツタ"]
     assert codes(materials[0]) == {"shared-name"}
     for target, name in (("open_pbr", "o.mtlx"), ("metal_rough", "o.glb")):
-        written = write([convert(material, target).material for material in materials], tmp_path / name, {"o.mtlx": "materialx", "o.glb": "gltf"}[name])
+        written = write(
+            [convert(material, target).material for material in materials], tmp_path / name, {"o.mtlx": "materialx", "o.glb": "gltf"}[name]
+        )
         assert len(read(written[0])) == 3
 
 
@@ -268,4 +274,3 @@ def test_map_options_become_a_transform(tmp_path: Path) -> None:
     assert value.scale == approx((0.25, 0.5, 0.5))
     # MTL runs v upwards: v' = 3 v + 0.5 there is v' = 3 v + (1 − 3 − 0.5) downwards.
     assert (value.transform.scale, value.transform.offset) == ((2.0, 3.0), (0.25, -2.5))
-

@@ -25,7 +25,17 @@ RECIPROCAL: list[tuple[str, dict[str, Any]]] = [
     ("spec_gloss", {"diffuse": (0.5, 0.3, 0.2), "specular": (0.3, 0.2, 0.1), "glossiness": 0.5}),
     ("open_pbr", {"base_color": (0.5, 0.3, 0.2), "base_diffuse_roughness": 0.7, "specular_roughness": 0.5, "base_metalness": 0.3}),
     ("open_pbr", {"coat_weight": 0.7, "coat_color": (0.9, 0.5, 0.3), "coat_roughness": 0.3, "specular_roughness_anisotropy": 0.6}),
-    ("metal_rough", {"metallic": 0.4, "roughness": 0.3, "anisotropy_strength": 0.6, "anisotropy_rotation": 0.5, "clearcoat": 0.5, "clearcoat_roughness": 0.4}),
+    (
+        "metal_rough",
+        {
+            "metallic": 0.4,
+            "roughness": 0.3,
+            "anisotropy_strength": 0.6,
+            "anisotropy_rotation": 0.5,
+            "clearcoat": 0.5,
+            "clearcoat_roughness": 0.4,
+        },
+    ),
 ]
 SAMPLED: list[tuple[str, dict[str, Any]]] = [
     *RECIPROCAL,

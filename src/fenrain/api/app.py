@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
+from threading import Thread
 
 import anyio.to_thread
 from fastapi import FastAPI
@@ -16,6 +17,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from fenrain.api import problems
 from fenrain.api.routers import board, conversions, deliveries, events, intakes, jobs, knowledge
 from fenrain.api.schemas import Problem
+from fenrain.core.looks.probe import engine_state
 from fenrain.jobs.runner import Runner
 
 API = "/api/v1"
@@ -30,6 +32,7 @@ def create_app(*, run_jobs: bool = True) -> FastAPI:
         if not run_jobs:
             yield
             return
+        Thread(target=engine_state, name="engine probe", daemon=True).start()
         with Runner():
             yield
 

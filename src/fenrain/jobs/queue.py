@@ -65,9 +65,7 @@ def recover(database: Session) -> None:
 def count(database: Session, job: Job) -> None:
     """Bring the job's counts and state in line with its items."""
     database.flush()
-    counts = dict(
-        database.execute(select(JobItem.state, func.count()).where(JobItem.job_id == job.id).group_by(JobItem.state)).tuples().all()
-    )
+    counts = dict(database.execute(select(JobItem.state, func.count()).where(JobItem.job_id == job.id).group_by(JobItem.state)).all())
     done, failed = counts.get("done", 0), counts.get("failed", 0)
     state = job.state
     if state in OPEN:

@@ -102,10 +102,8 @@ def override_value(database: Session, conversion_id: int, name: str, raw: Any, *
     """Set a person's value over the derived one. Raises ConflictError, ParameterError, NotFoundError."""
     row = _expected(database, conversion_id, expected)
     parameter = model_of(row.target).parameter(name)
-    row.overrides = {**row.overrides, name: value_to_document(Constant(parameter.accept(raw)))}
-    _write(row, conversion_of(row))
-    database.flush()
-    return row
+    overrides = {**row.overrides, name: value_to_document(Constant(parameter.accept(raw)))}
+    return _edited(database, row, overrides)
 
 
 def put_back_value(database: Session, conversion_id: int, name: str, *, expected: int) -> ConversionRow:
@@ -113,10 +111,7 @@ def put_back_value(database: Session, conversion_id: int, name: str, *, expected
     row = _expected(database, conversion_id, expected)
     if name not in row.overrides:
         raise ParameterError(f"{name} is already at its derived value.", place=name)
-    row.overrides = {key: value for key, value in row.overrides.items() if key != name}
-    _write(row, conversion_of(row))
-    database.flush()
-    return row
+    return _edited(database, row, {key: value for key, value in row.overrides.items() if key != name})
 
 
 def check_key(original: str, converted: str, **how: Any) -> str:
@@ -132,6 +127,15 @@ def _expected(database: Session, conversion_id: int, expected: int) -> Conversio
             place=f"conversions/{conversion_id}",
             remedy="Load it again, look at their change, and repeat yours.",
         )
+    return row
+
+
+def _edited(database: Session, row: ConversionRow, overrides: dict[str, Any]) -> ConversionRow:
+    """The row with these overrides: one edit, one version."""
+    with database.no_autoflush:
+        row.overrides = overrides
+        _write(row, conversion_of(row))
+    database.flush()
     return row
 
 

@@ -1,0 +1,226 @@
+"""The HTTP interface on a real MariaDB, jobs done in this process where a test needs their result."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy import select
+
+from fenrain.api.app import create_app
+from fenrain.demo.heron_lode import ENGINE_HOUSE
+from fenrain.jobs.queue import count
+from fenrain.jobs.work import run_item
+from fenrain.store.database import session
+from fenrain.store.tables import Job, JobItem
+
+pytestmark = pytest.mark.usefixtures("database")
+
+
+@pytest.fixture(scope="module")
+def client() -> TestClient:
+    return TestClient(create_app(run_jobs=False), raise_server_exceptions=False)
+
+
+@pytest.fixture(scope="module")
+def project(client: TestClient) -> int:
+    return int(client.post("/api/v1/projects", json={"name": "api tests"}).json()["id"])
+
+
+def hand_in(client: TestClient, project: int, *files: tuple[str, bytes]) -> Any:
+    return client.post(f"/api/v1/projects/{project}/intakes", files=[("files", (name, data)) for name, data in files])
+
+
+def work_off(job_id: int) -> None:
+    """Do a job's items here, as a worker would."""
+    with session() as database:
+        items = database.scalars(select(JobItem.id).where(JobItem.job_id == job_id, JobItem.state == "pending")).all()
+    for item in items:
+        run_item(item)
+    with session() as database:
+        count(database, database.get_one(Job, job_id))
+
+
+@pytest.fixture(scope="module")
+def converted(client: TestClient, project: int) -> dict[str, Any]:
+    """One constant material, converted and checked."""
+    intake = hand_in(client, project, ("plain.mtl", b"newmtl plain\nKd 0.4 0.3 0.2\nKs 0.3 0.3 0.3\nNs 60\n")).json()
+    job = client.post(f"/api/v1/intakes/{intake['id']}/accept", json={}).json()
+    work_off(job["id"])
+    return dict(next(row for row in client.get(f"/api/v1/projects/{project}/board").json() if row["name"] == "plain"))
+
+
+def test_take_in_says_what_was_found_before_anything_enters(client: TestClient, project: int, heron_lode: Path) -> None:
+    before = len(client.get(f"/api/v1/projects/{project}/board").json())
+    answer = hand_in(
+        client,
+        project,
+        (ENGINE_HOUSE, (heron_lode / ENGINE_HOUSE).read_bytes()),
+        ("bad.glb", b"glTF"),
+        ("m.mtl", b"newmtl a\nmap_Kd gone.png\n"),
+    )
+    assert answer.status_code == 201
+    body = answer.json()
+    assert len(body["found"]) == 7
+    assert body["errors"][0]["file"] == "bad.glb"
+    assert body["errors"][0]["remedy"]
+    assert body["found"][-1]["findings"][0]["code"] == "missing-map"
+    assert len(client.get(f"/api/v1/projects/{project}/board").json()) == before
+
+
+def test_zip_is_taken_apart(client: TestClient, project: int) -> None:
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as archive:
+        archive.writestr("folder/m.mtl", "newmtl zipped\nKd 1 0 0\n")
+    assert hand_in(client, project, ("all.zip", packed.getvalue())).json()["found"][0]["name"] == "zipped"
+
+
+def test_duplicates_are_pointed_out(client: TestClient, project: int) -> None:
+    found = hand_in(client, project, ("m.mtl", b"newmtl a\nKd 1 0 0\nnewmtl b\nKd 1 0 0\n")).json()["found"]
+    assert [finding["code"] for finding in found[1]["findings"]] == ["duplicate"]
+
+
+@pytest.mark.parametrize(("name", "data", "code"), [
+    ("notes.txt", b"hello", "unknown-format"), ("../m.mtl", b"newmtl a\n", "unsafe-path"), ("bad.zip", b"PK\x03\x04", "input"),
+])  # fmt: skip
+def test_wrong_uploads_are_problems_with_a_remedy(client: TestClient, project: int, name: str, data: bytes, code: str) -> None:
+    answer = hand_in(client, project, (name, data))
+    assert answer.status_code == 422
+    assert answer.headers["content-type"] == "application/problem+json"
+    problem = answer.json()
+    assert problem["code"] == code
+    assert problem["detail"]
+    assert problem["remedy"]
+
+
+def test_upload_cut_off_stores_nothing(client: TestClient, project: int) -> None:
+    boundary = "----cut"
+    body = f'--{boundary}\r\nContent-Disposition: form-data; name="files"; filename="m.mtl"\r\n\r\nnewmtl a'.encode()
+    answer = client.post(
+        f"/api/v1/projects/{project}/intakes", content=body, headers={"Content-Type": f"multipart/form-data; boundary={boundary}"}
+    )
+    assert answer.status_code in (400, 422)
+    assert answer.headers["content-type"] == "application/problem+json"
+
+
+def test_board_row_has_both_pictures_and_the_numbers(client: TestClient, converted: dict[str, Any]) -> None:
+    assert {check["rig"] for check in converted["checks"]} == {"soft_studio", "low_sun"}
+    check = converted["checks"][0]
+    assert check["numbers"]["p95"] >= check["numbers"]["median"] >= 0
+    for digest in check["pictures"].values():
+        answer = client.get(f"/api/v1/files/{digest}")
+        assert answer.content.startswith(b"\x89PNG")
+        assert "immutable" in answer.headers["cache-control"]
+
+
+def test_ledger_shows_every_value_with_rule_and_source(client: TestClient, converted: dict[str, Any]) -> None:
+    view = client.get(f"/api/v1/conversions/{converted['conversion_id']}").json()
+    entries = {entry["target"]: entry for entry in view["ledger"]}
+    assert {"base_color", "specular_ior", "specular_roughness"} <= set(entries)
+    assert all(entry["steps"][0]["text"] and entry["steps"][0]["source"] for name, entry in entries.items() if name)
+
+
+def test_override_needs_the_version_and_makes_a_new_check(client: TestClient, converted: dict[str, Any], project: int) -> None:
+    address = f"/api/v1/conversions/{converted['conversion_id']}"
+    seen = client.get(address).headers["etag"]
+    value = {"value": 0.77}
+    assert client.patch(f"{address}/values/specular_roughness", json=value).status_code == 428
+    changed = client.patch(f"{address}/values/specular_roughness", json=value, headers={"If-Match": seen})
+    assert changed.status_code == 200
+    assert changed.json()["checking"]
+    entry = next(entry for entry in changed.json()["ledger"] if entry["target"] == "specular_roughness")
+    assert entry["override"] == {"constant": 0.77}
+    assert entry["derived"] != entry["override"]
+    late = client.patch(f"{address}/values/specular_roughness", json={"value": 0.1}, headers={"If-Match": seen})
+    assert late.status_code == 412
+    assert late.json()["code"] == "changed-meanwhile"
+    back = client.delete(f"{address}/values/specular_roughness", headers={"If-Match": changed.headers["etag"]})
+    assert next(e for e in back.json()["ledger"] if e["target"] == "specular_roughness")["override"] is None
+    assert back.json()["checks"], "the old check belongs to the old look again"
+
+
+@pytest.mark.parametrize(
+    ("name", "value"), [("specular_roughness", 1.5), ("specular_roughness", [1, 2, 3]), ("base_color", 7), ("nonsense", 1)]
+)
+def test_impossible_values_are_refused(client: TestClient, converted: dict[str, Any], name: str, value: Any) -> None:
+    address = f"/api/v1/conversions/{converted['conversion_id']}"
+    answer = client.patch(f"{address}/values/{name}", json={"value": value}, headers={"If-Match": client.get(address).headers["etag"]})
+    assert answer.status_code == 422
+    assert answer.json()["code"] == "parameter"
+    assert answer.json()["remedy"]
+
+
+@pytest.mark.parametrize(
+    ("target", "format_name", "suffix"), [("open_pbr", "materialx", ".mtlx"), ("metal_rough", "gltf", ".glb"), ("exponent", "mtl", ".mtl")]
+)
+def test_delivery_is_an_archive_of_what_was_written(
+    client: TestClient, project: int, converted: dict[str, Any], target: str, format_name: str, suffix: str
+) -> None:
+    wish = {"material_ids": [converted["material_id"]], "target": target, "format": format_name}
+    job = client.post(f"/api/v1/projects/{project}/deliveries", json=wish).json()
+    assert client.get(f"/api/v1/jobs/{job['id']}/archive").status_code == 404
+    work_off(job["id"])
+    shown = client.get(f"/api/v1/jobs/{job['id']}").json()
+    assert (shown["state"], shown["errors"]) == ("done", [])
+    archive = zipfile.ZipFile(io.BytesIO(client.get(f"/api/v1/jobs/{job['id']}/archive").content))
+    assert any(name.endswith(suffix) for name in archive.namelist())
+    assert {file["name"] for file in shown["files"]} == set(archive.namelist())
+
+
+def test_a_check_is_made_once(client: TestClient, converted: dict[str, Any]) -> None:
+    address = f"/api/v1/conversions/{converted['conversion_id']}/checks"
+    counts = []
+    for _ in range(2):
+        job = client.post(address, json={"rigs": ["low_sun"], "size": 48, "samples": 8}).json()
+        work_off(job["id"])
+        counts.append(len(client.get(f"/api/v1/conversions/{converted['conversion_id']}").json()["checks"]))
+    assert counts[0] == counts[1]
+
+
+def test_an_item_of_broken_data_fails_with_its_reason_and_can_be_taken_up_again(client: TestClient, project: int) -> None:
+    job = client.post(f"/api/v1/projects/{project}/conversions", json={"material_ids": None}).json()
+    with session() as database:
+        item = database.scalars(select(JobItem).where(JobItem.job_id == job["id"])).first()
+        assert item is not None
+        item.payload = {**item.payload, "material_id": 10**9}
+    work_off(job["id"])
+    shown = client.get(f"/api/v1/jobs/{job['id']}").json()
+    assert (shown["state"], shown["failed"]) == ("failed", 1)
+    assert "no such material" in shown["errors"][0]
+    again = client.post(f"/api/v1/jobs/{job['id']}/resume").json()
+    assert (again["state"], again["failed"]) == ("queued", 0)
+    assert client.post(f"/api/v1/jobs/{job['id']}/cancel").json()["state"] == "cancelled"
+
+
+@pytest.mark.parametrize(
+    "address", ["projects/99999/board", "conversions/99999", "jobs/99999", "intakes/99999", "files/abc", "nothing/here"]
+)
+def test_what_is_not_there_is_a_problem(client: TestClient, address: str) -> None:
+    answer = client.get(f"/api/v1/{address}")
+    assert answer.status_code == 404 or "text/html" in answer.headers["content-type"]
+    if answer.status_code == 404:
+        assert answer.headers["content-type"] == "application/problem+json"
+
+
+def test_an_error_inside_shows_no_trace(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    from fenrain.api.routers import board
+
+    def broken(*_: object) -> None:
+        raise ZeroDivisionError("secret detail")
+
+    monkeypatch.setattr(board, "project_view", broken)
+    answer = client.get("/api/v1/projects")
+    assert answer.status_code == 500
+    assert "secret" not in answer.text
+    assert answer.json()["remedy"]
+
+
+def test_models_and_state_are_listed(client: TestClient) -> None:
+    models = {model["id"]: model for model in client.get("/api/v1/models").json()}
+    assert models["open_pbr"]["target"]
+    assert not models["spec_gloss"]["target"]
+    assert client.get("/api/v1/state").json()["engine_runs"]

@@ -1,0 +1,71 @@
+"""The command line as a script uses it: files, exit codes, one line for an error."""
+
+from __future__ import annotations
+
+import csv
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from pytest import approx
+
+from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
+
+
+def fenrain(*arguments: object) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([sys.executable, "-m", "fenrain.cli", *map(str, arguments)], capture_output=True, text=True, check=False)
+
+
+@pytest.mark.parametrize(
+    ("name", "target", "suffix"), [(ENGINE_HOUSE, "open_pbr", "mtlx"), (SLUICE_YARD, "metal_rough", "glb"), (SLUICE_YARD, "mtl", "mtl")]
+)
+def test_convert_writes_the_file_and_the_ledger(heron_lode: Path, tmp_path: Path, name: str, target: str, suffix: str) -> None:
+    run = fenrain("convert", heron_lode / name, "--to", target, "-o", tmp_path / "out", "--ledger", tmp_path / "ledger.json")
+    assert run.returncode == 0, run.stderr
+    assert (tmp_path / "out" / f"{Path(name).stem}.{suffix}").is_file()
+    entries = json.loads((tmp_path / "ledger.json").read_text())
+    assert all(entry["ledger"] for entry in entries)
+
+
+def test_check_says_by_its_exit_code_whether_all_match(tmp_path: Path) -> None:
+    (tmp_path / "good.mtl").write_text("newmtl plain\nKd 0.4 0.3 0.2\nillum 1\n")
+    (tmp_path / "hard.mtl").write_text("newmtl mirror\nKd 0 0 0\nKs 1 1 1\nNs 5\n")
+    small = ("--to", "open_pbr", "--rig", "low_sun", "--size", 32, "--samples", 16)
+    good = fenrain("check", tmp_path / "good.mtl", *small, "--json", tmp_path / "r.json", "--pictures", tmp_path / "pictures")
+    assert good.returncode == 0, good.stderr
+    assert json.loads((tmp_path / "r.json").read_text())[0]["verdict"] == "match"
+    assert {path.name for path in (tmp_path / "pictures").iterdir()} == {
+        f"plain_low_sun_{side}.png" for side in ("original", "converted", "difference")
+    }
+    assert fenrain("check", tmp_path / "hard.mtl", *small).returncode == 1
+
+
+def test_probe_gives_brdf_times_cosine(tmp_path: Path) -> None:
+    (tmp_path / "p.json").write_text(json.dumps({"diffuse": [0.5, 0.25, 0.125], "illum": 1}))
+    (tmp_path / "d.csv").write_text("wi_x,wi_y,wi_z,wo_x,wo_y,wo_z\n0,0,1,0,0,1\n0.6,0,0.8,0,0,1\n")
+    run = fenrain(
+        "probe", "--model", "exponent", "--parameters", tmp_path / "p.json", "--directions", tmp_path / "d.csv", "-o", tmp_path / "o.csv"
+    )
+    assert run.returncode == 0, run.stderr
+    with (tmp_path / "o.csv").open() as stream:
+        rows = [[float(row[c]) for c in "rgb"] for row in csv.DictReader(stream)]
+    assert rows == [approx(np.array([0.5, 0.25, 0.125]) * cosine / np.pi, rel=1e-6) for cosine in (1.0, 0.8)]
+
+
+@pytest.mark.parametrize("listing", ["models", "rigs", "stands", "formats"])
+def test_lists_are_json_where_asked(listing: str) -> None:
+    assert {entry["id"] for entry in json.loads(fenrain(listing, "--json").stdout)} & {"open_pbr", "soft_studio", "sphere", "gltf"}
+
+
+@pytest.mark.parametrize("arguments", [
+    ("convert", "gone.glb", "--to", "open_pbr", "-o", "out"), ("convert", "x.glb", "--to", "nonsense", "-o", "out"), ("convert", "x.glb"),
+    ("probe", "--model", "nonsense", "--parameters", "p", "--directions", "d", "-o", "o"), ("fly",),
+])  # fmt: skip
+def test_errors_are_one_line_and_exit_code_two(arguments: tuple[str, ...]) -> None:
+    run = fenrain(*arguments)
+    assert run.returncode == 2
+    assert len(run.stderr.strip().splitlines()) == 1
+    assert "Traceback" not in run.stderr

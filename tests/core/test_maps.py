@@ -1,0 +1,141 @@
+"""Maps: the same rules per texel, in bands, with little memory."""
+
+from __future__ import annotations
+
+import resource
+import subprocess
+import sys
+from pathlib import Path
+
+import colour
+import numpy as np
+import OpenImageIO as oiio
+import pytest
+from pytest import approx
+
+from fenrain.core import Material, Profile, convert, read, write
+from fenrain.core.colour import linear_to_srgb, srgb_to_linear
+from fenrain.core.looks.png import write_png
+from fenrain.core.maps import texels as texels_module
+from fenrain.core.maps.flat import with_flat_maps_as_constants
+from fenrain.core.maps.texels import Grid, Texels, grid_of
+from fenrain.core.material import Constant, Image, Map, UvTransform
+
+
+def pair(folder: Path, size: int = 64) -> Material:
+    """A specular-glossiness material with both maps, a different value in every texel."""
+    random = np.random.default_rng(8)
+    write_png(folder / "diffuse.png", linear_to_srgb(random.uniform(0.02, 0.8, (size, size, 3))))
+    specular, gloss = linear_to_srgb(random.uniform(0.02, 0.9, (size, size, 3))), random.uniform(0.1, 0.95, (size, size, 1))
+    write_png(folder / "specgloss.png", np.concatenate([specular, gloss], axis=-1))
+    image = Image("specgloss.png", folder / "specgloss.png")
+    return Material.of("pair", "spec_gloss", {
+        "diffuse": Map(Image("diffuse.png", folder / "diffuse.png"), "rgb", "srgb", scale=(0.9, 0.8, 0.7)),
+        "specular": Map(image, "rgb", "srgb"), "glossiness": Map(image, "a"),
+    })  # fmt: skip
+
+
+def whole(value: object, grid: Grid, channels: int) -> np.ndarray:
+    with Texels(grid) as texels:
+        return np.concatenate([texels.full(value, begin, end, channels) for begin, end in grid.bands()])  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(("target", "profile"), [("open_pbr", Profile()), ("metal_rough", Profile()), ("metal_rough", Profile.core_only())])
+def test_a_texel_is_converted_as_a_constant_is(tmp_path: Path, target: str, profile: Profile) -> None:
+    material = pair(tmp_path)
+    converted = convert(material, target, profile).material
+    grid = grid_of(list(material.values.values()))
+    source = {name: whole(value, grid, 1 if name == "glossiness" else 3) for name, value in material.values.items()}
+    results = {
+        name: whole(value, grid, 3 if "color" in name else 1) for name, value in converted.values.items() if not isinstance(value, Constant)
+    }
+    for y, x in ((0, 0), (13, 50), (63, 63)):
+        texel = {
+            name: tuple(float(c) for c in values[y, x]) if values.shape[-1] == 3 else float(values[y, x, 0])
+            for name, values in source.items()
+        }
+        expected = convert(Material.of("texel", "spec_gloss", texel), target, profile).material
+        for name, values in results.items():
+            if (name in expected.parameters() and profile.name == "core only") or target == "open_pbr":
+                assert values[y, x] == approx(np.atleast_1d(expected.parameters()[name]), rel=5e-3, abs=2e-3), name
+
+
+def test_bands_make_no_difference(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    converted = convert(pair(tmp_path), "open_pbr").material
+    grid = grid_of(list(converted.values.values()))
+    at_once = whole(converted.values["base_color"], grid, 3)
+    monkeypatch.setattr(texels_module, "BAND_TEXELS", 5 * 64)
+    assert np.array_equal(whole(converted.values["base_color"], grid, 3), at_once)
+
+
+def test_gltf_packs_roughness_green_and_metallic_blue(tmp_path: Path) -> None:
+    # glTF 2.0 §3.9.2: roughness in G, metallic in B; core only, so that metallic varies.
+    converted = convert(pair(tmp_path), "metal_rough", Profile.core_only()).material
+    back = read(write([converted], tmp_path / "out.glb", "gltf", None, Profile.core_only())[0])[0]
+    grid = grid_of(list(converted.values.values()))
+    for name, channel in (("roughness", "g"), ("metallic", "b")):
+        value = back.values[name]
+        assert isinstance(value, Map)
+        assert value.channels == channel
+        np.testing.assert_allclose(whole(value, grid, 1), whole(converted.values[name], grid, 1), atol=0.003)
+    np.testing.assert_allclose(
+        linear_to_srgb(whole(back.values["base_color"], grid, 3)),
+        linear_to_srgb(whole(converted.values["base_color"], grid, 3)),
+        atol=0.003,
+    )
+
+
+def test_map_of_one_value_becomes_a_constant(tmp_path: Path) -> None:
+    write_png(tmp_path / "flat.png", np.full((32, 32, 3), 0.5))
+    material = Material.of("m", "spec_gloss", {"diffuse": Map(Image("flat.png", tmp_path / "flat.png"), "rgb", "srgb")})
+    simplified = with_flat_maps_as_constants(material).parameters()
+    assert simplified["diffuse"] == approx((0.216,) * 3, abs=0.002)
+
+
+def test_alpha_is_kept_apart_from_colour(tmp_path: Path) -> None:
+    # An alpha of 0 must not blacken the colour it lies over: glossiness in an alpha is data (KHR_materials_pbrSpecularGlossiness).
+    texels = np.concatenate([np.full((8, 8, 3), 0.6), np.zeros((8, 8, 1))], axis=-1)
+    write_png(tmp_path / "a.png", texels)
+    value = Map(Image("a.png", tmp_path / "a.png"), "rgb", "srgb")
+    assert whole(value, Grid(8, 8), 3) == approx(np.full((8, 8, 3), srgb_to_linear(np.array(0.6))), abs=2e-3)
+
+
+def test_transfer_curve_is_that_of_the_standard() -> None:
+    # IEC 61966-2-1, through colour-science.
+    encoded = np.linspace(0, 1, 101)
+    np.testing.assert_allclose(srgb_to_linear(encoded), colour.eotf(encoded, "sRGB"), atol=1e-6)
+    np.testing.assert_allclose(linear_to_srgb(srgb_to_linear(encoded)), encoded, atol=1e-9)
+
+
+def test_maps_with_different_tiling_are_brought_onto_one_grid(tmp_path: Path) -> None:
+    stripes = np.zeros((16, 16, 3))
+    stripes[:, 8:] = 1.0
+    write_png(tmp_path / "stripes.png", stripes)
+    image = Image("stripes.png", tmp_path / "stripes.png")
+    once, twice = Map(image, "rgb"), Map(image, "rgb", transform=UvTransform(scale=(2.0, 1.0)))
+    row = whole(twice, grid_of([once, twice]), 3)[4, :, 0]
+    assert row[[2, 6, 10, 14]] == approx([0.0, 1.0, 0.0, 1.0], abs=1e-6)
+
+
+def test_four_k_pair_needs_little_memory(tmp_path: Path) -> None:
+    code = (
+        "import sys, resource; from pathlib import Path; import numpy as np\n"
+        "from fenrain.core import Material, convert, write; from fenrain.core.material import Image, Map\n"
+        "folder = Path(sys.argv[1]); image = Image('b', folder / 'b.png')\n"
+        "m = Material.of('m', 'spec_gloss', {'diffuse': Map(Image('a', folder / 'a.png'), 'rgb', 'srgb'),"
+        " 'specular': Map(image, 'rgb', 'srgb'), 'glossiness': Map(image, 'a')})\n"
+        "write([convert(m, 'metal_rough').material], folder / 'out.glb', 'gltf')\n"
+        "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024)\n"
+    )
+    for name, channels in (("a.png", 3), ("b.png", 4)):
+        spec = oiio.ImageSpec(4096, 4096, channels, "uint8")
+        spec.attribute("png:compressionLevel", 1)
+        output = oiio.ImageOutput.create("png")
+        output.open(str(tmp_path / name), spec)
+        row = np.tile(np.arange(4096, dtype=np.uint32)[None, :, None] % 251, (256, 1, channels)).astype(np.uint8)
+        for begin in range(0, 4096, 256):
+            output.write_scanlines(begin, begin + 256, 0, row)
+        output.close()
+    run = subprocess.run([sys.executable, "-c", code, str(tmp_path)], capture_output=True, text=True, check=True)
+    assert int(run.stdout.split()[-1]) < 1500, "MiB"
+    assert resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss > 0

@@ -1,0 +1,181 @@
+"""Rows and files on a real MariaDB and a real folder."""
+
+from __future__ import annotations
+
+import hashlib
+import zipfile
+from pathlib import Path
+
+import pytest
+from sqlalchemy import select
+
+from fenrain.core.errors import ConflictError, InputError, NotFoundError, StorageError, TooLargeError, UnsafePathError
+from fenrain.core.files import whole_file
+from fenrain.core.material import Constant
+from fenrain.store import blobs
+from fenrain.store.database import session
+from fenrain.store.intakes import accept, inside, restored_files, take_in, unpack
+from fenrain.store.materials import ensure_conversion, find_conversion, material_of, override_value, put_back_value
+from fenrain.store.server import DatabaseServer
+from fenrain.store.tables import ConversionRow, MaterialRow, Project
+
+pytestmark = pytest.mark.usefixtures("database")
+
+
+def project(name: str) -> int:
+    with session() as database:
+        row = Project(name=name, tolerances={})
+        database.add(row)
+        database.flush()
+        return row.id
+
+
+@pytest.fixture(scope="module")
+def taken(heron_lode: Path) -> list[int]:
+    """Ids of the demo's materials in a project of their own."""
+    identity = project("store tests")
+    with session() as database:
+        return [row.id for row in accept(database, take_in(database, identity, heron_lode).id, None)]
+
+
+def test_originals_come_back_as_they_were_read(taken: list[int], heron_lode: Path) -> None:
+    from fenrain.core import read
+    from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
+
+    with session() as database:
+        stored = [material_of(database.get_one(MaterialRow, identity)) for identity in taken]
+    read_again = read(heron_lode / ENGINE_HOUSE) + read(heron_lode / SLUICE_YARD)
+    assert [material.digest for material in stored] == [material.digest for material in read_again]
+
+
+def test_original_keeps_its_digest_whatever_is_done_to_its_conversions(taken: list[int]) -> None:
+    with session() as database:
+        row = database.get_one(MaterialRow, taken[0])
+        before = row.digest
+        conversion = ensure_conversion(database, row, "open_pbr", "extensions")
+        override_value(database, conversion.id, "coat_weight", 1.0, expected=conversion.version)
+    with session() as database:
+        row = database.get_one(MaterialRow, taken[0])
+        assert material_of(row).digest == row.digest == before
+
+
+def test_override_and_put_back_change_the_digest_there_and_back(taken: list[int]) -> None:
+    with session() as database:
+        row = ensure_conversion(database, database.get_one(MaterialRow, taken[3]), "open_pbr", "extensions")
+        identity, version, digest = row.id, row.version, row.digest
+    with session() as database:
+        changed = override_value(database, identity, "specular_roughness", 0.31, expected=version)
+        assert changed.digest != digest
+        assert changed.version == version + 1
+    with session() as database:
+        assert put_back_value(database, identity, "specular_roughness", expected=version + 1).digest == digest
+
+
+def test_the_second_of_two_editors_is_told(taken: list[int]) -> None:
+    with session() as database:
+        row = ensure_conversion(database, database.get_one(MaterialRow, taken[4]), "open_pbr", "extensions")
+        identity, version = row.id, row.version
+    with session() as database:
+        override_value(database, identity, "specular_roughness", 0.2, expected=version)
+    with pytest.raises(ConflictError), session() as database:
+        override_value(database, identity, "specular_roughness", 0.7, expected=version)
+    with session() as database:
+        assert find_conversion(database, identity).overrides["specular_roughness"] == {"constant": 0.2}
+
+
+def test_two_edits_at_the_same_moment_cannot_both_win(taken: list[int]) -> None:
+    with session() as database:
+        row = ensure_conversion(database, database.get_one(MaterialRow, taken[5]), "open_pbr", "extensions")
+        identity, version = row.id, row.version
+    with pytest.raises(ConflictError), session() as slow:
+        override_value_later = slow.get_one(ConversionRow, identity)
+        with session() as quick:
+            override_value(quick, identity, "specular_roughness", 0.2, expected=version)
+        override_value_later.overrides = {"specular_roughness": {"constant": 0.9}}
+    with session() as database:
+        assert find_conversion(database, identity).overrides["specular_roughness"] == {"constant": 0.2}
+
+
+def test_accepting_twice_gives_the_same_materials(heron_lode: Path) -> None:
+    identity = project("twice")
+    with session() as database:
+        intake = take_in(database, identity, heron_lode).id
+    with session() as database:
+        first = [row.id for row in accept(database, intake, [0, 2])]
+    with session() as database:
+        assert [row.id for row in accept(database, intake, None)] == first
+        assert len(first) == 2
+
+
+def test_files_are_named_by_their_content_and_laid_out_again(taken: list[int]) -> None:
+    digest = blobs.put(b"some bytes")
+    assert digest == hashlib.sha256(b"some bytes").hexdigest()
+    assert blobs.get(digest) == b"some bytes"
+    with restored_files({"a/b.txt": digest}) as folder:
+        assert (folder / "a" / "b.txt").read_bytes() == b"some bytes"
+    for wrong in ("0" * 64, "../../etc/passwd", ""):
+        with pytest.raises(NotFoundError):
+            blobs.get(wrong)
+
+
+@pytest.mark.parametrize("name", ["../a.mtl", "/etc/a.mtl", "a/../../b.mtl", "C:\\a.mtl", "..\\a.mtl"])
+def test_upload_names_cannot_leave_their_folder(tmp_path: Path, name: str) -> None:
+    with pytest.raises(UnsafePathError):
+        inside(tmp_path, name)
+
+
+def test_zip_that_would_burst_or_escape_is_refused(tmp_path: Path) -> None:
+    bomb, escape, broken = tmp_path / "bomb.zip", tmp_path / "escape.zip", tmp_path / "broken.zip"
+    with zipfile.ZipFile(bomb, "w", zipfile.ZIP_DEFLATED) as packed:
+        packed.writestr("zeros", bytes(600_000_000))
+    with zipfile.ZipFile(escape, "w") as packed:
+        packed.writestr("../../evil.mtl", "newmtl a")
+    broken.write_bytes(b"PK\x03\x04 nothing more")
+    for archive, error in ((bomb, TooLargeError), (escape, UnsafePathError), (broken, InputError)):
+        with pytest.raises(error):
+            unpack(archive, tmp_path / "out")
+    assert not (tmp_path / "evil.mtl").exists()
+
+
+def test_a_file_that_fails_half_way_leaves_nothing(tmp_path: Path) -> None:
+    target = tmp_path / "result.bin"
+    target.write_bytes(b"old")
+    with pytest.raises(RuntimeError), whole_file(target) as temporary:
+        temporary.write_bytes(b"half")
+        raise RuntimeError
+    assert target.read_bytes() == b"old"
+    assert list(tmp_path.iterdir()) == [target]
+
+
+def test_a_full_disk_is_said_and_leaves_nothing() -> None:
+    # /dev/full answers every write as a full disk does.
+    with pytest.raises(StorageError, match="disk is not full"), whole_file(Path("/dev/shm/fenrain-test")) as temporary:
+        temporary.unlink()
+        temporary.symlink_to("/dev/full")
+        temporary.write_bytes(b"x" * 100_000)
+    assert not Path("/dev/shm/fenrain-test").exists()
+
+
+def test_database_says_when_its_port_is_taken(tmp_path: Path) -> None:
+    from fenrain.settings import settings
+
+    with pytest.raises(StorageError, match="in use"):
+        DatabaseServer(tmp_path / "second", settings().database_port).start()
+
+
+def test_tables_are_those_of_the_migrations() -> None:
+    from alembic import command
+    from alembic.config import Config
+
+    import fenrain.store
+
+    config = Config()
+    config.set_main_option("script_location", str(Path(fenrain.store.__file__).with_name("migrations")))
+    command.check(config)
+
+
+def test_a_constant_is_stored_as_it_is(taken: list[int]) -> None:
+    with session() as database:
+        rows = database.scalars(select(MaterialRow).where(MaterialRow.id.in_(taken))).all()
+        brass = next(material_of(row) for row in rows if row.name == "gauge-brass bezel")
+    assert brass.values["diffuse"] == Constant((0.0, 0.0, 0.0))

@@ -1,0 +1,92 @@
+"""The whole application as `make demo` starts it, on free ports with its own data, and a browser."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, sync_playwright
+
+from tests.conftest import free_port
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--no-sandbox",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+
+
+class Application:
+    """`fenrain serve` in a process of its own."""
+
+    def __init__(self, data: Path) -> None:
+        self.environment = {
+            **os.environ, "FENRAIN_DATA": str(data), "FENRAIN_PORT": str(free_port()), "FENRAIN_DATABASE_PORT": str(free_port()),
+        }  # fmt: skip
+        self.address = f"http://127.0.0.1:{self.environment['FENRAIN_PORT']}"
+        self.process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> None:
+        self.process = subprocess.Popen([sys.executable, "-m", "fenrain.cli", "serve"], env=self.environment, start_new_session=True)
+        deadline = time.monotonic() + 90
+        while time.monotonic() < deadline:
+            assert self.process.poll() is None, "the application ended by itself"
+            try:
+                urllib.request.urlopen(f"{self.address}/api/v1/projects", timeout=5).read()
+                return
+            except (urllib.error.URLError, OSError):
+                time.sleep(0.3)
+        raise TimeoutError("the application did not answer")
+
+    def interrupt(self) -> int:
+        """Ctrl-C; returns the exit code."""
+        assert self.process is not None
+        self.process.send_signal(signal.SIGINT)
+        return self.process.wait(60)
+
+    def kill(self) -> None:
+        """End the server and its workers at once, as a power cut does; the database server goes on alone."""
+        assert self.process is not None
+        os.killpg(self.process.pid, signal.SIGKILL)
+        self.process.wait(20)
+
+    def stop_leftovers(self) -> str:
+        """What `make stop` does."""
+        return subprocess.run(
+            [sys.executable, "-m", "fenrain.cli", "stop"], env=self.environment, capture_output=True, text=True, check=True
+        ).stdout
+
+
+@pytest.fixture(scope="module")
+def application(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
+    running = Application(tmp_path_factory.mktemp("application"))
+    running.start()
+    yield running
+    if running.process is not None and running.process.poll() is None:
+        running.interrupt()
+    running.stop_leftovers()
+
+
+@pytest.fixture
+def page() -> Iterator[Page]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        opened = browser.new_page(viewport={"width": 1280, "height": 800})
+        opened.set_default_timeout(60_000)
+        errors: list[str] = []
+        opened.on("pageerror", lambda error: errors.append(str(error)))
+        yield opened
+        browser.close()
+        assert not errors

@@ -1,0 +1,163 @@
+"""The whole job in the real interface: files in, both looks, the ledger, an override and back, files out; and a crash in between."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import signal
+import time
+import urllib.request
+import zipfile
+from pathlib import Path
+from typing import Any
+
+import psutil
+from playwright.sync_api import Page, expect
+
+from fenrain.demo.heron_lode import ENGINE_HOUSE
+from tests.web.conftest import Application
+
+
+def get(application: Application, path: str) -> Any:
+    with urllib.request.urlopen(f"{application.address}/api/v1/{path}") as answer:
+        return json.load(answer)
+
+
+def post(application: Application, path: str, body: Any) -> Any:
+    request = urllib.request.Request(
+        f"{application.address}/api/v1/{path}", json.dumps(body).encode(), {"Content-Type": "application/json"}
+    )
+    with urllib.request.urlopen(request) as answer:
+        return json.load(answer)
+
+
+def wait_for_full_size(page: Page, name: str) -> None:
+    """Until the bench shows its own picture, not yet the smaller one of the board."""
+    page.wait_for_function("name => document.querySelector(`img[alt='${name}']`)?.naturalWidth === 256", arg=name, timeout=120_000)
+
+
+def test_from_files_in_to_files_out(application: Application, page: Page, heron_lode: Path, tmp_path: Path) -> None:
+    page.goto(application.address)
+    page.get_by_label("Name of the project").fill("Browser test")
+    page.get_by_role("button", name="Create").click()
+
+    # Take in: both assets at once, and a file that is wrong.
+    expect(page.get_by_text("Drop material files here")).to_be_visible()
+    wrong = tmp_path / "broken.glb"
+    wrong.write_bytes(b"glTF")
+    yard = [path for path in heron_lode.iterdir() if path.is_file() and path.name != ENGINE_HOUSE]
+    page.locator("input[type=file]").set_input_files([heron_lode / ENGINE_HOUSE, *yard, wrong])
+    expect(page.get_by_text("ends before its announced length")).to_be_visible()
+    expect(page.get_by_text(re.compile("10 materials in"))).to_be_visible()
+    for name in ("engine-green enamel", "sluice cast iron", "tarpaulin"):
+        page.get_by_label(f"Take in {name}").is_checked()
+    for name in ("limewashed brick", "amber lamp lens", "oiled drive belt", "galvanised_rail", "gauge-brass bezel"):
+        page.get_by_label(f"Take in {name}").uncheck()
+    page.get_by_role("button", name="Take 5 onto the board").click()
+
+    # Board: pictures and verdicts come in by themselves.
+    enamel = page.get_by_role("listitem").filter(has_text="engine-green enamel")
+    expect(enamel.get_by_role("img", name="engine-green enamel, converted").first).to_have_attribute(
+        "src", re.compile("files"), timeout=90_000
+    )
+    expect(page.get_by_text("5 of 5 materials")).to_be_visible()
+    expect(enamel.get_by_role("img", name=re.compile("^(match|near|off)$")).first).to_be_visible()
+
+    # Bench: ledger, an override, the check refreshed, and back.
+    page.get_by_text("nickel_float").click()
+    ledger = page.get_by_role("region", name="Ledger")
+    expect(ledger.get_by_text(re.compile("Walter et al. 2007")).first).to_be_visible()
+    field = ledger.get_by_label("specular_roughness", exact=True)
+    derived = field.input_value()
+    pictures = page.get_by_role("img", name="nickel_float, converted")
+    wait_for_full_size(page, "nickel_float, converted")
+    before = pictures.get_attribute("src")
+    field.fill("0.9")
+    field.press("Enter")
+    expect(ledger.get_by_text("set by hand")).to_be_visible()
+    expect(pictures).not_to_have_attribute("src", str(before), timeout=90_000)
+    wait_for_full_size(page, "nickel_float, converted")
+    ledger.get_by_role("button", name=re.compile("put back")).click()
+    expect(ledger.get_by_text("set by hand")).to_have_count(0)
+    expect(field).to_have_value(derived)
+    expect(pictures).to_have_attribute("src", str(before), timeout=90_000)
+
+    # Ways to compare, by keys.
+    page.locator("body").press("v")
+    expect(page.get_by_label("Divider: original left, converted right")).to_be_visible()
+    page.locator("body").press("x")
+    expect(page.get_by_role("img", name="nickel_float, difference")).to_be_visible()
+    page.locator("body").press("?")
+    expect(page.get_by_text("Keys on the bench")).to_be_visible()
+    page.keyboard.press("Escape")
+
+    # Deliver: MaterialX and GLB.
+    page.get_by_role("link", name="Deliver").click()
+    for way, suffix in (("OpenPBR as MaterialX", ".mtlx"), ("glTF core as GLB", ".glb")):
+        page.get_by_text(way, exact=True).click()
+        page.get_by_role("button", name=re.compile("Write 5 materials")).click()
+        label = "MaterialX" if suffix == ".mtlx" else "glTF 2.0"
+        line = page.get_by_text(f"Write 5 as {label}").locator("..")
+        with page.expect_download(timeout=90_000) as download:
+            line.get_by_role("link", name=re.compile("Download")).click(timeout=90_000)
+        download.value.save_as(tmp_path / "delivery.zip")
+        assert any(name.endswith(suffix) for name in zipfile.ZipFile(tmp_path / "delivery.zip").namelist())
+
+
+def test_screens_are_labelled_and_do_not_break_when_narrow(application: Application, page: Page) -> None:
+    page.set_viewport_size({"width": 1024, "height": 700})
+    for path in ("take-in", "board", "deliver"):
+        page.goto(f"{application.address}/{path}")
+        expect(page.get_by_role("navigation", name="Places")).to_be_visible()
+        assert page.evaluate("document.documentElement.scrollWidth") <= 1024
+    unnamed = page.evaluate(
+        "[...document.querySelectorAll('button, input, select')].filter(e => !(e.ariaLabel || e.innerText || e.labels?.length || e.title)).length"
+    )
+    assert unnamed == 0
+
+
+def wait_for(condition: Any, seconds: float) -> None:
+    deadline = time.monotonic() + seconds
+    while not condition():
+        assert time.monotonic() < deadline, "it took too long"
+        time.sleep(0.2)
+
+
+def test_a_job_survives_the_death_of_a_worker_and_of_the_server(application: Application) -> None:
+    project = get(application, "projects")[0]["id"]
+    job = post(application, f"projects/{project}/conversions", {"target": "metal_rough", "profile": "core"})["id"]
+
+    def state() -> Any:
+        return get(application, f"jobs/{job}")
+
+    # A worker is killed in the middle: its piece is done again.
+    wait_for(lambda: state()["state"] == "running", 60)
+    assert application.process is not None
+    workers = [
+        child for child in psutil.Process(application.process.pid).children(recursive=True) if "spawn_main" in " ".join(child.cmdline())
+    ]
+    os.kill(workers[-1].pid, signal.SIGKILL)
+    wait_for(lambda: state()["done"] >= 1, 90)
+
+    # The whole server is killed: what was done stays, the rest goes on after a new start.
+    done = state()["done"]
+    application.kill()
+    assert "database" in application.stop_leftovers()
+    application.start()
+    assert state()["done"] >= done
+    wait_for(lambda: state()["state"] not in ("queued", "running"), 180)
+    final = state()
+    assert (final["state"], final["done"], final["failed"]) == ("done", final["total"], 0)
+    board = get(application, f"projects/{project}/board?target=metal_rough&profile=core")
+    assert all(len(row["checks"]) == 2 for row in board)
+
+
+def test_ctrl_c_ends_everything(application: Application) -> None:
+    assert application.process is not None
+    children = psutil.Process(application.process.pid).children(recursive=True)
+    assert any("mariadbd" in child.name() for child in children)
+    application.interrupt()
+    _, alive = psutil.wait_procs(children, timeout=20)
+    assert not [child for child in alive if child.status() != psutil.STATUS_ZOMBIE]
+    assert application.stop_leftovers().strip() == "Nothing was left running."
