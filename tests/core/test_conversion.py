@@ -17,7 +17,10 @@ from fenrain.core.material import Constant
 from fenrain.core.models import model_of, models
 
 PAIRS = [
-    (source, target) for source in models() for target in targets() if (source != target and models()[source].to_hub) or source == "open_pbr"
+    (source, target)
+    for source in models()
+    for target in targets()
+    if (source != target and models()[source].to_hub) or source == "open_pbr"
 ]
 
 

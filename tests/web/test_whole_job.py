@@ -65,7 +65,9 @@ def test_from_files_in_to_files_out(application: Application, page: Page, heron_
     expect(enamel.get_by_role("img", name=re.compile("^(match|near|off)$")).first).to_be_visible()
 
     # Bench: ledger, an override, the check refreshed, and back.
-    page.get_by_text("nickel_float").click()
+    nickel = page.get_by_role("listitem").filter(has_text="nickel_float")
+    expect(nickel.get_by_text(re.compile("approximated"))).to_be_visible(timeout=90_000)
+    nickel.click()
     ledger = page.get_by_role("region", name="Ledger")
     expect(ledger.get_by_text(re.compile("Walter et al. 2007")).first).to_be_visible()
     field = ledger.get_by_label("specular_roughness", exact=True)
@@ -111,9 +113,8 @@ def test_screens_are_labelled_and_do_not_break_when_narrow(application: Applicat
         page.goto(f"{application.address}/{path}")
         expect(page.get_by_role("navigation", name="Places")).to_be_visible()
         assert page.evaluate("document.documentElement.scrollWidth") <= 1024
-    unnamed = page.evaluate(
-        "[...document.querySelectorAll('button, input, select')].filter(e => !(e.ariaLabel || e.innerText || e.labels?.length || e.title)).length"
-    )
+    controls = "[...document.querySelectorAll('button, input, select')]"
+    unnamed = page.evaluate(f"{controls}.filter(e => !(e.ariaLabel || e.innerText || e.labels?.length || e.title)).length")
     assert unnamed == 0
 
 

@@ -109,7 +109,7 @@ class LookBsdf(mi.BSDF):
         light = look.sample(view, sample1, sample2.x, sample2.y)
         density = look.density(light, view)
         active &= (view.z > 0.0) & (light.z > 0.0) & (density > 1e-9)
-        result = mi.BSDFSample3f()
+        result: Any = mi.BSDFSample3f()
         result.wo, result.pdf, result.eta = light, dr.select(active, density, 0.0), mi.Float(1.0)
         result.sampled_type, result.sampled_component = mi.UInt(+mi.BSDFFlags.GlossyReflection), mi.UInt(0)
         value = _as_colour(look.evaluate(light, view)) / dr.maximum(density, 1e-9)

@@ -1,0 +1,1 @@
+"""Speed as ratios against peers and limits; nothing here is asserted."""
