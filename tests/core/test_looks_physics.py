@@ -52,7 +52,7 @@ def look_of(model: str, parameters: dict[str, Any]) -> Look:
 
 
 def hemisphere(steps: int) -> np.ndarray:
-    """Directions of equal solid angle over the upper half, (3, steps²)."""
+    """Directions spread evenly over the upper half, (3, steps²)."""
     z, phi = np.meshgrid((np.arange(steps) + 0.5) / steps, (np.arange(steps) + 0.5) / steps * 2 * np.pi)
     s = np.sqrt(1 - z**2)
     return np.stack([s * np.cos(phi), s * np.sin(phi), z]).reshape(3, -1)

@@ -20,7 +20,7 @@ class Lobe(Protocol):
         ...
 
     def density(self, wi: Array, wo: Array) -> Array:
-        """Density over solid angle (1/sr) with which `sample` gives `wi`."""
+        """Density (1/sr) with which `sample` gives `wi`."""
         ...
 
     def sample(self, wo: Array, u1: Array, u2: Array) -> Array:

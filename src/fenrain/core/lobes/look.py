@@ -71,7 +71,7 @@ class Look:
         return total
 
     def density(self, wi: Array, wo: Array) -> Array:
-        """Density over solid angle with which `sample` gives `wi`."""
+        """Density (1/sr) with which `sample` gives `wi`."""
         shares = self._shares(wo)
         total = self.parts[0].lobe.density(wi, wo) * shares[0]
         for part, share in zip(self.parts[1:], shares[1:], strict=True):

@@ -3,7 +3,7 @@
 References
 - Born & Wolf, Principles of Optics, §1.5: Fresnel equations.
 - Schlick 1994, An Inexpensive BRDF Model for Physically-based Rendering.
-- Kutz, Hasan, Edmondson 2021, Novel aspects of the Adobe Standard Material: tint near 82°.
+- Kutz, Hasan, Edmondson 2021: reflectance of a metal with a tint near 82°, as OpenPBR 1.1 takes it over.
 - OpenPBR Surface 1.1: modulated index of refraction.
 """
 

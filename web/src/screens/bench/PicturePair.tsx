@@ -83,7 +83,7 @@ function Divided({ original, converted, name }: { original: string; converted: s
         <img src={fileUrl(original)} alt={`${name}, original`} style={{ position: "absolute", inset: 0, width: ONE, clipPath: `inset(0 ${100 - at}% 0 0)` }} />
         <span style={{ position: "absolute", top: 0, bottom: 0, left: `${at}%`, width: 1, background: "#fff" }} />
       </div>
-      <Slider aria-label="Divider: original left, converted right" value={at} onChange={setAt} tooltip={{ open: false }} style={{ margin: "6px 0 0" }} />
+      <Slider ariaLabelForHandle="Divider: original left, converted right" value={at} onChange={setAt} tooltip={{ open: false }} style={{ margin: "6px 0 0" }} />
     </div>
   );
 }
