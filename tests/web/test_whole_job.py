@@ -97,7 +97,7 @@ def test_from_files_in_to_files_out(application: Application, page: Page, heron_
     # Deliver: MaterialX and GLB.
     page.get_by_role("link", name="Deliver").click()
     for way, suffix in (("OpenPBR as MaterialX", ".mtlx"), ("glTF core as GLB", ".glb")):
-        page.get_by_text(way, exact=True).click()
+        page.get_by_role("radio", name=re.compile(way)).check()
         page.get_by_role("button", name=re.compile("Write 5 materials")).click()
         label = "MaterialX" if suffix == ".mtlx" else "glTF 2.0"
         line = page.get_by_text(f"Write 5 as {label}").locator("..")
