@@ -117,6 +117,16 @@ class CheckOut(BaseModel):
     pictures: CheckPictures
 
 
+class BoardCheck(BaseModel):
+    """A check as the board shows it, without its curves."""
+
+    rig: str
+    verdict: VerdictName
+    median: float
+    p95: float
+    pictures: CheckPictures
+
+
 class BoardRow(BaseModel):
     """One material on the board. conversion_id, version: null while it is not converted; worst: largest 95th percentile of ΔE2000."""
 
@@ -131,7 +141,7 @@ class BoardRow(BaseModel):
     approximated: int
     verdict: VerdictName | None
     worst: float | None
-    checks: list[CheckOut]
+    checks: list[BoardCheck]
 
 
 class LedgerStep(BaseModel):

@@ -11,6 +11,7 @@ from sqlalchemy import func, select, tuple_
 from sqlalchemy.orm import Session
 
 from fenrain.api.schemas import (
+    BoardCheck,
     BoardRow,
     CheckOut,
     ConversionOut,
@@ -99,8 +100,13 @@ def _board_row(material: MaterialRow, conversion: ConversionRow | None, checks: 
         approximated=sum(entry["fidelity"] == "approximated" for entry in ledger if entry["target"]),
         verdict=worst([Verdict(check.numbers["verdict"]) for check in shown]).value if shown else None,
         worst=max((check.numbers["p95"] for check in shown), default=None),
-        checks=[check_view(check) for check in shown],
+        checks=[_board_check(check) for check in shown],
     )
+
+
+def _board_check(row: CheckRow) -> BoardCheck:
+    numbers = {name: row.numbers[name] for name in ("verdict", "median", "p95")}
+    return BoardCheck.model_validate({"rig": row.rig, "pictures": row.pictures, **numbers})
 
 
 def _latest_by_rig(checks: Sequence[CheckRow]) -> list[CheckRow]:

@@ -69,18 +69,29 @@ export function useJobMutation<Arguments>(project: number, start: (given: Argume
   });
 }
 
+/** Milliseconds over which events are gathered, so that a job of thousands does not load the board thousands of times. */
+const BREATH = 600;
+
 /** Follow the project's jobs; whatever they change is loaded again. */
 export function useJobEvents(project: number | undefined) {
   const queries = useQueryClient();
   useEffect(() => {
     if (project === undefined) return undefined;
+    let pending: ReturnType<typeof setTimeout> | undefined;
+    const loadAgain = () => {
+      pending = undefined;
+      void queries.invalidateQueries({ queryKey: ["board", project] });
+      void queries.invalidateQueries({ queryKey: ["conversion"] });
+    };
     const events = new EventSource(`/api/v1/projects/${project}/events`);
     events.addEventListener("job", (event: MessageEvent<string>) => {
       const job = JSON.parse(event.data) as Job;
       queries.setQueryData<Job[]>(keys.jobs(project), (known) => [job, ...(known ?? []).filter((other) => other.id !== job.id)].sort((a, b) => b.id - a.id));
-      void queries.invalidateQueries({ queryKey: ["board", project] });
-      void queries.invalidateQueries({ queryKey: ["conversion"] });
+      pending ??= setTimeout(loadAgain, BREATH);
     });
-    return () => events.close();
+    return () => {
+      clearTimeout(pending);
+      events.close();
+    };
   }, [project, queries]);
 }

@@ -439,6 +439,24 @@ export interface components {
             profile: "extensions" | "core";
         };
         /**
+         * BoardCheck
+         * @description A check as the board shows it, without its curves.
+         */
+        BoardCheck: {
+            /** Rig */
+            rig: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "match" | "near" | "off";
+            /** Median */
+            median: number;
+            /** P95 */
+            p95: number;
+            pictures: components["schemas"]["CheckPictures"];
+        };
+        /**
          * BoardRow
          * @description One material on the board. conversion_id, version: null while it is not converted; worst: largest 95th percentile of ΔE2000.
          */
@@ -466,7 +484,7 @@ export interface components {
             /** Worst */
             worst: number | null;
             /** Checks */
-            checks: components["schemas"]["CheckOut"][];
+            checks: components["schemas"]["BoardCheck"][];
         };
         /** Body_hand_in */
         Body_hand_in: {

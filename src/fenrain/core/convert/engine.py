@@ -12,6 +12,7 @@ from fenrain.core.convert.ledger import Entry, Step, describe, overridden
 from fenrain.core.convert.profile import Profile
 from fenrain.core.convert.rule import DROPPED, EXACT, Case, Fidelity, Rule, RuleSet
 from fenrain.core.errors import ParameterError
+from fenrain.core.maps.texels import Texels, small_grid
 from fenrain.core.material import Computed, Constant, Material, Plain, Value
 from fenrain.core.models.parameter import Parameter
 from fenrain.core.models.registry import HUB, Model, model_of
@@ -168,16 +169,18 @@ def _step(rule: Rule, material: Material, said: Iterable[str]) -> Step:
 
 
 def _caveat(rule: Rule, material: Material) -> tuple[Fidelity, str] | None:
-    """What the numbers say of this rule's fidelity; for maps, at the middle of their range."""
+    """What the numbers say of this rule's fidelity; of maps, a small copy of them."""
     assert rule.caveat is not None
     source = model_of(material.model)
-    arguments = {}
-    for name in rule.sources:
-        value = material.value(name)
-        if not isinstance(value, Constant):
-            return None
-        arguments[name] = as_argument(source.parameter(name), value)
-    return rule.caveat(**arguments)
+    values = {name: material.value(name) for name in rule.sources}
+    maps = [value for value in values.values() if not isinstance(value, Constant)]
+    grid = small_grid(maps)
+    with Texels(grid) as texels:
+        arguments = {
+            name: as_argument(source.parameter(name), value) if isinstance(value, Constant) else texels.at(value, 0, grid.height)
+            for name, value in values.items()
+        }
+        return rule.caveat(**arguments)
 
 
 def _entry(rule: Rule, name: str, value: Value, material: Material, target: Model, origins: Origins, said: Iterable[str]) -> Entry:

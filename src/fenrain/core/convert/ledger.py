@@ -106,7 +106,7 @@ def describe_plain(value: Any) -> str:
 
 
 def _digits(number: float) -> str:
-    return f"{number:.4g}"
+    return f"{number:.3g}" if abs(number) < 1 else f"{number:.4g}"
 
 
 def _levels(value: Map) -> str:

@@ -7,11 +7,9 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.maps.texels import Grid, Texels, grid_of
+from fenrain.core.maps.texels import Texels, small_grid
 from fenrain.core.material import Constant, Material, Value
 from fenrain.core.models.registry import model_of
-
-THUMBNAIL_EDGE = 48
 
 
 def constants_of(material: Material) -> dict[str, Any]:
@@ -34,8 +32,7 @@ def mean_of(value: Value) -> float | tuple[float, ...]:
 @lru_cache(maxsize=128)
 def thumbnail(value: Value) -> np.ndarray:
     """The value on a small grid, (edge, edge, channels)."""
-    grid = grid_of([value])
-    small = Grid(min(grid.width, THUMBNAIL_EDGE), min(grid.height, THUMBNAIL_EDGE), grid.transform, grid.uv_set)
+    small = small_grid([value])
     with Texels(small) as texels:
         result = np.asarray(texels.at(value, 0, small.height))
     return np.broadcast_to(result, (small.height, small.width, result.shape[-1]))

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from contextlib import ExitStack
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from types import TracebackType
 from typing import Any
 
@@ -44,6 +44,15 @@ def grid_of(values: Iterable[Value], largest: int = 0) -> Grid:
         width, height = max(1, round(width * factor)), max(1, round(height * factor))
     transforms = {leaf.transform for leaf in leaves}
     return Grid(width, height, transforms.pop() if len(transforms) == 1 else IDENTITY, leaves[0].uv_set if leaves else 0)
+
+
+THUMBNAIL_EDGE = 48
+
+
+def small_grid(values: Sequence[Value]) -> Grid:
+    """A grid of at most 48 texels on an edge, for what can be said of maps without looking at every texel."""
+    grid = grid_of(values)
+    return replace(grid, width=min(grid.width, THUMBNAIL_EDGE), height=min(grid.height, THUMBNAIL_EDGE))
 
 
 @dataclass

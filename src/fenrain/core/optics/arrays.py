@@ -20,6 +20,8 @@ EPSILON = 1e-7
 
 def is_traced(*values: Array) -> bool:
     """True where any value belongs to the rendering engine (Dr.Jit or Mitsuba types)."""
+    if "drjit" not in sys.modules:
+        return False
     return any(type(value).__module__.startswith(("drjit", "mitsuba")) for value in values)
 
 

@@ -26,7 +26,7 @@ export function AnglePlot({ angles, original, converted }: Props) {
           <text x={LEFT - 4} y={y(share * top) + 3} textAnchor="end" fill={palette.faded}>{(share * top).toFixed(2)}</text>
         </g>
       ))}
-      {[0, 30, 60, 90].map((angle) => <text key={angle} x={x(angle)} y={HEIGHT - 4} textAnchor="middle" fill={palette.faded}>{angle}°</text>)}
+      {[0, 30, 60, 90].map((angle) => <text key={angle} x={x(angle)} y={HEIGHT - 4} textAnchor={angle === 90 ? "end" : "middle"} fill={palette.faded}>{angle}°</text>)}
       <path d={path(lines[0] ?? [])} fill="none" stroke={palette.ink} strokeWidth="1.6" />
       <path d={path(lines[1] ?? [])} fill="none" stroke={palette.accent} strokeWidth="1.6" strokeDasharray="5 3" />
       <text x={LEFT + 6} y={14} fill={palette.ink}>— original</text>

@@ -2,7 +2,7 @@ import { Checkbox, Tooltip } from "antd";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRef, type CSSProperties, type KeyboardEvent } from "react";
 import { useNavigate } from "react-router";
-import type { BoardRow, Check } from "../../api/queries";
+import type { BoardRow } from "../../api/queries";
 import type { Aim } from "../../parts/aims";
 import { FindingList } from "../../parts/FindingList";
 import { PictureWell } from "../../parts/PictureWell";
@@ -83,9 +83,9 @@ function Line({ row, aim, selected, toggle }: { row: BoardRow; aim: Aim; selecte
   );
 }
 
-function RigCell({ check, title }: { check: Check | undefined; title: string }) {
+function RigCell({ check, title }: { check: BoardRow["checks"][number] | undefined; title: string }) {
   if (check === undefined) return <span style={{ color: palette.faded }}>not checked yet</span>;
-  const { verdict, median, p95 } = check.numbers;
+  const { verdict, median, p95 } = check;
   return (
     <span>
       <VerdictMark verdict={verdict} title={title} />

@@ -129,7 +129,7 @@ def _fading(f0):
 
 
 def _tint_caveat(**values) -> tuple[Fidelity, str] | None:
-    if values["specular_color"].max() - values["specular_color"].min() > 0.02:
+    if np.ptp(values["specular_color"], axis=-1).max() > 0.02:
         return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in glTF they stay white."
     return None
 

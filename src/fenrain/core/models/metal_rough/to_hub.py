@@ -68,7 +68,7 @@ RULES.drop(
 
 
 def _tint_caveat(specular, specular_color, ior) -> tuple[Fidelity, str] | None:
-    if specular_color.max() - specular_color.min() > 0.02:
+    if np.ptp(specular_color, axis=-1).max() > 0.02:
         return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in glTF they stay white."
     if specular.min() < 1:
         return APPROXIMATED, "glTF also dims the grazing reflection; in OpenPBR it follows from the index."

@@ -17,8 +17,9 @@ def roughness(glossiness):
 
 
 def _reflection_caveat(diffuse, specular, glossiness) -> tuple[Fidelity, str] | None:
-    strongest = specular.max()
-    if metalness_of(diffuse * (1 - strongest), specular) < 1 and strongest - specular.min() > 0.02:
+    strongest = specular.max(axis=-1, keepdims=True)
+    tinted = strongest - specular.min(axis=-1, keepdims=True) > 0.02
+    if np.any(tinted & (metalness_of(diffuse * (1 - strongest), specular) < 1)):
         return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in the source they are white."
     return None
 
