@@ -8,9 +8,9 @@ import pytest
 from pytest import approx
 
 from fenrain.core import Material, check, convert
-from fenrain.core.check.metrics import delta_e_2000, flip, picture_delta_e, relative_error
-from fenrain.core.check.quick import look_of, quick_check, reflectance, response
-from fenrain.core.check.verdict import Tolerances, Verdict
+from fenrain.core.checking.metrics import delta_e_2000, flip, picture_delta_e, relative_error
+from fenrain.core.checking.quick import look_of, quick_check, reflectance, response
+from fenrain.core.checking.verdict import Tolerances, Verdict
 from fenrain.core.colour import linear_to_lab
 from fenrain.core.errors import NotFoundError
 
@@ -103,3 +103,11 @@ def test_unknown_rig_or_stand_is_refused_with_the_choices() -> None:
         check(material, material, rigs=["moon"])
     with pytest.raises(NotFoundError, match="sphere"):
         check(material, material, stand="cube")
+
+
+def test_the_function_check_is_not_hidden_by_a_module() -> None:
+    import fenrain.core
+    import fenrain.core.checking.check
+
+    assert callable(fenrain.core.check)
+    assert fenrain.core.check is check

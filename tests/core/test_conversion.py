@@ -9,7 +9,7 @@ import pytest
 from pytest import approx
 
 from fenrain.core import Material, Profile, convert
-from fenrain.core.check.quick import quick_check
+from fenrain.core.checking.quick import quick_check
 from fenrain.core.convert.engine import Conversion, matters, targets
 from fenrain.core.convert.rule import Fidelity
 from fenrain.core.errors import ParameterError, UnknownModelError

@@ -26,7 +26,7 @@ from fenrain.api.schemas import (
     ProjectOut,
     SourceValue,
 )
-from fenrain.core.check.verdict import Verdict, worst
+from fenrain.core.checking.verdict import Verdict, worst
 from fenrain.core.convert.engine import targets
 from fenrain.core.convert.ledger import describe
 from fenrain.core.material import Constant

@@ -11,13 +11,13 @@ from fenrain.core.material import Material
 from fenrain.core.models import evaluate
 
 if TYPE_CHECKING:
-    from fenrain.core.check.check import Check
+    from fenrain.core.checking.check import Check
 
 __all__ = ["Conversion", "Material", "Profile", "check", "convert", "evaluate", "read", "write"]
 
 
 def check(original: Material, converted: Material, **options: Any) -> Check:
-    """Render both and compare; see `fenrain.core.check.check.check`. Loads the rendering engine when it is first called."""
-    from fenrain.core.check.check import check as run
+    """Render both and compare; see `fenrain.core.checking.check.check`. Loads the rendering engine when it is first called."""
+    from fenrain.core.checking.check import check as run
 
     return run(original, converted, **options)

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fenrain.core.check.check import DEFAULT_RIGS
+from fenrain.core.checking.check import DEFAULT_RIGS
 from fenrain.core.errors import InputError
 from fenrain.core.formats.registry import formats
 from fenrain.core.looks.rigs import rig_of

@@ -11,9 +11,9 @@ from typing import Any
 from sqlalchemy import select
 
 from fenrain.core import write
-from fenrain.core.check.check import RigCheck, check_rig
-from fenrain.core.check.quick import quick_check
-from fenrain.core.check.verdict import Tolerances
+from fenrain.core.checking.check import RigCheck, check_rig
+from fenrain.core.checking.quick import quick_check
+from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.errors import FenrainError
 from fenrain.core.formats.paths import safe_name

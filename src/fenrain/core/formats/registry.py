@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import importlib
-import pkgutil
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
 from fenrain.core.convert.profile import Profile
+from fenrain.core.discovery import declarations
 from fenrain.core.errors import InputError, MissingFileError, UnknownFormatError
 from fenrain.core.material import Material
 
@@ -32,12 +31,7 @@ def formats() -> dict[str, Format]:
     """Every format by id: each module beside this one that declares a `FORMAT`."""
     from fenrain.core import formats as package
 
-    found: dict[str, Format] = {}
-    for entry in pkgutil.iter_modules(package.__path__):
-        module = importlib.import_module(f"{package.__name__}.{entry.name}")
-        if hasattr(module, "FORMAT"):
-            found[module.FORMAT.id] = module.FORMAT
-    return found
+    return {found.id: found for found in declarations(package, "FORMAT")}
 
 
 def format_of(path: Path) -> Format:

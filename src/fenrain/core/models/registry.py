@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import importlib
-import pkgutil
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache, cached_property
@@ -13,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.convert.rule import RuleSet
+from fenrain.core.discovery import declarations
 from fenrain.core.errors import ParameterError, UnknownModelError
 from fenrain.core.lobes.look import Look
 from fenrain.core.models.parameter import Parameter
@@ -69,12 +68,7 @@ def models() -> Mapping[str, Model]:
     """Every model by id, in the order of their ids."""
     from fenrain.core import models as package
 
-    found: dict[str, Model] = {}
-    for entry in pkgutil.iter_modules(package.__path__):
-        if entry.ispkg:
-            model = importlib.import_module(f"{package.__name__}.{entry.name}").MODEL
-            found[model.id] = model
-    return found
+    return {model.id: model for model in declarations(package, "MODEL")}
 
 
 def model_of(model_id: str) -> Model:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import importlib
-import pkgutil
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
 
+from fenrain.core.discovery import declarations
 from fenrain.core.errors import NotFoundError
 
 SKY_HEIGHT, SKY_WIDTH = 256, 512
@@ -36,12 +35,7 @@ def rigs() -> dict[str, Rig]:
     """Every rig by id, in the order in which they are shown."""
     from fenrain.core.looks import rigs as package
 
-    found = []
-    for entry in pkgutil.iter_modules(package.__path__):
-        module = importlib.import_module(f"{package.__name__}.{entry.name}")
-        if hasattr(module, "RIG"):
-            found.append(module.RIG)
-    return {rig.id: rig for rig in sorted(found, key=lambda rig: rig.order)}
+    return {rig.id: rig for rig in sorted(declarations(package, "RIG"), key=lambda rig: rig.order)}
 
 
 def rig_of(rig_id: str) -> Rig:

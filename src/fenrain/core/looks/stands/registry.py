@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import importlib
-import pkgutil
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
 
+from fenrain.core.discovery import declarations
 from fenrain.core.errors import NotFoundError
 from fenrain.core.geometry import Mesh
 
@@ -32,12 +31,7 @@ def stands() -> dict[str, Stand]:
     """Every stand by id."""
     from fenrain.core.looks import stands as package
 
-    found = []
-    for entry in pkgutil.iter_modules(package.__path__):
-        module = importlib.import_module(f"{package.__name__}.{entry.name}")
-        if hasattr(module, "STAND"):
-            found.append(module.STAND)
-    return {stand.id: stand for stand in sorted(found, key=lambda stand: stand.order)}
+    return {stand.id: stand for stand in sorted(declarations(package, "STAND"), key=lambda stand: stand.order)}
 
 
 def stand_of(stand_id: str) -> Stand:

@@ -1,7 +1,7 @@
 """Which GGX lobe is nearest to an exponent highlight.
 
 The lobes share neither tail nor normalisation, so the width and the strength are fitted: for each exponent the pair that
-makes the normalised lobe error of `check.quick` smallest over views up to 60° (beyond, what differs is the grazing reflection,
+makes the normalised lobe error of `checking.quick` smallest over views up to 60° (beyond, what differs is the grazing reflection,
 which an exponent highlight lacks and no width can take away). The table is written by `python -m fenrain.core.models.exponent.highlight`.
 
 References: Walter et al. 2007 for the width that shares the peak's curvature, the start of the fit; the height of the peak
@@ -50,7 +50,7 @@ def fit() -> dict[str, np.ndarray]:
     """Width and strength, as factors of the first guess, at equal steps of √α of the exponent."""
     from scipy.optimize import minimize
 
-    from fenrain.core.check.directions import directions
+    from fenrain.core.checking.directions import directions
     from fenrain.core.lobes.exponent import BlinnHighlight
     from fenrain.core.lobes.microfacet import Microfacet, Schlick
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fenrain.core.check.metrics import flip, picture_delta_e, relative_error
-from fenrain.core.check.quick import QuickCheck, quick_check
-from fenrain.core.check.verdict import Tolerances, Verdict, worst
+from fenrain.core.checking.metrics import flip, picture_delta_e, relative_error
+from fenrain.core.checking.quick import QuickCheck, quick_check
+from fenrain.core.checking.verdict import Tolerances, Verdict, worst
 from fenrain.core.looks.probe import load_engine
 from fenrain.core.looks.rigs import rig_of
 from fenrain.core.looks.stands import stand_of

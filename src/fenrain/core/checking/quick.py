@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fenrain.core.check.directions import directions
+from fenrain.core.checking.directions import directions
 from fenrain.core.lobes.look import Look
 from fenrain.core.material import Constant, Material
 from fenrain.core.models.registry import model_of, spread
