@@ -10,8 +10,8 @@ import numpy as np
 
 from fenrain.core.convert.ledger import Entry, Step, describe, overridden
 from fenrain.core.convert.profile import Profile
-from fenrain.core.convert.rule import DROPPED, EXACT, Case, Fidelity, Rule, RuleSet
-from fenrain.core.errors import ParameterError
+from fenrain.core.convert.rule import APPROXIMATED, DROPPED, EXACT, Case, Fidelity, Rule, RuleSet
+from fenrain.core.errors import ImageError, ParameterError
 from fenrain.core.maps.texels import Texels, small_grid
 from fenrain.core.material import Computed, Constant, Material, Plain, Value
 from fenrain.core.models.parameter import Parameter
@@ -173,14 +173,16 @@ def _caveat(rule: Rule, material: Material) -> tuple[Fidelity, str] | None:
     assert rule.caveat is not None
     source = model_of(material.model)
     values = {name: material.value(name) for name in rule.sources}
-    maps = [value for value in values.values() if not isinstance(value, Constant)]
-    grid = small_grid(maps)
-    with Texels(grid) as texels:
-        arguments = {
-            name: as_argument(source.parameter(name), value) if isinstance(value, Constant) else texels.at(value, 0, grid.height)
-            for name, value in values.items()
-        }
-        return rule.caveat(**arguments)
+    try:
+        grid = small_grid([value for value in values.values() if not isinstance(value, Constant)])
+        with Texels(grid) as texels:
+            arguments = {
+                name: as_argument(source.parameter(name), value) if isinstance(value, Constant) else texels.at(value, 0, grid.height)
+                for name, value in values.items()
+            }
+    except ImageError:
+        return APPROXIMATED, "A map of this value is damaged, so how faithful the rule is here cannot be said."
+    return rule.caveat(**arguments)
 
 
 def _entry(rule: Rule, name: str, value: Value, material: Material, target: Model, origins: Origins, said: Iterable[str]) -> Entry:

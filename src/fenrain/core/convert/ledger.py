@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from fenrain.core.convert.rule import DROPPED, Fidelity, worst
+from fenrain.core.errors import ImageError
 from fenrain.core.material import Computed, Constant, Map, Value, value_to_document
 
 
@@ -94,7 +95,10 @@ def _mean(value: Computed) -> str:
     """The mean of a worked-out map, in words; nothing for normals, whose mean says nothing."""
     from fenrain.core.maps.mean import mean_of
 
-    return "" if "normal" in value.output else f", mean {describe_plain(mean_of(value))}"
+    try:
+        return "" if "normal" in value.output else f", mean {describe_plain(mean_of(value))}"
+    except ImageError:
+        return " of a damaged image"
 
 
 def describe_plain(value: Any) -> str:
