@@ -32,6 +32,12 @@ def linear_to_lab(linear: np.ndarray) -> np.ndarray:
     return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1)
 
 
+def strongest_channel(colour: np.ndarray) -> np.ndarray:
+    """The largest of three channels, channels last and kept; many times faster on images than a maximum along the axis."""
+    return np.maximum(np.maximum(colour[..., 0:1], colour[..., 1:2]), colour[..., 2:3])
+
+
 def perceived_brightness(colour: np.ndarray) -> np.ndarray:
     """√(0.299 R² + 0.587 G² + 0.114 B²), channels last and kept (Finley 2006; KHR_materials_pbrSpecularGlossiness)."""
-    return np.sqrt((np.square(colour) * [0.299, 0.587, 0.114]).sum(axis=-1, keepdims=True))
+    squared = np.square(colour)
+    return np.sqrt(0.299 * squared[..., 0:1] + 0.587 * squared[..., 1:2] + 0.114 * squared[..., 2:3])

@@ -88,7 +88,7 @@ class Dielectric:
         return dielectric_albedo(cosine, alpha, self._outward())
 
     def average_albedo(self, alpha: Array) -> Array:
-        return dielectric_average_albedo(alpha, self._outward())
+        return dielectric_average_albedo(alpha, f0_from_ior(self._outward()))
 
     def f0(self) -> Array:
         return f0_from_ior(self.ior)

@@ -48,15 +48,19 @@ def dielectric_albedo(cosine: Array, alpha: Array, ior: Array) -> Array:
     return lookup(_tables()["dielectric"], raw_sqrt(maximum(cosine, 0.0)), raw_sqrt(alpha), strength)
 
 
-def dielectric_average_albedo(alpha: Array, ior: Array) -> Array:
-    """2 ∫ E cos θ d cos θ of `dielectric_albedo`."""
-    return lookup(_tables()["average_dielectric"], raw_sqrt(alpha), raw_sqrt(f0_from_ior(ior)))
+def dielectric_average_albedo(alpha: Array, f0: Array) -> Array:
+    """2 ∫ E cos θ d cos θ of `dielectric_albedo`, by the reflectance at normal incidence."""
+    return lookup(_tables()["average_dielectric"], raw_sqrt(alpha), raw_sqrt(f0))
 
 
 def compensation_gain(alpha: Array) -> Array:
     """How much brighter, on average, compensation makes a lossless lobe: 1/Ē − 1 of single scattering."""
-    single = lookup(_tables()["average_first0"], raw_sqrt(alpha)) + lookup(_tables()["average_first90"], raw_sqrt(alpha))
-    return 1.0 / single - 1.0
+    return lookup(_gain_table(), raw_sqrt(alpha))
+
+
+@cache
+def _gain_table() -> np.ndarray:
+    return 1.0 / (_tables()["average_first0"] + _tables()["average_first90"]) - 1.0
 
 
 SCHLICK_MOMENTS = ("first0", "first90", "second00", "second01", "second11")

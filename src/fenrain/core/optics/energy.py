@@ -9,9 +9,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from fenrain.core.colour import perceived_brightness
+from fenrain.core.colour import perceived_brightness, strongest_channel
 from fenrain.core.optics.albedo import compensation_gain, dielectric_average_albedo, schlick_average_albedo
-from fenrain.core.optics.fresnel import ior_from_f0
 
 CORE_F0 = 0.04
 """Reflectance of every dielectric in core glTF 2.0 (§3.9.2): an index of 1.5."""
@@ -19,7 +18,7 @@ CORE_F0 = 0.04
 
 def left_below(f0: np.ndarray, alpha: np.ndarray) -> np.ndarray:
     """Average share of light, 1 − Ē, that gets through a dielectric reflection to the body; f0 and alpha (…, 1)."""
-    return 1.0 - dielectric_average_albedo(alpha, ior_from_f0(f0))
+    return 1.0 - dielectric_average_albedo(alpha, f0)
 
 
 def left_below_schlick(f0: np.ndarray | float, alpha: np.ndarray, f90: np.ndarray | float = 1.0) -> np.ndarray:
@@ -47,8 +46,8 @@ def metalness_of(diffuse: np.ndarray, specular: np.ndarray) -> np.ndarray:
 
     A bright reflection over black is how every metal is written with these two colours (common practice).
     """
-    strongest = specular.max(axis=-1, keepdims=True)
-    remaining = diffuse.max(axis=-1, keepdims=True) / np.maximum(strongest, 1e-6)
+    strongest = strongest_channel(specular)
+    remaining = strongest_channel(diffuse) / np.maximum(strongest, 1e-6)
     return _smoothstep(0.12, 0.2, strongest) * (1.0 - _smoothstep(0.02, 0.1, remaining))
 
 

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from fenrain.core.colour import strongest_channel
 from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
 from fenrain.core.models.exponent.highlight import ggx_of_exponent
 from fenrain.core.models.exponent.lobes import DIFFUSE_ONLY, MIRRORING, UNSHADED
@@ -80,7 +81,7 @@ def _reflection_caveat(diffuse, specular, exponent, highlight) -> tuple[Fidelity
 )
 def reflection(diffuse, specular, exponent, highlight):
     _, f0 = _lobe(specular, exponent, highlight)
-    strongest = f0.max(axis=-1, keepdims=True)
+    strongest = strongest_channel(f0)
     metal = metalness_of(diffuse, f0)
     tint = np.where(strongest > 1e-7, f0 / np.maximum(strongest, 1e-7), 1.0)
     return ior_from_f0(strongest * (1.0 - metal) + 0.04 * metal), tint * (1.0 - metal) + metal
@@ -116,7 +117,7 @@ def body(diffuse, specular, exponent, highlight):
 def _metal_and_base(diffuse, specular, exponent, highlight):
     alpha, f0 = _lobe(specular, exponent, highlight)
     metal = metalness_of(diffuse, f0)
-    dielectric = diffuse / left_below(f0.max(axis=-1, keepdims=True), np.minimum(alpha, 1.0))
+    dielectric = diffuse / left_below(strongest_channel(f0), np.minimum(alpha, 1.0))
     return metal, dielectric * (1.0 - metal) + f0 * metal
 
 
@@ -147,7 +148,7 @@ RULES.drop("displacement", why="OpenPBR does not move the surface; the scene doe
     when=mirrors,
 )
 def mirror(specular, illum):
-    return 1.0, ior_from_f0(np.clip(specular.max(axis=-1, keepdims=True), 0.0, HIGHEST_F0)), 0.0, 0.0
+    return 1.0, ior_from_f0(np.clip(strongest_channel(specular), 0.0, HIGHEST_F0)), 0.0, 0.0
 
 
 def is_glass(case: Case) -> bool:

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from fenrain.core.colour import strongest_channel
 from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
 from fenrain.core.models.surface import BLENDED, CUT_OUT_MODE, WHITE_LUMINANCE
 from fenrain.core.optics.fresnel import f0_from_ior, ior_from_f0
@@ -91,7 +92,7 @@ def reflects_specially(case: Case) -> bool:
 def reflection(specular, specular_color, ior):
     from_index = np.where(ior < 1e-6, 1.0, f0_from_ior(np.maximum(ior, 1e-6)))
     f0 = np.minimum(specular_color * from_index, 1.0) * specular
-    strongest = f0.max(axis=-1, keepdims=True)
+    strongest = strongest_channel(f0)
     return ior_from_f0(strongest), np.where(strongest > 1e-6, f0 / np.maximum(strongest, 1e-6), 1.0)
 
 
@@ -137,7 +138,7 @@ def coat(clearcoat):
     source="KHR_materials_sheen (Estevez & Kulla 2017); OpenPBR 1.1 (Zeltner et al. 2022)",
 )
 def fuzz(sheen_color, sheen_roughness):
-    strongest = sheen_color.max(axis=-1, keepdims=True)
+    strongest = strongest_channel(sheen_color)
     return strongest, np.where(strongest > 1e-6, sheen_color / np.maximum(strongest, 1e-6), 1.0), np.maximum(sheen_roughness, 0.01)
 
 

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from fenrain.core.colour import strongest_channel
 from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
 from fenrain.core.models.surface import BLENDED, CUT_OUT_MODE
 from fenrain.core.optics.energy import compensated_f0, left_below, metalness_of
@@ -17,7 +18,7 @@ def roughness(glossiness):
 
 
 def _reflection_caveat(diffuse, specular, glossiness) -> tuple[Fidelity, str] | None:
-    strongest = specular.max(axis=-1, keepdims=True)
+    strongest = strongest_channel(specular)
     tinted = strongest - specular.min(axis=-1, keepdims=True) > 0.02
     if np.any(tinted & (metalness_of(diffuse * (1 - strongest), specular) < 1)):
         return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in the source they are white."
@@ -33,7 +34,7 @@ def _reflection_caveat(diffuse, specular, glossiness) -> tuple[Fidelity, str] | 
     caveat=_reflection_caveat,
 )
 def reflection(diffuse, specular, glossiness):
-    strongest = specular.max(axis=-1, keepdims=True)
+    strongest = strongest_channel(specular)
     metal = metalness_of(diffuse * (1.0 - strongest), specular)
     f0 = compensated_f0(strongest, np.square(1.0 - glossiness))
     tint = specular / np.maximum(strongest, 1e-6)
@@ -62,10 +63,12 @@ def body(diffuse, specular, glossiness):
 
 
 def _metal_and_base(diffuse, specular, glossiness):
-    alpha, strongest = np.square(1.0 - glossiness), specular.max(axis=-1, keepdims=True)
+    alpha, strongest = np.square(1.0 - glossiness), strongest_channel(specular)
     dimmed = diffuse * (1.0 - strongest)
     metal = metalness_of(dimmed, specular)
     dielectric = dimmed / left_below(compensated_f0(strongest, alpha), alpha)
+    if not metal.any():
+        return metal, dielectric
     return metal, dielectric * (1.0 - metal) + compensated_f0(specular, alpha) * metal
 
 
