@@ -40,8 +40,10 @@ def engine_state() -> EngineState:
         return EngineState(True)
     if tried.returncode < 0:
         return EngineState(False, f"The rendering engine was ended by signal {-tried.returncode}; its LLVM does not fit this processor.")
+    if "LLVM shared library" in tried.stderr:
+        return EngineState(False, "The rendering engine cannot start: the LLVM library that it compiles with is missing.")
     last = [line for line in tried.stderr.strip().splitlines() if line.strip()] or ["no reason given"]
-    return EngineState(False, f"The rendering engine cannot start: {last[-1][:200]}")
+    return EngineState(False, f"The rendering engine cannot start ({last[-1][:160]}).")
 
 
 def load_engine() -> ModuleType:
