@@ -88,7 +88,7 @@ def read_meshes(path: Path) -> list[Mesh]:
                     material = " ".join(words)
                 elif keyword == "f":
                     corners = tuple(_corner(word, len(positions), len(uvs), len(normals)) for word in words)
-                    faces.setdefault(material, []).extend((corners[0], b, c) for b, c in itertools.pairwise(corners))
+                    faces.setdefault(material, []).extend((corners[0], b, c) for b, c in itertools.pairwise(corners[1:]))
             except (ValueError, IndexError) as reason:
                 raise BrokenFileError(
                     f"“{path.name}”, line {number}: “{line.strip()[:60]}” cannot be read.",

@@ -293,7 +293,7 @@ def _sampled(value: Value, channels: int, edge: int) -> tuple[np.ndarray, Grid]:
 def _bitmap(texels: np.ndarray, grid: Grid) -> dict[str, Any]:
     return {
         "type": "bitmap",
-        "bitmap": mi.Bitmap(np.ascontiguousarray(texels, dtype=np.float32)),
+        "bitmap": mi.Bitmap(np.array(texels, dtype=np.float32, order="C")),
         "raw": True,
         "wrap_mode": "repeat",
         "to_uv": _uv_matrix(grid.transform),

@@ -1,0 +1,122 @@
+"""Light rigs, stands and pictures."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import OpenImageIO as oiio
+import pytest
+from pytest import approx
+
+from fenrain.core import Material
+from fenrain.core.geometry import smooth_normals, sphere
+from fenrain.core.looks.png import DELTA_E_SCALE, difference_png, look_png
+from fenrain.core.looks.probe import load_engine
+from fenrain.core.looks.rigs import rigs
+from fenrain.core.looks.rigs.registry import sky_directions, towards
+from fenrain.core.looks.stands import stands
+from fenrain.demo.heron_lode import write_heron_lode
+from fenrain.demo.patterns import noise
+
+
+@pytest.mark.parametrize("rig", list(rigs()))
+def test_white_turned_to_the_light_is_about_display_white(rig: str) -> None:
+    # Irradiance on a white Lambert surface turned to the brightest part of the sky, over π.
+    sky, directions = rigs()[rig].sky(), sky_directions()
+    weight = np.sin((np.arange(sky.shape[0]) + 0.5) / sky.shape[0] * np.pi)[:, None] * np.pi / sky.shape[0] * 2 * np.pi / sky.shape[1]
+    light = (sky.mean(axis=-1) * weight)[..., None] * directions
+    axis = light.sum(axis=(0, 1)) / np.linalg.norm(light.sum(axis=(0, 1)))
+    irradiance = (sky.mean(axis=-1) * weight * np.maximum(directions @ axis, 0)).sum()
+    assert 0.5 < irradiance / np.pi < 1.6
+    assert np.isfinite(sky).all()
+    assert sky.min() >= 0
+
+
+def test_the_low_sun_stands_low() -> None:
+    sky, directions = rigs()["low_sun"].sky(), sky_directions()
+    brightest = directions[np.unravel_index(sky.sum(axis=-1).argmax(), sky.shape[:2])]
+    assert 5 < np.degrees(np.arcsin(brightest[1])) < 30
+
+
+def test_directions_of_the_sky_are_unit_and_face_the_camera_at_zero() -> None:
+    np.testing.assert_allclose(np.linalg.norm(sky_directions(), axis=-1), 1.0, atol=1e-12)
+    assert towards(0, 0) == approx([0, 0, 1])
+    assert towards(90, 0) == approx([1, 0, 0], abs=1e-12)
+
+
+@pytest.mark.parametrize("stand", list(stands()))
+def test_stand_is_a_whole_body_with_normals_outside(stand: str) -> None:
+    mesh = stands()[stand].mesh()
+    assert mesh.uvs.min() >= 0
+    assert mesh.uvs.max() <= 1
+    np.testing.assert_allclose(np.linalg.norm(mesh.normals, axis=1), 1.0, atol=1e-4)
+    faces = smooth_normals(mesh.positions, mesh.triangles)
+    assert np.mean((faces * mesh.normals).sum(axis=1) > 0.5) > 0.97
+    assert abs(mesh.positions[:, 1].min() - stands()[stand].floor) < 0.05
+
+
+def test_sphere_has_the_area_of_a_sphere() -> None:
+    mesh = sphere(rings=96, segments=192)
+    corners = mesh.positions[mesh.triangles]
+    area = 0.5 * np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum()
+    assert area == approx(4 * np.pi, rel=2e-3)
+
+
+def decoded(data: bytes, folder: Path) -> np.ndarray:
+    (folder / "p.png").write_bytes(data)
+    return np.asarray(oiio.ImageBuf(str(folder / "p.png")).get_pixels(oiio.UINT8))
+
+
+def test_pictures_are_srgb_and_the_difference_brightens(tmp_path: Path) -> None:
+    # IEC 61966-2-1: a linear 0.2140 is encoded as 127.5 of 255.
+    grey = decoded(look_png(np.full((2, 2, 3), 0.2140, np.float32)), tmp_path)
+    assert abs(int(grey[0, 0, 0]) - 127) <= 1
+    ramp = decoded(difference_png(np.linspace(0, DELTA_E_SCALE, 64, dtype=np.float32)[None]), tmp_path)[0].astype(int)
+    brightness = ramp @ np.array([0.2126, 0.7152, 0.0722])
+    assert (np.diff(brightness) > -0.5).all()
+    assert brightness[-1] - brightness[0] > 150
+
+
+def test_only_a_part_of_a_look_is_drawn_where_asked() -> None:
+    engine = load_engine()
+    material = Material.of("m", "open_pbr", {"base_color": (0.5, 0.1, 0.1), "specular_roughness": 0.2})
+    seen = engine.coverage("sphere", 48)
+    pictures = {
+        aspects: engine.render(material, engine.View(size=48, aspects=aspects), 36, 0)[seen].mean()
+        for aspects in ((), ("body",), ("reflection",))
+    }
+    assert pictures[("body",)] + pictures[("reflection",)] == approx(pictures[()], rel=0.03)
+    assert min(pictures.values()) > 0.01
+
+
+def test_turning_the_light_moves_the_highlight() -> None:
+    engine = load_engine()
+    material = Material.of("m", "spec_gloss", {"diffuse": (0.02,) * 3, "specular": (0.5,) * 3, "glossiness": 0.7})
+    pictures = [engine.render(material, engine.View("low_sun", turn=turn, size=48), 16, 0) for turn in (0.0, 60.0)]
+    columns = [picture.sum(axis=(0, 2)).argmax() for picture in pictures]
+    assert columns[0] != columns[1]
+
+
+def test_own_light_is_seen_in_the_dark_part() -> None:
+    engine = load_engine()
+    dark = {"base_color": (0.0, 0.0, 0.0), "specular_weight": 0.0}
+    glowing = Material.of("m", "open_pbr", {**dark, "emission_luminance": 50.0, "emission_color": (1.0, 0.5, 0.0)})
+    picture = engine.render(glowing, engine.View(size=32), 16, 0)[engine.coverage("sphere", 32)]
+    assert np.median(picture, axis=0) == approx([0.5, 0.25, 0.0], abs=0.01)
+
+
+def test_demo_is_the_same_at_every_run(tmp_path: Path) -> None:
+    digests = []
+    for run in ("first", "second"):
+        files = write_heron_lode(tmp_path / run)
+        digests.append([path.read_bytes() for path in files])
+    assert digests[0] == digests[1]
+
+
+def test_noise_wraps_at_its_edges() -> None:
+    field = noise(128, 5)
+    inside = np.abs(np.diff(field, axis=0)).mean()
+    across = np.abs(field[0] - field[-1]).mean()
+    assert across < 2 * inside
+    assert (field.min(), field.max()) == (0.0, 1.0)
