@@ -16,6 +16,7 @@ stop:
 	@test -x $(BIN)/fenrain && $(BIN)/fenrain stop || echo "Nothing is set up here."
 
 test: setup check
+	cd web && npm run --silent test
 	$(BIN)/pytest -q
 
 # What must hold before a commit: style, types, the layers, the client in step with the server.

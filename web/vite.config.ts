@@ -1,5 +1,5 @@
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vite";
+import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   plugins: [react()],
@@ -15,5 +15,6 @@ export default defineConfig({
       },
     },
   },
+  test: { environment: "jsdom", globals: false, setupFiles: ["src/testing.ts"] },
   server: { proxy: { "/api": "http://127.0.0.1:8571" } },
 });

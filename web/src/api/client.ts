@@ -4,7 +4,7 @@ import type { components, paths } from "./schema";
 export type Schemas = components["schemas"];
 export type Problem = Schemas["Problem"];
 
-export const client = createClient<paths>({ baseUrl: window.location.origin });
+export const client = createClient<paths>({ baseUrl: window.location.origin, fetch: (request: Request) => globalThis.fetch(request) });
 
 /** An error of the server, with what it says to do next. */
 export class ProblemError extends Error {

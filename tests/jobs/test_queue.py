@@ -1,0 +1,107 @@
+"""The states of a job, on a real MariaDB."""
+
+from __future__ import annotations
+
+import pytest
+from sqlalchemy import select, update
+
+from fenrain.core.errors import InputError, NotFoundError
+from fenrain.jobs.plans import plan_conversion, plan_delivery
+from fenrain.jobs.queue import cancel, count, find_job, recover, resume, submit
+from fenrain.jobs.work import run_item
+from fenrain.store.database import session
+from fenrain.store.tables import Job, JobItem, Project
+
+pytestmark = pytest.mark.usefixtures("database")
+
+
+@pytest.fixture
+def job() -> int:
+    """A job of four items that say they are done as they are told."""
+    with session() as database:
+        project = database.scalar(select(Project).where(Project.name == "queue tests"))
+        if project is None:
+            project = Project(name="queue tests", tolerances={})
+            database.add(project)
+            database.flush()
+        return submit(database, project.id, "convert", "four", "convert_and_check", [{"n": n} for n in range(4)]).id
+
+
+def set_states(job: int, *states: str) -> tuple[str, int, int]:
+    """Give the items these states; returns the job's own state, done and failed."""
+    with session() as database:
+        for item, state in zip(database.scalars(select(JobItem).where(JobItem.job_id == job).order_by(JobItem.id)), states, strict=True):
+            item.state = state
+        found = find_job(database, job)
+        count(database, found)
+        return found.state, found.done, found.failed
+
+
+def states(job: int) -> list[str]:
+    with session() as database:
+        return list(database.scalars(select(JobItem.state).where(JobItem.job_id == job).order_by(JobItem.id)))
+
+
+@pytest.mark.parametrize(
+    ("items", "expected"),
+    [
+        (("pending",) * 4, ("queued", 0, 0)),
+        (("running", "pending", "pending", "pending"), ("running", 0, 0)),
+        (("done", "pending", "pending", "pending"), ("running", 1, 0)),
+        (("done", "done", "failed", "pending"), ("running", 2, 1)),
+        (("done",) * 4, ("done", 4, 0)),
+        (("done", "done", "done", "failed"), ("failed", 3, 1)),
+    ],
+)
+def test_a_job_is_what_its_items_are(job: int, items: tuple[str, ...], expected: tuple[str, int, int]) -> None:
+    assert set_states(job, *items) == expected
+
+
+def test_cancelling_keeps_what_is_done_and_resuming_takes_up_the_rest(job: int) -> None:
+    set_states(job, "done", "running", "pending", "failed")
+    with session() as database:
+        assert cancel(database, job).state == "cancelled"
+    assert states(job) == ["done", "cancelled", "cancelled", "failed"]
+    with session() as database:
+        assert resume(database, job).state == "running"
+    assert states(job) == ["done", "pending", "pending", "pending"]
+
+
+def test_a_cancelled_item_is_not_begun(job: int) -> None:
+    with session() as database:
+        cancel(database, job)
+        item = database.scalars(select(JobItem.id).where(JobItem.job_id == job)).first()
+    assert item is not None
+    assert run_item(item) == "cancelled"
+    assert run_item(10**9) == "gone"
+
+
+def test_after_a_crash_what_was_running_is_to_be_done_again(job: int) -> None:
+    set_states(job, "done", "running", "running", "pending")
+    with session() as database:
+        recover(database)
+    assert states(job) == ["done", "pending", "pending", "pending"]
+
+
+def test_a_finished_job_stays_as_it_is(job: int) -> None:
+    set_states(job, "done", "done", "done", "done")
+    with session() as database:
+        database.execute(update(Job).where(Job.id == job).values(state="done"))
+        assert cancel(database, job).state == "done"
+
+
+def test_a_job_without_items_is_done_at_once(job: int) -> None:
+    with session() as database:
+        project = find_job(database, job).project_id
+        assert plan_conversion(database, project, [], "open_pbr", "extensions").state == "done"
+
+
+def test_a_wish_that_cannot_be_is_refused_before_anything_starts(job: int) -> None:
+    with session() as database:
+        project = find_job(database, job).project_id
+        with pytest.raises(InputError, match="cannot hold"):
+            plan_delivery(database, project, [1], "exponent", "extensions", "gltf")
+        with pytest.raises(InputError, match="not in this project"):
+            plan_delivery(database, project, [10**9], "open_pbr", "extensions", "materialx")
+        with pytest.raises(NotFoundError):
+            find_job(database, 10**9)

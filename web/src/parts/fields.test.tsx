@@ -1,0 +1,85 @@
+import { render, screen } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it, vi } from "vitest";
+import { ProblemError } from "../api/client";
+import { ColourField } from "./ColourField";
+import { explain } from "./Failure";
+import { FindingList } from "./FindingList";
+import { NumberField } from "./NumberField";
+import { VerdictMark } from "./VerdictMark";
+
+describe("a number field", () => {
+  const field = (commit: (value: number) => void) => <NumberField label="roughness" value={0.25} low={0} high={1} unit="" onCommit={commit} />;
+
+  it("sets what is typed when Enter is pressed", async () => {
+    const commit = vi.fn();
+    render(field(commit));
+    const input = screen.getByLabelText("roughness");
+    await userEvent.clear(input);
+    await userEvent.type(input, "0.75{Enter}");
+    expect(commit).toHaveBeenCalledExactlyOnceWith(0.75);
+  });
+
+  it("steps by the arrow keys and sets when left", async () => {
+    const commit = vi.fn();
+    render(field(commit));
+    await userEvent.click(screen.getByLabelText("roughness"));
+    await userEvent.keyboard("{ArrowUp}{Tab}");
+    expect(commit).toHaveBeenCalledExactlyOnceWith(0.26);
+  });
+
+  it("sets nothing where nothing changed", async () => {
+    const commit = vi.fn();
+    render(field(commit));
+    await userEvent.click(screen.getByLabelText("roughness"));
+    await userEvent.tab();
+    expect(commit).not.toHaveBeenCalled();
+  });
+});
+
+describe("a colour field", () => {
+  it("sets linear numbers, and refuses what is no colour", async () => {
+    const commit = vi.fn();
+    render(<ColourField label="base" value={[0.1, 0.2, 0.3]} onCommit={commit} />);
+    const input = screen.getByLabelText("base");
+    await userEvent.clear(input);
+    await userEvent.type(input, "nonsense{Enter}");
+    expect(commit).not.toHaveBeenCalled();
+    await userEvent.clear(input);
+    await userEvent.type(input, "#ffffff{Enter}");
+    expect(commit).toHaveBeenCalledExactlyOnceWith([1, 1, 1]);
+  });
+});
+
+describe("a verdict", () => {
+  it("is a shape and a word, not colour alone", () => {
+    const shapes = (["match", "near", "off"] as const).map((verdict) => {
+      const { container, unmount } = render(<VerdictMark verdict={verdict} />);
+      expect(screen.getByText(verdict)).toBeTruthy();
+      const drawn = container.querySelector("path")?.getAttribute("d");
+      unmount();
+      return drawn;
+    });
+    expect(new Set(shapes).size).toBe(3);
+  });
+
+  it("keeps its name for a screen reader without the word", () => {
+    render(<VerdictMark verdict="near" label={false} />);
+    expect(screen.getByRole("img", { name: "near" })).toBeTruthy();
+  });
+});
+
+describe("errors and findings", () => {
+  it("say what happened and what to do next", () => {
+    expect(explain(new ProblemError({ detail: "The map is missing.", remedy: "Hand it in." }))).toBe("The map is missing. Hand it in.");
+    expect(explain(new ProblemError({}))).toBe("The server did not answer.");
+    expect(explain("odd")).toBe("Something went wrong.");
+  });
+
+  it("tell problems, doubts and notes apart in words", () => {
+    const finding = { code: "c", message: "m", parameter: "", evidence: "", remedy: "Do this." };
+    render(<FindingList findings={[{ ...finding, severity: "problem" }, { ...finding, severity: "warning" }, { ...finding, severity: "note" }]} />);
+    for (const word of ["Problem:", "Doubt:", "Note:"]) expect(screen.getByText(word)).toBeTruthy();
+    expect(screen.getAllByText("Do this.")).toHaveLength(3);
+  });
+});

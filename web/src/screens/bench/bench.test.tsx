@@ -1,0 +1,102 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { render, screen, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { App } from "antd";
+import type { ReactNode } from "react";
+import { describe, expect, it, vi } from "vitest";
+import type { Check, Conversion, LedgerEntry, Parameter } from "../../api/queries";
+import { AnglePlot } from "./AnglePlot";
+import { Ledger } from "./Ledger";
+import { Readings } from "./Readings";
+
+const step = { rule: "spec_gloss.to_hub.roughness", text: "1 − glossiness 0.25", source: "a published text", fidelity: "exact", inputs: [], remark: "" };
+const entry: LedgerEntry = {
+  target: "specular_roughness", group: "reflection", fidelity: "exact", sources: ["glossiness"], derived: { constant: 0.75 }, override: null,
+  shown: "0.75", shown_derived: "0.75", steps: [step],
+};
+const parameter: Parameter = { name: "specular_roughness", kind: "number", group: "reflection", says: "", unit: "", default: 0.3, low: 0, high: 1, options: [] };
+const fuzz: Parameter = { ...parameter, name: "fuzz_weight", group: "fuzz", default: 0 };
+
+function conversion(ledger: LedgerEntry[]): Conversion {
+  return {
+    id: 1, version: 4, material_id: 1, name: "enamel", model: "spec_gloss", target: "open_pbr", profile: "extensions", file: "a.glb",
+    source_values: [{ name: "glossiness", group: "reflection", shown: "0.25", says: "", constant: 0.25 }], findings: [], ledger, checks: [], checking: false,
+  };
+}
+
+function Around({ children }: { children: ReactNode }) {
+  const queries = new QueryClient();
+  queries.setQueryData(["models"], [{ id: "open_pbr", title: "", source: "", target: true, parameters: [parameter, fuzz] }]);
+  return <App><QueryClientProvider client={queries}>{children}</QueryClientProvider></App>;
+}
+
+describe("the ledger", () => {
+  it("shows source, rule with its numbers, where it comes from, fidelity and value", () => {
+    render(<Ledger conversion={conversion([entry])} project={1} />, { wrapper: Around });
+    const group = within(screen.getByRole("group", { name: "reflection" }));
+    for (const text of ["0.25", "1 − glossiness 0.25", "[a published text]"]) expect(group.getByText(text)).toBeTruthy();
+    expect(group.getByText(/exact/)).toBeTruthy();
+    expect(group.getByLabelText<HTMLInputElement>("specular_roughness").value).toBe("0.75");
+  });
+
+  it("does not repeat a rule that gave two values", () => {
+    render(<Ledger conversion={conversion([entry, { ...entry, target: "fuzz_weight" }])} project={1} />, { wrapper: Around });
+    expect(screen.getAllByText("1 − glossiness 0.25")).toHaveLength(1);
+    expect(screen.getByText("by the same rule")).toBeTruthy();
+  });
+
+  it("names what was dropped", () => {
+    render(<Ledger conversion={conversion([{ ...entry, target: "", fidelity: "dropped", derived: null }])} project={1} />, { wrapper: Around });
+    expect(screen.getByText("no value in the target")).toBeTruthy();
+    expect(screen.getByText(/dropped/)).toBeTruthy();
+  });
+
+  it("shows values at their default only where asked", async () => {
+    render(<Ledger conversion={conversion([entry])} project={1} />, { wrapper: Around });
+    expect(screen.queryByLabelText("fuzz_weight")).toBeNull();
+    await userEvent.click(screen.getByRole("checkbox"));
+    expect(screen.getByLabelText("fuzz_weight")).toBeTruthy();
+  });
+
+  it("sends an edit with the version that it was made on, and puts it back", async () => {
+    const fetched = vi.fn((request: Request) => Promise.resolve(Response.json({ ...conversion([entry]), version: 5, sent: request.method })));
+    vi.stubGlobal("fetch", fetched);
+    render(<Ledger conversion={conversion([{ ...entry, override: { constant: 0.5 } }])} project={1} />, { wrapper: Around });
+    const input = screen.getByLabelText("specular_roughness");
+    await userEvent.clear(input);
+    await userEvent.type(input, "0.9{Enter}");
+    await userEvent.click(screen.getByRole("button", { name: /put back/ }));
+    const [edit, back] = fetched.mock.calls.map(([request]) => request);
+    expect([edit?.method, back?.method]).toEqual(["PATCH", "DELETE"]);
+    expect(edit?.headers.get("if-match")).toBe('"4"');
+    expect(await edit?.json()).toEqual({ value: 0.9 });
+    vi.unstubAllGlobals();
+  });
+});
+
+describe("the readings", () => {
+  const numbers: Check["numbers"] = {
+    verdict: "near", median: 1.25, p95: 5.5, worst: 9.75, flip: 0.04, relative_error: 0.051, floor: 0.3, samples: 64, lobe_error: 0.08,
+    angles: [10, 45, 80], reflectance_original: [[0.1, 0.1, 0.1], [0.1, 0.1, 0.1], [0.4, 0.4, 0.4]], reflectance_converted: [[0.1, 0.1, 0.1], [0.1, 0.1, 0.1], [0.2, 0.2, 0.2]],
+  };
+  const check: Check = { id: 1, rig: "low_sun", stand: "sphere", turn: 0, size: 256, numbers, pictures: { original: "a", converted: "b", difference: "c" } };
+
+  it("give each rig's numbers, of the largest picture", () => {
+    render(<Readings checks={[{ ...check, id: 2, size: 128, numbers: { ...numbers, median: 3 } }, check]} stand="sphere" shown={undefined} />);
+    for (const text of ["1.25", "5.50", "9.75", "0.040", "5.1 %", "8.0 %"]) expect(screen.getByText(text)).toBeTruthy();
+    expect(screen.queryByText("3.00")).toBeNull();
+  });
+
+  it("say when nothing is measured yet", () => {
+    render(<Readings checks={[]} stand="sphere" shown={undefined} />);
+    expect(screen.getByText("Nothing measured yet.")).toBeTruthy();
+  });
+
+  it("draw both looks as two lines that differ in more than colour", () => {
+    const { container } = render(<AnglePlot angles={numbers.angles} original={numbers.reflectance_original} converted={numbers.reflectance_converted} />);
+    const [first, second] = [...container.querySelectorAll("path")];
+    expect(first?.getAttribute("d")).not.toBe(second?.getAttribute("d"));
+    expect(first?.getAttribute("stroke-dasharray")).toBeNull();
+    expect(second?.getAttribute("stroke-dasharray")).not.toBeNull();
+  });
+});
