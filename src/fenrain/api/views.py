@@ -28,7 +28,7 @@ from fenrain.api.schemas import (
 )
 from fenrain.core.checking.verdict import Verdict, worst
 from fenrain.core.convert.engine import targets
-from fenrain.core.convert.ledger import describe
+from fenrain.core.convert.ledger import describe_as
 from fenrain.core.material import Constant
 from fenrain.core.models.registry import Model, model_of
 from fenrain.jobs.queue import OPEN
@@ -126,7 +126,7 @@ def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
             name=parameter.name,
             group=parameter.group,
             says=parameter.says,
-            shown=describe(material.values[parameter.name]),
+            shown=describe_as(parameter, material.values[parameter.name]),
             constant=value.value if isinstance(value := material.values[parameter.name], Constant) else None,
         )
         for parameter in model.parameters

@@ -7,16 +7,19 @@ import tempfile
 import zipfile
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path, PurePosixPath
 from typing import Any
 
 from sqlalchemy.orm import Session
 
 from fenrain.core import read
+from fenrain.core.convert.ledger import describe_as
 from fenrain.core.errors import FenrainError, InputError, NotFoundError, TooLargeError, UnknownFormatError, UnsafePathError
 from fenrain.core.findings import problem
 from fenrain.core.formats.registry import formats, is_material_file
 from fenrain.core.material import Material
+from fenrain.core.models.registry import model_of
 from fenrain.store import blobs
 from fenrain.store.materials import add_material
 from fenrain.store.tables import Intake, MaterialRow
@@ -143,8 +146,6 @@ def _read_all(paths: list[Path], folder: Path) -> tuple[list[tuple[str, Material
 
 def _with_duplicates(found: list[tuple[str, Material]]) -> list[tuple[str, Material]]:
     """A finding on each material whose values equal those of an earlier one."""
-    from dataclasses import replace
-
     first: dict[str, str] = {}
     marked = []
     for name, material in found:
@@ -167,15 +168,14 @@ def _with_duplicates(found: list[tuple[str, Material]]) -> list[tuple[str, Mater
 
 
 def _summary(file: str, material: Material) -> dict[str, Any]:
-    from fenrain.core.convert.ledger import describe
-
+    model = model_of(material.model)
     return {
         "file": file,
         "name": material.name,
         "model": material.model,
         "place": material.source.place,
         "meshes": list(material.geometry.meshes),
-        "values": {name: describe(value) for name, value in material.values.items()},
+        "values": {name: describe_as(model.parameter(name), value) for name, value in material.values.items()},
         "maps": sorted({image.name for image in material.images().values()}),
         "findings": [finding.to_document() for finding in material.findings],
     }

@@ -1,6 +1,7 @@
 import { App, Button, Drawer, Empty, Flex, Progress, Typography } from "antd";
 import { client, unwrap } from "../api/client";
 import { useJobMutation, type Job } from "../api/queries";
+import { palette } from "../theme";
 import { explain } from "./Failure";
 
 const STATES: Record<Job["state"], string> = { queued: "waiting", running: "at work", done: "done", failed: "done, with failures", cancelled: "cancelled" };
@@ -34,7 +35,7 @@ function JobLine({ job, project }: { job: Job; project: number }) {
         <Typography.Text strong>{job.title}</Typography.Text>
         {(open || resumable) && <Button size="small" onClick={() => act.mutate(verb, { onError: (error) => void message.error(explain(error)) })}>{open ? "Cancel" : "Take up again"}</Button>}
       </Flex>
-      <Progress percent={job.total === 0 ? 100 : Math.round((100 * (job.done + job.failed)) / job.total)} size="small" showInfo={false} />
+      <Progress percent={job.total === 0 ? 100 : Math.round((100 * (job.done + job.failed)) / job.total)} size="small" showInfo={false} strokeColor={palette.accent} />
       <Typography.Text type="secondary" className="numbers">{STATES[job.state]}: {job.done} of {job.total}{job.failed > 0 ? `, ${job.failed} failed` : ""}</Typography.Text>
       {job.errors.map((error) => <Typography.Paragraph key={error} type="danger" style={{ margin: "4px 0 0" }}>{error}</Typography.Paragraph>)}
     </div>

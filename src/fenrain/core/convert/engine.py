@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.convert.ledger import Entry, Step, describe, overridden
+from fenrain.core.convert.ledger import Entry, Step, describe, describe_as, overridden
 from fenrain.core.convert.profile import Profile
 from fenrain.core.convert.rule import APPROXIMATED, DROPPED, EXACT, Case, Fidelity, Rule, RuleSet
 from fenrain.core.errors import ImageError, ParameterError
@@ -158,7 +158,8 @@ def _is_zero(value: Value) -> bool:
 
 
 def _step(rule: Rule, material: Material, said: Iterable[str]) -> Step:
-    shown = {name: describe(material.value(name)) for name in rule.sources}
+    source = model_of(material.model)
+    shown = {name: describe_as(source.parameter(name), material.value(name)) for name in rule.sources}
     text = rule.text.format_map({name: f"{name} {words}" for name, words in shown.items()})
     fidelity, remark = rule.fidelity, ""
     if rule.caveat is not None:

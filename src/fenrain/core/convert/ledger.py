@@ -9,6 +9,7 @@ from typing import Any
 from fenrain.core.convert.rule import DROPPED, Fidelity, worst
 from fenrain.core.errors import ImageError
 from fenrain.core.material import Computed, Constant, Map, Value, value_to_document
+from fenrain.core.models.parameter import Parameter
 
 
 @dataclass(frozen=True)
@@ -99,6 +100,13 @@ def _mean(value: Computed) -> str:
         return "" if "normal" in value.output else f", mean {describe_plain(mean_of(value))}"
     except ImageError:
         return " of a damaged image"
+
+
+def describe_as(parameter: Parameter, value: Value) -> str:
+    """The same, with the words of a choice instead of its number."""
+    if isinstance(value, Constant) and parameter.options:
+        return dict(parameter.options).get(int(value.value), describe(value))  # type: ignore[arg-type]
+    return describe(value)
 
 
 def describe_plain(value: Any) -> str:

@@ -13,6 +13,7 @@ from pathlib import Path
 from fenrain.core.convert.profile import Profile
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
 from fenrain.core.files import write_whole
+from fenrain.core.findings import warning
 from fenrain.core.formats.paths import safe_name
 from fenrain.core.formats.reading import Reading, with_shared_names
 from fenrain.core.formats.registry import Format
@@ -20,6 +21,7 @@ from fenrain.core.maps.bake import baked_map
 from fenrain.core.maps.flat import with_flat_maps_as_constants
 from fenrain.core.maps.image import inspect
 from fenrain.core.material import Constant, Image, Map, Material, Source, UvTransform
+from fenrain.core.models.exponent.parameters import ILLUM
 from fenrain.core.models.registry import model_of
 
 MOST_MATERIALS = 50_000
@@ -147,14 +149,12 @@ def _take(reading: Reading, keyword: str, rest: str, number: int, maps: list[tup
 
 
 def _take_illum(reading: Reading, rest: str, place: str) -> None:
-    try:
-        reading.set("illum", int(float(rest)), place)
-    except (ValueError, OverflowError):
-        reading.set("illum", rest, place)
-    if "illum" not in reading.values:
-        reading.remark(
-            "illum-assumed", f"{place}: “{rest[:20]}” is no known mode; 2 (diffuse and highlight) is assumed.", parameter="illum"
-        )
+    known = {str(mode) for mode, _ in ILLUM}
+    if rest in known:
+        reading.set("illum", int(rest), place)
+        return
+    message = f"{place}: “{rest[:20]}” is no known mode; 2 (diffuse and highlight) is assumed."
+    reading.findings.append(warning("bad-value", message, parameter="illum", evidence=rest[:20], remedy="Correct it in the source file."))
 
 
 def _numbers(reading: Reading, rest: str, place: str) -> list[float]:

@@ -98,6 +98,7 @@ function FoundTable({ found, chosen, choose }: { found: Found[]; chosen: number[
   return (
     <Table<Found>
       size="small" rowKey="position" dataSource={found} pagination={found.length > 100 ? { pageSize: 100 } : false}
+      onRow={() => ({ style: { verticalAlign: "top" } })}
       columns={[
         { title: "", width: 36, render: (_, row) => <Checkbox aria-label={`Take in ${row.name}`} checked={chosen.includes(row.position)} onChange={() => toggle(row.position)} /> },
         { title: "Material", width: 210, render: (_, row) => <><strong>{row.name}</strong><br /><Typography.Text type="secondary">{row.file} · {row.place}</Typography.Text></> },
