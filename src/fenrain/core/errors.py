@@ -100,7 +100,3 @@ class EngineError(FenrainError):
     """The rendering engine cannot run here."""
 
     code = "engine"
-
-
-class CancelledError(FenrainError):
-    code = "cancelled"

@@ -6,8 +6,6 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from typing import Any
 
-SEVERITIES = ("note", "warning", "problem")
-
 
 @dataclass(frozen=True)
 class Finding:

@@ -10,7 +10,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any
 
-from fenrain.core.errors import BrokenFileError, MissingFileError, ParameterError
+from fenrain.core.errors import BrokenFileError, MissingFileError
 
 Plain = float | int | bool | str | tuple[float, ...]
 """A constant as the code holds it: a number, a flag, a choice or a colour (linear Rec.709)."""
@@ -270,13 +270,6 @@ def material_from_document(document: Mapping[str, Any], open_image: Callable[[st
         Source(source["file"], source["format"], source["index"], source["place"]),
         tuple(Finding.from_document(finding) for finding in document["findings"]),
     )
-
-
-def constant_number(value: Value, name: str) -> float:
-    """The number in a constant. Raises ParameterError where it is a map or no number."""
-    if isinstance(value, Constant) and isinstance(value.value, (int, float)):
-        return float(value.value)
-    raise ParameterError("A single number is needed here, not a map.", place=name)
 
 
 def _listed(value: float | tuple[float, ...]) -> Any:

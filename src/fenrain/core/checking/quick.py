@@ -8,7 +8,7 @@ import numpy as np
 
 from fenrain.core.checking.directions import directions
 from fenrain.core.lobes.look import Look
-from fenrain.core.material import Constant, Material
+from fenrain.core.material import Material
 from fenrain.core.models.registry import model_of, spread
 from fenrain.core.optics.arrays import is_colour
 
@@ -69,8 +69,3 @@ def _column(value: object) -> np.ndarray:
 
 def _rows(values: np.ndarray) -> tuple[tuple[float, float, float], ...]:
     return tuple((float(r), float(g), float(b)) for r, g, b in values)
-
-
-def is_constant(material: Material) -> bool:
-    """True where no value is a map."""
-    return all(isinstance(value, Constant) for value in material.values.values())

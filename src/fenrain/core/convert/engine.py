@@ -15,7 +15,7 @@ from fenrain.core.errors import ImageError, ParameterError
 from fenrain.core.maps.texels import Texels, small_grid
 from fenrain.core.material import Computed, Constant, Material, Plain, Value
 from fenrain.core.models.parameter import Parameter
-from fenrain.core.models.registry import HUB, Model, model_of
+from fenrain.core.models.registry import HUB, Model, model_of, models
 
 
 @dataclass(frozen=True)
@@ -66,8 +66,6 @@ def convert(material: Material, to: str, profile: Profile | None = None) -> Conv
 
 def targets() -> tuple[str, ...]:
     """Ids of the models that can be converted to."""
-    from fenrain.core.models.registry import models
-
     return tuple(model.id for model in models().values() if model.id == HUB or model.from_hub is not None)
 
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from fenrain.core.convert.rule import DROPPED, Fidelity, worst
+from fenrain.core.convert.rule import Fidelity, worst
 from fenrain.core.errors import ImageError
 from fenrain.core.material import Computed, Constant, Map, Value, value_to_document
 from fenrain.core.models.parameter import Parameter
@@ -76,11 +76,6 @@ def overridden(entries: tuple[Entry, ...], overrides: Mapping[str, Value], group
     known = {entry.target for entry in entries}
     laid = tuple(replace(entry, override=overrides.get(entry.target)) if entry.target else entry for entry in entries)
     return laid + tuple(Entry(name, groups[name], None, (), (), override=value) for name, value in overrides.items() if name not in known)
-
-
-def dropped(entries: tuple[Entry, ...]) -> tuple[Entry, ...]:
-    """What the target could not carry."""
-    return tuple(entry for entry in entries if entry.steps and entry.fidelity is DROPPED)
 
 
 def describe(value: Value) -> str:

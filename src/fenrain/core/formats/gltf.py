@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+from fenrain.core.convert.profile import GLTF_EXTENSIONS
 from fenrain.core.formats.gltf_container import Container, open_container
 from fenrain.core.formats.gltf_writing import write_glb
 from fenrain.core.formats.reading import Reading, with_shared_names
@@ -17,20 +18,7 @@ from fenrain.core.material import Constant, Geometry, Image, Material, Source, U
 
 SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
 ALPHA_MODES = {"OPAQUE": 0, "MASK": 1, "BLEND": 2}
-READ_EXTENSIONS = {
-    SPEC_GLOSS,
-    "KHR_materials_specular",
-    "KHR_materials_ior",
-    "KHR_materials_clearcoat",
-    "KHR_materials_sheen",
-    "KHR_materials_anisotropy",
-    "KHR_materials_emissive_strength",
-    "KHR_materials_unlit",
-    "KHR_texture_transform",
-    "KHR_materials_transmission",
-    "KHR_materials_volume",
-    "KHR_materials_iridescence",
-}
+READ_EXTENSIONS = GLTF_EXTENSIONS | {SPEC_GLOSS, "KHR_materials_iridescence"}
 
 
 def read_gltf(path: Path, root: Path) -> list[Material]:

@@ -20,7 +20,6 @@ from fenrain.core.formats.gltf_container import BINARY_CHUNK, GLB_MAGIC, JSON_CH
 from fenrain.core.formats.obj import read_meshes
 from fenrain.core.geometry import Mesh, sphere
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels, normal_channels
-from fenrain.core.maps.flat import with_flat_maps_as_constants
 from fenrain.core.maps.image import inspect
 from fenrain.core.maps.mean import thumbnail
 from fenrain.core.maps.texels import Grid, grid_of
@@ -40,7 +39,7 @@ def write_glb(materials: Sequence[Material], path: Path, asset: Path | None, pro
     with tempfile.TemporaryDirectory(prefix="fenrain-glb-") as scratch:
         glb = GlbBuilder(profile, Path(scratch))
         indices = glb.carry(materials, asset)
-        glb.document["materials"] = [glb.material(with_flat_maps_as_constants(material)) for material in materials]
+        glb.document["materials"] = [glb.material(material) for material in materials]
         glb.finish(indices)
         write_whole(path, glb.packed())
     return [path]

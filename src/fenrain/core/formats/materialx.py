@@ -18,7 +18,6 @@ from fenrain.core.formats.paths import safe_name
 from fenrain.core.formats.reading import Reading, with_shared_names
 from fenrain.core.formats.registry import Format
 from fenrain.core.maps.bake import baked_map
-from fenrain.core.maps.flat import with_flat_maps_as_constants
 from fenrain.core.material import IDENTITY, Constant, Map, Material, Source, UvTransform, Value
 from fenrain.core.models.parameter import Parameter
 from fenrain.core.models.registry import model_of
@@ -191,7 +190,7 @@ def write_materialx(materials: Sequence[Material], path: Path, asset: Path | Non
     taken: set[str] = set()
     written: list[Path] = []
     for material in materials:
-        _add_material(document, with_flat_maps_as_constants(material), _node_name(material.name, taken), path.parent / "maps", written)
+        _add_material(document, material, _node_name(material.name, taken), path.parent / "maps", written)
     valid, message = document.validate()
     if not valid:
         raise InputError(f"The document would not be valid MaterialX: {message[:200]}", place=path.name)

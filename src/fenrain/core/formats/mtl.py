@@ -18,7 +18,6 @@ from fenrain.core.formats.paths import safe_name
 from fenrain.core.formats.reading import Reading, with_shared_names
 from fenrain.core.formats.registry import Format
 from fenrain.core.maps.bake import baked_map
-from fenrain.core.maps.flat import with_flat_maps_as_constants
 from fenrain.core.maps.image import inspect
 from fenrain.core.material import Constant, Image, Map, Material, Source, UvTransform
 from fenrain.core.models.exponent.parameters import ILLUM
@@ -268,7 +267,7 @@ def write_mtl(materials: Sequence[Material], path: Path, asset: Path | None, pro
     lines = ["# Written by Fenrain"]
     for material in materials:
         stem = safe_name(material.name, taken)
-        lines += ["", f"newmtl {stem}", *_lines(with_flat_maps_as_constants(material), stem, path.parent, written)]
+        lines += ["", f"newmtl {stem}", *_lines(material, stem, path.parent, written)]
     write_whole(path, "\n".join(lines) + "\n")
     return [path, *written]
 

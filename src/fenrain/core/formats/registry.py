@@ -10,6 +10,7 @@ from pathlib import Path
 from fenrain.core.convert.profile import Profile
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import InputError, MissingFileError, UnknownFormatError
+from fenrain.core.maps.flat import with_flat_maps_as_constants
 from fenrain.core.material import Material
 
 
@@ -82,4 +83,4 @@ def write(
                 remedy=f"Convert to {' or '.join(chosen.models)} first.",
             )
     assert chosen.write is not None
-    return chosen.write(materials, Path(path), asset, profile or Profile())
+    return chosen.write([with_flat_maps_as_constants(material) for material in materials], Path(path), asset, profile or Profile())

@@ -27,7 +27,7 @@ from fenrain.core.looks.stands import stand_of
 from fenrain.core.maps.texels import Grid, Texels, grid_of
 from fenrain.core.material import Computed, Constant, Map, Material, UvTransform, Value
 from fenrain.core.models.parameter import Parameter
-from fenrain.core.models.registry import HUB, model_of
+from fenrain.core.models.registry import HUB, as_operand, model_of
 from fenrain.core.optics.arrays import is_colour
 
 find_llvm()
@@ -136,7 +136,7 @@ _SURFACES: dict[str, tuple[Any, dict[str, Any], dict[str, Any], tuple[str, ...]]
 
 def bsdf_of(material: Material) -> Any:
     """The material's own lobes as a BSDF of the engine, with cut-out around them."""
-    return _bsdf(material, (), map_edge(256))
+    return _bsdf(material, convert(material, HUB).material, (), map_edge(256))
 
 
 def map_edge(size: int) -> int:
@@ -146,8 +146,9 @@ def map_edge(size: int) -> int:
 
 def _scene(material: Material, view: View) -> dict[str, Any]:
     stand = stand_of(view.stand)
-    carrier = _shape(view.stand, _bsdf(material, view.aspects, map_edge(view.size)))
-    emitter = _own_light(material, view.aspects, map_edge(view.size))
+    hub, edge = convert(material, HUB).material, map_edge(view.size)
+    carrier = _shape(view.stand, _bsdf(material, hub, view.aspects, edge))
+    emitter = _own_light(material, hub, view.aspects, edge)
     if emitter is not None:
         carrier["emitter"] = emitter
     transform = mi.ScalarTransform4f()
@@ -194,7 +195,8 @@ def _ply(stand_id: str) -> Path:
     return write_ply(stand_of(stand_id).mesh())
 
 
-def _bsdf(material: Material, aspects: Sequence[str], edge: int) -> Any:
+def _bsdf(material: Material, hub: Material, aspects: Sequence[str], edge: int) -> Any:
+    """The lobes of the material's own model, with the relief and the opacity that its hub form states around them."""
     model = model_of(material.model)
     constants: dict[str, Any] = {}
     textures: dict[str, Any] = {}
@@ -210,11 +212,11 @@ def _bsdf(material: Material, aspects: Sequence[str], edge: int) -> Any:
     _SURFACES.clear()
     _SURFACES[key] = (model, constants, textures, tuple(aspects))
     bsdf: Any = mi.load_dict({"type": "fenrain_look", "surface": key})
-    normal = _hub_normal(material)
+    normal = hub.value("geometry_normal")
     if isinstance(normal, (Map, Computed)):
         texels, grid = _sampled(normal, 3, edge)
         bsdf = {"type": "normalmap", "normalmap": _bitmap(texels * 0.5 + 0.5, grid), "bsdf": bsdf}
-    opacity = _opacity(material, edge)
+    opacity = _opacity(hub, edge)
     return bsdf if opacity is None else {"type": "mask", "opacity": opacity, "bsdf": {"type": "twosided", "bsdf": bsdf}}
 
 
@@ -232,36 +234,24 @@ def _opaque(parameter: Parameter, value: Constant) -> Any:
     return held
 
 
-def _hub_normal(material: Material) -> Value | None:
-    """The normals that the material's relief gives, whatever its model calls it."""
-    return convert(material, HUB).material.values.get("geometry_normal")
-
-
-def _opacity(material: Material, edge: int) -> Any:
+def _opacity(hub: Material, edge: int) -> Any:
     """What a mask takes: nothing where the surface is closed."""
-    value = convert(material, HUB).material.value("geometry_opacity")
+    value = hub.value("geometry_opacity")
     if isinstance(value, Constant):
         return None if value.value == 1.0 else float(value.value)  # type: ignore[arg-type]
     texels, grid = _sampled(value, 1, edge)
     return _bitmap(texels, grid)
 
 
-def _own_light(material: Material, aspects: Sequence[str], edge: int) -> dict[str, Any] | None:
+def _own_light(material: Material, hub: Material, aspects: Sequence[str], edge: int) -> dict[str, Any] | None:
     """The surface's own light, as its own model states it, on the texels of its maps."""
-    shines = convert(material, HUB).material.value("emission_luminance") != Constant(0.0)
-    if not shines or (aspects and "glow" not in aspects):
+    if hub.value("emission_luminance") == Constant(0.0) or (aspects and "glow" not in aspects):
         return None
     model = model_of(material.model)
-    values = {p.name: material.value(p.name) for p in model.parameters if p.kind != "normal"}
-    grid = grid_of(list(values.values()), edge)
+    parameters = [parameter for parameter in model.parameters if parameter.kind != "normal"]
+    grid = grid_of([material.value(parameter.name) for parameter in parameters], edge)
     with Texels(grid) as texels:
-        operands = {
-            p.name: _operand(
-                p, texels.full(values[p.name], 0, grid.height, p.channels) if not isinstance(values[p.name], Constant) else values[p.name]
-            )
-            for p in model.parameters
-            if p.kind != "normal"
-        }
+        operands = {parameter.name: _operand(parameter, material.value(parameter.name), texels) for parameter in parameters}
     emission = np.asarray(model.look(SimpleNamespace(**operands)).emission, dtype=np.float32)
     if not emission.any():
         return None
@@ -269,13 +259,12 @@ def _own_light(material: Material, aspects: Sequence[str], edge: int) -> dict[st
     return {"type": "area", "radiance": _bitmap(flat.T.reshape(grid.height, grid.width, 3), grid)}
 
 
-def _operand(parameter: Parameter, value: Any) -> Any:
+def _operand(parameter: Parameter, value: Value, texels: Texels) -> Any:
     """A value over all texels as lobes take it in NumPy: components first, texels in a row."""
     if isinstance(value, Constant):
-        if parameter.kind in ("flag", "choice"):
-            return value.value
-        return np.asarray(value.value, dtype=float).reshape(-1, 1) if parameter.channels == 3 else np.asarray(float(value.value))  # type: ignore[arg-type]
-    columns = np.moveaxis(value, -1, 0).reshape(value.shape[-1], -1)
+        return as_operand(parameter, value.value)
+    whole = texels.full(value, 0, texels.grid.height, parameter.channels)
+    columns = np.moveaxis(whole, -1, 0).reshape(parameter.channels, -1)
     return columns if parameter.channels == 3 else columns[0]
 
 

@@ -6,6 +6,7 @@ OpenImageIO decodes; only files whose first bytes are those of a known image for
 from __future__ import annotations
 
 import hashlib
+import os
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -159,19 +160,13 @@ def _as_file(image: Image) -> Path:
         if not image_path.is_file():
             image.read()
         return image_path
-    cut = Path(tempfile.gettempdir()) / f"fenrain-images-{_user()}" / hashlib.sha256(image.digest.encode()).hexdigest()[:32]
+    cut = Path(tempfile.gettempdir()) / f"fenrain-images-{os.getuid()}" / hashlib.sha256(image.digest.encode()).hexdigest()[:32]
     if not cut.exists():
         cut.parent.mkdir(mode=0o700, exist_ok=True)
         with tempfile.NamedTemporaryFile(dir=cut.parent, delete=False) as stream:
             stream.write(image.read())
         Path(stream.name).replace(cut)
     return cut
-
-
-def _user() -> str:
-    import os
-
-    return str(os.getuid())
 
 
 @lru_cache(maxsize=2)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cache, cached_property
 from types import SimpleNamespace
@@ -102,8 +102,3 @@ def spread(value: Any) -> Any:
 
 def _plain(value: Any) -> Any:
     return value.tolist() if isinstance(value, (np.ndarray, np.generic)) else value
-
-
-def aspects_in_order(parameters: Sequence[Parameter]) -> list[str]:
-    """The groups of these parameters, in the order in which they are declared."""
-    return list(dict.fromkeys(parameter.group for parameter in parameters))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fenrain.core.convert.rule import Case
 from fenrain.core.optics.arrays import Array, select
 
 WHITE_LUMINANCE = 100.0
@@ -9,6 +10,15 @@ WHITE_LUMINANCE = 100.0
 
 OPAQUE, CUT_OUT_MODE, BLENDED = 0, 1, 2
 """The alpha modes of glTF 2.0 §3.9.4, as the MaterialX node `gltf_pbr` numbers them."""
+
+
+def is_cut_out(case: Case) -> bool:
+    """Whether opacity cuts the surface out, for models with glTF's alpha modes."""
+    return case.is_at("alpha_mode", CUT_OUT_MODE)
+
+
+def is_blended(case: Case) -> bool:
+    return case.is_at("alpha_mode", BLENDED)
 
 
 def shown_radiance(colour: Array, luminance: Array) -> Array:

@@ -15,7 +15,6 @@ Array = Any
 """A NumPy array, a Dr.Jit value, or a Python number."""
 
 PI = float(np.pi)
-EPSILON = 1e-7
 
 
 def is_traced(*values: Array) -> bool:

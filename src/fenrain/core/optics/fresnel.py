@@ -96,8 +96,3 @@ def fresnel_conductor(cosine: Array, n: Array, k: Array) -> Array:
     perpendicular = (a2_plus_b2 + c2 - 2.0 * cosine * a) / (a2_plus_b2 + c2 + 2.0 * cosine * a)
     left, right = c2 * a2_plus_b2 + square(s2), 2.0 * cosine * a * s2
     return 0.5 * perpendicular * (1.0 + (left - right) / (left + right))
-
-
-def f0_of_conductor(n: Array, k: Array) -> Array:
-    """((n − 1)² + k²)/((n + 1)² + k²)."""
-    return (square(n - 1.0) + square(k)) / (square(n + 1.0) + square(k))

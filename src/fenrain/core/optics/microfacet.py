@@ -15,7 +15,6 @@ from fenrain.core.optics.arrays import (
     clip,
     cos,
     dot,
-    exp,
     lerp,
     maximum,
     normalise,
@@ -68,12 +67,6 @@ def ggx_distribution(half: Array, along: Array, across: Array) -> Array:
     """D(h) of the anisotropic GGX distribution (Walter et al. 2007, eq. 33; Heitz 2014, eq. 85)."""
     tilt = square(half[0] / along) + square(half[1] / across) + square(half[2])
     return 1.0 / (PI * along * across * square(tilt))
-
-
-def beckmann_distribution(half: Array, along: Array, across: Array) -> Array:
-    """D(h) of the anisotropic Beckmann distribution (Walter et al. 2007, eq. 25)."""
-    c2 = maximum(square(half[2]), 1e-12)
-    return exp(-(square(half[0] / along) + square(half[1] / across)) / c2) / (PI * along * across * square(c2))
 
 
 def ggx_lambda(direction: Array, along: Array, across: Array) -> Array:

@@ -6,6 +6,7 @@ import numpy as np
 
 from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, RuleSet
 from fenrain.core.models.exponent.highlight import exponent_of_ggx
+from fenrain.core.models.open_pbr.cases import is_coated, is_fuzzy
 from fenrain.core.models.open_pbr.lobes import ior_below_coat, roughness_below_coat, seen_through_coat
 from fenrain.core.models.surface import WHITE_LUMINANCE
 from fenrain.core.optics.energy import left_below, single_scattering_f0
@@ -13,14 +14,6 @@ from fenrain.core.optics.fresnel import f0_from_ior
 
 RULES = RuleSet("exponent.from_hub")
 MTL = "MTL material file format 1995"
-
-
-def is_coated(case: Case) -> bool:
-    return not case.is_at("coat_weight", 0.0)
-
-
-def is_fuzzy(case: Case) -> bool:
-    return not case.is_at("fuzz_weight", 0.0)
 
 
 @RULES.rule(

@@ -7,6 +7,7 @@ import numpy as np
 from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
 from fenrain.core.material import Computed, Constant, Value
 from fenrain.core.models.metal_rough.lobes import CLEARCOAT_IOR
+from fenrain.core.models.open_pbr.cases import is_coated, is_fuzzy
 from fenrain.core.models.open_pbr.lobes import ior_below_coat, roughness_below_coat, seen_through_coat
 from fenrain.core.models.surface import BLENDED, CUT_OUT_MODE, OPAQUE
 from fenrain.core.optics.energy import CORE_F0, left_below, left_below_schlick, metallic_and_base
@@ -23,10 +24,6 @@ BODY_SOURCE = "glTF 2.0 §B.3.5 and OpenPBR 1.1: base colour below a dielectric 
 
 
 # Body and metal: copied where the target can say the reflection, solved for where it cannot.
-
-
-def is_coated(case: Case) -> bool:
-    return not case.is_at("coat_weight", 0.0)
 
 
 def reflects_plainly(case: Case) -> bool:
@@ -274,10 +271,6 @@ RULES.drop("coat_roughness_anisotropy", why="glTF's coat is isotropic.", nearest
 # Fuzz
 
 
-def is_fuzzy(case: Case) -> bool:
-    return not case.is_at("fuzz_weight", 0.0)
-
-
 def keeps_fuzz(case: Case) -> bool:
     return is_fuzzy(case) and case.allows(SHEEN)
 
@@ -370,11 +363,10 @@ def has_openings(case: Case) -> bool:
     when=has_openings,
 )
 def alpha_mode(geometry_opacity: Value) -> int:
-    opacity = geometry_opacity
-    if opacity == Constant(1.0):
+    if geometry_opacity == Constant(1.0):
         return OPAQUE
-    made_by_cutting = isinstance(opacity, Computed) and opacity.rule.endswith(".cut_out")
-    return CUT_OUT_MODE if made_by_cutting or opacity == Constant(0.0) else BLENDED
+    made_by_cutting = isinstance(geometry_opacity, Computed) and geometry_opacity.rule.endswith(".cut_out")
+    return CUT_OUT_MODE if made_by_cutting or geometry_opacity == Constant(0.0) else BLENDED
 
 
 RULES.copy("alpha", "geometry_opacity", source="glTF 2.0 §3.9.4")

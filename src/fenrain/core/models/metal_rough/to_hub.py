@@ -4,7 +4,7 @@ import numpy as np
 
 from fenrain.core.colour import strongest_channel
 from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
-from fenrain.core.models.surface import BLENDED, CUT_OUT_MODE, WHITE_LUMINANCE
+from fenrain.core.models.surface import WHITE_LUMINANCE, is_blended, is_cut_out
 from fenrain.core.optics.fresnel import f0_from_ior, ior_from_f0
 from fenrain.core.optics.microfacet import roughness_from_widths_openpbr, widths_gltf
 
@@ -152,14 +152,6 @@ RULES.copy("emission_color", "emissive", source="glTF 2.0 §3.9.3", when=shines)
 @RULES.rule("emission_luminance", fidelity=EXACT, text="{emissive_strength} cd/m²", source="KHR_materials_emissive_strength", when=shines)
 def luminance(emissive_strength):
     return emissive_strength
-
-
-def is_cut_out(case: Case) -> bool:
-    return case.is_at("alpha_mode", CUT_OUT_MODE)
-
-
-def is_blended(case: Case) -> bool:
-    return case.is_at("alpha_mode", BLENDED)
 
 
 @RULES.rule(

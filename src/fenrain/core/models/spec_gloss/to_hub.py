@@ -4,7 +4,7 @@ import numpy as np
 
 from fenrain.core.colour import strongest_channel
 from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
-from fenrain.core.models.surface import BLENDED, CUT_OUT_MODE
+from fenrain.core.models.surface import is_blended, is_cut_out
 from fenrain.core.optics.energy import compensated_f0, left_below, metalness_of
 from fenrain.core.optics.fresnel import ior_from_f0
 
@@ -70,14 +70,6 @@ def _metal_and_base(diffuse, specular, glossiness):
     if not metal.any():
         return metal, dielectric
     return metal, dielectric * (1.0 - metal) + compensated_f0(specular, alpha) * metal
-
-
-def is_cut_out(case: Case) -> bool:
-    return case.is_at("alpha_mode", CUT_OUT_MODE)
-
-
-def is_blended(case: Case) -> bool:
-    return case.is_at("alpha_mode", BLENDED)
 
 
 @RULES.rule(
