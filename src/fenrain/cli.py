@@ -21,10 +21,16 @@ app = typer.Typer(
 )
 
 INPUTS = Annotated[list[Path], typer.Argument(metavar="INPUT…", help="material files")]
-TO = Annotated[str, typer.Option("--to", help="open_pbr, metal_rough or mtl")]
+TO = Annotated[str, typer.Option("--to", help="open_pbr, metal_rough, preview, standard_surface or mtl")]
 PROFILE = Annotated[Path | None, typer.Option("--profile", help="JSON: extensions (list of names), largest_map")]
 AS_JSON = Annotated[bool, typer.Option("--json", help="as JSON")]
-WRITTEN_AS = {"open_pbr": ("materialx", ".mtlx"), "metal_rough": ("gltf", ".glb"), "exponent": ("mtl", ".mtl")}
+WRITTEN_AS = {
+    "open_pbr": ("materialx", ".mtlx"),
+    "metal_rough": ("gltf", ".glb"),
+    "preview": ("materialx", ".mtlx"),
+    "standard_surface": ("materialx", ".mtlx"),
+    "exponent": ("mtl", ".mtl"),
+}
 MODEL_OF_TARGET = {"mtl": "exponent"}
 
 
@@ -269,7 +275,7 @@ def _serve(*, demo: bool) -> None:
 def _target(to: str) -> str:
     model = MODEL_OF_TARGET.get(to, to)
     if model not in WRITTEN_AS:
-        raise InputError(f"“{to}” is not a target.", place="--to", remedy="Targets: open_pbr, metal_rough, mtl.")
+        raise InputError(f"“{to}” is not a target.", place="--to", remedy="Targets: open_pbr, metal_rough, preview, standard_surface, mtl.")
     return model
 
 

@@ -9,10 +9,11 @@ from pytest import approx
 
 from fenrain.core import Material, check, convert
 from fenrain.core.checking.metrics import delta_e_2000, flip, picture_delta_e, relative_error
-from fenrain.core.checking.quick import look_of, quick_check, reflectance, response
+from fenrain.core.checking.quick import quick_check, reflectance, response
 from fenrain.core.checking.verdict import Tolerances, Verdict
 from fenrain.core.colour import linear_to_lab
 from fenrain.core.errors import NotFoundError
+from fenrain.core.maps.mean import mean_look
 
 SHARMA = (
     # Sharma, Wu, Dalal 2005, table 1, rows 1–12, 17–20, 25–28 and 31–34: L a b, L a b, ΔE2000.
@@ -61,7 +62,7 @@ def test_verdict_follows_the_tolerances() -> None:
 
 def test_reflectance_is_the_energy_that_comes_back() -> None:
     # A Lambert surface returns its albedo at every angle (Lambert 1760).
-    look = look_of(Material.of("m", "exponent", {"diffuse": (0.6, 0.3, 0.1), "illum": 1}))
+    look = mean_look(Material.of("m", "exponent", {"diffuse": (0.6, 0.3, 0.1), "illum": 1}))
     np.testing.assert_allclose(reflectance(response(look)), np.tile([0.6, 0.3, 0.1], (16, 1)), rtol=0.03)
 
 

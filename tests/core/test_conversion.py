@@ -188,9 +188,7 @@ def test_parameters_and_defaults_are_those_of_the_standard_nodes() -> None:
     from fenrain.core.formats.materialx import NODES, libraries
 
     for node, model in NODES.items():
-        definition = libraries().getNodeDef(
-            {"open_pbr_surface": "ND_open_pbr_surface_surfaceshader", "gltf_pbr": "ND_gltf_pbr_surfaceshader"}[node]
-        )
+        definition = libraries().getNodeDef(f"ND_{node}_surfaceshader")
         declared = model_of(model).by_name
         for entry in definition.getActiveInputs():
             name, value = entry.getName(), entry.getValue()

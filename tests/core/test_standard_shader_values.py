@@ -1,6 +1,6 @@
 """Our looks against the shader code of the MaterialX standard itself.
 
-The reference values are 99 parameter sets of `open_pbr_surface` and `gltf_pbr` at 60 pairs of directions each, computed by the shader
+The reference values are 193 parameter sets of the four surface nodes at 60 pairs of directions each, computed by the shader
 text that MaterialX 1.39.5 generates (kept beside this repository; `tests/core/data` holds the same numbers, packed). Where the limits
 leave room, the reasons are: the standard's code fits the albedo of its lobes (off by up to 8 % at low roughness), its energy factors look
 at the viewer only (ours are reciprocal), its anisotropic lobes are masked as if they were round, and its rough diffuse clamps a term
@@ -17,7 +17,12 @@ import pytest
 from fenrain.core import evaluate
 
 DATA = Path(__file__).with_name("data") / "standard_shader_values.npz"
-NODES = {"open_pbr_surface": "open_pbr", "gltf_pbr": "metal_rough"}
+NODES = {
+    "open_pbr_surface": "open_pbr",
+    "gltf_pbr": "metal_rough",
+    "standard_surface": "standard_surface",
+    "UsdPreviewSurface": "preview",
+}
 
 
 def reference(node: str) -> list[tuple[str, str, dict[str, object], np.ndarray, np.ndarray, np.ndarray]]:

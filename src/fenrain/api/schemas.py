@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-Target = Literal["open_pbr", "metal_rough", "exponent"]
+Target = Literal["open_pbr", "metal_rough", "preview", "standard_surface", "exponent"]
 ProfileName = Literal["extensions", "core"]
 FormatName = Literal["materialx", "gltf", "mtl"]
 VerdictName = Literal["match", "near", "off"]

@@ -37,6 +37,11 @@ def strongest_channel(colour: np.ndarray) -> np.ndarray:
     return np.maximum(np.maximum(colour[..., 0:1], colour[..., 1:2]), colour[..., 2:3])
 
 
+def relative_luminance(colour: np.ndarray) -> np.ndarray:
+    """Luminance of linear Rec.709, channels last and kept (ITU-R BT.709-6)."""
+    return 0.2126 * colour[..., 0:1] + 0.7152 * colour[..., 1:2] + 0.0722 * colour[..., 2:3]
+
+
 def perceived_brightness(colour: np.ndarray) -> np.ndarray:
     """√(0.299 R² + 0.587 G² + 0.114 B²), channels last and kept (Finley 2006; KHR_materials_pbrSpecularGlossiness)."""
     squared = np.square(colour)

@@ -4,7 +4,7 @@ import { useSearchParams } from "react-router";
 export interface Aim {
   key: string;
   label: string;
-  target: "open_pbr" | "metal_rough" | "exponent";
+  target: "open_pbr" | "metal_rough" | "preview" | "standard_surface" | "exponent";
   profile: "extensions" | "core";
 }
 
@@ -12,6 +12,8 @@ export const AIMS: [Aim, ...Aim[]] = [
   { key: "open_pbr", label: "OpenPBR", target: "open_pbr", profile: "extensions" },
   { key: "gltf", label: "glTF with extensions", target: "metal_rough", profile: "extensions" },
   { key: "gltf-core", label: "glTF core", target: "metal_rough", profile: "core" },
+  { key: "preview", label: "USD preview surface", target: "preview", profile: "extensions" },
+  { key: "standard-surface", label: "Standard Surface", target: "standard_surface", profile: "extensions" },
   { key: "mtl", label: "MTL", target: "exponent", profile: "extensions" },
 ];
 

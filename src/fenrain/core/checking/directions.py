@@ -1,18 +1,22 @@
-"""A fixed set of directions over which two looks are compared, with the weights that make sums integrals."""
+"""Fixed sets of directions over which two looks are compared, with the weights that make sums integrals."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
 
+from fenrain.core.lobes.microfacet import Dielectric
+from fenrain.core.lobes.transmission import Refraction, SheetTransmission
 from fenrain.core.optics.arrays import PI
 from fenrain.core.optics.microfacet import reflect, safe_half, sample_cosine, sample_visible_ggx, visible_ggx_density
 
 VIEW_COSINES = (0.98, 0.9, 0.78, 0.64, 0.5, 0.36, 0.24, 0.14)
 HIGHLIGHT_WIDTHS = (0.003, 0.02, 0.08, 0.3)
 COSINE_SAMPLES, HIGHLIGHT_SAMPLES = 96, 40
+BENDING_INDICES, BENDING_WIDTHS, BENDING_SAMPLES = (1.0, 1.2, 1.35, 1.5, 1.7, 2.2), (0.01, 0.06, 0.25), 16
 
 
 @dataclass(frozen=True)
@@ -31,10 +35,8 @@ class Directions:
 def directions() -> Directions:
     """For each of 16 views (8 angles along the tangent and across it), directions spread by the cosine and by highlights of
     four widths, weighted with the balance heuristic (Veach & Guibas 1995)."""
-    lights, views, weights, indices, cosines = [], [], [], [], []
-    for index, (cosine, across) in enumerate((c, a) for c in VIEW_COSINES for a in (False, True)):
-        sine = np.sqrt(1 - cosine**2)
-        wo = np.array([[0.0 if across else sine], [sine if across else 0.0], [cosine]])
+
+    def spread_over(wo: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         samples = [sample_cosine(*_spread(COSINE_SAMPLES))]
         for alpha in HIGHLIGHT_WIDTHS:
             samples.append(reflect(wo, sample_visible_ggx(wo, alpha, alpha, *_spread(HIGHLIGHT_SAMPLES))))
@@ -43,6 +45,36 @@ def directions() -> Directions:
         density = COSINE_SAMPLES * wi[2] / PI
         for alpha in HIGHLIGHT_WIDTHS:
             density = density + HIGHLIGHT_SAMPLES * visible_ggx_density(wo, safe_half(wi, wo), alpha, alpha)
+        return wi, density
+
+    return _over_views(spread_over)
+
+
+@cache
+def directions_behind() -> Directions:
+    """The same below the surface: spread by the cosine, straight through a sheet, and bent by several indices at three widths."""
+
+    def spread_over(wo: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        bends = [
+            SheetTransmission(alpha, alpha, Dielectric(1.5)) if ior == 1.0 else Refraction(alpha, alpha, np.asarray(ior))
+            for ior in BENDING_INDICES
+            for alpha in BENDING_WIDTHS
+        ]
+        even = sample_cosine(*_spread(COSINE_SAMPLES)) * np.array([[1.0], [1.0], [-1.0]])
+        wi = np.concatenate([even, *(bend.sample(wo, *_spread(BENDING_SAMPLES)) for bend in bends)], axis=1)
+        wi = wi[:, wi[2] < -1e-4]
+        density = COSINE_SAMPLES * -wi[2] / PI + sum(BENDING_SAMPLES * bend.density(wi, wo) for bend in bends)
+        return wi, density
+
+    return _over_views(spread_over)
+
+
+def _over_views(spread_over: Callable[[np.ndarray], tuple[np.ndarray, np.ndarray]]) -> Directions:
+    lights, views, weights, indices, cosines = [], [], [], [], []
+    for index, (cosine, across) in enumerate((c, a) for c in VIEW_COSINES for a in (False, True)):
+        sine = np.sqrt(1 - cosine**2)
+        wo = np.array([[0.0 if across else sine], [sine if across else 0.0], [cosine]])
+        wi, density = spread_over(wo)
         lights.append(wi)
         views.append(np.broadcast_to(wo, wi.shape))
         weights.append(cosine / density)

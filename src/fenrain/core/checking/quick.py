@@ -6,11 +6,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fenrain.core.checking.directions import directions
+from fenrain.core.checking.directions import Directions, directions, directions_behind
 from fenrain.core.lobes.look import Look
+from fenrain.core.maps.mean import mean_look
 from fenrain.core.material import Material
-from fenrain.core.models.registry import model_of, spread
+from fenrain.core.models.registry import spread
 from fenrain.core.optics.arrays import is_colour
+
+THICKNESS = 1.0
+"""Scene units of a body that light has to cross, where what comes out behind is compared: half of a stand."""
 
 
 @dataclass(frozen=True)
@@ -24,47 +28,73 @@ class QuickCheck:
     converted: tuple[tuple[float, float, float], ...]
 
 
+@dataclass(frozen=True)
+class Response:
+    """What a look sends to fixed views, and what its own light adds. above, behind: BSDF × |cos θi|, (3, n); behind is None for what
+    lets nothing through; own: radiance relative to display white, (3,)."""
+
+    above: np.ndarray
+    behind: np.ndarray | None
+    own: np.ndarray
+
+    def parts(self) -> list[tuple[np.ndarray, np.ndarray]]:
+        """(values, weights) of each kind."""
+        found = [(self.above, directions().weight), (self.own[:, None], np.array([OWN_WEIGHT]))]
+        return found if self.behind is None else [*found, (self.behind, directions_behind().weight)]
+
+
+OWN_WEIGHT = float(directions().cosines.sum())
+"""Own light of display white counts as much as a white surface under even light does."""
+
+
 def quick_check(original: Material, converted: Material) -> QuickCheck:
     """Compare two materials on directions; maps count as their mean (see `constants_of`)."""
-    ours, theirs = (response(look_of(material)) for material in (original, converted))
+    ours, theirs = (response(mean_look(material)) for material in (original, converted))
     angles = np.degrees(np.arccos(directions().cosines))[::2]
     return QuickCheck(
         lobe_error(ours, theirs), tuple(float(angle) for angle in angles), _rows(reflectance(ours)[::2]), _rows(reflectance(theirs)[::2])
     )
 
 
-def look_of(material: Material) -> Look:
-    """The look of a material, its maps taken at their mean."""
-    from fenrain.core.maps.mean import constants_of
+def response(look: Look) -> Response:
+    """The look over the fixed directions, times what is not open."""
+    opacity = np.asarray(look.opacity, dtype=float)
+    opacity = opacity if is_colour(opacity) else opacity.reshape(-1)
+    behind = None
+    if look.transmits:
+        behind = _over(look, directions_behind()) * opacity
+        if look.volume is not None:
+            behind = behind * look.volume.passes(THICKNESS)
+    own = np.broadcast_to(np.asarray(look.emission, dtype=float).reshape(-1), (3,)) * (
+        opacity.reshape(-1) if opacity.size == 3 else opacity
+    )
+    return Response(_over(look, directions()) * opacity, behind, own)
 
-    model = model_of(material.model)
-    return model.look(model.namespace(constants_of(material)))
 
-
-def response(look: Look) -> np.ndarray:
-    """BRDF × cos θi over the fixed directions, plus own light spread evenly, times what is not open; (3, n)."""
-    at = directions()
-    reflected = np.broadcast_to(spread(look.evaluate(at.wi, at.wo)), at.wi.shape)
-    return reflected * _column(look.opacity)
-
-
-def reflectance(values: np.ndarray) -> np.ndarray:
+def reflectance(response: Response) -> np.ndarray:
     """Directional albedo at each view, (views, 3)."""
     at = directions()
-    return np.stack([np.bincount(at.view, weights=channel * at.weight) for channel in values], axis=-1) / at.cosines[:, None]
+    return np.stack([np.bincount(at.view, weights=channel * at.weight) for channel in response.above], axis=-1) / at.cosines[:, None]
 
 
-def lobe_error(original: np.ndarray, converted: np.ndarray) -> float:
-    """Normalised lobe error: Σ w |a − b| ÷ Σ w a."""
-    weight = directions().weight
-    total = float((original * weight).sum())
-    difference = float((np.abs(original - converted) * weight).sum())
+def lobe_error(original: Response, converted: Response) -> float:
+    """Normalised lobe error: Σ w |a − b| ÷ Σ w a, over reflection, transmission and own light."""
+    total = sum(float((values * weight).sum()) for values, weight in original.parts())
+    difference = float(np.abs(differences(original, converted)).sum())
     return difference / total if total > 1e-9 else float(difference > 1e-9)
 
 
-def _column(value: object) -> np.ndarray:
-    array = np.asarray(value, dtype=float)
-    return array if is_colour(array) else array.reshape(-1)
+def differences(original: Response, converted: Response) -> np.ndarray:
+    """Every weighted difference in one row: reflection, own light, and what goes through where either lets light through."""
+    pairs = [(original.above, converted.above, directions().weight), (original.own[:, None], converted.own[:, None], OWN_WEIGHT)]
+    if original.behind is not None or converted.behind is not None:
+        ours, theirs = (0.0 if side.behind is None else side.behind for side in (original, converted))
+        pairs.append((np.asarray(ours), np.asarray(theirs), directions_behind().weight))
+    return np.concatenate([((theirs - ours) * weight).ravel() for ours, theirs, weight in pairs])
+
+
+def _over(look: Look, at: Directions) -> np.ndarray:
+    return np.array(np.broadcast_to(spread(look.evaluate(at.wi, at.wo)), at.wi.shape))
 
 
 def _rows(values: np.ndarray) -> tuple[tuple[float, float, float], ...]:

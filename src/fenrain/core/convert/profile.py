@@ -16,9 +16,12 @@ GLTF_EXTENSIONS = frozenset(
         "KHR_texture_transform",
         "KHR_materials_transmission",
         "KHR_materials_volume",
+        "KHR_materials_dispersion",
+        "KHR_materials_iridescence",
+        "KHR_materials_diffuse_transmission",
     }
 )
-"""The ratified extensions that the writer knows."""
+"""The extensions that the writer knows."""
 
 
 @dataclass(frozen=True)

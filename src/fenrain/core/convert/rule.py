@@ -52,6 +52,11 @@ class Case:
         """Whether the value is this constant, set or by default."""
         return self.material.value(name) == Constant(plain)
 
+    def is_below(self, name: str, limit: float) -> bool:
+        """Whether the value is a constant number below this."""
+        value = self.material.value(name)
+        return isinstance(value, Constant) and isinstance(value.value, (int, float)) and value.value < limit
+
     def has_map(self, name: str) -> bool:
         return not isinstance(self.material.value(name), Constant)
 
@@ -174,9 +179,11 @@ class RuleSet:
         self._add(Rule(f"{self.id}.{target}", "copy", (target,), (source_parameter,), fidelity, words, source, when=when))
 
     def drop(self, source_parameter: str, *, why: str, nearest: str, when: When | None = None) -> None:
-        """The target cannot carry it: say why, and what is done instead."""
+        """The target cannot carry it: say why, and what is done instead. A value may be dropped for several reasons, by case."""
         text = f"{{{source_parameter}}}: {why} Instead: {nearest}."
-        self._add(Rule(f"{self.id}.drop_{source_parameter}", "drop", (), (source_parameter,), DROPPED, text, "", when=when))
+        reasons = sum(rule.kind == "drop" and rule.sources == (source_parameter,) for rule in self)
+        name = f"{self.id}.drop_{source_parameter}" + (f"_{reasons + 1}" if reasons else "")
+        self._add(Rule(name, "drop", (), (source_parameter,), DROPPED, text, "", when=when))
 
     def _add(self, rule: Rule) -> None:
         if rule.id in self.rules:

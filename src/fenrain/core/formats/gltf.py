@@ -18,7 +18,7 @@ from fenrain.core.material import Constant, Geometry, Image, Material, Source, U
 
 SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
 ALPHA_MODES = {"OPAQUE": 0, "MASK": 1, "BLEND": 2}
-READ_EXTENSIONS = GLTF_EXTENSIONS | {SPEC_GLOSS, "KHR_materials_iridescence"}
+READ_EXTENSIONS = GLTF_EXTENSIONS | {SPEC_GLOSS}
 
 
 def read_gltf(path: Path, root: Path) -> list[Material]:
@@ -121,6 +121,10 @@ class _MaterialReader:
         self._scaled("thickness", volume, "thicknessFactor", "thicknessTexture", "g")
         self._plain("attenuation_distance", volume, "attenuationDistance")
         self._colour("attenuation_color", volume.get("attenuationColor"), "attenuationColor")
+        self._plain("dispersion", self._extension("dispersion"), "dispersion")
+        behind = self._extension("diffuse_transmission")
+        self._scaled("diffuse_transmission", behind, "diffuseTransmissionFactor", "diffuseTransmissionTexture", "a")
+        self._tinted("diffuse_transmission_color", behind, "diffuseTransmissionColorFactor", "diffuseTransmissionColorTexture")
         film = self._extension("iridescence")
         self._scaled("iridescence", film, "iridescenceFactor", "iridescenceTexture", "r")
         self._plain("iridescence_ior", film, "iridescenceIor")

@@ -21,7 +21,7 @@ from fenrain.core.formats.obj import read_meshes
 from fenrain.core.geometry import Mesh, sphere
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels, normal_channels
 from fenrain.core.maps.image import inspect
-from fenrain.core.maps.mean import thumbnail
+from fenrain.core.maps.mean import mean_of, thumbnail
 from fenrain.core.maps.texels import Grid, grid_of
 from fenrain.core.material import IDENTITY, Constant, Map, Material, UvTransform, Value
 from fenrain.core.models.surface import CUT_OUT_MODE, OPAQUE
@@ -207,10 +207,51 @@ class GlbBuilder:
         if material.value("anisotropy_strength") != Constant(0.0):
             self._add_block(found, "anisotropy", self._anisotropy(material))
         self._add_block(found, "emissive_strength", self._scalar(material, "emissive_strength", "emissiveStrength", 1.0))
-        self._add_block(found, "transmission", self._scalar(material, "transmission", "transmissionFactor", 0.0))
+        self._add_transmission(found, material)
+        if material.value("iridescence") != Constant(0.0):
+            self._add_block(found, "iridescence", self._film(material))
         if material.value("unlit") == Constant(True):
             found["KHR_materials_unlit"] = {}
         return found
+
+    def _add_transmission(self, found: dict[str, Any], material: Material) -> None:
+        """What goes through, and what it meets inside."""
+        self._add_block(found, "transmission", self._mapped(material, "transmission", "transmission", "r"))
+        if material.value("thickness") != Constant(0.0):
+            volume = self._mapped(material, "thickness", "thickness", "g")
+            if material.value("attenuation_distance") != Constant(0.0):
+                volume["attenuationDistance"] = _number(material.value("attenuation_distance"))
+                volume["attenuationColor"] = list(_mean_colour(material.value("attenuation_color")))
+            self._add_block(found, "volume", volume)
+        self._add_block(found, "dispersion", self._scalar(material, "dispersion", "dispersion", 0.0))
+        behind = self._mapped(material, "diffuse_transmission", "diffuseTransmission", "a")
+        if behind:
+            colour = material.value("diffuse_transmission_color")
+            texture, factor = self._colour_texture(colour, ONE) or (None, _factor(colour))
+            behind["diffuseTransmissionColorFactor"] = list(factor)
+            if texture is not None:
+                behind["diffuseTransmissionColorTexture"] = texture
+        self._add_block(found, "diffuse_transmission", behind)
+
+    def _mapped(self, material: Material, name: str, stem: str, channel: str) -> dict[str, Any]:
+        """A factor, and a texture where the value is a map; nothing where it is 0."""
+        value = material.value(name)
+        if value == Constant(0.0):
+            return {}
+        block: dict[str, Any] = {f"{stem}Factor": _factor(value)}
+        if not isinstance(value, Constant):
+            channels = "rgba" if channel == "a" else "rgb"
+            block[f"{stem}Texture"] = self._baked(tuple(Channel(value if place == channel else ONE) for place in channels))
+        return block
+
+    def _film(self, material: Material) -> dict[str, Any]:
+        block = self._mapped(material, "iridescence", "iridescence", "r")
+        thickness = _factor(material.value("iridescence_thickness"))
+        return block | {
+            "iridescenceIor": _number(material.value("iridescence_ior")),
+            "iridescenceThicknessMinimum": thickness,
+            "iridescenceThicknessMaximum": thickness,
+        }
 
     @staticmethod
     def _add_block(found: dict[str, Any], short: str, block: dict[str, Any]) -> None:
@@ -414,6 +455,13 @@ def _factor(value: Value) -> Any:
     if isinstance(value, Constant):
         return value.value if isinstance(value.value, tuple) else float(value.value)
     return 1.0
+
+
+def _mean_colour(value: Value) -> tuple[float, ...]:
+    """The constant, or the mean of a map where the format takes none."""
+    colour = value.value if isinstance(value, Constant) else mean_of(value)
+    assert isinstance(colour, tuple)
+    return colour
 
 
 def _number(value: Value) -> float:

@@ -1,7 +1,8 @@
-"""MaterialX 1.39: `open_pbr_surface` and `gltf_pbr` materials, read and written by the standard's own library."""
+"""MaterialX 1.39: materials of the four surface nodes, read and written by the standard's own library."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from functools import cache
 from pathlib import Path
@@ -18,11 +19,17 @@ from fenrain.core.formats.paths import safe_name
 from fenrain.core.formats.reading import Reading, with_shared_names
 from fenrain.core.formats.registry import Format
 from fenrain.core.maps.bake import baked_map
+from fenrain.core.maps.mean import mean_of
 from fenrain.core.material import IDENTITY, Constant, Map, Material, Source, UvTransform, Value
 from fenrain.core.models.parameter import Parameter
 from fenrain.core.models.registry import model_of
 
-NODES = {"open_pbr_surface": "open_pbr", "gltf_pbr": "metal_rough"}
+NODES = {
+    "open_pbr_surface": "open_pbr",
+    "gltf_pbr": "metal_rough",
+    "standard_surface": "standard_surface",
+    "UsdPreviewSurface": "preview",
+}
 CATEGORIES = {model: node for node, model in NODES.items()}
 LARGEST_DOCUMENT = 64 * 1024 * 1024
 IMAGE_NODES = ("image", "tiledimage", "gltf_image", "gltf_colorimage")
@@ -206,8 +213,11 @@ def _node_name(name: str, taken: set[str]) -> str:
 def _add_material(document: mx.Document, material: Material, name: str, maps: Path, written: list[Path]) -> None:
     category = CATEGORIES[material.model]
     shader = document.addNode(category, f"{name}_shader", "surfaceshader")
+    known = _inputs_of(category)
     for parameter in model_of(material.model).parameters:
-        if parameter.extra or parameter.name not in material.values or parameter.name in ("unlit",):
+        if parameter.name in TURNS and parameter.name in material.values:
+            _connect_turn(document, shader, parameter, material.values[parameter.name], name)
+        if parameter.name not in known or parameter.name not in material.values:
             continue
         value = material.values[parameter.name]
         if isinstance(value, Constant):
@@ -220,6 +230,30 @@ def _add_material(document: mx.Document, material: Material, name: str, maps: Pa
     surface = document.addNode("surfacematerial", name, "material")
     surface.setAttribute("doc", material.name)
     surface.setConnectedNode("surfaceshader", shader)
+
+
+TURNS = {"geometry_tangent_rotation": "geometry_tangent", "geometry_coat_tangent_rotation": "geometry_coat_tangent"}
+"""OpenPBR turns a highlight by its tangent: a turn of the mesh's own tangent about its normal."""
+
+
+@cache
+def _inputs_of(category: str) -> frozenset[str]:
+    """Names of the inputs that the standard's node has."""
+    definition = libraries().getMatchingNodeDefs(category)[0]
+    return frozenset(entry.getName() for entry in definition.getActiveInputs())
+
+
+def _connect_turn(document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str) -> None:
+    turn = value.value if isinstance(value, Constant) else mean_of(value)
+    if turn == 0.0:
+        return
+    made = {kind: document.addNode(kind, f"{name}_{parameter.name}_{kind}", "vector3") for kind in ("tangent", "normal", "rotate3d")}
+    for kind in ("tangent", "normal"):
+        made[kind].setInputValue("space", "world", "string")
+    made["rotate3d"].setConnectedNode("in", made["tangent"])
+    made["rotate3d"].setInputValue("amount", -math.degrees(float(turn)), "float")  # type: ignore[arg-type]
+    made["rotate3d"].setConnectedNode("axis", made["normal"])
+    shader.addInput(TURNS[parameter.name], "vector3").setNodeName(made["rotate3d"].getName())
 
 
 def _connect_map(
@@ -264,4 +298,4 @@ def _typed(parameter: Parameter, value: Constant) -> Any:
     return float(value.value)  # type: ignore[arg-type]
 
 
-FORMAT = Format("materialx", "MaterialX", (".mtlx",), ("open_pbr", "metal_rough"), read_materialx, write_materialx)
+FORMAT = Format("materialx", "MaterialX", (".mtlx",), tuple(NODES.values()), read_materialx, write_materialx)

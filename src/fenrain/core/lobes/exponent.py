@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from fenrain.core.optics.arrays import Array, dot, maximum, minimum, normalise, select, vector
+from fenrain.core.optics.arrays import PI, Array, dot, maximum, minimum, normalise, power, raw_sqrt, select, sqrt, square, vector
 from fenrain.core.optics.exponent import blinn_highlight, phong_highlight, power_cosine_density, sample_power_cosine
-from fenrain.core.optics.microfacet import above, reflect, safe_half
+from fenrain.core.optics.microfacet import above, reflect, safe_half, sample_cosine
 
 
 @dataclass(frozen=True)
@@ -16,6 +16,7 @@ class BlinnHighlight:
     colour: Array
     exponent: Array
     diffuse = False
+    side = "above"
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         return above(wi, wo, self.colour * blinn_highlight(wi, wo, safe_half(wi, wo), self.exponent))
@@ -38,6 +39,7 @@ class PhongHighlight:
     colour: Array
     exponent: Array
     diffuse = False
+    side = "above"
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         return above(wi, wo, self.colour * phong_highlight(wi, wo, self.exponent))
@@ -54,6 +56,30 @@ class PhongHighlight:
 
     def albedo(self, cosine: Array) -> Array:
         return self.colour * minimum(2.0 / (self.exponent + 1.0), 1.0)
+
+
+@dataclass(frozen=True)
+class StretchedHighlight:
+    """Ks sin(T, H)^n / π: a highlight drawn out across the tangent, as on hair and brushed metal (Kajiya & Kay 1989, halfway form)."""
+
+    colour: Array
+    exponent: Array
+    diffuse = False
+    side = "above"
+
+    def evaluate(self, wi: Array, wo: Array) -> Array:
+        along = safe_half(wi, wo)[0]
+        drawn = power(maximum(sqrt(1.0 - square(along)), 1e-6), maximum(self.exponent, 1e-3)) / PI
+        return above(wi, wo, self.colour * drawn * maximum(wi[2], 0.0))
+
+    def density(self, wi: Array, wo: Array) -> Array:
+        return above(wi, wo, wi[2] / PI)
+
+    def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
+        return sample_cosine(u1, u2)
+
+    def albedo(self, cosine: Array) -> Array:
+        return self.colour * minimum(2.0 / raw_sqrt(self.exponent + 1.0), 1.0)
 
 
 def _frame_about(axis: Array) -> tuple[Array, Array]:

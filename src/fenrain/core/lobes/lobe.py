@@ -15,8 +15,13 @@ class Lobe(Protocol):
         """True where light comes out in all directions, whatever way it came."""
         ...
 
+    @property
+    def side(self) -> str:
+        """Where it joins directions: both "above" the surface, one on each side ("through"), or both "inside" the body."""
+        ...
+
     def evaluate(self, wi: Array, wo: Array) -> Array:
-        """BRDF times cos θi (1/sr); a scalar or a colour; 0 below the surface."""
+        """BSDF times |cos θi| (1/sr); a scalar or a colour; 0 where the directions do not lie as `side` says."""
         ...
 
     def density(self, wi: Array, wo: Array) -> Array:

@@ -1,9 +1,9 @@
-"""A look: parts laid beside and over one another.
+"""A look: parts laid beside and over one another, what lies inside the body, its own light and its openings.
 
 A part is a lobe with a weight and the covers above it. A cover takes from a diffuse part what it reflects on the way in and
 on the way out, (1 − E(θi))(1 − E(θo))/(1 − Ē), which keeps a white furnace white (Kelemen & Szirmay-Kalos 2001, A
 Microfacet Based Coupled Specular-Matte BRDF Model), and from a directed part the larger of the two, which keeps a
-mirror under a coat exact. Both are reciprocal.
+mirror under a coat exact. What goes through meets the cover once. All are reciprocal.
 """
 
 from __future__ import annotations
@@ -13,7 +13,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from fenrain.core.lobes.lobe import Lobe
-from fenrain.core.optics.arrays import Array, is_absent, is_colour, is_whole, luminance, maximum, minimum, select
+from fenrain.core.optics.arrays import Array, absolute, is_absent, is_colour, is_whole, maximum, mean_channel, minimum, raw_sqrt, select
+from fenrain.core.optics.volume import transmittance
 
 
 @dataclass(frozen=True)
@@ -24,47 +25,96 @@ class Cover:
     lobe: Any
 
     def passes(self, wi: Array, wo: Array, *, diffuse: bool) -> Array:
-        lit, seen = 1.0 - self.weight * self.lobe.cover(wi[2]), 1.0 - self.weight * self.lobe.cover(wo[2])
+        """Share of light that reaches a part below it and comes back."""
+        lit, seen = self._once(absolute(wi[2])), self._once(absolute(wo[2]))
         if not hasattr(self.lobe, "average_cover"):
             return seen
         if diffuse:
             return lit * seen / maximum(1.0 - self.weight * self.lobe.average_cover(), 1e-3)
         return minimum(lit, seen)
 
+    def passes_once(self, cosine: Array) -> Array:
+        """Share of light that crosses it once, what it throws back from below counted half."""
+        if not hasattr(self.lobe, "average_cover"):
+            return self._once(cosine)
+        return self._once(cosine) / raw_sqrt(maximum(1.0 - self.weight * self.lobe.average_cover(), 1e-3))
+
+    def _once(self, cosine: Array) -> Array:
+        return 1.0 - self.weight * self.lobe.cover(cosine)
+
 
 @dataclass(frozen=True)
 class Part:
-    """One lobe of a look."""
+    """One lobe of a look. wanders: light enters here and comes out elsewhere, after scattering inside; the lobe is its look where that
+    way is short."""
 
     lobe: Lobe
     aspect: str
     weight: Array = 1.0
     covers: tuple[Cover, ...] = ()
+    wanders: bool = False
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         value = self.lobe.evaluate(wi, wo) * self.weight
         for cover in self.covers:
-            value = value * cover.passes(wi, wo, diffuse=self.lobe.diffuse)
+            value = value * self._passes(cover, wi, wo)
         return value
 
-    def importance(self, wo: Array) -> Array:
+    def importance(self, wo: Array, *, both_sides: bool) -> Array:
         """About how much this part sends to the viewer; for choosing what to sample."""
         strength = _brightness(self.lobe.albedo(wo[2])) * _brightness(self.weight)
         for cover in self.covers:
-            strength = strength * (1.0 - cover.weight * cover.lobe.cover(wo[2]))
-        return maximum(strength, 1e-4)
+            strength = strength * (1.0 - cover.weight * cover.lobe.cover(absolute(wo[2])))
+        strength = maximum(strength, 1e-4)
+        if not both_sides or self.lobe.side == "through":
+            return strength
+        return select(wo[2] > 0.0, strength, 0.0) if self.lobe.side == "above" else select(wo[2] < 0.0, strength, 0.0)
+
+    def straight(self, cosine: Array) -> Array:
+        """Share of light that enters or leaves here without a change of direction, for a part that `wanders`."""
+        share = self.weight
+        for cover in self.covers:
+            share = share * cover.passes_once(cosine)
+        return share
+
+    def _passes(self, cover: Cover, wi: Array, wo: Array) -> Array:
+        if self.lobe.side == "through" and not self.lobe.diffuse:
+            return cover._once(maximum(wi[2], wo[2]))
+        return 1.0 if self.lobe.side == "inside" else cover.passes(wi, wo, diffuse=self.lobe.diffuse)
+
+
+@dataclass(frozen=True)
+class Volume:
+    """What lies inside a body: absorption and scattering (1/scene unit, colours) and the mean cosine of a scattering event."""
+
+    absorption: Array
+    scattering: Array = 0.0
+    anisotropy: Array = 0.0
+
+    def passes(self, length: Array) -> Array:
+        """Share of light that is neither absorbed nor scattered over this length."""
+        return transmittance(self.absorption + self.scattering, length)
 
 
 @dataclass(frozen=True)
 class Look:
-    """The parts that a surface is made of, its own light (radiance, cd/m² where the model has a unit) and its opacity."""
+    """The parts that a surface is made of, its own light (radiance, cd/m² where the model has a unit), its opacity, what lies inside
+    the body, and whether it is a sheet, which looks the same from both sides."""
 
     parts: tuple[Part, ...]
     emission: Array = 0.0
     opacity: Array = 1.0
+    volume: Volume | None = None
+    sheet: bool = False
+
+    @property
+    def transmits(self) -> bool:
+        """Whether light goes through."""
+        return any(part.lobe.side != "above" for part in self.parts)
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
-        """BRDF times cos θi."""
+        """BSDF times |cos θi|."""
+        wi, wo = self._faced(wi, wo)
         total = self.parts[0].evaluate(wi, wo)
         for part in self.parts[1:]:
             total = total + part.evaluate(wi, wo)
@@ -72,6 +122,7 @@ class Look:
 
     def density(self, wi: Array, wo: Array) -> Array:
         """Density (1/sr) with which `sample` gives `wi`."""
+        wi, wo = self._faced(wi, wo)
         shares = self._shares(wo)
         total = self.parts[0].lobe.density(wi, wo) * shares[0]
         for part, share in zip(self.parts[1:], shares[1:], strict=True):
@@ -79,13 +130,14 @@ class Look:
         return total
 
     def sample(self, wo: Array, choice: Array, u1: Array, u2: Array) -> Array:
-        """A direction `wi`: `choice` (0…1) picks the part, u1 and u2 the direction."""
-        shares = self._shares(wo)
-        direction, reached = self.parts[0].lobe.sample(wo, u1, u2), shares[0]
+        """A direction `wi`: `choice` (0…1) picks the part, u1 and u2 the direction; (0, 0, 0) where it leads nowhere."""
+        _, seen = self._faced(wo, wo)
+        shares = self._shares(seen)
+        direction, reached = self._drawn(self.parts[0].lobe, seen, u1, u2), shares[0]
         for part, share in zip(self.parts[1:], shares[1:], strict=True):
-            direction = select(choice >= reached, part.lobe.sample(wo, u1, u2), direction)
+            direction = select(choice >= reached, self._drawn(part.lobe, seen, u1, u2), direction)
             reached = reached + share
-        return direction
+        return direction * select(wo[2] < 0.0, -1.0, 1.0) if self.sheet else direction
 
     def only(self, aspects: Sequence[str]) -> Look:
         """The parts of these optical aspects alone."""
@@ -93,16 +145,33 @@ class Look:
         darkened = replace(self.parts[0], weight=0.0)
         return replace(self, parts=kept or (darkened,), emission=self.emission if "glow" in aspects else 0.0)
 
+    def _faced(self, wi: Array, wo: Array) -> tuple[Array, Array]:
+        """Both directions with the viewer above, where the look is that of a sheet."""
+        if not self.sheet:
+            return wi, wo
+        facing = select(wo[2] < 0.0, -1.0, 1.0)
+        return wi * facing, wo * facing
+
+    def _drawn(self, lobe: Lobe, wo: Array, u1: Array, u2: Array) -> Array:
+        """A sample of the lobe, void where it leaves the sides that the lobe joins: other lobes would answer for it there."""
+        direction = lobe.sample(wo, u1, u2)
+        if not self.transmits:
+            return direction
+        same_side = direction[2] * wo[2] > 0.0
+        return select(~same_side if lobe.side == "through" else same_side, direction, direction * 0.0)
+
     def _shares(self, wo: Array) -> list[Array]:
-        strengths = [part.importance(wo) for part in self.parts]
+        strengths = [part.importance(wo, both_sides=self.transmits) for part in self.parts]
         total = strengths[0]
         for strength in strengths[1:]:
             total = total + strength
-        return [strength / total for strength in strengths]
+        return [strength / maximum(total, 1e-9) for strength in strengths]
 
 
 def weighted(parts: Sequence[Part], weight: Array) -> tuple[Part, ...]:
-    """The same parts, each multiplied by `weight` (a scalar or a colour)."""
+    """The same parts, each multiplied by `weight` (a scalar or a colour); none where it is known to be 0."""
+    if is_absent(weight):
+        return ()
     return tuple(replace(part, weight=part.weight * weight) for part in parts)
 
 
@@ -122,4 +191,4 @@ def layered(top: Part, base: Sequence[Part]) -> tuple[Part, ...]:
 
 
 def _brightness(value: Array) -> Array:
-    return luminance(value) if is_colour(value) else value
+    return mean_channel(value) if is_colour(value) else value

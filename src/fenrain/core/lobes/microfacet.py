@@ -12,14 +12,17 @@ from fenrain.core.optics.albedo import (
     schlick_albedo,
     schlick_average_albedo,
 )
-from fenrain.core.optics.arrays import Array, clip, dot, maximum, raw_sqrt, scalar_of, select
-from fenrain.core.optics.fresnel import f0_from_ior, fresnel_dielectric, fresnel_schlick1994, metal_tint_kutz2021
+from fenrain.core.optics.arrays import Array, absolute, clip, dot, maximum, raw_sqrt, scalar_of, select
+from fenrain.core.optics.fresnel import f0_from_ior, fresnel_conductor, fresnel_dielectric, fresnel_schlick1994, metal_tint_kutz2021
 from fenrain.core.optics.microfacet import (
     SMALLEST_ALPHA,
     above,
+    beckmann_distribution,
+    beckmann_lambda,
     ggx_distribution,
     reflect,
     safe_half,
+    sample_beckmann,
     sample_visible_ggx,
     smith_masking,
     visible_ggx_density,
@@ -40,19 +43,28 @@ class Reflectance(Protocol):
 
 @dataclass(frozen=True)
 class Schlick:
-    """Schlick 1994 between facing and grazing reflectance."""
+    """Schlick 1994 between facing and grazing reflectance; exponent: how late it rises, 5 for what Schlick found."""
 
     f0: Array
     f90: Array = 1.0
+    exponent: Array = 5.0
 
     def at(self, cosine: Array) -> Array:
-        return fresnel_schlick1994(cosine, self.f0, self.f90)
+        return fresnel_schlick1994(cosine, self.f0, self.f90, self.exponent)
 
     def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
-        return schlick_albedo(cosine, alpha, scalar_of(self.f0), scalar_of(self.f90))
+        return schlick_albedo(cosine, alpha, scalar_of(self.f0), self._grazing())
 
     def average_albedo(self, alpha: Array) -> Array:
-        return schlick_average_albedo(alpha, scalar_of(self.f0), scalar_of(self.f90))
+        return schlick_average_albedo(alpha, scalar_of(self.f0), self._grazing())
+
+    def _grazing(self) -> Array:
+        """Grazing reflectance at the exponent 5 that reflects as much on average: 2 ∫ (1 − c)^p c dc = 2/((p + 1)(p + 2))."""
+        f0, f90 = scalar_of(self.f0), scalar_of(self.f90)
+        if isinstance(self.exponent, float) and self.exponent == 5.0:
+            return f90
+        share = 42.0 / ((self.exponent + 1.0) * (self.exponent + 2.0))
+        return f0 + (f90 - f0) * share
 
 
 @dataclass(frozen=True)
@@ -70,6 +82,23 @@ class MetalTint:
 
     def average_albedo(self, alpha: Array) -> Array:
         return schlick_average_albedo(alpha, scalar_of(self.f0), 1.0)
+
+
+@dataclass(frozen=True)
+class Conductor:
+    """Fresnel reflectance of a metal with index n and extinction k, each a colour."""
+
+    n: Array
+    k: Array
+
+    def at(self, cosine: Array) -> Array:
+        return fresnel_conductor(cosine, self.n, self.k)
+
+    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
+        return schlick_albedo(cosine, alpha, scalar_of(self.at(1.0)), 1.0)
+
+    def average_albedo(self, alpha: Array) -> Array:
+        return schlick_average_albedo(alpha, scalar_of(self.at(1.0)), 1.0)
 
 
 @dataclass(frozen=True)
@@ -107,6 +136,7 @@ class Microfacet:
     colour: Array = 1.0
     compensated: bool = True
     diffuse = False
+    side = "above"
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         along, across = self._widths()
@@ -140,3 +170,45 @@ class Microfacet:
     def _mean_width(self) -> Array:
         along, across = self._widths()
         return clip(raw_sqrt(along * across), SMALLEST_ALPHA, 1.0)
+
+
+@dataclass(frozen=True)
+class BeckmannMicrofacet:
+    """The same with the Beckmann distribution, single scattering."""
+
+    along: Array
+    across: Array
+    reflectance: Reflectance
+    colour: Array = 1.0
+    diffuse = False
+    side = "above"
+
+    def evaluate(self, wi: Array, wo: Array) -> Array:
+        widths, half = self._widths(), safe_half(wi, wo)
+        masking = 1.0 / (1.0 + beckmann_lambda(wi, *widths) + beckmann_lambda(wo, *widths))
+        shape = beckmann_distribution(half, *widths) * masking / (4.0 * maximum(wo[2], 1e-6))
+        return above(wi, wo, self.colour * self.reflectance.at(clip(dot(wo, half), 0.0, 1.0)) * shape)
+
+    def density(self, wi: Array, wo: Array) -> Array:
+        half = safe_half(wi, wo)
+        drawn = beckmann_distribution(half, *self._widths()) * half[2] / (4.0 * maximum(absolute(dot(wo, half)), 1e-6))
+        return above(wi, wo, drawn)
+
+    def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
+        return reflect(wo, sample_beckmann(*self._widths(), u1, u2))
+
+    def albedo(self, cosine: Array) -> Array:
+        return self.colour * self.reflectance.at(cosine)
+
+    def cover(self, cosine: Array) -> Array:
+        return self.reflectance.lobe_albedo(cosine, clip(raw_sqrt(self._widths()[0] * self._widths()[1]), SMALLEST_ALPHA, 1.0))
+
+    def average_cover(self) -> Array:
+        return self.reflectance.average_albedo(clip(raw_sqrt(self._widths()[0] * self._widths()[1]), SMALLEST_ALPHA, 1.0))
+
+    def _widths(self) -> tuple[Array, Array]:
+        return maximum(self.along, SMALLEST_BECKMANN), maximum(self.across, SMALLEST_BECKMANN)
+
+
+SMALLEST_BECKMANN = 2e-3
+"""Beckmann's exponential runs out of single precision sooner than GGX."""

@@ -22,6 +22,7 @@ class Fuzz:
     colour: Array
     roughness: Array
     diffuse = True
+    side = "above"
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         return above(wi, wo, self.colour * (zeltner_albedo(wo[2], self.roughness) * zeltner_density(wi, wo, self.roughness)))
@@ -46,6 +47,7 @@ class Sheen:
     colour: Array
     roughness: Array
     diffuse = True
+    side = "above"
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         half = safe_half(wi, wo)

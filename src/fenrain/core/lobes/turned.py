@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
-from fenrain.core.lobes.microfacet import Microfacet
-from fenrain.core.optics.arrays import Array, cos, sin, vector
+from fenrain.core.optics.arrays import Array, cos, is_absent, sin, vector
 
 
 @dataclass(frozen=True)
 class Turned:
     """angle: radians, from the tangent towards the bitangent."""
 
-    lobe: Microfacet
+    lobe: Any
     angle: Array
 
     @property
     def diffuse(self) -> bool:
-        return self.lobe.diffuse
+        return bool(self.lobe.diffuse)
+
+    @property
+    def side(self) -> str:
+        return str(self.lobe.side)
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         return self.lobe.evaluate(self._into(wi), self._into(wo))
@@ -44,3 +48,8 @@ class Turned:
     def _turn(direction: Array, angle: Array) -> Array:
         c, s = cos(angle), sin(angle)
         return vector(direction[0] * c - direction[1] * s, direction[0] * s + direction[1] * c, direction[2])
+
+
+def turned(lobe: Any, angle: Array) -> Any:
+    """The lobe itself where it is known not to be turned."""
+    return lobe if is_absent(angle) else Turned(lobe, angle)

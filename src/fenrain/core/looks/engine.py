@@ -9,7 +9,7 @@ import gc
 import math
 import os
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 from types import SimpleNamespace
@@ -20,14 +20,16 @@ import mitsuba as mi
 import numpy as np
 
 from fenrain.core.convert.engine import convert
+from fenrain.core.lobes.look import Look
 from fenrain.core.looks.library import find_llvm
 from fenrain.core.looks.ply import write_ply
 from fenrain.core.looks.rigs import rig_of
 from fenrain.core.looks.stands import stand_of
+from fenrain.core.maps.mean import mean_look
 from fenrain.core.maps.texels import Grid, Texels, grid_of
 from fenrain.core.material import Computed, Constant, Map, Material, UvTransform, Value
 from fenrain.core.models.parameter import Parameter
-from fenrain.core.models.registry import HUB, as_operand, model_of
+from fenrain.core.models.registry import HUB, Model, as_operand, model_of
 from fenrain.core.optics.arrays import is_colour
 
 find_llvm()
@@ -81,14 +83,21 @@ def coverage(stand_id: str, size: int) -> np.ndarray:
 
 
 class LookBsdf(mi.BSDF):
-    """A thin shell around a model's look. `surface` names an entry of `_SURFACES`."""
+    """A thin shell around a model's look. `surface` names an entry of `_SURFACES`.
+
+    A clear body's absorption is taken where light reaches its boundary from inside, over the length of that stretch. Where light wanders
+    inside a scattering body, it enters and leaves straight (a null interaction), and the engine's medium does the rest.
+    """
 
     def __init__(self, props: Any) -> None:
         mi.BSDF.__init__(self, props)
-        surface = _SURFACES[str(props["surface"])]
-        self.model, self.constants, self.textures, self.aspects = surface
-        self.m_components = [mi.BSDFFlags.GlossyReflection | mi.BSDFFlags.DiffuseReflection | mi.BSDFFlags.FrontSide]
-        self.m_flags = self.m_components[0]
+        self.surface = _SURFACES[str(props["surface"])]
+        flags = mi.BSDFFlags.GlossyReflection | mi.BSDFFlags.DiffuseReflection | mi.BSDFFlags.FrontSide
+        if self.surface.transmits or self.surface.wanders:
+            flags |= mi.BSDFFlags.GlossyTransmission | mi.BSDFFlags.BackSide
+        components = [flags, mi.BSDFFlags.Null | mi.BSDFFlags.FrontSide | mi.BSDFFlags.BackSide] if self.surface.wanders else [flags]
+        self.m_components = components
+        self.m_flags = components[0] | components[-1]
         self._warm_tables()
 
     def _warm_tables(self) -> None:
@@ -97,41 +106,91 @@ class LookBsdf(mi.BSDF):
         si = dr.zeros(mi.SurfaceInteraction3f)
         dr.eval(_as_colour(self._look(si, mi.Bool(True)).evaluate(direction, direction)))
 
-    def _look(self, si: Any, active: Any) -> Any:
-        values = dict(self.constants)
-        for name, (texture, channels) in self.textures.items():
+    def _look(self, si: Any, active: Any) -> Look:
+        values = dict(self.surface.constants)
+        for name, (texture, channels) in self.surface.textures.items():
             values[name] = texture.eval(si, active) if channels == 3 else texture.eval_1(si, active)
-        look = self.model.look(SimpleNamespace(**values))
-        return look.only(self.aspects) if self.aspects else look
+        look = self.surface.model.look(SimpleNamespace(**values))
+        return look.only(self.surface.aspects) if self.surface.aspects else look
+
+    def _value(self, look: Look, si: Any, light: Any, view: Any) -> Any:
+        """BSDF × cosine of all that does not wander, after the way through the body."""
+        if self.surface.wanders:
+            look = replace(look, parts=tuple(part for part in look.parts if not part.wanders) or (replace(look.parts[0], weight=0.0),))
+        value = _as_colour(look.evaluate(light, view))
+        if look.volume is None or not self.surface.absorbs:
+            return value
+        return dr.select(view.z < 0.0, value * _as_colour(look.volume.passes(si.t)), value)
+
+    def _straight(self, look: Look, view: Any) -> tuple[Any, Any]:
+        """What enters or leaves unbent where light wanders, and the share of samples that do."""
+        if not self.surface.wanders:
+            return mi.Color3f(0.0), mi.Float(0.0)
+        passed = mi.Color3f(0.0)
+        for part in look.parts:
+            if part.wanders:
+                passed += _as_colour(part.straight(dr.abs(view.z)))
+        return passed, dr.select(view.z < 0.0, 1.0, dr.clip(dr.mean(passed), 0.05, 0.95))
 
     def sample(self, ctx: Any, si: Any, sample1: Any, sample2: Any, active: Any = True) -> Any:
         view, look = mi.Vector3f(si.wi), self._look(si, active)
-        light = look.sample(view, sample1, sample2.x, sample2.y)
-        density = look.density(light, view)
-        active &= (view.z > 0.0) & (light.z > 0.0) & (density > 1e-9)
+        passed, share = self._straight(look, view)
+        choice = dr.clip((sample1 - share) / dr.maximum(1.0 - share, 1e-6), 0.0, 1.0)
+        light = look.sample(view, choice, sample2.x, sample2.y)
+        density = look.density(light, view) * (1.0 - share)
+        value = self._value(look, si, light, view) / dr.maximum(density, 1e-9)
+        kept = active & (density > 1e-9) & (light.z != 0.0) & (self.surface.transmits | ((light.z > 0.0) & (view.z > 0.0)))
         result: Any = mi.BSDFSample3f()
-        result.wo, result.pdf, result.eta = light, dr.select(active, density, 0.0), mi.Float(1.0)
+        result.wo, result.pdf, result.eta = light, dr.select(kept, density, 0.0), mi.Float(1.0)
         result.sampled_type, result.sampled_component = mi.UInt(+mi.BSDFFlags.GlossyReflection), mi.UInt(0)
-        value = _as_colour(look.evaluate(light, view)) / dr.maximum(density, 1e-9)
-        return result, dr.select(active, value, 0.0)
+        value = dr.select(kept, value, 0.0)
+        if self.surface.wanders:
+            enters = active & (sample1 < share)
+            result.wo = dr.select(enters, -view, result.wo)
+            result.pdf = dr.select(enters, share, result.pdf)
+            result.sampled_type = dr.select(enters, mi.UInt(+mi.BSDFFlags.Null), result.sampled_type)
+            result.sampled_component = dr.select(enters, mi.UInt(1), mi.UInt(0))
+            value = dr.select(enters, passed / dr.maximum(share, 1e-6), value)
+        return result, value
+
+    def eval_null_transmission(self, si: Any, active: Any = True) -> Any:
+        passed, _ = self._straight(self._look(si, active), mi.Vector3f(si.wi))
+        return dr.select(active, passed, 0.0)
 
     def eval(self, ctx: Any, si: Any, wo: Any, active: Any = True) -> Any:
-        return _as_colour(self._look(si, active).evaluate(mi.Vector3f(wo), mi.Vector3f(si.wi))) & active
+        return self._value(self._look(si, active), si, mi.Vector3f(wo), mi.Vector3f(si.wi)) & active
 
     def pdf(self, ctx: Any, si: Any, wo: Any, active: Any = True) -> Any:
-        return dr.select(active, self._look(si, active).density(mi.Vector3f(wo), mi.Vector3f(si.wi)), 0.0)
+        return self.eval_pdf(ctx, si, wo, active)[1]
 
     def eval_pdf(self, ctx: Any, si: Any, wo: Any, active: Any = True) -> Any:
         light, view, look = mi.Vector3f(wo), mi.Vector3f(si.wi), self._look(si, active)
-        return _as_colour(look.evaluate(light, view)) & active, dr.select(active, look.density(light, view), 0.0)
+        density = look.density(light, view)
+        if self.surface.wanders:
+            density *= 1.0 - self._straight(look, view)[1]
+        return self._value(look, si, light, view) & active, dr.select(active, density, 0.0)
 
     def to_string(self) -> str:
-        return f"LookBsdf[{self.model.id}]"
+        return f"LookBsdf[{self.surface.model.id}]"
 
 
 mi.register_bsdf("fenrain_look", LookBsdf)
 
-_SURFACES: dict[str, tuple[Any, dict[str, Any], dict[str, Any], tuple[str, ...]]] = {}
+
+@dataclass(frozen=True)
+class Surface:
+    """What a `LookBsdf` is made from. absorbs: its volume takes light without scattering it; wanders: light enters a scattering body."""
+
+    model: Model
+    constants: dict[str, Any]
+    textures: dict[str, Any]
+    aspects: tuple[str, ...]
+    transmits: bool
+    absorbs: bool
+    wanders: bool
+
+
+_SURFACES: dict[str, Surface] = {}
 
 
 def bsdf_of(material: Material) -> Any:
@@ -147,7 +206,10 @@ def map_edge(size: int) -> int:
 def _scene(material: Material, view: View) -> dict[str, Any]:
     stand = stand_of(view.stand)
     hub, edge = convert(material, HUB).material, map_edge(view.size)
+    inside = mean_look(material)
     carrier = _shape(view.stand, _bsdf(material, hub, view.aspects, edge))
+    if _scatters(inside):
+        carrier["interior"] = _medium(inside)
     emitter = _own_light(material, hub, view.aspects, edge)
     if emitter is not None:
         carrier["emitter"] = emitter
@@ -155,7 +217,7 @@ def _scene(material: Material, view: View) -> dict[str, Any]:
     checker = {"type": "checkerboard", "color0": {"type": "rgb", "value": 0.17}, "color1": {"type": "rgb", "value": 0.25}}
     return {
         "type": "scene",
-        "integrator": {"type": "path", "max_depth": MOST_BOUNCES, "hide_emitters": False},
+        "integrator": _integrator(inside),
         "sensor": _sensor(view.stand, view.size),
         "object": carrier,
         "sky": {"type": "envmap", "bitmap": mi.Bitmap(rig_of(view.rig).sky()), "to_world": transform.rotate([0, 1, 0], view.turn)},
@@ -164,6 +226,35 @@ def _scene(material: Material, view: View) -> dict[str, Any]:
             "to_world": transform.translate([0, stand.floor, 0]).rotate([1, 0, 0], -90).scale(14),
             "bsdf": {"type": "diffuse", "reflectance": {**checker, "to_uv": mi.ScalarTransform3f().scale([28, 28])}},
         },
+    }
+
+
+def _integrator(inside: Look) -> dict[str, Any]:
+    """As many bounces as the look needs: a few where light stays outside, more where it goes through, many where it scatters inside."""
+    if _scatters(inside):
+        return {"type": "volpath", "max_depth": 64, "rr_depth": 6}
+    return {"type": "path", "max_depth": 12 if inside.transmits else MOST_BOUNCES, "rr_depth": 12}
+
+
+def _scatters(inside: Look) -> bool:
+    return inside.volume is not None and bool(np.any(np.asarray(inside.volume.scattering) > 0.0))
+
+
+def _medium(inside: Look) -> dict[str, Any]:
+    """The body's volume as a homogeneous medium of the engine, by its mean values."""
+    assert inside.volume is not None
+    absorption, scattering = (
+        np.broadcast_to(np.asarray(part).reshape(-1), 3) for part in (inside.volume.absorption, inside.volume.scattering)
+    )
+    extinction = absorption + scattering
+    albedo = scattering / np.maximum(extinction, 1e-9)
+    scale = float(extinction.max())
+    return {
+        "type": "homogeneous",
+        "scale": scale,
+        "sigma_t": {"type": "rgb", "value": [float(part) for part in extinction / scale]},
+        "albedo": {"type": "rgb", "value": [float(part) for part in np.clip(albedo, 0.0, 1.0)]},
+        "phase": {"type": "hg", "g": float(np.clip(np.mean(inside.volume.anisotropy), -0.99, 0.99))},
     }
 
 
@@ -208,16 +299,21 @@ def _bsdf(material: Material, hub: Material, aspects: Sequence[str], edge: int) 
             constants[parameter.name] = _opaque(parameter, value)
         else:
             textures[parameter.name] = (_texture(value, parameter.channels, edge), parameter.channels)
+    inside = mean_look(material)
+    wanders = _scatters(inside) and any(part.wanders for part in inside.parts)
     key = f"surface {len(_SURFACES)}"
     _SURFACES.clear()
-    _SURFACES[key] = (model, constants, textures, tuple(aspects))
+    _SURFACES[key] = Surface(model, constants, textures, tuple(aspects), inside.transmits, not _scatters(inside), wanders)
     bsdf: Any = mi.load_dict({"type": "fenrain_look", "surface": key})
     normal = hub.value("geometry_normal")
     if isinstance(normal, (Map, Computed)):
         texels, grid = _sampled(normal, 3, edge)
         bsdf = {"type": "normalmap", "normalmap": _bitmap(texels * 0.5 + 0.5, grid), "bsdf": bsdf}
     opacity = _opacity(hub, edge)
-    return bsdf if opacity is None else {"type": "mask", "opacity": opacity, "bsdf": {"type": "twosided", "bsdf": bsdf}}
+    if opacity is None:
+        return bsdf
+    both_sides = bsdf if inside.transmits or wanders else {"type": "twosided", "bsdf": bsdf}
+    return {"type": "mask", "opacity": opacity, "bsdf": both_sides}
 
 
 def _opaque(parameter: Parameter, value: Constant) -> Any:

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from fenrain.core.lobes.look import Look
 from fenrain.core.maps.texels import Texels, small_grid
 from fenrain.core.material import Constant, Material, Value
 from fenrain.core.models.registry import model_of
@@ -20,6 +21,12 @@ def constants_of(material: Material) -> dict[str, Any]:
         for name, value in material.values.items()
         if isinstance(value, Constant) or model.parameter(name).kind != "normal"
     }
+
+
+def mean_look(material: Material) -> Look:
+    """The look of a material, its maps taken at their mean."""
+    model = model_of(material.model)
+    return model.look(model.namespace(constants_of(material)))
 
 
 @lru_cache(maxsize=512)

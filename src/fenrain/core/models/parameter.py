@@ -110,10 +110,12 @@ def colour(
     low: float = 0.0,
     high: float = math.inf,
     usual: tuple[float, float] | None = None,
+    unit: str = "",
     under: str = "",
+    extra: bool = False,
 ) -> Parameter:
     value = default if isinstance(default, tuple) else (float(default),) * 3
-    return Parameter(name, "colour", value, group, says, low, high, usual, under=under)
+    return Parameter(name, "colour", value, group, says, low, high, usual, unit, under=under, extra=extra)
 
 
 def flag(name: str, *, default: bool, group: str, says: str) -> Parameter:

@@ -76,14 +76,19 @@ def vector(x: Array, y: Array, z: Array) -> Array:
     """Three scalars as one vector of the kind that the scalars are."""
     if is_traced(x, y, z):
         return sys.modules["mitsuba"].Vector3f(x, y, z)
-    return np.stack(np.broadcast_arrays(x, y, z))
+    return _components(x, y, z)
 
 
 def colour(red: Array, green: Array, blue: Array) -> Array:
     """Three scalars as one colour of the kind that the scalars are."""
     if is_traced(red, green, blue):
         return sys.modules["mitsuba"].Color3f(red, green, blue)
-    return np.stack(np.broadcast_arrays(red, green, blue))
+    return _components(red, green, blue)
+
+
+def _components(*parts: Array) -> np.ndarray:
+    stacked = np.stack(np.broadcast_arrays(*parts))
+    return stacked.reshape(3, 1) if stacked.ndim == 1 else stacked
 
 
 def normalise(v: Array) -> Array:

@@ -2,10 +2,13 @@
 
 References
 - Fujii 2012, A tiny improvement of Oren-Nayar reflectance model.
+- Oren & Nayar 1994, Generalization of Lambert's reflectance model: the qualitative form, as `standard_surface` uses it.
 - Portsmouth, Kutz, Hill 2024, EON: A practical energy-preserving rough diffuse BRDF (the diffuse lobe of OpenPBR 1.1).
 """
 
 from __future__ import annotations
+
+import numpy as np
 
 from fenrain.core.optics.arrays import PI, Array, arccos, clip, dot, maximum, select, sqrt, square
 
@@ -36,3 +39,39 @@ def eon(wi: Array, wo: Array, albedo: Array, roughness: Array) -> Array:
 
 
 EPSILON_LOSS = 1e-7
+
+
+def oren_nayar(wi: Array, wo: Array, roughness: Array) -> Array:
+    """BRDF (without cosine) of a white surface: (A + B s₊)/π (Oren & Nayar 1994, qualitative model; roughness as σ)."""
+    s = dot(wi, wo) - wi[2] * wo[2]
+    stretch = select(s > 0.0, s / maximum(maximum(wi[2], wo[2]), 1e-6), 0.0)
+    a, b = oren_nayar_terms(roughness)
+    return (a + b * stretch) / PI
+
+
+def oren_nayar_terms(roughness: Array) -> tuple[Array, Array]:
+    """A and B."""
+    variance = square(roughness)
+    return 1.0 - 0.5 * variance / (variance + 0.33), 0.45 * variance / (variance + 0.09)
+
+
+STRETCHED_SHARE = 0.21397
+"""Average of s₊ over both hemispheres, by quadrature."""
+
+
+def oren_nayar_albedo(roughness: Array) -> Array:
+    """Average albedo of a white surface, A + B · 0.214; the model loses light as it gets rougher."""
+    a, b = oren_nayar_terms(roughness)
+    return a + b * STRETCHED_SHARE
+
+
+def eon_of_oren_nayar(roughness: Array) -> Array:
+    """The EON roughness with the same share of the stretched term, B/A."""
+    a, b = oren_nayar_terms(roughness)
+    return b / a
+
+
+def oren_nayar_of_eon(roughness: Array) -> Array:
+    """The inverse of `eon_of_oren_nayar`, by a table; NumPy only. The shares reach no further than 0.66."""
+    nodes = np.linspace(0.0, 1.0, 129)
+    return np.interp(roughness, eon_of_oren_nayar(nodes), nodes)

@@ -11,6 +11,7 @@ import numpy as np
 
 from fenrain.core.colour import perceived_brightness, strongest_channel
 from fenrain.core.optics.albedo import compensation_gain, dielectric_average_albedo, schlick_average_albedo
+from fenrain.core.optics.fresnel import f0_from_ior
 
 CORE_F0 = 0.04
 """Reflectance of every dielectric in core glTF 2.0 (§3.9.2): an index of 1.5."""
@@ -24,6 +25,11 @@ def left_below(f0: np.ndarray, alpha: np.ndarray) -> np.ndarray:
 def left_below_schlick(f0: np.ndarray | float, alpha: np.ndarray, f90: np.ndarray | float = 1.0) -> np.ndarray:
     """The same for a Schlick reflection, as in glTF."""
     return 1.0 - schlick_average_albedo(alpha, f0, f90)
+
+
+def average_coat(ior: np.ndarray | float, roughness: np.ndarray) -> np.ndarray:
+    """Average share of light that a clear coat of this index and roughness reflects."""
+    return dielectric_average_albedo(np.square(roughness), f0_from_ior(ior))
 
 
 def compensated_f0(f0: np.ndarray, alpha: np.ndarray) -> np.ndarray:

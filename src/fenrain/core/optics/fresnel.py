@@ -4,12 +4,15 @@ References
 - Born & Wolf, Principles of Optics, §1.5: Fresnel equations.
 - Schlick 1994, An Inexpensive BRDF Model for Physically-based Rendering.
 - Kutz, Hasan, Edmondson 2021: reflectance of a metal with a tint near 82°, as OpenPBR 1.1 takes it over.
+- Gulbrandsen 2014, Artist Friendly Metallic Fresnel: n and k of a metal from two colours, as `standard_surface` uses it.
 - OpenPBR Surface 1.1: modulated index of refraction.
 """
 
 from __future__ import annotations
 
-from fenrain.core.optics.arrays import Array, clip, maximum, raw_sqrt, select, sign, sqrt, square
+import numpy as np
+
+from fenrain.core.optics.arrays import Array, clip, maximum, power, raw_sqrt, select, sign, sqrt, square
 
 GRAZING_COSINE = 1.0 / 7.0
 """Cosine of the angle (about 82°) at which the tint of a metal is stated."""
@@ -39,7 +42,7 @@ def modulated_ior(ior: Array, weight: Array) -> Array:
     return (1.0 + root) / (1.0 - root)
 
 
-def fresnel_schlick1994(cosine: Array, f0: Array, f90: Array = 1.0, exponent: float = 5.0) -> Array:
+def fresnel_schlick1994(cosine: Array, f0: Array, f90: Array = 1.0, exponent: Array = 5.0) -> Array:
     """F = F0 + (F90 − F0)(1 − c)^p; cosine 0…1, scalars or colours."""
     return f0 + (f90 - f0) * schlick_weight(cosine, exponent)
 
@@ -54,12 +57,12 @@ def fading_grazing(f0: Array) -> Array:
     return clip(f0 / FADING_F0, 0.0, 1.0)
 
 
-def schlick_weight(cosine: Array, exponent: float = 5.0) -> Array:
-    """(1 − c)^p."""
+def schlick_weight(cosine: Array, exponent: Array = 5.0) -> Array:
+    """(1 − c)^p; 1 everywhere for p = 0."""
     away = clip(1.0 - cosine, 0.0, 1.0)
-    if exponent == 5.0:
+    if isinstance(exponent, float) and exponent == 5.0:
         return square(square(away)) * away
-    return away**exponent
+    return power(maximum(away, 1e-6), exponent)
 
 
 def metal_tint_kutz2021(cosine: Array, f0: Array, tint: Array) -> Array:
@@ -95,4 +98,39 @@ def fresnel_conductor(cosine: Array, n: Array, k: Array) -> Array:
     a = raw_sqrt(maximum(0.5 * (a2_plus_b2 + real), 0.0))
     perpendicular = (a2_plus_b2 + c2 - 2.0 * cosine * a) / (a2_plus_b2 + c2 + 2.0 * cosine * a)
     left, right = c2 * a2_plus_b2 + square(s2), 2.0 * cosine * a * s2
-    return 0.5 * perpendicular * (1.0 + (left - right) / (left + right))
+    return maximum(0.5 * perpendicular * (1.0 + (left - right) / (left + right)), 0.0)
+
+
+def tint_of_curve(cosine_82: Array, f0: Array) -> Array:
+    """The tint with which `metal_tint_kutz2021` meets a reflectance `cosine_82` near 82°, for this F0; 0…1."""
+    return clip(cosine_82 / maximum(fresnel_schlick1994(GRAZING_COSINE, f0), 1e-6), 0.0, 1.0)
+
+
+BRIGHTEST_METAL = 0.99
+"""Reflectivity above which `metal_of_colours` stops, as the standard's code does."""
+
+
+def metal_of_colours(reflectivity: Array, edge: Array) -> tuple[Array, Array]:
+    """n and k of a metal with this reflectance when facing; `edge` 0…1 chooses among those that have it (Gulbrandsen 2014)."""
+    r = clip(reflectivity, 0.0, BRIGHTEST_METAL)
+    root = raw_sqrt(r)
+    lowest, highest = (1.0 - r) / (1.0 + r), (1.0 + root) / (1.0 - root)
+    n = highest + (lowest - highest) * edge
+    return n, sqrt((square(n + 1.0) * r - square(n - 1.0)) / (1.0 - r))
+
+
+def tint_of_conductor(n: Array, k: Array) -> Array:
+    """What `metal_tint_kutz2021` takes as tint so that it meets a conductor near 82°; above 1 where the metal dips less than Schlick."""
+    f0 = (square(n - 1.0) + square(k)) / (square(n + 1.0) + square(k))
+    return fresnel_conductor(GRAZING_COSINE, n, k) / fresnel_schlick1994(GRAZING_COSINE, f0)
+
+
+def edge_of_tint(f0: np.ndarray, tint: np.ndarray) -> np.ndarray:
+    """The edge colour with which `metal_of_colours` meets `metal_tint_kutz2021` near 82°; by bisection, NumPy only."""
+    wanted = metal_tint_kutz2021(GRAZING_COSINE, np.asarray(f0), np.asarray(tint))
+    low, high = np.zeros(np.shape(wanted)), np.ones(np.shape(wanted))
+    for _ in range(30):
+        middle = 0.5 * (low + high)
+        seen = fresnel_conductor(GRAZING_COSINE, *metal_of_colours(f0, middle))
+        low, high = np.where(seen < wanted, middle, low), np.where(seen < wanted, high, middle)
+    return 0.5 * (low + high)

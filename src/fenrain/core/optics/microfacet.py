@@ -9,14 +9,20 @@ References
 
 from __future__ import annotations
 
+import numpy as np
+
 from fenrain.core.optics.arrays import (
     PI,
     Array,
+    absolute,
     clip,
     cos,
     dot,
+    exp,
     lerp,
+    log,
     maximum,
+    minimum,
     normalise,
     raw_sqrt,
     select,
@@ -40,6 +46,18 @@ def widths_gltf(roughness: Array, strength: Array) -> tuple[Array, Array]:
     """(α along, α across) = (mix(r², 1, s²), r²) (KHR_materials_anisotropy)."""
     across = square(roughness)
     return lerp(across, 1.0, square(strength)), across
+
+
+def widths_materialx(roughness: Array, anisotropy: Array) -> tuple[Array, Array]:
+    """(α along, α across) = (min(r²/s, 1), r² s), s = √(1 − a), a at most 0.98 (MaterialX node `roughness_anisotropy`)."""
+    stretch = raw_sqrt(1.0 - clip(anisotropy, 0.0, 0.98))
+    return minimum(square(roughness) / stretch, 1.0), square(roughness) * stretch
+
+
+def roughness_from_widths_materialx(along: Array, across: Array) -> tuple[Array, Array]:
+    """The (roughness, anisotropy) of that node with these widths; along ≥ across."""
+    ratio = clip(across / maximum(along, 1e-12), 0.02, 1.0)
+    return sqrt(raw_sqrt(along * across)), 1.0 - ratio
 
 
 def roughness_from_widths_openpbr(along: Array, across: Array) -> tuple[Array, Array]:
@@ -67,6 +85,37 @@ def ggx_distribution(half: Array, along: Array, across: Array) -> Array:
     """D(h) of the anisotropic GGX distribution (Walter et al. 2007, eq. 33; Heitz 2014, eq. 85)."""
     tilt = square(half[0] / along) + square(half[1] / across) + square(half[2])
     return 1.0 / (PI * along * across * square(tilt))
+
+
+def beckmann_distribution(half: Array, along: Array, across: Array) -> Array:
+    """D(h) of the anisotropic Beckmann distribution (Walter et al. 2007, eq. 25; Heitz 2014, eq. 79)."""
+    upright = maximum(square(half[2]), 1e-6)
+    slope = (square(half[0] / along) + square(half[1] / across)) / upright
+    return select(half[2] > 0.0, exp(-slope) / (PI * along * across * square(upright)), 0.0)
+
+
+def beckmann_lambda(direction: Array, along: Array, across: Array) -> Array:
+    """Λ of Smith masking for Beckmann, by the rational fit of Walter et al. 2007 (eq. 27)."""
+    slope = raw_sqrt(maximum(square(along * direction[0]) + square(across * direction[1]), 1e-12))
+    a = absolute(direction[2]) / slope
+    masking = (3.535 * a + 2.181 * square(a)) / (1.0 + 2.276 * a + 2.577 * square(a))
+    return select(a < 1.6, 1.0 / maximum(masking, 1e-6) - 1.0, 0.0)
+
+
+def sample_beckmann(along: Array, across: Array, u1: Array, u2: Array) -> Array:
+    """A half vector with density D(h) cos θ (Walter et al. 2007, eq. 28, stretched)."""
+    radius, angle = sqrt(-log(maximum(1.0 - u1, 1e-7))), 2.0 * PI * u2
+    return normalise(vector(-along * radius * cos(angle), -across * radius * sin(angle), 1.0 + 0.0 * radius))
+
+
+BECKMANN_NODES = (0.0, 0.05, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.8, 1.0)
+NEAREST_GGX = (0.92, 0.927, 0.917, 0.925, 0.937, 0.956, 0.981, 0.994, 1.028, 1.055)
+"""Width of the GGX lobe with the least lobe error against a Beckmann lobe, as a share of its width (over `checking.directions`)."""
+
+
+def ggx_of_beckmann(alpha: np.ndarray) -> np.ndarray:
+    """Width of the GGX lobe nearest to a Beckmann lobe; NumPy only."""
+    return np.minimum(alpha * np.interp(alpha, BECKMANN_NODES, NEAREST_GGX), 1.0)
 
 
 def ggx_lambda(direction: Array, along: Array, across: Array) -> Array:
@@ -113,3 +162,8 @@ def safe_half(wi: Array, wo: Array) -> Array:
 def above(wi: Array, wo: Array, value: Array) -> Array:
     """`value` where both directions lie above the surface, else 0."""
     return select((wi[2] > 0.0) & (wo[2] > 0.0), value, 0.0)
+
+
+def across_surface(wi: Array, wo: Array, value: Array) -> Array:
+    """`value` where the directions lie on different sides of the surface, else 0."""
+    return select(wi[2] * wo[2] < 0.0, value, 0.0)

@@ -8,6 +8,8 @@ References
 
 from __future__ import annotations
 
+import numpy as np
+
 from fenrain.core.optics.arrays import (
     PI,
     Array,
@@ -80,3 +82,20 @@ def estevez_kulla_albedo(cosine: Array, roughness: Array) -> Array:
     above = 13.67300 - 68.78018 * x + 799.08825 * y - 905.00061 * x * y + 60.28956 * x * x + 1086.96473 * y * y
     below = 1.0 + 61.57746 * x + 442.78211 * y + 2597.49308 * x * y + 121.81241 * x * x + 3045.55075 * y * y
     return clip(above / below, 0.0, 1.0)
+
+
+SHEEN_NODES = (0.02, 0.05, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.8, 1.0)
+NEAREST_FUZZ = (0.232, 0.325, 0.421, 0.549, 0.628, 0.682, 0.723, 0.754, 0.801, 0.834)
+FUZZ_STRENGTH = (1.340, 1.520, 1.358, 1.109, 0.999, 0.938, 0.885, 0.851, 0.795, 0.761)
+"""For each roughness of Estevez & Kulla the Zeltner lobe with the least lobe error over the directions of `checking.directions`."""
+
+
+def fuzz_of_sheen(roughness: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """(roughness, strength) of the fuzz nearest to a sheen; NumPy only."""
+    return np.interp(roughness, SHEEN_NODES, NEAREST_FUZZ), np.interp(roughness, SHEEN_NODES, FUZZ_STRENGTH)
+
+
+def sheen_of_fuzz(roughness: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The inverse: (roughness, strength) of the sheen nearest to a fuzz."""
+    nearest = np.interp(roughness, NEAREST_FUZZ, SHEEN_NODES)
+    return nearest, 1.0 / np.interp(nearest, SHEEN_NODES, FUZZ_STRENGTH)

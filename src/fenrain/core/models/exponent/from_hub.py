@@ -4,9 +4,9 @@ from types import SimpleNamespace
 
 import numpy as np
 
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, RuleSet
 from fenrain.core.models.exponent.highlight import exponent_of_ggx
-from fenrain.core.models.open_pbr.cases import is_coated, is_fuzzy
+from fenrain.core.models.open_pbr.cases import is_clear, is_coated, is_fuzzy, is_solid, is_thin, wanders
 from fenrain.core.models.open_pbr.lobes import ior_below_coat, roughness_below_coat, seen_through_coat
 from fenrain.core.models.surface import WHITE_LUMINANCE
 from fenrain.core.optics.energy import left_below, single_scattering_f0
@@ -19,13 +19,17 @@ MTL = "MTL material file format 1995"
 @RULES.rule(
     "diffuse",
     fidelity=APPROXIMATED,
-    text="{base_color} × {base_weight} where it is no metal ({base_metalness}), times what the reflection lets through",
+    text="{base_color} × {base_weight}, with {subsurface_weight} of {subsurface_color}, where neither metal ({base_metalness}) nor clear "
+    "({transmission_weight}), times what the reflection lets through",
     source=f"OpenPBR 1.1: the body is scaled by 1 − E of the reflection; {MTL}: Kd",
 )
 def diffuse(
     base_color,
     base_weight,
     base_metalness,
+    subsurface_weight,
+    subsurface_color,
+    transmission_weight,
     specular_weight,
     specular_ior,
     specular_roughness,
@@ -37,7 +41,8 @@ def diffuse(
 ):
     under = SimpleNamespace(**locals())
     below = left_below(f0_from_ior(ior_below_coat(under)), np.square(roughness_below_coat(under)))
-    return (1.0 - base_metalness) * base_color * base_weight * seen_through_coat(under) * below
+    body = base_color * base_weight * (1.0 - subsurface_weight) + subsurface_color * subsurface_weight
+    return (1.0 - base_metalness) * (1.0 - transmission_weight) * body * seen_through_coat(under) * below
 
 
 @RULES.rule(
@@ -78,20 +83,35 @@ def glow(emission_color, emission_luminance):
     return emission_color * emission_luminance / WHITE_LUMINANCE
 
 
-def is_clear(case: Case) -> bool:
-    return not case.is_at("transmission_weight", 0.0)
+@RULES.rule(
+    "illum",
+    "filter",
+    "ior",
+    fidelity=APPROXIMATED,
+    text="refraction by {specular_ior}, tinted by {transmission_color} ({transmission_weight})",
+    source=f"{MTL}: illum 7, Tf, Ni",
+    when=lambda case: is_clear(case) and is_solid(case),
+)
+def glass(transmission_weight, transmission_color, specular_ior):
+    return 7, transmission_color * transmission_weight, np.maximum(specular_ior, 1.0)
 
 
 @RULES.rule(
     "illum",
     "filter",
     fidelity=APPROXIMATED,
-    text="refraction, tinted by {transmission_color} ({transmission_weight})",
-    source=f"{MTL}: illum 6, Tf",
-    when=is_clear,
+    text="seen straight through, tinted by {transmission_color} ({transmission_weight}, {geometry_thin_walled})",
+    source=f"{MTL}: illum 4, Tf",
+    when=lambda case: is_clear(case) and is_thin(case),
 )
-def glass(transmission_weight, transmission_color):
-    return 6, transmission_color
+def sheet(transmission_weight, transmission_color, geometry_thin_walled):
+    return 4, transmission_color * transmission_weight
+
+
+for _name in ("transmission_depth", "transmission_scatter"):
+    RULES.drop(_name, why="an exponent material has no volume.", nearest="the tint at the surface", when=is_clear)
+RULES.drop("subsurface_radius", why="light does not wander here.", nearest="its colour as body", when=wanders)
+RULES.drop("subsurface_radius_scale", why="light does not wander here.", nearest="its colour as body", when=wanders)
 
 
 RULES.copy("dissolve", "geometry_opacity", source=f"{MTL}: d", fidelity=EXACT)

@@ -1,20 +1,23 @@
 """The look of an exponent material, by the illum modes of the MTL format (1995):
 
 illum 0: Kd; 1: Ka Ia + Kd Σ (N·L); 2: + Ks Σ (H·H_j)^Ns; 3 to 7: + Ks times the mirrored surroundings, from 5 on with Fresnel.
-The result is divided by π, the unit in which a diffuse of 1 is a white Lambert surface. Refraction is not part of this look.
+Modes 6 and 7 add (1 − Ks) Tf times what is refracted by Ni; 4 and 9 show it straight through, as through a sheet.
+The result is divided by π, the unit in which a diffuse of 1 is a white Lambert surface.
 """
 
 from typing import Any
 
 from fenrain.core.lobes.diffuse import Lambert
 from fenrain.core.lobes.exponent import BlinnHighlight, PhongHighlight
-from fenrain.core.lobes.look import Look, Part
+from fenrain.core.lobes.look import Look, Part, weighted
 from fenrain.core.lobes.microfacet import Microfacet, Schlick
+from fenrain.core.lobes.solid import clear_body, clear_sheet
 from fenrain.core.models.parameter import BODY, REFLECTION
 from fenrain.core.optics.microfacet import SMALLEST_ALPHA
 
 UNSHADED, DIFFUSE_ONLY = 0, 1
 MIRRORING, WITH_FRESNEL = (3, 4, 5, 6, 7), (5, 7)
+REFRACTING, SEEN_THROUGH = (6, 7), (4, 9)
 MIRROR_DIRECTION = 1
 
 
@@ -29,4 +32,8 @@ def look(p: Any) -> Look:
     if p.illum in MIRRORING:
         reflectance = Schlick(p.specular) if p.illum in WITH_FRESNEL else Schlick(p.specular, p.specular)
         parts.insert(0, Part(Microfacet(SMALLEST_ALPHA, SMALLEST_ALPHA, reflectance, compensated=False), REFLECTION))
-    return Look(tuple(parts), emission=p.emission, opacity=p.dissolve)
+    if p.illum in REFRACTING:
+        parts += weighted(clear_body(SMALLEST_ALPHA, SMALLEST_ALPHA, p.ior, p.filter), 1.0 - p.specular)
+    elif p.illum in SEEN_THROUGH:
+        parts += weighted(clear_sheet(SMALLEST_ALPHA, SMALLEST_ALPHA, Schlick(0.0, 0.0), p.filter), 1.0 - p.specular)
+    return Look(tuple(parts), emission=p.emission, opacity=p.dissolve, sheet=p.illum in SEEN_THROUGH)

@@ -5,7 +5,7 @@ import numpy as np
 from fenrain.core.colour import strongest_channel
 from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
 from fenrain.core.models.exponent.highlight import ggx_of_exponent
-from fenrain.core.models.exponent.lobes import DIFFUSE_ONLY, MIRRORING, UNSHADED
+from fenrain.core.models.exponent.lobes import DIFFUSE_ONLY, MIRRORING, REFRACTING, SEEN_THROUGH, UNSHADED
 from fenrain.core.models.surface import WHITE_LUMINANCE
 from fenrain.core.optics.energy import compensated_f0, left_below, metalness_of
 from fenrain.core.optics.fresnel import HIGHEST_F0, ior_from_f0
@@ -13,7 +13,6 @@ from fenrain.core.optics.relief import blend_normals, normals_from_height
 
 RULES = RuleSet("exponent.to_hub")
 MTL = "MTL material file format 1995"
-GLASS = (4, 6, 7, 9)
 
 
 def is_shaded(case: Case) -> bool:
@@ -25,7 +24,7 @@ def is_unshaded(case: Case) -> bool:
 
 
 def has_highlight(case: Case) -> bool:
-    return is_shaded(case) and not case.is_at("illum", DIFFUSE_ONLY)
+    return is_shaded(case) and not case.is_at("illum", DIFFUSE_ONLY) and not is_glass(case)
 
 
 def has_no_highlight(case: Case) -> bool:
@@ -33,7 +32,23 @@ def has_no_highlight(case: Case) -> bool:
 
 
 def mirrors(case: Case) -> bool:
-    return any(case.is_at("illum", mode) for mode in MIRRORING)
+    return any(case.is_at("illum", mode) for mode in MIRRORING) and not is_glass(case)
+
+
+def refracts(case: Case) -> bool:
+    return any(case.is_at("illum", mode) for mode in REFRACTING)
+
+
+def is_seen_through(case: Case) -> bool:
+    return any(case.is_at("illum", mode) for mode in SEEN_THROUGH)
+
+
+def is_glass(case: Case) -> bool:
+    return refracts(case) or is_seen_through(case)
+
+
+def is_not_glass(case: Case) -> bool:
+    return not is_glass(case)
 
 
 # Body and highlight
@@ -151,23 +166,54 @@ def mirror(specular, illum):
     return 1.0, ior_from_f0(np.clip(strongest_channel(specular), 0.0, HIGHEST_F0)), 0.0, 0.0
 
 
-def is_glass(case: Case) -> bool:
-    return any(case.is_at("illum", mode) for mode in GLASS)
+CLEAREST_GLASS = 0.01
+"""Roughness of clear glass (common practice)."""
 
 
 @RULES.rule(
     "transmission_weight",
     "transmission_color",
+    "base_color",
+    "specular_roughness",
     fidelity=APPROXIMATED,
-    text="clear, tinted by {filter} ({illum})",
-    source=f"{MTL}: illum 4, 6, 7, 9; Tf",
+    text="clear as far as {diffuse} leaves room, tinted by {filter} × (1 − {specular}), as smooth as clear glass ({illum}); the "
+    "highlight is that of the glass itself",
+    source=f"{MTL}: illum 4, 6, 7, 9: (1 − Ks) Tf; common practice: clear glass has a roughness of 0.01",
     when=is_glass,
 )
-def glass(filter, illum):
-    return 1.0, np.clip(filter, 0.0, 1.0)
+def glass(diffuse, specular, filter, illum):
+    opaque = np.clip(strongest_channel(diffuse), 0.0, 1.0)
+    clear = 1.0 - opaque
+    passed = np.clip(filter, 0.0, 1.0) * np.clip(1.0 - specular, 0.0, 1.0)
+    tint = np.clip(passed / np.maximum(clear, 1e-3), 0.0, 1.0)
+    return clear, tint, np.clip(diffuse / np.maximum(opaque, 1e-6), 0.0, 1.0), CLEAREST_GLASS
 
 
-RULES.drop("ior", why="the highlight already gives the index of the reflection.", nearest="the index of the highlight")
+@RULES.rule(
+    "specular_ior",
+    fidelity=APPROXIMATED,
+    text="{ior}, which in OpenPBR says the reflection as well ({illum})",
+    source=f"{MTL}: Ni",
+    when=refracts,
+)
+def index(ior, illum):
+    return np.maximum(ior, 1.0)
+
+
+@RULES.rule(
+    "specular_ior",
+    "geometry_thin_walled",
+    fidelity=APPROXIMATED,
+    text="a sheet with the mirrored surroundings of {specular} ({illum})",
+    source=f"{MTL}: illum 4, 9: seen straight through",
+    when=is_seen_through,
+)
+def sheet(specular, illum):
+    return ior_from_f0(np.clip(strongest_channel(specular), 0.0, HIGHEST_F0) / 2.0), True
+
+
+RULES.drop("ior", why="the highlight already gives the index of the reflection.", nearest="the index of the highlight", when=is_not_glass)
+RULES.drop("exponent", why="the highlight of clear glass follows from its smoothness.", nearest="that of clear glass", when=is_glass)
 
 
 # Glow and cut-out

@@ -4,21 +4,24 @@ from types import SimpleNamespace
 
 import numpy as np
 
+from fenrain.core.colour import strongest_channel
 from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
 from fenrain.core.material import Computed, Constant, Value
 from fenrain.core.models.metal_rough.lobes import CLEARCOAT_IOR
-from fenrain.core.models.open_pbr.cases import is_coated, is_fuzzy
+from fenrain.core.models.open_pbr.cases import is_clear, is_coated, is_fuzzy, is_solid, is_translucent_sheet, wanders
 from fenrain.core.models.open_pbr.lobes import ior_below_coat, roughness_below_coat, seen_through_coat
 from fenrain.core.models.surface import BLENDED, CUT_OUT_MODE, OPAQUE
-from fenrain.core.optics.energy import CORE_F0, left_below, left_below_schlick, metallic_and_base
+from fenrain.core.optics.energy import CORE_F0, average_coat, left_below, left_below_schlick, metallic_and_base
 from fenrain.core.optics.fresnel import FADING_F0, f0_from_ior, fading_grazing, ior_from_f0
 from fenrain.core.optics.microfacet import roughness_from_widths_gltf, widths_openpbr
-from fenrain.core.optics.sheen import estevez_kulla_albedo, zeltner_albedo
+from fenrain.core.optics.sheen import sheen_of_fuzz
 
 RULES = RuleSet("metal_rough.from_hub")
 SPECULAR, IOR = "KHR_materials_specular", "KHR_materials_ior"
 CLEARCOAT, SHEEN = "KHR_materials_clearcoat", "KHR_materials_sheen"
 ANISOTROPY, STRENGTH = "KHR_materials_anisotropy", "KHR_materials_emissive_strength"
+TRANSMISSION, VOLUME, DISPERSION = "KHR_materials_transmission", "KHR_materials_volume", "KHR_materials_dispersion"
+DIFFUSE_TRANSMISSION, IRIDESCENCE = "KHR_materials_diffuse_transmission", "KHR_materials_iridescence"
 
 BODY_SOURCE = "glTF 2.0 §B.3.5 and OpenPBR 1.1: base colour below a dielectric reflection"
 
@@ -33,6 +36,8 @@ def reflects_plainly(case: Case) -> bool:
         and case.is_at("specular_weight", 1.0)
         and case.is_at("specular_color", (1.0, 1.0, 1.0))
         and not is_coated(case)
+        and not wanders(case)
+        and not is_clear(case)
     )
 
 
@@ -41,7 +46,15 @@ def keeps_metal(case: Case) -> bool:
 
 
 def keeps_base(case: Case) -> bool:
-    return keeps_metal(case) and not is_coated(case) and case.is_at("base_weight", 1.0)
+    return (
+        keeps_metal(case)
+        and not is_coated(case)
+        and not wanders(case)
+        and not is_clear(case)
+        and case.is_at("base_weight", 1.0)
+        and case.is_at("specular_color", (1.0, 1.0, 1.0))
+        and (case.is_at("base_metalness", 0.0) or case.is_at("specular_weight", 1.0))
+    )
 
 
 def scales_base(case: Case) -> bool:
@@ -56,15 +69,60 @@ RULES.copy("metallic", "base_metalness", source="glTF 2.0 §B.3.5", when=keeps_m
 RULES.copy("base_color", "base_color", source=BODY_SOURCE, fidelity=EQUIVALENT, when=keeps_base)
 
 
+def _body(p):
+    """Colour of the body; what goes through a sheet is not part of it."""
+    wandering = p.subsurface_weight * np.where(p.geometry_thin_walled, 0.5 * (1.0 - p.subsurface_scatter_anisotropy), 1.0)
+    kept = 1.0 - np.where(p.geometry_thin_walled, p.subsurface_weight, 0.0)
+    own = np.where(p.geometry_thin_walled, wandering / np.maximum(kept + wandering, 1e-6), wandering)
+    return p.base_color * p.base_weight * (1.0 - own) + p.subsurface_color * own
+
+
+def _base_caveat(base_metalness, specular_color, **others) -> tuple[Fidelity, str] | None:
+    if np.any((base_metalness > 0) & (specular_color < 1)):
+        return APPROXIMATED, "A metal of glTF has no tint near 82°; its colour is kept as it is when facing."
+    return None
+
+
 @RULES.rule(
     "base_color",
     fidelity=EQUIVALENT,
-    text="{base_color} × {base_weight}, times what {coat_weight} of coat lets through",
+    text="{base_color} × {base_weight}, with {subsurface_weight} of {subsurface_color}, or {transmission_color} where clear "
+    "({transmission_weight}), as seen through {coat_weight} of coat, less what a reflection weakened by {specular_color} lets through "
+    "besides; a metal ({base_metalness}) times {specular_weight}",
     source=BODY_SOURCE,
     when=scales_base,
+    caveat=_base_caveat,
 )
-def base(base_color, base_weight, base_metalness, specular_weight, coat_weight, coat_color, coat_ior, coat_darkening):
-    return np.clip(base_color * base_weight * seen_through_coat(SimpleNamespace(**locals())), 0.0, 1.0)
+def base(
+    base_color,
+    base_weight,
+    base_metalness,
+    subsurface_weight,
+    subsurface_color,
+    subsurface_scatter_anisotropy,
+    geometry_thin_walled,
+    transmission_weight,
+    transmission_color,
+    transmission_depth,
+    specular_weight,
+    specular_color,
+    specular_ior,
+    specular_roughness,
+    coat_weight,
+    coat_color,
+    coat_ior,
+    coat_darkening,
+    coat_roughness,
+):
+    p = SimpleNamespace(**locals())
+    below = left_below(f0_from_ior(ior_below_coat(p)), np.square(roughness_below_coat(p)))
+    weaker = 1.0 - strongest_channel(specular_color) * (1.0 - below)
+    body = _body(p) * below / weaker
+    if np.any(transmission_weight):
+        tint = np.where(transmission_depth > 0, 1.0, transmission_color)
+        body = body * (1.0 - transmission_weight) + tint * transmission_weight
+    metal = base_color * base_weight * specular_weight
+    return np.clip((body * (1.0 - base_metalness) + metal * base_metalness) * seen_through_coat(p), 0.0, 1.0)
 
 
 @RULES.rule(
@@ -80,6 +138,10 @@ def folded(
     base_color,
     base_weight,
     base_metalness,
+    subsurface_weight,
+    subsurface_color,
+    subsurface_scatter_anisotropy,
+    geometry_thin_walled,
     specular_weight,
     specular_color,
     specular_ior,
@@ -93,8 +155,9 @@ def folded(
     under = SimpleNamespace(**locals())
     alpha, f0 = np.square(roughness_below_coat(under)), f0_from_ior(ior_below_coat(under))
     passed = seen_through_coat(under)
-    body = (1.0 - base_metalness) * base_color * base_weight * passed * left_below(f0, alpha)
-    specular = passed * ((1.0 - base_metalness) * f0 * specular_color + base_metalness * base_color * base_weight * specular_weight)
+    body = (1.0 - base_metalness) * _body(under) * passed * left_below(f0, alpha)
+    metal = base_color * base_weight * specular_weight
+    specular = passed * ((1.0 - base_metalness) * f0 * specular_color + base_metalness * metal)
     return metallic_and_base(body, np.clip(specular, 0.0, 1.0), left_below_schlick(CORE_F0, alpha))
 
 
@@ -119,10 +182,12 @@ def says_tint_alone(case: Case) -> bool:
     return case.allows(SPECULAR) and not case.allows(IOR) and not reflects_plainly(case)
 
 
-def _fading(f0):
-    """(F0 with the fading taken out, strength of the grazing reflection)."""
-    strength = fading_grazing(f0)
-    return np.where(strength < 1.0, FADING_F0, f0), strength
+def _said(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
+    """(F0 with the fading below 2 % taken out, strength, tint): what is common to all channels of the colour weakens the grazing
+    reflection as well, and so does an F0 that fades."""
+    f0 = f0_from_ior(ior_below_coat(SimpleNamespace(**locals())))
+    fading, strongest = fading_grazing(f0), strongest_channel(specular_color)
+    return np.where(fading < 1.0, FADING_F0, f0), fading * strongest, specular_color / np.maximum(strongest, 1e-6)
 
 
 def _tint_caveat(**values) -> tuple[Fidelity, str] | None:
@@ -137,14 +202,14 @@ def _tint_caveat(**values) -> tuple[Fidelity, str] | None:
     "specular_color",
     fidelity=EQUIVALENT,
     text="index with the F0 of {specular_ior} at {specular_weight} below {coat_weight} of coat, and {specular_color}; "
-    "strength 1, fading with an F0 below 2 %",
+    "strength that of its strongest channel, fading with an F0 below 2 %",
     source="KHR_materials_ior, KHR_materials_specular; OpenPBR 1.1: specular_weight scales F0",
     when=says_reflection,
     caveat=_tint_caveat,
 )
 def reflection(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
-    f0, strength = _fading(f0_from_ior(ior_below_coat(SimpleNamespace(**locals()))))
-    return ior_from_f0(f0), strength, specular_color
+    f0, strength, tint = _said(**locals())
+    return ior_from_f0(f0), strength, tint
 
 
 @RULES.judge(
@@ -169,8 +234,8 @@ def whole_reflection(specular_ior: Value) -> float:
     caveat=_tint_caveat,
 )
 def reflection_by_map(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
-    f0, strength = _fading(f0_from_ior(ior_below_coat(SimpleNamespace(**locals()))))
-    return strength, specular_color * f0
+    f0, strength, tint = _said(**locals())
+    return strength, tint * f0
 
 
 @RULES.rule(
@@ -183,8 +248,8 @@ def reflection_by_map(specular_ior, specular_weight, specular_color, coat_weight
     caveat=_tint_caveat,
 )
 def tint_alone(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
-    f0, strength = _fading(f0_from_ior(ior_below_coat(SimpleNamespace(**locals()))))
-    return strength, specular_color * f0 / CORE_F0
+    f0, strength, tint = _said(**locals())
+    return strength, tint * f0 / CORE_F0
 
 
 def stretches(case: Case) -> bool:
@@ -217,6 +282,14 @@ RULES.copy("roughness", "specular_roughness", source="glTF 2.0 §B.3.1 and OpenP
 def widths(specular_roughness, specular_roughness_anisotropy, coat_weight, coat_roughness):
     below = roughness_below_coat(SimpleNamespace(**locals()))
     return roughness_from_widths_gltf(*widths_openpbr(below, specular_roughness_anisotropy))
+
+
+RULES.copy(
+    "anisotropy_rotation",
+    "geometry_tangent_rotation",
+    source="KHR_materials_anisotropy: from the tangent, counter-clockwise",
+    when=stretches_here,
+)
 
 
 def _mean_caveat(**values) -> tuple[Fidelity, str] | None:
@@ -254,12 +327,12 @@ def loses_coat(case: Case) -> bool:
 @RULES.rule(
     "clearcoat",
     fidelity=APPROXIMATED,
-    text="{coat_weight} × F0 of {coat_ior} ÷ 0.04",
+    text="{coat_weight}, scaled to reflect on average what {coat_ior} does at {coat_roughness}",
     source="KHR_materials_clearcoat: a fixed index of 1.5",
     when=keeps_coat,
 )
-def clearcoat(coat_weight, coat_ior):
-    return np.clip(coat_weight * f0_from_ior(coat_ior) / f0_from_ior(CLEARCOAT_IOR), 0.0, 1.0)
+def clearcoat(coat_weight, coat_ior, coat_roughness):
+    return np.clip(coat_weight * average_coat(coat_ior, coat_roughness) / average_coat(CLEARCOAT_IOR, coat_roughness), 0.0, 1.0)
 
 
 RULES.copy("clearcoat_roughness", "coat_roughness", source="KHR_materials_clearcoat", when=keeps_coat)
@@ -283,30 +356,108 @@ def loses_fuzz(case: Case) -> bool:
     "sheen_color",
     "sheen_roughness",
     fidelity=APPROXIMATED,
-    text="{fuzz_color} × {fuzz_weight}, scaled to give back as much on average at {fuzz_roughness}",
-    source="OpenPBR 1.1 (Zeltner et al. 2022); KHR_materials_sheen (Estevez & Kulla 2017)",
+    text="the sheen nearest to {fuzz_weight} × {fuzz_color} of fuzz at {fuzz_roughness}",
+    source="OpenPBR 1.1 (Zeltner et al. 2022); KHR_materials_sheen (Estevez & Kulla 2017, roughness squared); fitted to each other",
     when=keeps_fuzz,
 )
 def sheen(fuzz_weight, fuzz_color, fuzz_roughness):
-    nodes = [(c, 2.0 * c) for c in np.linspace(0.1, 1.0, 10)]
-    given = sum(weight * zeltner_albedo(c, fuzz_roughness) for c, weight in nodes)
-    received = sum(weight * estevez_kulla_albedo(c, np.square(fuzz_roughness)) for c, weight in nodes)
-    return np.clip(fuzz_color * fuzz_weight * given / received, 0.0, 1.0), fuzz_roughness
+    nearest, strength = sheen_of_fuzz(fuzz_roughness)
+    return np.clip(fuzz_color * fuzz_weight * strength, 0.0, 1.0), np.sqrt(nearest)
 
 
 RULES.drop("fuzz_weight", why="core glTF has no sheen.", nearest="the surface without it", when=loses_fuzz)
 
 
-# Transmission, as numbers
-
-RULES.copy("transmission", "transmission_weight", source="KHR_materials_transmission")
-RULES.copy("attenuation_color", "transmission_color", source="KHR_materials_volume")
-RULES.copy("attenuation_distance", "transmission_depth", source="KHR_materials_volume")
-RULES.copy("iridescence", "thin_film_weight", source="KHR_materials_iridescence")
-RULES.copy("iridescence_ior", "thin_film_ior", source="KHR_materials_iridescence")
+# Transmission and volume
 
 
-@RULES.rule("iridescence_thickness", fidelity=EXACT, text="{thin_film_thickness} µm in nm", source="KHR_materials_iridescence")
+def keeps_clear(case: Case) -> bool:
+    return is_clear(case) and case.allows(TRANSMISSION)
+
+
+def keeps_clear_body(case: Case) -> bool:
+    return keeps_clear(case) and is_solid(case) and case.allows(VOLUME)
+
+
+def loses_clear(case: Case) -> bool:
+    return is_clear(case) and not case.allows(TRANSMISSION)
+
+
+def has_volume(case: Case) -> bool:
+    return keeps_clear_body(case) and not case.is_at("transmission_depth", 0.0)
+
+
+def flattens_body(case: Case) -> bool:
+    return keeps_clear(case) and is_solid(case) and not case.allows(VOLUME)
+
+
+RULES.copy("transmission", "transmission_weight", source="KHR_materials_transmission", when=keeps_clear)
+
+
+@RULES.rule(
+    "thickness",
+    fidelity=EQUIVALENT,
+    text="1: the body has an inside ({transmission_weight}, {geometry_thin_walled}); what traces light takes the mesh's own depth",
+    source="KHR_materials_volume: a thickness above 0 makes the mesh the boundary of a volume",
+    when=keeps_clear_body,
+)
+def thickness(transmission_weight, geometry_thin_walled):
+    return 1.0
+
+
+RULES.copy("attenuation_color", "transmission_color", source="KHR_materials_volume: C^(x/D)", when=has_volume)
+RULES.copy("attenuation_distance", "transmission_depth", source="KHR_materials_volume: C^(x/D)", when=has_volume)
+RULES.drop("geometry_thin_walled", why="without KHR_materials_volume everything clear is a sheet.", nearest="a sheet", when=flattens_body)
+RULES.drop("transmission_scatter", why="glTF's volume absorbs, it does not scatter.", nearest="absorption alone", when=is_clear)
+RULES.drop("transmission_scatter_anisotropy", why="glTF's volume does not scatter.", nearest="left out", when=is_clear)
+
+
+@RULES.rule(
+    "dispersion",
+    fidelity=EXACT,
+    text="20 ÷ {transmission_dispersion_abbe_number} × {transmission_dispersion_scale}",
+    source="KHR_materials_dispersion: 20/V",
+    when=lambda case: keeps_clear_body(case) and case.allows(DISPERSION),
+)
+def dispersion(transmission_dispersion_scale, transmission_dispersion_abbe_number):
+    return 20.0 * transmission_dispersion_scale / np.maximum(transmission_dispersion_abbe_number, 1e-3)
+
+
+def keeps_sheet(case: Case) -> bool:
+    return is_translucent_sheet(case) and case.allows(DIFFUSE_TRANSMISSION)
+
+
+def loses_sheet(case: Case) -> bool:
+    return is_translucent_sheet(case) and not case.allows(DIFFUSE_TRANSMISSION)
+
+
+@RULES.rule(
+    "diffuse_transmission",
+    "diffuse_transmission_color",
+    fidelity=EQUIVALENT,
+    text="the share of {subsurface_weight} that goes through, (1 + {subsurface_scatter_anisotropy}) ÷ 2, and {subsurface_color} "
+    "({geometry_thin_walled})",
+    source="OpenPBR 1.1: thin-walled subsurface; KHR_materials_diffuse_transmission",
+    when=keeps_sheet,
+)
+def through_sheet(subsurface_weight, subsurface_scatter_anisotropy, subsurface_color, geometry_thin_walled):
+    return subsurface_weight * 0.5 * (1.0 + subsurface_scatter_anisotropy), subsurface_color
+
+
+RULES.drop("geometry_thin_walled", why="core glTF lets no light through.", nearest="the front alone", when=loses_sheet)
+RULES.drop("subsurface_radius", why="light does not wander in glTF.", nearest="its colour as body", when=wanders)
+RULES.drop("subsurface_radius_scale", why="light does not wander in glTF.", nearest="its colour as body", when=wanders)
+
+
+def has_film(case: Case) -> bool:
+    return case.allows(IRIDESCENCE) and not case.is_at("thin_film_weight", 0.0)
+
+
+RULES.copy("iridescence", "thin_film_weight", source=IRIDESCENCE, when=has_film)
+RULES.copy("iridescence_ior", "thin_film_ior", source=IRIDESCENCE, when=has_film)
+
+
+@RULES.rule("iridescence_thickness", fidelity=EXACT, text="{thin_film_thickness} µm in nm", source=IRIDESCENCE, when=has_film)
 def film(thin_film_thickness):
     return thin_film_thickness * 1000.0
 
@@ -351,7 +502,7 @@ def dim_emission(emission_color, emission_luminance):
 
 
 def has_openings(case: Case) -> bool:
-    return case.says("geometry_opacity")
+    return case.says("geometry_opacity") and not loses_clear(case)
 
 
 @RULES.judge(
@@ -369,6 +520,22 @@ def alpha_mode(geometry_opacity: Value) -> int:
     return CUT_OUT_MODE if made_by_cutting or geometry_opacity == Constant(0.0) else BLENDED
 
 
-RULES.copy("alpha", "geometry_opacity", source="glTF 2.0 §3.9.4")
+RULES.copy("alpha", "geometry_opacity", source="glTF 2.0 §3.9.4", when=has_openings)
+
+
+@RULES.rule(
+    "alpha_mode",
+    "alpha",
+    fidelity=APPROXIMATED,
+    text="blended, {geometry_opacity} × (1 − {transmission_weight}): what lies behind shows straight through, without tint, and the "
+    "reflection fades as well",
+    source="glTF 2.0 §3.9.4: core glTF has no transmission",
+    when=loses_clear,
+)
+def blended_glass(geometry_opacity, transmission_weight):
+    return BLENDED, geometry_opacity * (1.0 - transmission_weight)
+
+
+RULES.drop("transmission_color", why="core glTF has no transmission, so nothing tints it.", nearest="clear", when=loses_clear)
 RULES.copy("normal", "geometry_normal", source="glTF 2.0 §3.9.3")
 RULES.copy("occlusion", "occlusion", source="glTF 2.0 §3.9.3")

@@ -1,21 +1,25 @@
 """The look of glTF metallic-roughness: clearcoat over sheen over a mix of metal and dielectric.
 
-Source: glTF 2.0 appendix B, KHR_materials_specular, _ior, _clearcoat, _sheen, _anisotropy, _unlit, and the node graph
+Source: glTF 2.0 appendix B, KHR_materials_specular, _ior, _clearcoat, _sheen, _anisotropy, _unlit, _transmission, _volume,
+_dispersion, _diffuse_transmission, and the node graph
 `IMPL_gltf_pbr_surfaceshader` of MaterialX 1.39 for what the texts leave to the implementation (how layers share energy).
 """
 
+from collections.abc import Sequence
 from typing import Any
 
 from fenrain.core.lobes.diffuse import Lambert
-from fenrain.core.lobes.look import Look, Part, layered, mixed
+from fenrain.core.lobes.look import Look, Part, Volume, layered, mixed, weighted
 from fenrain.core.lobes.microfacet import Dielectric, Microfacet, Schlick
 from fenrain.core.lobes.sheen import Sheen
-from fenrain.core.lobes.turned import Turned
+from fenrain.core.lobes.solid import clear_body, clear_sheet, translucent_sheet
+from fenrain.core.lobes.turned import turned
 from fenrain.core.models.parameter import BODY, COAT, FUZZ, REFLECTION
 from fenrain.core.models.surface import shown_opacity, shown_radiance
-from fenrain.core.optics.arrays import Array, max_channel, maximum, minimum, select, square
+from fenrain.core.optics.arrays import Array, is_absent, max_channel, maximum, minimum, select, square
 from fenrain.core.optics.fresnel import f0_from_ior
 from fenrain.core.optics.microfacet import widths_gltf
+from fenrain.core.optics.volume import absorption_of
 
 CLEARCOAT_IOR = 1.5
 
@@ -26,15 +30,49 @@ def look(p: Any) -> Look:
     if p.unlit:
         return Look((Part(Lambert(p.base_color * 0.0), BODY),), emission=p.base_color, opacity=opacity)
     along, across = widths_gltf(p.roughness, p.anisotropy_strength)
-    gloss = Turned(Microfacet(along, across, Schlick(dielectric_f0(p), p.specular)), p.anisotropy_rotation)
-    metal = Part(Turned(Microfacet(along, across, Schlick(p.base_color)), p.anisotropy_rotation), REFLECTION)
-    base = mixed(layered(Part(gloss, REFLECTION), (Part(Lambert(p.base_color), BODY),)), (metal,), p.metallic)
+    gloss = turned(Microfacet(along, across, Schlick(dielectric_f0(p), p.specular)), p.anisotropy_rotation)
+    metal = Part(turned(Microfacet(along, across, Schlick(p.base_color)), p.anisotropy_rotation), REFLECTION)
+    dielectric = (
+        *layered(Part(gloss, REFLECTION), weighted(_opaque(p), 1.0 - p.transmission)),
+        *weighted(_clear(p, along, across), p.transmission),
+    )
+    base = mixed(dielectric, (metal,), p.metallic)
 
     strength = max_channel(p.sheen_color)
     sheen = Part(Sheen(p.sheen_color / maximum(strength, 1e-6), square(p.sheen_roughness)), FUZZ, strength)
     alpha = square(p.clearcoat_roughness)
     coat = Part(Microfacet(alpha, alpha, Dielectric(CLEARCOAT_IOR)), COAT, p.clearcoat)
-    return Look(layered(coat, layered(sheen, base)), emission=shown_radiance(p.emissive, p.emissive_strength), opacity=opacity)
+    return Look(
+        layered(coat, layered(sheen, base)),
+        emission=shown_radiance(p.emissive, p.emissive_strength),
+        opacity=opacity,
+        volume=_volume(p),
+        sheet=not is_absent(p.diffuse_transmission) or (not is_absent(p.transmission) and is_absent(p.thickness)),
+    )
+
+
+def _opaque(p: Any) -> Sequence[Part]:
+    """Lambert, or Lambert on both sides (KHR_materials_diffuse_transmission)."""
+    if is_absent(p.diffuse_transmission):
+        return (Part(Lambert(p.base_color), BODY),)
+    return translucent_sheet(Lambert(p.base_color), p.diffuse_transmission_color, p.diffuse_transmission)
+
+
+def _clear(p: Any, along: Array, across: Array) -> Sequence[Part]:
+    """Tinted by the base colour; without a thickness light goes straight through (KHR_materials_transmission, _volume)."""
+    if is_absent(p.transmission):
+        return ()
+    if is_absent(p.thickness):
+        return clear_sheet(along, across, Schlick(dielectric_f0(p), p.specular), p.base_color, turn=p.anisotropy_rotation)
+    ior = maximum(p.ior, 1.0)
+    return clear_body(along, across, ior, p.base_color, dispersion=p.dispersion, abbe_number=20.0, turn=p.anisotropy_rotation)
+
+
+def _volume(p: Any) -> Volume | None:
+    """Absorption alone: colour^(x/distance) (KHR_materials_volume)."""
+    if is_absent(p.transmission) or is_absent(p.thickness) or is_absent(p.attenuation_distance):
+        return None
+    return Volume(absorption_of(p.attenuation_color, p.attenuation_distance))
 
 
 def dielectric_f0(p: Any) -> Array:

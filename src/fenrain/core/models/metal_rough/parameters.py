@@ -37,6 +37,21 @@ PARAMETERS = (
         says="turns the stretch",
     ),
     number("transmission", default=0.0, high=1.0, group=TRANSMISSION, says="how much of the body is clear (KHR_materials_transmission)"),
+    number(
+        "diffuse_transmission",
+        default=0.0,
+        high=1.0,
+        group=TRANSMISSION,
+        says="share of the body's light that comes out behind (KHR_materials_diffuse_transmission)",
+    ),
+    colour(
+        "diffuse_transmission_color",
+        default=1.0,
+        high=1.0,
+        group=TRANSMISSION,
+        under="diffuse_transmission",
+        says="colour of the light that comes out behind",
+    ),
     number("dispersion", default=0.0, group=TRANSMISSION, says="20/Abbe number (KHR_materials_dispersion)"),
     number(
         "thickness", default=0.0, unit="mesh units", group=VOLUME, under="transmission", says="depth of the volume (KHR_materials_volume)"

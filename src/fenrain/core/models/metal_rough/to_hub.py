@@ -7,6 +7,7 @@ from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fid
 from fenrain.core.models.surface import WHITE_LUMINANCE, is_blended, is_cut_out
 from fenrain.core.optics.fresnel import f0_from_ior, ior_from_f0
 from fenrain.core.optics.microfacet import roughness_from_widths_openpbr, widths_gltf
+from fenrain.core.optics.sheen import fuzz_of_sheen
 
 RULES = RuleSet("metal_rough.to_hub")
 
@@ -60,10 +61,10 @@ def widths(roughness, anisotropy_strength):
     return roughness_from_widths_openpbr(*widths_gltf(roughness, anisotropy_strength))
 
 
-RULES.drop(
+RULES.copy(
+    "geometry_tangent_rotation",
     "anisotropy_rotation",
-    why="OpenPBR turns the highlight by the tangent of the mesh, not by a value.",
-    nearest="the highlight follows the mesh's own tangent",
+    source="KHR_materials_anisotropy: from the tangent, counter-clockwise",
     when=is_anisotropic,
 )
 
@@ -96,9 +97,107 @@ def reflection(specular, specular_color, ior):
     return ior_from_f0(strongest), np.where(strongest > 1e-6, f0 / np.maximum(strongest, 1e-6), 1.0)
 
 
-RULES.copy("transmission_weight", "transmission", source="KHR_materials_transmission")
-RULES.copy("transmission_color", "attenuation_color", source="KHR_materials_volume")
-RULES.copy("transmission_depth", "attenuation_distance", source="KHR_materials_volume")
+def is_clear(case: Case) -> bool:
+    return not case.is_at("transmission", 0.0)
+
+
+def is_clear_sheet(case: Case) -> bool:
+    return is_clear(case) and case.is_at("thickness", 0.0)
+
+
+def is_clear_body(case: Case) -> bool:
+    return is_clear(case) and not case.is_at("thickness", 0.0)
+
+
+def absorbs(case: Case) -> bool:
+    return is_clear_body(case) and not case.is_at("attenuation_distance", 0.0)
+
+
+def tints(case: Case) -> bool:
+    return is_clear(case) and not absorbs(case)
+
+
+RULES.copy("transmission_weight", "transmission", source="KHR_materials_transmission", when=is_clear)
+RULES.copy("transmission_color", "base_color", source="KHR_materials_transmission: tinted by the base colour", when=tints)
+
+
+def _absorption_caveat(base_color, **others) -> tuple[Fidelity, str] | None:
+    if np.any(base_color < 1):
+        return APPROXIMATED, "glTF tints at the surface as well; that is folded into the colour at the depth."
+    return None
+
+
+@RULES.rule(
+    "transmission_color",
+    "transmission_depth",
+    fidelity=EXACT,
+    text="{attenuation_color} at {attenuation_distance}, and the tint of both crossings, {base_color}² ({thickness})",
+    source="KHR_materials_volume: C^(x/D); KHR_materials_transmission: tinted by the base colour",
+    when=absorbs,
+    caveat=_absorption_caveat,
+)
+def absorption(attenuation_color, attenuation_distance, base_color, thickness):
+    return attenuation_color * np.square(base_color), attenuation_distance
+
+
+@RULES.rule(
+    "geometry_thin_walled",
+    fidelity=EXACT,
+    text="a sheet, because {thickness} is no inside ({transmission})",
+    source="KHR_materials_volume: a thickness of 0 is thin-walled",
+    when=is_clear_sheet,
+)
+def sheet(thickness, transmission):
+    return True
+
+
+def has_inside(case: Case) -> bool:
+    return is_clear_body(case) and not case.is_at("dispersion", 0.0)
+
+
+@RULES.rule(
+    "transmission_dispersion_scale",
+    "transmission_dispersion_abbe_number",
+    fidelity=EXACT,
+    text="the whole of Abbe number 20 ÷ {dispersion}",
+    source="KHR_materials_dispersion: 20/V",
+    when=has_inside,
+)
+def dispersion(dispersion):
+    return 1.0, 20.0 / np.maximum(dispersion, 1e-6)
+
+
+def is_translucent(case: Case) -> bool:
+    return not case.is_at("diffuse_transmission", 0.0)
+
+
+@RULES.rule(
+    "subsurface_weight",
+    "subsurface_color",
+    "subsurface_scatter_anisotropy",
+    "geometry_thin_walled",
+    fidelity=EXACT,
+    text="a sheet that sends {diffuse_transmission} of {diffuse_transmission_color} to the other side",
+    source="KHR_materials_diffuse_transmission; OpenPBR 1.1: thin-walled subsurface, all of it forward",
+    when=lambda case: is_translucent(case) and not is_clear_sheet(case),
+)
+def translucent_sheet(diffuse_transmission, diffuse_transmission_color):
+    return diffuse_transmission, diffuse_transmission_color, 1.0, True
+
+
+@RULES.rule(
+    "subsurface_weight",
+    "subsurface_color",
+    "subsurface_scatter_anisotropy",
+    fidelity=EXACT,
+    text="{diffuse_transmission} of {diffuse_transmission_color} to the other side",
+    source="KHR_materials_diffuse_transmission; OpenPBR 1.1: thin-walled subsurface, all of it forward",
+    when=lambda case: is_translucent(case) and is_clear_sheet(case),
+)
+def translucent_clear_sheet(diffuse_transmission, diffuse_transmission_color):
+    return diffuse_transmission, diffuse_transmission_color, 1.0
+
+
 RULES.copy("thin_film_weight", "iridescence", source="KHR_materials_iridescence")
 RULES.copy("thin_film_ior", "iridescence_ior", source="KHR_materials_iridescence")
 
@@ -134,12 +233,14 @@ def coat(clearcoat):
     "fuzz_color",
     "fuzz_roughness",
     fidelity=APPROXIMATED,
-    text="strength and tint of {sheen_color}, spread of {sheen_roughness}",
-    source="KHR_materials_sheen (Estevez & Kulla 2017); OpenPBR 1.1 (Zeltner et al. 2022)",
+    text="the fuzz nearest to a sheen of {sheen_color} at {sheen_roughness}",
+    source="KHR_materials_sheen (Estevez & Kulla 2017, roughness squared); OpenPBR 1.1 (Zeltner et al. 2022); fitted to each other",
 )
 def fuzz(sheen_color, sheen_roughness):
+    nearest, strength = fuzz_of_sheen(np.square(sheen_roughness))
     strongest = strongest_channel(sheen_color)
-    return strongest, np.where(strongest > 1e-6, sheen_color / np.maximum(strongest, 1e-6), 1.0), np.maximum(sheen_roughness, 0.01)
+    tint = np.where(strongest > 1e-6, sheen_color / np.maximum(strongest, 1e-6), 1.0)
+    return np.clip(strongest * strength, 0.0, 1.0), tint, nearest
 
 
 def shines(case: Case) -> bool:

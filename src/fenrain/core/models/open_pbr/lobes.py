@@ -1,35 +1,90 @@
-"""The look of OpenPBR Surface 1.1: fuzz over coat over a mix of metal and glossy-diffuse.
+"""The look of OpenPBR Surface 1.1: fuzz over coat over a mix of metal and a dielectric that is opaque, translucent or clear.
 
 Source: OpenPBR 1.1 and the node graph `NG_open_pbr_surface_surfaceshader` of MaterialX 1.39. Where the graph uses fits and
-view-only energy factors, the tables and reciprocal factors of `lobes.look` stand instead.
+view-only energy factors, the tables and reciprocal factors of `lobes.look` stand instead. Thin films are not drawn.
 """
 
+from collections.abc import Sequence
 from typing import Any
 
-from fenrain.core.lobes.diffuse import RoughDiffuse
-from fenrain.core.lobes.look import Look, Part, layered, mixed, weighted
+from fenrain.core.lobes.diffuse import Lambert, RoughDiffuse
+from fenrain.core.lobes.look import Look, Part, Volume, layered, mixed, weighted
 from fenrain.core.lobes.microfacet import Dielectric, MetalTint, Microfacet
 from fenrain.core.lobes.sheen import Fuzz
-from fenrain.core.models.parameter import BODY, COAT, FUZZ, REFLECTION
+from fenrain.core.lobes.solid import clear_body, clear_sheet, translucent_sheet
+from fenrain.core.lobes.transmission import Sheet
+from fenrain.core.lobes.turned import turned
+from fenrain.core.models.parameter import BODY, COAT, FUZZ, REFLECTION, VOLUME
 from fenrain.core.models.surface import shown_radiance
 from fenrain.core.optics.arrays import Array, is_absent, lerp, maximum, minimum, raw_sqrt, select, square
 from fenrain.core.optics.fresnel import f0_from_ior, fresnel_schlick1994, modulated_ior
 from fenrain.core.optics.microfacet import widths_openpbr
+from fenrain.core.optics.volume import interior, wandering
 
 
 def look(p: Any) -> Look:
-    """Fuzz (coat (mix (glossy-diffuse, metal)))."""
+    """Fuzz (coat (mix (reflection over (mix (opaque, clear)), metal)))."""
     along, across = widths_openpbr(roughness_below_coat(p), p.specular_roughness_anisotropy)
-    gloss = Microfacet(along, across, Dielectric(ior_below_coat(p)), colour=p.specular_color)
-    body = Part(RoughDiffuse(p.base_color, p.base_diffuse_roughness), BODY, p.base_weight)
-    metal = Part(Microfacet(along, across, MetalTint(p.base_color * p.base_weight, p.specular_color)), REFLECTION, p.specular_weight)
-    substrate = mixed(layered(Part(gloss, REFLECTION), (body,)), (metal,), p.base_metalness)
+    ior = ior_below_coat(p)
+    gloss = turned(
+        Microfacet(along, across, Sheet(ior) if p.geometry_thin_walled else Dielectric(ior), colour=p.specular_color),
+        p.geometry_tangent_rotation,
+    )
+    dielectric = (
+        *layered(Part(gloss, REFLECTION), weighted(_opaque(p), 1.0 - p.transmission_weight)),
+        *weighted(_clear(p, along, across, ior), p.transmission_weight),
+    )
+    metal = turned(Microfacet(along, across, MetalTint(p.base_color * p.base_weight, p.specular_color)), p.geometry_tangent_rotation)
+    substrate = mixed(dielectric, (Part(metal, REFLECTION, p.specular_weight),), p.base_metalness)
 
     coat_widths = widths_openpbr(p.coat_roughness, p.coat_roughness_anisotropy)
-    coat = Part(Microfacet(*coat_widths, Dielectric(p.coat_ior)), COAT, p.coat_weight)
+    coat = Part(turned(Microfacet(*coat_widths, Dielectric(p.coat_ior)), p.geometry_coat_tangent_rotation), COAT, p.coat_weight)
     coated = layered(coat, weighted(substrate, seen_through_coat(p)))
     fuzz = Part(Fuzz(p.fuzz_color, p.fuzz_roughness), FUZZ, p.fuzz_weight)
-    return Look(layered(fuzz, coated), emission=_emission(p), opacity=p.geometry_opacity)
+    return Look(
+        layered(fuzz, coated), emission=_emission(p), opacity=p.geometry_opacity, volume=_volume(p), sheet=bool(p.geometry_thin_walled)
+    )
+
+
+def _opaque(p: Any) -> Sequence[Part]:
+    """The rough diffuse body, and light that wanders inside: out of a sheet on both sides, else out of the same side."""
+    body = (Part(RoughDiffuse(p.base_color, p.base_diffuse_roughness), BODY, p.base_weight),)
+    if p.geometry_thin_walled:
+        front = RoughDiffuse(p.subsurface_color, p.base_diffuse_roughness)
+        wandering = translucent_sheet(front, p.subsurface_color, 0.5 * (1.0 + p.subsurface_scatter_anisotropy))
+    else:
+        wandering = (Part(Lambert(p.subsurface_color), VOLUME, wanders=True),)
+    return mixed(body, wandering, p.subsurface_weight)
+
+
+def _clear(p: Any, along: Array, across: Array, ior: Array) -> Sequence[Part]:
+    """A tint at the surface where no depth is given; else the colour is the volume's."""
+    if is_absent(p.transmission_weight):
+        return ()
+    tint = p.transmission_color if is_absent(p.transmission_depth) else select(p.transmission_depth > 0.0, 1.0, p.transmission_color)
+    if p.geometry_thin_walled:
+        return clear_sheet(along, across, Sheet(ior), p.transmission_color, turn=p.geometry_tangent_rotation)
+    return clear_body(
+        along,
+        across,
+        ior,
+        tint,
+        dispersion=p.transmission_dispersion_scale,
+        abbe_number=p.transmission_dispersion_abbe_number,
+        turn=p.geometry_tangent_rotation,
+    )
+
+
+def _volume(p: Any) -> Volume | None:
+    """Extinction −ln T/λ, scattering S/λ; or, where light wanders, 1/radius with the albedo that gives the colour."""
+    if p.geometry_thin_walled:
+        return None
+    if not is_absent(p.transmission_weight) and not is_absent(p.transmission_depth):
+        return Volume(*interior(p.transmission_color, p.transmission_depth, p.transmission_scatter), p.transmission_scatter_anisotropy)
+    if is_absent(p.subsurface_weight) or is_absent(p.subsurface_radius):
+        return None
+    radius = p.subsurface_radius_scale * p.subsurface_radius
+    return Volume(*wandering(p.subsurface_color, radius, p.subsurface_scatter_anisotropy), p.subsurface_scatter_anisotropy)
 
 
 def roughness_below_coat(p: Any) -> Array:
@@ -50,13 +105,19 @@ def ior_below_coat(p: Any) -> Array:
 
 
 def seen_through_coat(p: Any) -> Array:
-    """Colour of the coat, and the darkening by reflections inside it: (1 − K)/(1 − E K), K = 1 − (1 − F0)/n²."""
+    """Colour of the coat, and the darkening by reflections inside it."""
+    return 1.0 if is_absent(p.coat_weight) else darkened_by_coat(p) * lerp(1.0, p.coat_color, p.coat_weight)
+
+
+def darkened_by_coat(p: Any) -> Array:
+    """What reflections inside the coat leave of the base: (1 − K)/(1 − E K), K = 1 − (1 − F0)/n² (OpenPBR 1.1, coat_darkening)."""
     if is_absent(p.coat_weight):
         return 1.0
     inside = 1.0 - (1.0 - f0_from_ior(p.coat_ior)) / square(maximum(p.coat_ior, 1e-3))
-    base_albedo = lerp(p.base_color, p.base_color * p.specular_weight, p.base_metalness)
+    body = lerp(p.base_color, p.subsurface_color, p.subsurface_weight)
+    base_albedo = lerp(body, p.base_color * p.specular_weight, p.base_metalness)
     darkening = (1.0 - inside) / maximum(1.0 - base_albedo * inside, 1e-4)
-    return lerp(1.0, darkening, p.coat_weight * p.coat_darkening) * lerp(1.0, p.coat_color, p.coat_weight)
+    return lerp(1.0, darkening, p.coat_weight * p.coat_darkening)
 
 
 def _emission(p: Any) -> Array:

@@ -1,4 +1,4 @@
-"""The parameters of `open_pbr_surface` (MaterialX 1.39), by its names and with its defaults."""
+"""The parameters of `open_pbr_surface` (MaterialX 1.39), by its names and with its defaults; its tangents as turns of the mesh's own."""
 
 from fenrain.core.models.parameter import (
     BODY,
@@ -41,6 +41,16 @@ PARAMETERS = (
     number("specular_roughness", default=0.3, high=1.0, usual=(0.02, 1.0), group=REFLECTION, says="perceptual roughness, α = r²"),
     number("specular_ior", default=1.5, usual=(1.0, 3.0), group=REFLECTION, says="index of refraction"),
     number("specular_roughness_anisotropy", default=0.0, high=1.0, group=REFLECTION, says="stretches the highlight across the tangent"),
+    number(
+        "geometry_tangent_rotation",
+        default=0.0,
+        low=-6.2831854,
+        high=6.2831854,
+        unit="rad",
+        group=REFLECTION,
+        under="specular_roughness_anisotropy",
+        says="turns geometry_tangent about the normal",
+    ),
     number("transmission_weight", default=0.0, high=1.0, group=TRANSMISSION, says="how much of the body is clear"),
     colour(
         "transmission_color",
@@ -90,6 +100,16 @@ PARAMETERS = (
     colour("coat_color", default=1.0, high=1.0, group=COAT, under="coat_weight", says="what the coat lets through, there and back"),
     number("coat_roughness", default=0.0, high=1.0, group=COAT, under="coat_weight", says="perceptual roughness of the coat"),
     number("coat_roughness_anisotropy", default=0.0, high=1.0, group=COAT, under="coat_weight", says="stretches the coat's highlight"),
+    number(
+        "geometry_coat_tangent_rotation",
+        default=0.0,
+        low=-6.2831854,
+        high=6.2831854,
+        unit="rad",
+        group=COAT,
+        under="coat_roughness_anisotropy",
+        says="turns geometry_coat_tangent about the normal",
+    ),
     number("coat_ior", default=1.6, usual=(1.0, 3.0), group=COAT, under="coat_weight", says="index of refraction of the coat"),
     number("coat_darkening", default=1.0, high=1.0, group=COAT, under="coat_weight", says="darkening by reflections inside the coat"),
     number("thin_film_weight", default=0.0, high=1.0, group=COAT, says="how much of an interference film there is"),

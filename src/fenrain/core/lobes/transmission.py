@@ -1,0 +1,198 @@
+"""Light that goes through: rough refraction at the surface of a body, the sheet without an inside, and diffuse light from behind."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from fenrain.core.lobes.microfacet import Dielectric, Reflectance
+from fenrain.core.optics.arrays import PI, Array, absolute, clip, dot, maximum, normalise, select, sign, sqrt, square, vector
+from fenrain.core.optics.fresnel import fresnel_dielectric
+from fenrain.core.optics.microfacet import (
+    SMALLEST_ALPHA,
+    across_surface,
+    ggx_distribution,
+    ggx_lambda,
+    reflect,
+    sample_cosine,
+    sample_visible_ggx,
+    smith_masking,
+)
+
+LEAST_BEND = 0.01
+"""An index is kept this far from 1, where the lobe would be a line and the half vector would have no direction."""
+
+
+@dataclass(frozen=True)
+class _Interface:
+    """The rough boundary of a body; along, across: GGX widths; ior: of the inside relative to the outside; colour: multiplies."""
+
+    along: Array
+    across: Array
+    ior: Array
+    colour: Array = 1.0
+    diffuse = False
+
+    def _widths(self) -> tuple[Array, Array]:
+        return maximum(self.along, SMALLEST_ALPHA), maximum(self.across, SMALLEST_ALPHA)
+
+    def _beyond(self, cosine: Array) -> Array:
+        """Index of the far side relative to the side that is seen, above for a cosine above 0."""
+        bent = select(self.ior >= 1.0, maximum(self.ior, 1.0 + LEAST_BEND), clip(self.ior, 1e-3, 1.0 / (1.0 + LEAST_BEND)))
+        return select(cosine > 0.0, bent, 1.0 / bent)
+
+    def _facet(self, wo: Array, u1: Array, u2: Array) -> Array:
+        """A facet, normal upwards, with the density of those visible from `wo` on either side."""
+        return sample_visible_ggx(wo * select(wo[2] > 0.0, 1.0, -1.0), *self._widths(), u1, u2)
+
+    def _visible_density(self, wo: Array, half: Array) -> Array:
+        """Density of the facet, 1/sr: G1 D |o·h| / |cos θo|."""
+        widths = self._widths()
+        masking = 1.0 / (1.0 + ggx_lambda(wo, *widths))
+        return masking * ggx_distribution(half, *widths) * absolute(dot(wo, half)) / maximum(absolute(wo[2]), 1e-6)
+
+    def _macroscopic_reflectance(self, cosine: Array) -> Array:
+        return fresnel_dielectric(absolute(cosine), self._beyond(cosine))
+
+
+@dataclass(frozen=True)
+class Refraction(_Interface):
+    """From one side to the other (Walter et al. 2007, eq. 21), with separable masking; radiance, so divided by the square of the
+    index (Veach 1997, §5.2)."""
+
+    side = "through"
+
+    def evaluate(self, wi: Array, wo: Array) -> Array:
+        half, faces, lit, seen, beyond = self._bend(wi, wo)
+        masking = 1.0 / ((1.0 + ggx_lambda(wi, *self._widths())) * (1.0 + ggx_lambda(wo, *self._widths())))
+        passed = 1.0 - fresnel_dielectric(clip(absolute(seen), 0.0, 1.0), beyond)
+        shape = ggx_distribution(half, *self._widths()) * masking * absolute(lit * seen)
+        spread = maximum(absolute(wo[2]) * square(seen + beyond * lit), 1e-12)
+        return self.colour * select(faces, passed * shape / spread, 0.0)
+
+    def density(self, wi: Array, wo: Array) -> Array:
+        half, faces, lit, seen, beyond = self._bend(wi, wo)
+        turned = square(beyond) * absolute(lit) / maximum(square(seen + beyond * lit), 1e-12)
+        return select(faces, self._visible_density(wo, half) * turned, 0.0)
+
+    def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
+        half, beyond = self._facet(wo, u1, u2), self._beyond(wo[2])
+        seen = dot(wo, half)
+        inner = 1.0 - (1.0 - square(seen)) / square(beyond)
+        bent = wo * (-1.0 / beyond) + half * (seen / beyond - sign(seen) * sqrt(inner))
+        return normalise(bent) * select(inner > 0.0, 1.0, 0.0)
+
+    def albedo(self, cosine: Array) -> Array:
+        return self.colour * (1.0 - self._macroscopic_reflectance(cosine))
+
+    def _bend(self, wi: Array, wo: Array) -> tuple[Array, Array, Array, Array, Array]:
+        """(facet, whether light gets from one direction to the other, cosines of both at the facet, index of the far side)."""
+        beyond = self._beyond(wo[2])
+        half = normalise(wo + wi * beyond)
+        half = half * select(half[2] < 0.0, -1.0, 1.0)
+        lit, seen = dot(wi, half), dot(wo, half)
+        return half, (wi[2] * wo[2] < 0.0) & (lit * wi[2] > 0.0) & (seen * wo[2] > 0.0), lit, seen, beyond
+
+
+@dataclass(frozen=True)
+class InnerReflection(_Interface):
+    """The same boundary seen from inside: partial and, beyond the critical angle, total reflection."""
+
+    side = "inside"
+
+    def evaluate(self, wi: Array, wo: Array) -> Array:
+        half = normalise(wi + wo) * -1.0
+        reflected = fresnel_dielectric(clip(absolute(dot(wo, half)), 0.0, 1.0), self._beyond(wo[2]))
+        shape = ggx_distribution(half, *self._widths()) * smith_masking(wi, wo, *self._widths()) / (4.0 * maximum(-wo[2], 1e-6))
+        return self.colour * select((wi[2] < 0.0) & (wo[2] < 0.0), reflected * shape, 0.0)
+
+    def density(self, wi: Array, wo: Array) -> Array:
+        half = normalise(wi + wo) * -1.0
+        seen = maximum(absolute(dot(wo, half)), 1e-6)
+        return select((wi[2] < 0.0) & (wo[2] < 0.0), self._visible_density(wo, half) / (4.0 * seen), 0.0)
+
+    def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
+        return reflect(wo, self._facet(wo, u1, u2))
+
+    def albedo(self, cosine: Array) -> Array:
+        return self.colour * self._macroscopic_reflectance(cosine)
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """Reflectance of a clear sheet with two surfaces: all reflections between them, 2F/(1 + F) (optics of a plane-parallel plate,
+    Born & Wolf §7.6, incoherent)."""
+
+    ior: Array
+
+    def at(self, cosine: Array) -> Array:
+        return _both_surfaces(Dielectric(self.ior).at(cosine))
+
+    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
+        return _both_surfaces(Dielectric(self.ior).lobe_albedo(cosine, alpha))
+
+    def average_albedo(self, alpha: Array) -> Array:
+        return _both_surfaces(Dielectric(self.ior).average_albedo(alpha))
+
+
+def _both_surfaces(reflected: Array) -> Array:
+    return 2.0 * reflected / (1.0 + reflected)
+
+
+@dataclass(frozen=True)
+class SheetTransmission:
+    """Straight through a sheet, blurred as its reflection is: that lobe mirrored to the other side, with what the reflectance leaves."""
+
+    along: Array
+    across: Array
+    reflectance: Reflectance
+    colour: Array = 1.0
+    diffuse = False
+    side = "through"
+
+    def evaluate(self, wi: Array, wo: Array) -> Array:
+        mirrored, half = self._half(wi, wo)
+        passed = 1.0 - self.reflectance.at(clip(absolute(dot(wo, half)), 0.0, 1.0))
+        shape = ggx_distribution(half, *self._widths()) * smith_masking(mirrored, wo, *self._widths())
+        return self.colour * across_surface(wi, wo, passed * shape / (4.0 * maximum(absolute(wo[2]), 1e-6)))
+
+    def density(self, wi: Array, wo: Array) -> Array:
+        _, half = self._half(wi, wo)
+        masking = 1.0 / (1.0 + ggx_lambda(wo, *self._widths()))
+        shape = masking * ggx_distribution(half, *self._widths())
+        return across_surface(wi, wo, shape / (4.0 * maximum(absolute(wo[2]), 1e-6)))
+
+    def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
+        up = select(wo[2] > 0.0, 1.0, -1.0)
+        mirrored = reflect(wo * up, sample_visible_ggx(wo * up, *self._widths(), u1, u2)) * up
+        return vector(mirrored[0], mirrored[1], -mirrored[2])
+
+    def albedo(self, cosine: Array) -> Array:
+        return self.colour * (1.0 - self.reflectance.at(absolute(cosine)))
+
+    def _half(self, wi: Array, wo: Array) -> tuple[Array, Array]:
+        mirrored = vector(wi[0], wi[1], -wi[2])
+        return mirrored, normalise(mirrored + wo)
+
+    def _widths(self) -> tuple[Array, Array]:
+        return maximum(self.along, SMALLEST_ALPHA), maximum(self.across, SMALLEST_ALPHA)
+
+
+@dataclass(frozen=True)
+class DiffuseTransmission:
+    """Light from behind, spread evenly (KHR_materials_diffuse_transmission; OpenPBR 1.1, thin-walled subsurface)."""
+
+    colour: Array
+    diffuse = True
+    side = "through"
+
+    def evaluate(self, wi: Array, wo: Array) -> Array:
+        return across_surface(wi, wo, self.colour * (absolute(wi[2]) / PI))
+
+    def density(self, wi: Array, wo: Array) -> Array:
+        return across_surface(wi, wo, absolute(wi[2]) / PI)
+
+    def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
+        return sample_cosine(u1, u2) * select(wo[2] > 0.0, -1.0, 1.0)
+
+    def albedo(self, cosine: Array) -> Array:
+        return self.colour

@@ -1,0 +1,217 @@
+"""USD's preview surface to OpenPBR."""
+
+import numpy as np
+
+from fenrain.core.colour import strongest_channel
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.models.open_pbr.inverse import base_ior_for, base_roughness_for
+from fenrain.core.models.preview.parameters import PRESENCE, SPECULAR_WORKFLOW
+from fenrain.core.models.surface import WHITE_LUMINANCE
+from fenrain.core.optics.energy import left_below, left_below_schlick, metalness_of
+from fenrain.core.optics.fresnel import ior_from_f0, metal_of_colours, tint_of_conductor
+
+RULES = RuleSet("preview.to_hub")
+USD = "UsdPreviewSurface 2.6"
+NODE = "MaterialX 1.39: node graph of UsdPreviewSurface"
+
+
+def by_metalness(case: Case) -> bool:
+    return not by_specular(case)
+
+
+def by_specular(case: Case) -> bool:
+    return case.is_at("useSpecularWorkflow", SPECULAR_WORKFLOW)
+
+
+# Metalness workflow
+
+
+@RULES.rule(
+    "base_metalness",
+    fidelity=EQUIVALENT,
+    text="1 − (1 − {metallic})²",
+    source=f"{NODE}: the body fades with (1 − metallic)², and the metal's F0 enters twice",
+    when=by_metalness,
+)
+def metalness(metallic):
+    return 1.0 - np.square(1.0 - metallic)
+
+
+RULES.copy("base_color", "diffuseColor", source=f"{USD}: diffuseColor", fidelity=EQUIVALENT, when=by_metalness)
+
+
+@RULES.rule(
+    "specular_color",
+    fidelity=EQUIVALENT,
+    text="white, and for a metal ({metallic}) the tint near 82° of the one with {diffuseColor}",
+    source=f"{NODE}: Gulbrandsen 2014 with the colour as its own edge; Kutz et al. 2021",
+    when=by_metalness,
+)
+def tint(metallic, diffuseColor):
+    if not np.any(metallic):
+        return np.ones(3)
+    edge = np.clip(tint_of_conductor(*metal_of_colours(diffuseColor, diffuseColor)), 0.0, 1.0)
+    share = 1.0 - np.square(1.0 - metallic)
+    return 1.0 - share + edge * share
+
+
+@RULES.rule(
+    "specular_ior",
+    fidelity=EQUIVALENT,
+    text="{ior}, times what a coat of the same index takes from it ({clearcoat})",
+    source=f"{USD}: F0 = ((1 − n)/(1 + n))²; OpenPBR 1.1: the index below a coat is relative to it",
+    when=by_metalness,
+)
+def index(ior, clearcoat):
+    return base_ior_for(ior, clearcoat, ior)
+
+
+# Specular workflow
+
+
+def _reflection_caveat(diffuseColor, specularColor, **others) -> tuple[Fidelity, str] | None:
+    strongest = strongest_channel(specularColor)
+    if np.any((strongest - specularColor.min(axis=-1, keepdims=True) > 0.02) & (metalness_of(diffuseColor, specularColor) < 1)):
+        return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in the source they are white."
+    if np.any(strongest < 0.02):
+        return APPROXIMATED, "The source reflects at grazing angles even where its F0 is 0; an index near 1 does not."
+    return None
+
+
+@RULES.rule(
+    "specular_ior",
+    "specular_color",
+    fidelity=EQUIVALENT,
+    text="index whose F0 is the strongest channel of {specularColor}, below {clearcoat} of coat ({ior}); the rest as tint ({diffuseColor})",
+    source=f"{USD}: specularColor is F0, F90 is 1",
+    when=by_specular,
+    caveat=_reflection_caveat,
+)
+def reflection(diffuseColor, specularColor, clearcoat, ior):
+    strongest = strongest_channel(specularColor)
+    metal = metalness_of(diffuseColor, specularColor)
+    tint = np.where(strongest > 1e-6, specularColor / np.maximum(strongest, 1e-6), 1.0)
+    index = ior_from_f0(strongest * (1.0 - metal) + 0.04 * metal)
+    return base_ior_for(index, clearcoat, ior), tint * (1.0 - metal) + metal
+
+
+@RULES.rule(
+    "base_metalness",
+    "base_color",
+    fidelity=EQUIVALENT,
+    text="metal where {specularColor} stands over no diffuse; else {diffuseColor}, with what the reflection lets through at {roughness}",
+    source=f"{NODE}: the body lies below the reflection; a bright reflection over black is a metal (common practice)",
+    when=by_specular,
+)
+def body(diffuseColor, specularColor, roughness):
+    metal, alpha = metalness_of(diffuseColor, specularColor), np.square(roughness)
+    here = left_below_schlick(specularColor.mean(axis=-1, keepdims=True), alpha)
+    dielectric = diffuseColor * here / left_below(strongest_channel(specularColor), alpha)
+    return metal, np.clip(dielectric * (1.0 - metal) + specularColor * metal, 0.0, 1.0)
+
+
+# Roughness and coat
+
+
+@RULES.rule(
+    "specular_roughness",
+    fidelity=EQUIVALENT,
+    text="{roughness}, less what {clearcoatRoughness} of coat ({clearcoat}) adds",
+    source=f"{USD} and OpenPBR 1.1: α = r²; OpenPBR 1.1: (2 rc⁴ + r⁴)^¼ below a coat",
+)
+def roughness(roughness, clearcoat, clearcoatRoughness):
+    return base_roughness_for(roughness, clearcoat, clearcoatRoughness)
+
+
+def is_coated(case: Case) -> bool:
+    return not case.is_at("clearcoat", 0.0)
+
+
+RULES.copy("coat_weight", "clearcoat", source=f"{USD}: clearcoat")
+RULES.copy("coat_roughness", "clearcoatRoughness", source=f"{USD}: clearcoatRoughness", when=is_coated)
+
+
+@RULES.rule(
+    "coat_ior",
+    "coat_darkening",
+    fidelity=EXACT,
+    text="{ior}, without darkening ({clearcoat})",
+    source=f"{NODE}: the coat's F0 is that of ior",
+    when=is_coated,
+)
+def coat(ior, clearcoat):
+    return ior, 0.0
+
+
+# Glow, opacity, relief
+
+
+def shines(case: Case) -> bool:
+    return case.says("emissiveColor")
+
+
+@RULES.rule(
+    "emission_color",
+    "emission_luminance",
+    fidelity=EQUIVALENT,
+    text=f"{{emissiveColor}}, white at {WHITE_LUMINANCE:g} cd/m²",
+    source=f"{USD}: emissiveColor states no unit; relative to display white (common practice)",
+    when=shines,
+)
+def glow(emissiveColor):
+    return emissiveColor, WHITE_LUMINANCE
+
+
+SHARP = 0.25
+"""Roughness below which a clear sheet of OpenPBR shows what lies behind about as sharply as the preview surface does."""
+
+
+def opens(case: Case) -> bool:
+    return case.is_at("opacityMode", PRESENCE) or not case.is_at("opacityThreshold", 0.0)
+
+
+def is_clear(case: Case) -> bool:
+    return not opens(case) and not case.is_at("opacity", 1.0) and case.is_below("roughness", SHARP)
+
+
+def fades(case: Case) -> bool:
+    return not opens(case) and not case.is_at("opacity", 1.0) and not is_clear(case)
+
+
+@RULES.rule(
+    "geometry_opacity",
+    fidelity=EXACT,
+    text="{opacity}, open below {opacityThreshold} where that is above 0 ({opacityMode})",
+    source=f"{USD}: opacityThreshold, opacityMode presence",
+    when=opens,
+)
+def opening(opacity, opacityThreshold, opacityMode):
+    return np.where(opacityThreshold > 0, np.where(opacity >= opacityThreshold, 1.0, 0.0), opacity)
+
+
+@RULES.rule(
+    "transmission_weight",
+    "geometry_thin_walled",
+    fidelity=APPROXIMATED,
+    text="1 − {opacity} clear, as a sheet ({opacityMode}); what goes through is blurred as much as what is reflected",
+    source=f"{USD}: transparent keeps the reflection",
+    when=is_clear,
+)
+def transparency(opacity, opacityMode):
+    return 1.0 - opacity, True
+
+
+@RULES.rule(
+    "geometry_opacity",
+    fidelity=APPROXIMATED,
+    text="{opacity} ({opacityMode}): a sheet as rough as this would blur what lies behind, so the reflection fades as well",
+    source=f"{USD}: transparent keeps the reflection",
+    when=fades,
+)
+def fading(opacity, opacityMode):
+    return opacity
+
+
+RULES.copy("geometry_normal", "normal", source=f"{USD}: normal")
+RULES.copy("occlusion", "occlusion", source=f"{USD}: occlusion")
+RULES.drop("displacement", why="OpenPBR does not move the surface; the scene does.", nearest="left out")

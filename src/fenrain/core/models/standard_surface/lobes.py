@@ -1,0 +1,90 @@
+"""The look of `standard_surface`: coat over a mix of metal and reflection over (sheen over body, or clear).
+
+Source: the node graph `NG_standard_surface_surfaceshader_100` of MaterialX 1.39. Where the graph uses fits and view-only energy factors,
+the tables and reciprocal factors of `lobes.look` stand instead. Thin films are not drawn.
+"""
+
+from collections.abc import Sequence
+from typing import Any
+
+from fenrain.core.lobes.diffuse import Lambert, OrenNayar
+from fenrain.core.lobes.look import Look, Part, Volume, layered, mixed, weighted
+from fenrain.core.lobes.microfacet import Conductor, Dielectric, Microfacet
+from fenrain.core.lobes.sheen import Sheen
+from fenrain.core.lobes.solid import clear_body, clear_sheet, translucent_sheet
+from fenrain.core.lobes.transmission import Sheet
+from fenrain.core.lobes.turned import turned
+from fenrain.core.models.parameter import BODY, COAT, FUZZ, REFLECTION, VOLUME
+from fenrain.core.optics.arrays import PI, Array, clip, is_absent, lerp, luminance, maximum, power, select
+from fenrain.core.optics.fresnel import f0_from_ior, metal_of_colours
+from fenrain.core.optics.microfacet import widths_materialx
+from fenrain.core.optics.volume import interior, wandering
+
+
+def look(p: Any) -> Look:
+    """Coat (coat colour × mix (specular over (sheen over body, or clear), metal))."""
+    widths = widths_materialx(roughness_below_coat(p, p.specular_roughness), p.specular_anisotropy)
+    turn = p.specular_rotation * (-2.0 * PI)
+    reflectance = Sheet(p.specular_IOR) if p.thin_walled else Dielectric(p.specular_IOR)
+    gloss = turned(Microfacet(*widths, reflectance, colour=p.specular_color), turn)
+    sheen = Part(Sheen(p.sheen_color, p.sheen_roughness), FUZZ, p.sheen)
+    opaque = layered(sheen, _opaque(p))
+    dielectric = (
+        *layered(Part(gloss, REFLECTION, p.specular), weighted(opaque, 1.0 - p.transmission)),
+        *weighted(_clear(p, turn), p.transmission),
+    )
+    conductor = Conductor(*metal_of_colours(p.base_color * p.base, p.specular_color * p.specular))
+    metal = Part(turned(Microfacet(*widths, conductor), turn), REFLECTION)
+    substrate = mixed(dielectric, (metal,), p.metalness)
+
+    coat_lobe = turned(
+        Microfacet(*widths_materialx(p.coat_roughness, p.coat_anisotropy), Dielectric(p.coat_IOR)), p.coat_rotation * (-2.0 * PI)
+    )
+    coated = layered(Part(coat_lobe, COAT, p.coat), weighted(substrate, lerp(1.0, p.coat_color, p.coat)))
+    return Look(coated, emission=_emission(p), opacity=luminance(p.opacity), volume=_volume(p), sheet=bool(p.thin_walled))
+
+
+def roughness_below_coat(p: Any, roughness: Array) -> Array:
+    return lerp(roughness, 1.0, p.coat_affect_roughness * p.coat * p.coat_roughness)
+
+
+def deepened_by_coat(p: Any, colour: Array) -> Array:
+    """colour^(1 + coat · coat_affect_color)."""
+    if is_absent(p.coat) or is_absent(p.coat_affect_color):
+        return colour
+    return power(maximum(colour, 1e-7), 1.0 + clip(p.coat, 0.0, 1.0) * p.coat_affect_color)
+
+
+def _opaque(p: Any) -> Sequence[Part]:
+    body = (Part(OrenNayar(deepened_by_coat(p, p.base_color), p.diffuse_roughness), BODY, p.base),)
+    inner = deepened_by_coat(p, p.subsurface_color)
+    scattered = translucent_sheet(Lambert(inner), inner, 1.0) if p.thin_walled else (Part(Lambert(inner), VOLUME, wanders=True),)
+    return mixed(body, scattered, p.subsurface)
+
+
+def _clear(p: Any, turn: Array) -> Sequence[Part]:
+    if is_absent(p.transmission):
+        return ()
+    roughness = clip(p.specular_roughness + p.transmission_extra_roughness, 0.0, 1.0)
+    widths = widths_materialx(roughness_below_coat(p, roughness), p.specular_anisotropy)
+    if p.thin_walled:
+        return clear_sheet(*widths, Sheet(p.specular_IOR), p.transmission_color, turn=turn)
+    tint = p.transmission_color if is_absent(p.transmission_depth) else select(p.transmission_depth > 0.0, 1.0, p.transmission_color)
+    parting = 0.0 if is_absent(p.transmission_dispersion) else 1.0
+    return clear_body(*widths, p.specular_IOR, tint, dispersion=parting, abbe_number=p.transmission_dispersion, turn=turn)
+
+
+def _volume(p: Any) -> Volume | None:
+    if p.thin_walled:
+        return None
+    if not is_absent(p.transmission) and not is_absent(p.transmission_depth):
+        return Volume(*interior(p.transmission_color, p.transmission_depth, p.transmission_scatter), p.transmission_scatter_anisotropy)
+    if is_absent(p.subsurface):
+        return None
+    radius = p.subsurface_radius * p.subsurface_scale
+    return Volume(*wandering(p.subsurface_color, radius, p.subsurface_anisotropy), p.subsurface_anisotropy)
+
+
+def _emission(p: Any) -> Array:
+    """Seen head-on: the coat takes its F0 and its colour."""
+    return p.emission_color * p.emission * lerp(1.0, p.coat_color * (1.0 - f0_from_ior(p.coat_IOR)), p.coat)
