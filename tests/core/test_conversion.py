@@ -11,6 +11,7 @@ from pytest import approx
 from fenrain.core import Material, Profile, convert
 from fenrain.core.checking.quick import quick_check
 from fenrain.core.convert.engine import Conversion, matters, targets
+from fenrain.core.convert.ledger import Override
 from fenrain.core.convert.rule import Fidelity
 from fenrain.core.errors import ParameterError, UnknownModelError
 from fenrain.core.material import Constant
@@ -155,9 +156,9 @@ def test_material_in_the_target_model_is_returned_unchanged() -> None:
 
 def test_override_stands_beside_the_derived_value_and_can_be_taken_back() -> None:
     conversion = convert(Material.of("m", "spec_gloss", {"glossiness": 0.4}), "open_pbr")
-    changed = conversion.having({"specular_roughness": Constant(0.9), "coat_weight": Constant(1.0)})
+    changed = conversion.having({"specular_roughness": Override(Constant(0.9)), "coat_weight": Override(Constant(1.0))})
     entry = next(entry for entry in changed.ledger if entry.target == "specular_roughness")
-    assert (entry.override, entry.derived) == (Constant(0.9), Constant(approx(0.6)))
+    assert (entry.override, entry.derived) == (Override(Constant(0.9)), Constant(approx(0.6)))
     assert changed.material.parameters()["specular_roughness"] == 0.9
     assert changed.material.parameters()["coat_weight"] == 1.0
     assert changed.having({}).material.parameters()["specular_roughness"] == approx(0.6)

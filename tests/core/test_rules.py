@@ -174,7 +174,7 @@ def test_every_parameter_is_declared_with_what_others_read() -> None:
         assert len(model.by_name) == len(model.parameters)
         for parameter in model.parameters:
             assert parameter.says
-            assert parameter.kind in ("number", "colour", "flag", "choice", "normal")
+            assert parameter.kind in ("number", "colour", "flag", "choice", "normal", "spectrum")
             assert not parameter.under or parameter.under in model.by_name
             if parameter.kind in ("number", "colour"):
                 assert parameter.accept(parameter.default) == parameter.default

@@ -16,6 +16,10 @@ Plain = float | int | bool | str | tuple[float, ...]
 """A constant as the code holds it: a number, a flag, a choice or a colour (linear Rec.709)."""
 
 
+PART_PREFIXES = ("first_", "second_")
+"""How the values of a mix's two parts are told apart."""
+
+
 @dataclass(frozen=True)
 class Image:
     """An image file, or a stretch of a container that holds one. Nothing is decoded before it is needed."""
@@ -116,7 +120,10 @@ class Source:
 
 @dataclass(frozen=True)
 class Material:
-    """A named set of values for one shading model. Values that are not set are at the model's default."""
+    """A named set of values for one shading model. Values that are not set are at the model's default.
+
+    parts: the two materials of a mix, of any models; none of all else.
+    """
 
     name: str
     model: str
@@ -124,9 +131,10 @@ class Material:
     geometry: Geometry = Geometry()
     source: Source = Source()
     findings: tuple[Any, ...] = ()
+    parts: tuple[Material, ...] = ()
 
     @staticmethod
-    def of(name: str, model: str, parameters: Mapping[str, Any]) -> Material:
+    def of(name: str, model: str, parameters: Mapping[str, Any], parts: tuple[Material, ...] = ()) -> Material:
         """Build one by hand from plain numbers, colours, flags, or values. Raises ParameterError."""
         from fenrain.core.models import model_of
 
@@ -137,7 +145,7 @@ class Material:
         }
         for key in values:
             declared.parameter(key)
-        return Material(name, model, values)
+        return Material(name, model, values, parts=parts)
 
     def parameters(self) -> dict[str, Plain]:
         """The constants that are set, by name."""
@@ -162,11 +170,19 @@ class Material:
         for incidental in ("name", "source", "findings"):
             document.pop(incidental)
         document["geometry"] = {"double_sided": self.geometry.double_sided}
+        if self.parts:
+            document["parts"] = [part.digest for part in self.parts]
         return hashlib.sha256(json.dumps(_without_names(document), sort_keys=True).encode()).hexdigest()
 
     def images(self) -> dict[str, Image]:
         """Every image that a value reads, by digest."""
-        return {image.digest: image for value in self.values.values() for image in images_of(value)}
+        return {image.digest: image for value in self.all_values() for image in images_of(value)}
+
+    def all_values(self) -> Iterator[Value]:
+        """The values that are set, those of its parts with them."""
+        yield from self.values.values()
+        for part in self.parts:
+            yield from part.all_values()
 
 
 def images_of(value: Value) -> Iterator[Image]:
@@ -254,6 +270,7 @@ def material_to_document(material: Material) -> dict[str, Any]:
             "place": material.source.place,
         },
         "findings": [finding.to_document() for finding in material.findings],
+        **({"parts": [material_to_document(part) for part in material.parts]} if material.parts else {}),
     }
 
 
@@ -269,6 +286,7 @@ def material_from_document(document: Mapping[str, Any], open_image: Callable[[st
         Geometry(geometry["double_sided"], tuple(geometry["meshes"]), tuple(geometry["uv_sets"])),
         Source(source["file"], source["format"], source["index"], source["place"]),
         tuple(Finding.from_document(finding) for finding in document["findings"]),
+        tuple(material_from_document(part, open_image) for part in document.get("parts", ())),
     )
 
 

@@ -10,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fenrain.core.convert.engine import Conversion, convert
+from fenrain.core.convert.ledger import Override
 from fenrain.core.convert.profile import Profile
 from fenrain.core.errors import ConflictError, NotFoundError, ParameterError
 from fenrain.core.material import (
@@ -18,7 +19,6 @@ from fenrain.core.material import (
     material_from_document,
     material_to_document,
     value_from_document,
-    value_to_document,
 )
 from fenrain.core.models.registry import model_of
 from fenrain.store import blobs
@@ -94,15 +94,19 @@ def conversion_of(row: ConversionRow) -> Conversion:
     if row.profile not in PROFILES:
         raise NotFoundError(f"There is no target profile “{row.profile}”.", place=row.profile, remedy=f"Known: {', '.join(PROFILES)}.")
     derived = convert(material_of(row.material), row.target, PROFILES[row.profile])
-    overrides = {name: value_from_document(value, blobs.open_image) for name, value in row.overrides.items()}
+    overrides = {name: _override_from(stored) for name, stored in row.overrides.items()}
     return derived.having(overrides) if overrides else derived
+
+
+def _override_from(stored: dict[str, Any]) -> Override:
+    return Override(value_from_document(stored["value"], blobs.open_image), stored["by"], stored["why"])
 
 
 def override_value(database: Session, conversion_id: int, name: str, raw: Any, *, expected: int) -> ConversionRow:
     """Set a person's value over the derived one. Raises ConflictError, ParameterError, NotFoundError."""
     row = _expected(database, conversion_id, expected)
     parameter = model_of(row.target).parameter(name)
-    overrides = {**row.overrides, name: value_to_document(Constant(parameter.accept(raw)))}
+    overrides = {**row.overrides, name: Override(Constant(parameter.accept(raw))).to_document()}
     return _edited(database, row, overrides)
 
 

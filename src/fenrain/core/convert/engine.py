@@ -8,12 +8,12 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.convert.ledger import Entry, Step, describe, describe_as, overridden
+from fenrain.core.convert.ledger import Entry, Override, Step, describe, describe_as, overridden
 from fenrain.core.convert.profile import Profile
 from fenrain.core.convert.rule import APPROXIMATED, DROPPED, EXACT, Case, Fidelity, Rule, RuleSet
 from fenrain.core.errors import ImageError, ParameterError
 from fenrain.core.maps.texels import Texels, small_grid
-from fenrain.core.material import Computed, Constant, Material, Plain, Value
+from fenrain.core.material import PART_PREFIXES, Computed, Constant, Material, Plain, Value
 from fenrain.core.models.parameter import Parameter
 from fenrain.core.models.registry import HUB, Model, model_of, models
 
@@ -27,8 +27,8 @@ class Conversion:
     ledger: tuple[Entry, ...]
     profile: Profile = field(default_factory=Profile)
 
-    def having(self, overrides: Mapping[str, Value]) -> Conversion:
-        """The same conversion with a person's values over the derived ones. Raises ParameterError."""
+    def having(self, overrides: Mapping[str, Override]) -> Conversion:
+        """The same conversion with values over the derived ones. Raises ParameterError."""
         model = model_of(self.material.model)
         groups = {name: model.parameter(name).group for name in overrides}
         entries = overridden(self.ledger, overrides, groups)
@@ -54,7 +54,9 @@ def convert(material: Material, to: str, profile: Profile | None = None) -> Conv
     else:
         if source.to_hub is None:
             raise ParameterError(f"The model {source.id} has no way out.", place=source.id)
-        middle, first = _run(source.to_hub, material, hub, chosen, {name: ((name,), ()) for name in source.by_name})
+        unfolded, origins, lost_inside = _unfolded(material, chosen)
+        middle, first = _run(source.to_hub, unfolded, hub, chosen, origins)
+        first.update(lost_inside)
     if to == HUB:
         return Conversion(material, middle, _entries(first, hub, final=True), chosen)
     assert target.from_hub is not None
@@ -70,6 +72,24 @@ def targets() -> tuple[str, ...]:
 
 
 Origins = Mapping[str, tuple[tuple[str, ...], tuple[Step, ...]]]
+
+
+def _unfolded(
+    material: Material, profile: Profile
+) -> tuple[Material, dict[str, tuple[tuple[str, ...], tuple[Step, ...]]], dict[str, Entry]]:
+    """A mix with the hub forms of its parts as its own values, where each came from, and what the parts lost on the way."""
+    origins: dict[str, tuple[tuple[str, ...], tuple[Step, ...]]] = {name: ((name,), ()) for name in model_of(material.model).by_name}
+    values, lost = dict(material.values), {}
+    for prefix, part in zip(PART_PREFIXES, material.parts, strict=False):
+        conversion = convert(part, HUB, profile)
+        for entry in conversion.ledger:
+            sources = tuple(f"{prefix}{name}" for name in entry.sources)
+            if entry.target:
+                values[prefix + entry.target] = conversion.material.values[entry.target]
+                origins[prefix + entry.target] = (sources, entry.steps)
+            else:
+                lost[f"lost {prefix}{entry.sources}"] = replace(entry, sources=sources)
+    return replace(material, values=values, parts=()), origins, lost
 
 
 def _run(rules: RuleSet, material: Material, target: Model, profile: Profile, origins: Origins) -> tuple[Material, dict[str, Entry]]:
@@ -117,9 +137,9 @@ def _apply(rule: Rule, material: Material, source: Model) -> dict[str, Value]:
 
 
 def as_argument(parameter: Parameter, value: Value) -> Any:
-    """A constant as a rule takes it: colours (3,), numbers (1,), flags and choices plain."""
+    """A constant as a rule takes it: colours (3,), numbers (1,), flags, choices and tables plain."""
     assert isinstance(value, Constant)
-    if parameter.kind in ("flag", "choice"):
+    if parameter.is_plain:
         return value.value
     return np.atleast_1d(np.asarray(value.value, dtype=float))
 
@@ -148,11 +168,12 @@ def matters(material: Material, model: Model, name: str) -> bool:
     if name not in material.values or _is_default(material.values[name], model.parameter(name)):
         return False
     governing = model.parameter(name).under
-    return not governing or not _is_zero(material.value(governing))
+    return not governing or not _is_without_effect(material.value(governing), model.parameter(governing))
 
 
-def _is_zero(value: Value) -> bool:
-    return isinstance(value, Constant) and not np.any(np.asarray(value.value, dtype=float))
+def _is_without_effect(value: Value, parameter: Parameter) -> bool:
+    """Whether what hangs on this value changes nothing: it is 0 or black, or a normal without a map."""
+    return isinstance(value, Constant) and (parameter.kind == "normal" or not np.any(np.asarray(value.value, dtype=float)))
 
 
 def _step(rule: Rule, material: Material, said: Iterable[str]) -> Step:

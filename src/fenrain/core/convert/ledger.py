@@ -34,12 +34,27 @@ class Step:
         }
 
 
+BY_HAND, BY_FIT, BY_REMEDY, BY_COPY = "hand", "fit", "remedy", "copy"
+
+
+@dataclass(frozen=True)
+class Override:
+    """A value that stands over the derived one. by: set by hand, by the fit, by a finding's remedy, or copied; why: in words."""
+
+    value: Value
+    by: str = BY_HAND
+    why: str = ""
+
+    def to_document(self) -> dict[str, Any]:
+        return {"value": value_to_document(self.value), "by": self.by, "why": self.why}
+
+
 @dataclass(frozen=True)
 class Entry:
     """One line of the ledger.
 
     target: the converted parameter, or "" for something dropped; group: its optical aspect; derived: what the rules gave;
-    override: what a person set instead; sources: names of the original's values; steps: from the original to the target.
+    override: what stands over it; sources: names of the original's values; steps: from the original to the target.
     """
 
     target: str
@@ -47,7 +62,7 @@ class Entry:
     derived: Value | None
     sources: tuple[str, ...]
     steps: tuple[Step, ...]
-    override: Value | None = None
+    override: Override | None = None
 
     @property
     def fidelity(self) -> Fidelity:
@@ -55,7 +70,7 @@ class Entry:
 
     @property
     def value(self) -> Value | None:
-        return self.derived if self.override is None else self.override
+        return self.derived if self.override is None else self.override.value
 
     def to_document(self) -> dict[str, Any]:
         return {
@@ -64,15 +79,17 @@ class Entry:
             "fidelity": str(self.fidelity),
             "sources": list(self.sources),
             "derived": None if self.derived is None else value_to_document(self.derived),
-            "override": None if self.override is None else value_to_document(self.override),
+            "override": None if self.override is None else value_to_document(self.override.value),
+            "override_by": "" if self.override is None else self.override.by,
+            "override_why": "" if self.override is None else self.override.why,
             "shown": "" if self.value is None else describe(self.value),
             "shown_derived": "" if self.derived is None else describe(self.derived),
             "steps": [step.to_document() for step in self.steps],
         }
 
 
-def overridden(entries: tuple[Entry, ...], overrides: Mapping[str, Value], groups: Mapping[str, str]) -> tuple[Entry, ...]:
-    """The entries with a person's values laid over them; a value no rule had set gets an entry of its own."""
+def overridden(entries: tuple[Entry, ...], overrides: Mapping[str, Override], groups: Mapping[str, str]) -> tuple[Entry, ...]:
+    """The entries with values laid over them; a value no rule had set gets an entry of its own."""
     known = {entry.target for entry in entries}
     laid = tuple(replace(entry, override=overrides.get(entry.target)) if entry.target else entry for entry in entries)
     return laid + tuple(Entry(name, groups[name], None, (), (), override=value) for name, value in overrides.items() if name not in known)
@@ -107,6 +124,8 @@ def describe_as(parameter: Parameter, value: Value) -> str:
 def describe_plain(value: Any) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
+    if isinstance(value, tuple) and len(value) > 3:
+        return f"{len(value) // 3} rows from {value[0]:g} to {value[-3]:g} nm"
     if isinstance(value, tuple):
         return f"({', '.join(_digits(part) for part in value)})"
     return _digits(value) if isinstance(value, (int, float)) else str(value)

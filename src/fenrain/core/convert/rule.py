@@ -117,17 +117,17 @@ class RuleSet:
         when: When | None = None,
         caveat: Callable[..., tuple[Fidelity, str] | None] | None = None,
         whole: bool = False,
+        sources: tuple[str, ...] = (),
     ) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
-        """Declare the function below as the rule that gives `targets`; its argument names are the sources."""
+        """Declare the function below as the rule that gives `targets`; its argument names are the sources, unless those are named."""
 
         def register(function: Callable[..., Any]) -> Callable[..., Any]:
-            sources = tuple(inspect.signature(function).parameters)
             self._add(
                 Rule(
                     f"{self.id}.{function.__name__}",
                     "compute",
                     targets,
-                    sources,
+                    sources or tuple(inspect.signature(function).parameters),
                     fidelity,
                     text,
                     source,
@@ -173,10 +173,13 @@ class RuleSet:
         fidelity: Fidelity = EXACT,
         text: str = "",
         when: When | None = None,
+        also: tuple[str, ...] = (),
     ) -> None:
-        """The value goes over unchanged; a map stays the same map."""
+        """The value goes over unchanged; a map stays the same map. also: source values that say the same."""
         words = text or f"{{{source_parameter}}}, unchanged"
-        self._add(Rule(f"{self.id}.{target}", "copy", (target,), (source_parameter,), fidelity, words, source, when=when))
+        name = f"{self.id}.{target}"
+        rule_id = f"{name}_kept" if name in self.rules else name
+        self._add(Rule(rule_id, "copy", (target,), (source_parameter, *also), fidelity, words, source, when=when))
 
     def drop(self, source_parameter: str, *, why: str, nearest: str, when: When | None = None) -> None:
         """The target cannot carry it: say why, and what is done instead. A value may be dropped for several reasons, by case."""

@@ -40,7 +40,7 @@ class Cover:
         return self._once(cosine) / raw_sqrt(maximum(1.0 - self.weight * self.lobe.average_cover(), 1e-3))
 
     def _once(self, cosine: Array) -> Array:
-        return 1.0 - self.weight * self.lobe.cover(cosine)
+        return maximum(1.0 - self.weight * self.lobe.cover(cosine), 0.0)
 
 
 @dataclass(frozen=True)
@@ -64,7 +64,7 @@ class Part:
         """About how much this part sends to the viewer; for choosing what to sample."""
         strength = _brightness(self.lobe.albedo(wo[2])) * _brightness(self.weight)
         for cover in self.covers:
-            strength = strength * (1.0 - cover.weight * cover.lobe.cover(absolute(wo[2])))
+            strength = strength * _brightness(cover._once(absolute(wo[2])))
         strength = maximum(strength, 1e-4)
         if not both_sides or self.lobe.side == "through":
             return strength

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Protocol
 
+import numpy as np
+
 from fenrain.core.optics.albedo import (
     compensation,
     dielectric_albedo,
@@ -12,7 +14,7 @@ from fenrain.core.optics.albedo import (
     schlick_albedo,
     schlick_average_albedo,
 )
-from fenrain.core.optics.arrays import Array, absolute, clip, dot, maximum, raw_sqrt, scalar_of, select
+from fenrain.core.optics.arrays import Array, absolute, clip, colour, dot, lookup, maximum, raw_sqrt, scalar_of, select
 from fenrain.core.optics.fresnel import f0_from_ior, fresnel_conductor, fresnel_dielectric, fresnel_schlick1994, metal_tint_kutz2021
 from fenrain.core.optics.microfacet import (
     SMALLEST_ALPHA,
@@ -99,6 +101,27 @@ class Conductor:
 
     def average_albedo(self, alpha: Array) -> Array:
         return schlick_average_albedo(alpha, scalar_of(self.at(1.0)), 1.0)
+
+
+@dataclass(frozen=True)
+class ReflectanceCurve:
+    """A measured reflectance: red, green and blue at equal steps of the cosine, 0…1."""
+
+    red: np.ndarray
+    green: np.ndarray
+    blue: np.ndarray
+
+    def at(self, cosine: Array) -> Array:
+        return colour(*(lookup(channel, cosine) for channel in (self.red, self.green, self.blue)))
+
+    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
+        return schlick_albedo(cosine, alpha, self._facing(), 1.0)
+
+    def average_albedo(self, alpha: Array) -> Array:
+        return schlick_average_albedo(alpha, self._facing(), 1.0)
+
+    def _facing(self) -> float:
+        return float(self.red[-1] + self.green[-1] + self.blue[-1]) / 3.0
 
 
 @dataclass(frozen=True)
@@ -212,3 +235,16 @@ class BeckmannMicrofacet:
 
 SMALLEST_BECKMANN = 2e-3
 """Beckmann's exponential runs out of single precision sooner than GGX."""
+
+GGX, BECKMANN = 0, 1
+DISTRIBUTIONS = ((GGX, "GGX"), (BECKMANN, "Beckmann"))
+"""The microfacet distributions that legacy models choose among."""
+
+
+def glossy(
+    distribution: int, along: Array, across: Array, reflectance: Reflectance, colour: Array = 1.0
+) -> Microfacet | BeckmannMicrofacet:
+    """A single-scattering lobe with the chosen distribution."""
+    if distribution == BECKMANN:
+        return BeckmannMicrofacet(along, across, reflectance, colour)
+    return Microfacet(along, across, reflectance, colour, compensated=False)

@@ -107,10 +107,7 @@ class LookBsdf(mi.BSDF):
         dr.eval(_as_colour(self._look(si, mi.Bool(True)).evaluate(direction, direction)))
 
     def _look(self, si: Any, active: Any) -> Look:
-        values = dict(self.surface.constants)
-        for name, (texture, channels) in self.surface.textures.items():
-            values[name] = texture.eval(si, active) if channels == 3 else texture.eval_1(si, active)
-        look = self.surface.model.look(SimpleNamespace(**values))
+        look = self.surface.operands.look(si, active)
         return look.only(self.surface.aspects) if self.surface.aspects else look
 
     def _value(self, look: Look, si: Any, light: Any, view: Any) -> Any:
@@ -171,19 +168,33 @@ class LookBsdf(mi.BSDF):
         return self._value(look, si, light, view) & active, dr.select(active, density, 0.0)
 
     def to_string(self) -> str:
-        return f"LookBsdf[{self.surface.model.id}]"
+        return f"LookBsdf[{self.surface.operands.model.id}]"
 
 
 mi.register_bsdf("fenrain_look", LookBsdf)
 
 
 @dataclass(frozen=True)
-class Surface:
-    """What a `LookBsdf` is made from. absorbs: its volume takes light without scattering it; wanders: light enters a scattering body."""
+class Operands:
+    """The values of a material as the engine holds them; of a mix, those of its parts too."""
 
     model: Model
     constants: dict[str, Any]
     textures: dict[str, Any]
+    parts: tuple[Operands, ...]
+
+    def look(self, si: Any, active: Any) -> Look:
+        values = {**self.constants, "up": si.sh_frame.n.y, "parts": tuple(part.look(si, active) for part in self.parts)}
+        for name, (texture, channels) in self.textures.items():
+            values[name] = texture.eval(si, active) if channels == 3 else texture.eval_1(si, active)
+        return self.model.look(SimpleNamespace(**values))
+
+
+@dataclass(frozen=True)
+class Surface:
+    """What a `LookBsdf` is made from. absorbs: its volume takes light without scattering it; wanders: light enters a scattering body."""
+
+    operands: Operands
     aspects: tuple[str, ...]
     transmits: bool
     absorbs: bool
@@ -288,22 +299,11 @@ def _ply(stand_id: str) -> Path:
 
 def _bsdf(material: Material, hub: Material, aspects: Sequence[str], edge: int) -> Any:
     """The lobes of the material's own model, with the relief and the opacity that its hub form states around them."""
-    model = model_of(material.model)
-    constants: dict[str, Any] = {}
-    textures: dict[str, Any] = {}
-    for parameter in model.parameters:
-        value = material.value(parameter.name)
-        if parameter.kind == "normal":
-            continue
-        if isinstance(value, Constant):
-            constants[parameter.name] = _opaque(parameter, value)
-        else:
-            textures[parameter.name] = (_texture(value, parameter.channels, edge), parameter.channels)
     inside = mean_look(material)
     wanders = _scatters(inside) and any(part.wanders for part in inside.parts)
     key = f"surface {len(_SURFACES)}"
     _SURFACES.clear()
-    _SURFACES[key] = Surface(model, constants, textures, tuple(aspects), inside.transmits, not _scatters(inside), wanders)
+    _SURFACES[key] = Surface(_operands(material, edge), tuple(aspects), inside.transmits, not _scatters(inside), wanders)
     bsdf: Any = mi.load_dict({"type": "fenrain_look", "surface": key})
     normal = hub.value("geometry_normal")
     if isinstance(normal, (Map, Computed)):
@@ -316,10 +316,25 @@ def _bsdf(material: Material, hub: Material, aspects: Sequence[str], edge: int) 
     return {"type": "mask", "opacity": opacity, "bsdf": both_sides}
 
 
+def _operands(material: Material, edge: int) -> Operands:
+    model = model_of(material.model)
+    constants: dict[str, Any] = {}
+    textures: dict[str, Any] = {}
+    for parameter in model.parameters:
+        value = material.value(parameter.name)
+        if parameter.kind == "normal":
+            continue
+        if isinstance(value, Constant):
+            constants[parameter.name] = _opaque(parameter, value)
+        else:
+            textures[parameter.name] = (_texture(value, parameter.channels, edge), parameter.channels)
+    return Operands(model, constants, textures, tuple(_operands(part, edge) for part in material.parts))
+
+
 def _opaque(parameter: Parameter, value: Constant) -> Any:
     """A constant as a value that the engine does not compile in, so that another number needs no new kernel. 0, 1 and black
     stay plain, so that a look leaves out what is not there."""
-    if parameter.kind in ("flag", "choice"):
+    if parameter.is_plain:
         return value.value
     if value.value in (0, 1) and parameter.kind == "number":
         return float(value.value)
@@ -343,16 +358,20 @@ def _own_light(material: Material, hub: Material, aspects: Sequence[str], edge: 
     """The surface's own light, as its own model states it, on the texels of its maps."""
     if hub.value("emission_luminance") == Constant(0.0) or (aspects and "glow" not in aspects):
         return None
-    model = model_of(material.model)
-    parameters = [parameter for parameter in model.parameters if parameter.kind != "normal"]
-    grid = grid_of([material.value(parameter.name) for parameter in parameters], edge)
+    grid = grid_of(list(material.all_values()), edge)
     with Texels(grid) as texels:
-        operands = {parameter.name: _operand(parameter, material.value(parameter.name), texels) for parameter in parameters}
-    emission = np.asarray(model.look(SimpleNamespace(**operands)).emission, dtype=np.float32)
+        emission = np.asarray(_texel_look(material, texels).emission, dtype=np.float32)
     if not emission.any():
         return None
     flat = np.broadcast_to(emission if is_colour(emission) else emission.reshape(1, -1), (3, grid.height * grid.width))
     return {"type": "area", "radiance": _bitmap(flat.T.reshape(grid.height, grid.width, 3), grid)}
+
+
+def _texel_look(material: Material, texels: Texels) -> Look:
+    """The look over all texels, in NumPy."""
+    model = model_of(material.model)
+    operands = {p.name: _operand(p, material.value(p.name), texels) for p in model.parameters if p.kind != "normal"}
+    return model.look(SimpleNamespace(**operands, parts=tuple(_texel_look(part, texels) for part in material.parts)))
 
 
 def _operand(parameter: Parameter, value: Value, texels: Texels) -> Any:

@@ -26,7 +26,9 @@ def constants_of(material: Material) -> dict[str, Any]:
 def mean_look(material: Material) -> Look:
     """The look of a material, its maps taken at their mean."""
     model = model_of(material.model)
-    return model.look(model.namespace(constants_of(material)))
+    operands = model.namespace(constants_of(material))
+    operands.parts = tuple(mean_look(part) for part in material.parts)
+    return model.look(operands)
 
 
 @lru_cache(maxsize=512)

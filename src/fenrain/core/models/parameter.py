@@ -18,7 +18,7 @@ ASPECTS = (BODY, REFLECTION, TRANSMISSION, VOLUME, COAT, FUZZ, GLOW, RELIEF, CUT
 
 @dataclass(frozen=True)
 class Parameter:
-    """kind: number, colour, flag, choice or normal; low and high: what the model allows; usual: what is seen in practice.
+    """kind: number, colour, flag, choice, normal or spectrum; low and high: what the model allows; usual: what is seen in practice.
 
     under: the parameter without which this one has no effect; extra: carried along by Fenrain, not part of the standard's own set.
     """
@@ -40,6 +40,11 @@ class Parameter:
     def channels(self) -> int:
         return 3 if self.kind in ("colour", "normal") else 1
 
+    @property
+    def is_plain(self) -> bool:
+        """Whether looks and rules take the value as it is stored, and no map can stand for it."""
+        return self.kind in ("flag", "choice", "spectrum")
+
     def accept(self, value: Any) -> Plain:
         """The value as the code holds it. Raises ParameterError for a wrong kind, or a number that is not finite or not allowed."""
         if self.kind == "flag":
@@ -51,6 +56,8 @@ class Parameter:
             if not isinstance(parts, Sequence) or isinstance(parts, str) or len(parts) != 3:
                 raise self._refused(value, "Give three numbers (linear red, green, blue).")
             return tuple(self._number(part) for part in parts)
+        if self.kind == "spectrum":
+            return self._spectrum(value)
         if self.kind == "normal":
             raise self._refused(value, "This value takes a map.")
         return self._number(value)
@@ -64,6 +71,15 @@ class Parameter:
         if not self.low <= number <= self.high:
             raise self._refused(value, f"Allowed: {self.range_text()}.")
         return number
+
+    def _spectrum(self, value: Any) -> tuple[float, ...]:
+        """Rows of wavelength, n, k in one row, ascending."""
+        rows = [row if isinstance(row, Sequence) and not isinstance(row, str) else [row] for row in value] if _is_list(value) else []
+        parts = tuple(self._number(part) for row in rows for part in row)
+        rising = all(first < second for first, second in zip(parts[::3], parts[3::3], strict=False))
+        if len(parts) < 6 or len(parts) % 3 or not rising or min(parts) < 0:
+            raise self._refused("the table", "Give at least two rows of wavelength (nm, ascending), n and k, none below 0.")
+        return parts
 
     def _flag(self, value: Any) -> bool:
         if isinstance(value, bool) or value in (0, 1):
@@ -118,12 +134,21 @@ def colour(
     return Parameter(name, "colour", value, group, says, low, high, usual, unit, under=under, extra=extra)
 
 
-def flag(name: str, *, default: bool, group: str, says: str) -> Parameter:
-    return Parameter(name, "flag", default, group, says)
+def flag(name: str, *, default: bool, group: str, says: str, under: str = "") -> Parameter:
+    return Parameter(name, "flag", default, group, says, under=under)
 
 
-def choice(name: str, *, default: int, options: Sequence[tuple[int, str]], group: str, says: str) -> Parameter:
-    return Parameter(name, "choice", default, group, says, options=tuple(options))
+def choice(name: str, *, default: int, options: Sequence[tuple[int, str]], group: str, says: str, under: str = "") -> Parameter:
+    return Parameter(name, "choice", default, group, says, options=tuple(options), under=under)
+
+
+def spectrum(name: str, *, group: str, says: str) -> Parameter:
+    """A table of wavelength, index and extinction; by default an even grey metal."""
+    return Parameter(name, "spectrum", (360.0, 1.5, 5.0, 830.0, 1.5, 5.0), group, says)
+
+
+def _is_list(value: Any) -> bool:
+    return isinstance(value, Sequence) and not isinstance(value, str)
 
 
 def normal(name: str, *, group: str = RELIEF, says: str, under: str = "") -> Parameter:

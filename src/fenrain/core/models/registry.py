@@ -56,7 +56,7 @@ class Model:
 def as_operand(parameter: Parameter, value: Any) -> Any:
     """A constant as lobes take it; arrays and traced values as they are. A number that is 0 or 1 stays a plain one, so that a
     look can leave out what is not there (see `arrays.is_absent`)."""
-    if parameter.kind in ("flag", "choice") or not isinstance(value, (int, float, tuple, list)):
+    if parameter.is_plain or not isinstance(value, (int, float, tuple, list)):
         return value
     if parameter.channels == 3 or isinstance(value, (tuple, list)):
         return np.asarray(value, dtype=float).reshape(3, 1)

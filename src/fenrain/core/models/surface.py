@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from fenrain.core.convert.rule import Case
+from typing import Any
+
+from fenrain.core.convert.rule import EQUIVALENT, Case, RuleSet
 from fenrain.core.optics.arrays import Array, select
 
 WHITE_LUMINANCE = 100.0
@@ -31,3 +33,20 @@ def shown_opacity(opacity: Array, mode: int, cutoff: Array) -> Array:
     if mode == OPAQUE:
         return 1.0
     return select(opacity >= cutoff, 1.0, 0.0) if mode == CUT_OUT_MODE else opacity
+
+
+def add_own_light_rules(rules: RuleSet) -> None:
+    """What every model with an `emission` relative to display white and an `opacity` says of them to OpenPBR."""
+
+    @rules.rule(
+        "emission_color",
+        "emission_luminance",
+        fidelity=EQUIVALENT,
+        text=f"{{emission}}, white at {WHITE_LUMINANCE:g} cd/m²",
+        source="relative to display white (common practice)",
+        when=lambda case: case.says("emission"),
+    )
+    def glow(emission: Array) -> Any:
+        return emission, WHITE_LUMINANCE
+
+    rules.copy("geometry_opacity", "opacity", source="OpenPBR 1.1: geometry_opacity")

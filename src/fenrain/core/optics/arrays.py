@@ -128,7 +128,8 @@ def is_whole(weight: Array) -> bool:
 def _is_known(weight: Array, value: float) -> bool:
     if is_traced(weight):
         literal = sys.modules["drjit"].VarState.Literal
-        return not is_colour(weight) and weight.state == literal and weight[0] == value
+        parts = tuple(weight) if is_colour(weight) else (weight,)
+        return all(part.state == literal and part[0] == value for part in parts)
     return bool(np.all(np.asarray(weight) == value))
 
 

@@ -7,6 +7,9 @@ from __future__ import annotations
 
 import numpy as np
 
+RELIEF_DEPTH = 1.0 / 128.0
+"""Height of a white texel at strength 1, as a share of the tile's width. Formats give no unit; the look uses the same."""
+
 
 def normals_from_height(height: np.ndarray) -> np.ndarray:
     """Unit tangent-space normals, n = normalise(−∂h/∂u, −∂h/∂v, 1), of a height image (h, w, 1) in texels that wraps at its edges.

@@ -9,7 +9,7 @@ from fenrain.core.models.exponent.lobes import DIFFUSE_ONLY, MIRRORING, REFRACTI
 from fenrain.core.models.surface import WHITE_LUMINANCE
 from fenrain.core.optics.energy import compensated_f0, left_below, metalness_of
 from fenrain.core.optics.fresnel import HIGHEST_F0, ior_from_f0
-from fenrain.core.optics.relief import blend_normals, normals_from_height
+from fenrain.core.optics.relief import RELIEF_DEPTH, blend_normals, normals_from_height
 
 RULES = RuleSet("exponent.to_hub")
 MTL = "MTL material file format 1995"
@@ -264,10 +264,6 @@ def has_bump(case: Case) -> bool:
 
 
 RULES.copy("geometry_normal", "normal", source=f"{MTL}: norm (common extension)", when=has_normal_alone)
-
-
-RELIEF_DEPTH = 1.0 / 128.0
-"""Height of a white texel at strength 1, as a share of the tile's width. The format gives no unit; the look uses the same."""
 
 
 @RULES.rule(

@@ -1,0 +1,208 @@
+"""Lets the computer tune: approximated values moved until the measured difference is least; and what causes the rest of it.
+
+References
+- Branch, Coleman & Li 1999: the trust region that SciPy's `least_squares` walks within bounds.
+- The sum of absolute differences, which the quick check measures, as a sum of squares: r = d/√(|d| + ε), so that r² ≈ |d| (the smoothed
+  least absolute deviations of Charbonnier et al. 1994).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy.optimize import least_squares
+
+from fenrain.core.checking.quick import Response, differences, lobe_error, response
+from fenrain.core.convert.engine import Conversion
+from fenrain.core.convert.ledger import BY_FIT, Entry, Override, describe_plain
+from fenrain.core.convert.rule import Fidelity
+from fenrain.core.maps.mean import mean_look
+from fenrain.core.material import Constant, Material, Plain
+from fenrain.core.models.parameter import ASPECTS, GLOW, Parameter
+from fenrain.core.models.registry import model_of
+
+MOST_STEPS = 12
+LEAST_GAIN = 1e-3
+"""A fit that lowers the error by less than this share of it changes nothing."""
+STEP = 1e-3
+"""Of a value's range, for finite differences."""
+SMOOTH = 1e-3
+"""ε as a share of the mean absolute difference."""
+HIGHEST_IOR = 5.0
+FREE_FIDELITIES = (Fidelity.APPROXIMATED, Fidelity.ASSUMED)
+
+
+@dataclass(frozen=True)
+class Fit:
+    """A conversion with its fitted values as overrides, the normalised lobe error before and after, and the names that were free."""
+
+    conversion: Conversion
+    before: float
+    after: float
+    free: tuple[str, ...]
+
+    @property
+    def changed(self) -> tuple[str, ...]:
+        return tuple(entry.target for entry in self.conversion.ledger if entry.override is not None and entry.override.by == BY_FIT)
+
+
+def fit(conversion: Conversion, locked: Iterable[str] = ()) -> Fit:
+    """Move the approximated constants of a conversion to where the quick check differs least. The same input gives the same result.
+
+    locked: target values that stay; a value set by hand, copied or by a remedy stays too. Never ends with a larger error.
+    """
+    conversion = _without_earlier_fit(conversion)
+    wanted = response(mean_look(conversion.original))
+    before = lobe_error(wanted, response(mean_look(conversion.material)))
+    free = free_values(conversion, frozenset(locked))
+    unchanged = Fit(conversion, before, before, tuple(parameter.name for parameter in free))
+    if not free or before < 1e-6:
+        return unchanged
+    vector = _Vector(free)
+    start = vector.of(conversion.material)
+    scale = float(np.abs(differences(wanted, _seen(conversion.material, vector, start))).mean()) * SMOOTH + 1e-12
+
+    def residuals(at: np.ndarray) -> np.ndarray:
+        found = differences(wanted, _seen(conversion.material, vector, at))
+        return found / np.sqrt(np.abs(found) + scale)
+
+    inside = np.clip(start, vector.low + 1e-6, vector.high - 1e-6)
+    found = least_squares(
+        residuals, inside, bounds=(vector.low, vector.high), x_scale=vector.high - vector.low, diff_step=STEP, max_nfev=MOST_STEPS
+    )
+    best = np.round(found.x, 6)
+    after = lobe_error(wanted, _seen(conversion.material, vector, best))
+    if not after < before * (1.0 - LEAST_GAIN):
+        return unchanged
+    return replace(unchanged, conversion=_with_fitted(conversion, vector, start, best, before, after), after=after)
+
+
+def free_values(conversion: Conversion, locked: frozenset[str] = frozenset()) -> tuple[Parameter, ...]:
+    """The target values that a fit may move: approximated or assumed numbers and colours without a map, nothing set over them."""
+    model = model_of(conversion.material.model)
+    return tuple(
+        model.parameter(entry.target) for entry in conversion.ledger if entry.target not in locked and _is_free(entry, model.by_name)
+    )
+
+
+def shares(conversion: Conversion) -> dict[str, float]:
+    """What causes the remaining difference, as shares of the normalised lobe error: by the name of a target value that is approximated,
+    and as "lost …" by the names of source values that were dropped.
+
+    A lost effect counts by how much nearer the original is without it. What remains in an optical aspect is shared out among its
+    approximated values by how strongly the look hangs on each.
+    """
+    wanted, seen = response(mean_look(conversion.original)), response(mean_look(conversion.material))
+    whole = lobe_error(wanted, seen)
+    if whole < 1e-6:
+        return {}
+    lost = {f"lost {name}": _gain_without(conversion, name, seen, whole) for entry in conversion.ledger for name in _lost(entry)}
+    total = sum(lost.values())
+    lost = {name: gain * min(1.0, whole / total) for name, gain in lost.items() if gain > 0.01 * whole} if total > 0 else {}
+    rest = max(whole - sum(lost.values()), 0.0)
+    by_aspect = _aspect_differences(conversion)
+    hangs = _sensitivities(conversion)
+    found = dict(lost)
+    together = sum(difference for aspect, difference in by_aspect.items() if any(group == aspect for group, _ in hangs.values()))
+    for aspect, difference in by_aspect.items():
+        members = {name: strength for name, (group, strength) in hangs.items() if group == aspect}
+        for name, strength in members.items():
+            found[name] = rest * difference / together * strength / max(sum(members.values()), 1e-12)
+    return found
+
+
+def _without_earlier_fit(conversion: Conversion) -> Conversion:
+    kept = {entry.target: entry.override for entry in conversion.ledger if entry.override is not None and entry.override.by != BY_FIT}
+    return conversion.having(kept)
+
+
+def _is_free(entry: Entry, parameters: Mapping[str, Parameter]) -> bool:
+    if not entry.target or entry.override is not None or not isinstance(entry.derived, Constant) or entry.group == GLOW:
+        return False
+    return (
+        entry.fidelity in FREE_FIDELITIES and parameters[entry.target].kind in ("number", "colour") and not parameters[entry.target].extra
+    )
+
+
+class _Vector:
+    """Values of several parameters in one row of numbers, with their bounds."""
+
+    def __init__(self, parameters: Sequence[Parameter]) -> None:
+        self.parameters = parameters
+        self.low = np.concatenate([np.full(p.channels, _bounds(p)[0]) for p in parameters])
+        self.high = np.concatenate([np.full(p.channels, _bounds(p)[1]) for p in parameters])
+
+    def of(self, material: Material) -> np.ndarray:
+        values = [np.atleast_1d(np.asarray(material.value(p.name).value, dtype=float)) for p in self.parameters]  # type: ignore[union-attr]
+        return np.clip(np.concatenate(values), self.low, self.high)
+
+    def values(self, at: np.ndarray) -> dict[str, Plain]:
+        found: dict[str, Plain] = {}
+        begin = 0
+        for p in self.parameters:
+            part = at[begin : begin + p.channels]
+            found[p.name] = tuple(float(x) for x in part) if p.channels == 3 else float(part[0])
+            begin += p.channels
+        return found
+
+
+def _bounds(parameter: Parameter) -> tuple[float, float]:
+    usual = parameter.usual or (0.0, 1.0)
+    low = parameter.low if np.isfinite(parameter.low) else usual[0]
+    if "ior" in parameter.name.lower():
+        return max(low, 1.0), HIGHEST_IOR
+    return low, parameter.high if np.isfinite(parameter.high) else max(usual[1], 1.0) * 2.0
+
+
+def _seen(material: Material, vector: _Vector, at: np.ndarray) -> Response:
+    return response(mean_look(material.having(**{name: Constant(value) for name, value in vector.values(at).items()})))
+
+
+def _with_fitted(conversion: Conversion, vector: _Vector, start: np.ndarray, best: np.ndarray, before: float, after: float) -> Conversion:
+    kept = {entry.target: entry.override for entry in conversion.ledger if entry.override is not None}
+    old, new = vector.values(start), vector.values(best)
+    fitted = {
+        name: Override(
+            Constant(value),
+            BY_FIT,
+            f"least squares on the quick check over {best.size} numbers: {describe_plain(old[name])} → {describe_plain(value)}; "
+            f"lobe error {before:.3g} → {after:.3g}",
+        )
+        for name, value in new.items()
+        if not np.allclose(value, old[name], rtol=0, atol=1e-6)
+    }
+    return conversion.having({**kept, **fitted})
+
+
+def _lost(entry: Entry) -> tuple[str, ...]:
+    return () if entry.target else entry.sources[:1]
+
+
+def _gain_without(conversion: Conversion, name: str, seen: Response, whole: float) -> float:
+    """How much nearer the original comes when this value of it is at its default."""
+    values = {other: value for other, value in conversion.original.values.items() if other != name}
+    return max(whole - lobe_error(response(mean_look(replace(conversion.original, values=values))), seen), 0.0)
+
+
+def _aspect_differences(conversion: Conversion) -> dict[str, float]:
+    looks = [mean_look(material) for material in (conversion.original, conversion.material)]
+    found = {}
+    for aspect in ASPECTS:
+        ours, theirs = (response(look.only((aspect,))) for look in looks)
+        found[aspect] = float(np.abs(differences(ours, theirs)).sum())
+    return {aspect: difference for aspect, difference in found.items() if difference > 1e-9}
+
+
+def _sensitivities(conversion: Conversion) -> dict[str, tuple[str, float]]:
+    """(aspect, how much the look changes) for a small step of each approximated value."""
+    here = response(mean_look(conversion.material))
+    found = {}
+    for parameter in free_values(conversion):
+        vector = _Vector((parameter,))
+        start = vector.of(conversion.material)
+        step = 0.01 * (vector.high - vector.low)
+        moved = _seen(conversion.material, vector, np.where(start + step > vector.high, start - step, start + step))
+        found[parameter.name] = (parameter.group, float(np.abs(differences(here, moved)).sum()))
+    return found

@@ -1,0 +1,217 @@
+"""Forward-shaded channels to OpenPBR."""
+
+import numpy as np
+
+from fenrain.core.colour import strongest_channel
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, RuleSet
+from fenrain.core.models.additive import Reflection, base_of, cut_remark
+from fenrain.core.models.channels.parameters import ADDITIVE, BLENDED, CUT_OUT_BLEND, FLAT, MULTIPLIED, STRETCHED, UNLIT
+from fenrain.core.models.exponent.highlight import ggx_of_exponent
+from fenrain.core.models.extras import add_extra_rules, detailed
+from fenrain.core.models.surface import WHITE_LUMINANCE
+from fenrain.core.optics.fresnel import HIGHEST_F0
+
+RULES = RuleSet("channels.to_hub")
+FORWARD = "common practice of forward shading: diffuse cosᵖ θ + specular (N·H)ⁿ"
+
+
+def is_multiplied(case: Case) -> bool:
+    return case.is_at("blend", MULTIPLIED)
+
+
+def is_unlit(case: Case) -> bool:
+    return case.is_at("lighting", UNLIT) and not is_multiplied(case)
+
+
+def is_flat(case: Case) -> bool:
+    return case.is_at("lighting", FLAT) and not is_multiplied(case)
+
+
+def is_lit(case: Case) -> bool:
+    return not is_unlit(case) and not is_multiplied(case)
+
+
+def has_highlight(case: Case) -> bool:
+    return is_lit(case) and not is_flat(case)
+
+
+def bleeds(case: Case) -> bool:
+    return is_lit(case) and not case.is_at("bleed", (0.0, 0.0, 0.0))
+
+
+def _base(diffuse, diffuse_power, specular, exponent, lighting, bleed, bleed_mask, detail_color, detail_mask):
+    body = detailed(diffuse, detail_color, detail_mask) * 2.0 / (diffuse_power + 1.0)
+    alpha, strength = ggx_of_exponent(exponent)
+    if lighting == STRETCHED:
+        alpha, strength = np.sqrt(alpha), strength / np.maximum(np.sqrt(alpha), 1e-2)
+    f0 = np.clip(specular * strength, 0.0, HIGHEST_F0)
+    share = strongest_channel(bleed * bleed_mask)
+    return base_of(body, Reflection(f0, np.ones(3), f0, alpha)), alpha, share
+
+
+@RULES.rule(
+    "specular_roughness",
+    fidelity=APPROXIMATED,
+    text="√ of the GGX width nearest to {exponent} ({lighting})",
+    source=f"{FORWARD}; Walter et al. 2007: α = √(2/(n + 2)), fitted to GGX",
+    when=has_highlight,
+)
+def roughness(exponent, lighting):
+    one, none = np.ones(1), np.zeros(3)
+    return np.sqrt(np.minimum(_base(none, one, none, exponent, lighting, none, one, np.ones(3), one)[1], 1.0))
+
+
+def _lit_caveat(**values):
+    return cut_remark(_base(**values)[0].base_color)
+
+
+@RULES.rule(
+    "base_metalness",
+    "base_color",
+    "specular_ior",
+    "specular_color",
+    fidelity=APPROXIMATED,
+    text="{diffuse} × {detail_color} ({detail_mask}) with the average of its fall-off {diffuse_power} below the highlight {specular} at "
+    "{exponent} ({lighting}), less what bleeds through ({bleed}, {bleed_mask}); metal where the highlight stands over no diffuse",
+    source=f"{FORWARD}; OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
+    when=has_highlight,
+    caveat=_lit_caveat,
+)
+def lit(diffuse, diffuse_power, specular, exponent, lighting, bleed, bleed_mask, detail_color, detail_mask):
+    base, _, share = _base(**locals())
+    body = base.base_color / np.where(base.base_metalness > 0, 1.0, np.maximum(1.0 - share, 1e-2))
+    return base.base_metalness, np.clip(body, 0.0, 1.0), base.specular_ior, base.specular_color
+
+
+RULES.drop("diffuse_power", why="flat lighting has no fall-off.", nearest="left out", when=is_flat)
+for _name in ("specular", "exponent"):
+    RULES.drop(_name, why="flat lighting shows no highlight.", nearest="left out", when=is_flat)
+for _name in ("diffuse", "diffuse_power", "specular", "exponent", "bleed", "bleed_mask", "detail_color", "detail_mask"):
+    RULES.drop(_name, why="an unlit surface answers no light.", nearest="its own light alone", when=is_unlit)
+
+
+@RULES.rule(
+    "base_color",
+    "specular_weight",
+    "base_diffuse_roughness",
+    fidelity=APPROXIMATED,
+    text="{diffuse} × {detail_color} ({detail_mask}) as a chalky body without reflection ({lighting}): shading by direction cannot be "
+    "switched off in OpenPBR, the flattest there is stands for it",
+    source="common practice: flat lighting; Portsmouth et al. 2024: roughness 1 is the flattest",
+    when=is_flat,
+)
+def flat(diffuse, detail_color, detail_mask, lighting):
+    return np.clip(detailed(diffuse, detail_color, detail_mask), 0.0, 1.0), 0.0, 1.0
+
+
+@RULES.rule(
+    "base_color",
+    "specular_weight",
+    fidelity=EXACT,
+    text="black, with no reflection ({lighting})",
+    source="common practice: an unlit surface shows its own light alone",
+    when=is_unlit,
+)
+def unlit(lighting):
+    return np.zeros(3), 0.0
+
+
+# How the surface joins what lies behind
+
+
+@RULES.rule(
+    "transmission_weight",
+    "transmission_color",
+    "specular_ior",
+    "specular_weight",
+    "specular_roughness",
+    "geometry_thin_walled",
+    fidelity=EQUIVALENT,
+    text="a clear sheet that tints by {diffuse} × {detail_color} ({detail_mask}) and reflects nothing ({blend})",
+    source="common practice: multiplied, picture behind × colour; OpenPBR 1.1: thin-walled transmission",
+    when=is_multiplied,
+)
+def multiplied(diffuse, detail_color, detail_mask, blend):
+    return 1.0, np.clip(detailed(diffuse, detail_color, detail_mask), 0.0, 1.0), 1.0, 0.0, 0.0, True
+
+
+for _name in ("diffuse_power", "specular", "exponent", "lighting", "bleed", "bleed_mask", "opacity", "mask"):
+    RULES.drop(_name, why="a multiplied surface only tints what lies behind.", nearest="left out", when=is_multiplied)
+
+
+@RULES.rule(
+    "geometry_opacity",
+    fidelity=EXACT,
+    text="open where {mask} is below {mask_cutoff} ({blend})",
+    source="common practice: cut-out",
+    when=lambda case: case.is_at("blend", CUT_OUT_BLEND),
+)
+def cut_out(mask, mask_cutoff, blend):
+    return np.where(mask >= mask_cutoff, 1.0, 0.0)
+
+
+RULES.copy("geometry_opacity", "opacity", source="common practice: blended", when=lambda case: case.is_at("blend", BLENDED))
+
+
+@RULES.rule(
+    "geometry_opacity",
+    fidelity=APPROXIMATED,
+    text="as open as {diffuse} × {detail_color} ({detail_mask}) and {emission} are dark: a surface that adds itself to what lies behind "
+    "({blend}) has no place in OpenPBR; blended by its brightness is nearest",
+    source="common practice: additive, picture behind + colour",
+    when=lambda case: case.is_at("blend", ADDITIVE),
+)
+def additive(diffuse, detail_color, detail_mask, emission, blend):
+    return np.clip(strongest_channel(np.maximum(detailed(diffuse, detail_color, detail_mask), emission)), 0.0, 1.0)
+
+
+RULES.drop(
+    "mask",
+    why="its blend mode does not cut out.",
+    nearest="left out",
+    when=lambda case: not case.is_at("blend", CUT_OUT_BLEND) and not is_multiplied(case),
+)
+RULES.drop(
+    "opacity",
+    why="its blend mode does not use it.",
+    nearest="left out",
+    when=lambda case: not case.is_at("blend", BLENDED) and not is_multiplied(case),
+)
+RULES.drop(
+    "mask_cutoff", why="its blend mode does not cut out.", nearest="left out", when=lambda case: not case.is_at("blend", CUT_OUT_BLEND)
+)
+
+
+@RULES.rule(
+    "subsurface_weight",
+    "subsurface_color",
+    "subsurface_scatter_anisotropy",
+    "geometry_thin_walled",
+    fidelity=EQUIVALENT,
+    text="{bleed} × {bleed_mask} through a sheet: its strongest channel as weight, all of it forward",
+    source="OpenPBR 1.1: thin-walled subsurface, (1 + g)/2 of it comes out behind",
+    when=bleeds,
+)
+def bled(bleed, bleed_mask):
+    through = bleed * bleed_mask
+    weight = strongest_channel(through)
+    return weight, np.clip(through / np.maximum(weight, 1e-6), 0.0, 1.0), 1.0, True
+
+
+RULES.drop("bending", why="what lies behind is bent in the picture, not by the surface.", nearest="seen straight through")
+RULES.drop("vertex_offset", why="OpenPBR does not move the surface; the scene does.", nearest="the mesh as it stands")
+
+
+@RULES.rule(
+    "emission_color",
+    "emission_luminance",
+    fidelity=EQUIVALENT,
+    text=f"{{emission}}, white at {WHITE_LUMINANCE:g} cd/m²",
+    source="relative to display white (common practice)",
+    when=lambda case: case.says("emission"),
+)
+def glow(emission):
+    return emission, WHITE_LUMINANCE
+
+
+add_extra_rules(RULES)

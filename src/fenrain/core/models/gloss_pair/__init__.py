@@ -1,0 +1,8 @@
+"""Diffuse, reflection and refraction, each of the last two with a colour and a glossiness of its own."""
+
+from fenrain.core.models.gloss_pair.lobes import look
+from fenrain.core.models.gloss_pair.parameters import PARAMETERS
+from fenrain.core.models.gloss_pair.to_hub import RULES as TO_HUB
+from fenrain.core.models.registry import Model
+
+MODEL = Model("gloss_pair", "Reflection and refraction glossiness", PARAMETERS, look, "common practice", TO_HUB)

@@ -1,0 +1,101 @@
+"""Mixes to OpenPBR, which has no mixing: each value of the two surfaces is blended by its share.
+
+A value of an effect counts as much as the effect is there: the coat's roughness by the coats' weights, and so on.
+"""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from fenrain.core.convert.rule import APPROXIMATED, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.models.mix.lobes import mean_slope_share
+from fenrain.core.models.mix.parameters import EVENLY, FACING, FIRST, SECOND, SLOPE
+from fenrain.core.models.open_pbr.parameters import PARAMETERS as SURFACE
+from fenrain.core.models.parameter import Parameter
+from fenrain.core.optics.relief import normalised
+
+RULES = RuleSet("mix.to_hub")
+BLEND = ("amount", "blend_by", "falloff", "slope_from", "slope_to")
+HOW = "({amount}; {blend_by}; falloff {falloff}, slope from {slope_from} to {slope_to})"
+
+
+def share_of(amount, blend_by, falloff, slope_from, slope_to):
+    """How much of the second there is, over all views and slopes: by facing angle 2 ∫ (1 − c)^p c dc."""
+    if blend_by == FACING:
+        return amount * 2.0 / ((falloff + 1.0) * (falloff + 2.0))
+    return amount * mean_slope_share(slope_from, slope_to) if blend_by == SLOPE else amount
+
+
+def differs(name: str) -> Callable[[Case], bool]:
+    return lambda case: case.material.value(FIRST + name) != case.material.value(SECOND + name)
+
+
+def agrees(name: str) -> Callable[[Case], bool]:
+    return lambda case: not differs(name)(case)
+
+
+def _blend_caveat(**values: Any) -> tuple[Fidelity, str]:
+    if values["blend_by"] != EVENLY:
+        return APPROXIMATED, "The blend follows the view or the slope; its mean over all of them is taken."
+    share = np.asarray(values["amount"])
+    if np.all((share == 0.0) | (share == 1.0)):
+        return EXACT, ""
+    return APPROXIMATED, "Two looks side by side are not the look of mean values."
+
+
+OF_THE_HIGHLIGHT = ("specular_roughness", "specular_roughness_anisotropy", "geometry_tangent_rotation")
+"""A highlight is seen as much as its surface reflects: a metal far more than what is none."""
+OF_NO_METAL = 0.05
+"""About what a surface that is no metal reflects of light from everywhere."""
+
+
+def _blend(parameter: Parameter) -> Callable[..., Any]:
+    first, second = FIRST + parameter.name, SECOND + parameter.name
+
+    def blended(**values: Any) -> Any:
+        share = share_of(*(values[name] for name in BLEND))
+        if parameter.kind == "flag":
+            return values[second] if np.mean(share) > 0.5 else values[first]
+        if parameter.name in OF_THE_HIGHLIGHT:
+            before = (1.0 - share) * (values[FIRST + "base_metalness"] + OF_NO_METAL)
+            share = share * (values[SECOND + "base_metalness"] + OF_NO_METAL)
+            share = share / (before + share)
+        elif parameter.under:
+            before, after = (1.0 - share) * values[FIRST + parameter.under], share * values[SECOND + parameter.under]
+            share = np.where(before + after > 0.0, after / np.maximum(before + after, 1e-9), share)
+        found = values[first] * (1.0 - share) + values[second] * share
+        return normalised(found) if parameter.kind == "normal" else found
+
+    blended.__name__ = parameter.name
+    return blended
+
+
+def _add_rules(parameter: Parameter) -> None:
+    """Blend where the two surfaces differ, keep the value where they agree."""
+    name = parameter.name
+    under = "base_metalness" if name in OF_THE_HIGHLIGHT else parameter.under
+    first, second = FIRST + name, SECOND + name
+    weights = (FIRST + under, SECOND + under) if under else ()
+    weighed = f", by {{{weights[0]}}} and {{{weights[1]}}}" if weights else ""
+    RULES.rule(
+        name,
+        sources=(first, second, *weights, *BLEND),
+        fidelity=APPROXIMATED,
+        text=f"{{{first}}} and {{{second}}}{weighed} in their shares {HOW}",
+        source="common practice: a mix of two surfaces as one, by value",
+        when=differs(name),
+        caveat=_blend_caveat,
+    )(_blend(parameter))
+    RULES.copy(name, first, also=(second,), source="both surfaces say the same", when=agrees(name))
+
+
+for _parameter in SURFACE:
+    _add_rules(_parameter)
+for _name in BLEND:
+    RULES.drop(
+        _name,
+        why="both surfaces are the same.",
+        nearest="that surface",
+        when=lambda case: all(agrees(parameter.name)(case) for parameter in SURFACE),
+    )

@@ -1,0 +1,171 @@
+"""Weighted materials to OpenPBR."""
+
+import numpy as np
+
+from fenrain.core.colour import strongest_channel
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, Case, RuleSet
+from fenrain.core.models.additive import TYPICAL_FRESNEL, base_of, clear_share, cut_remark, ggx_width, mean_width, uniform
+from fenrain.core.models.extras import add_extra_rules, detailed
+from fenrain.core.models.surface import add_own_light_rules
+from fenrain.core.optics.diffuse import eon_of_oren_nayar
+from fenrain.core.optics.energy import left_below
+from fenrain.core.optics.fresnel import f0_from_ior
+
+RULES = RuleSet("weighted.to_hub")
+SUM = "common practice: weight × colour of each lobe, added up"
+
+
+def refracts(case: Case) -> bool:
+    return not case.is_at("refraction_weight", 0.0)
+
+
+def is_tinted_inside(case: Case) -> bool:
+    return refracts(case) and not case.is_at("transmittance", (1.0, 1.0, 1.0))
+
+
+def reflects_by_angle(case: Case) -> bool:
+    return case.is_at("angle_dependent", True)
+
+
+def reflects_evenly(case: Case) -> bool:
+    return not reflects_by_angle(case)
+
+
+@RULES.rule(
+    "specular_roughness",
+    fidelity=APPROXIMATED,
+    text="{specular_roughness} of the reflection ({specular_weight}, {distribution}) and {refraction_roughness} of the refraction "
+    "({refraction_weight}), weighed by how much they send",
+    source="OpenPBR 1.1: one roughness for reflection and refraction",
+)
+def roughness(specular_roughness, refraction_roughness, specular_weight, refraction_weight, distribution):
+    alphas = [ggx_width(distribution, np.square(specular_roughness)), np.square(refraction_roughness)]
+    return np.sqrt(mean_width(alphas, [TYPICAL_FRESNEL * specular_weight, refraction_weight]))
+
+
+def _rising_body(
+    diffuse_weight, diffuse_color, specular_roughness, ior, distribution, refraction_weight, refraction_color, detail_color, detail_mask
+):
+    alpha = ggx_width(distribution, np.square(specular_roughness))
+    body = diffuse_weight * detailed(diffuse_color, detail_color, detail_mask)
+    beside = clear_share(refraction_weight * refraction_color, body)[2]
+    return beside / left_below(f0_from_ior(np.maximum(ior, 1.0 / ior)), alpha)
+
+
+@RULES.rule(
+    "base_color",
+    fidelity=APPROXIMATED,
+    text="{diffuse_weight} × {diffuse_color} × {detail_color} ({detail_mask}), divided by what the reflection of {ior} at "
+    "{specular_roughness} ({distribution}) and the refraction {refraction_weight} × {refraction_color} leave",
+    source=f"{SUM}; OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
+    when=reflects_by_angle,
+    caveat=lambda **p: cut_remark(_rising_body(**p)),
+)
+def rising_body(
+    diffuse_weight, diffuse_color, specular_roughness, ior, distribution, refraction_weight, refraction_color, detail_color, detail_mask
+):
+    return np.clip(_rising_body(**locals()), 0.0, 1.0)
+
+
+@RULES.rule(
+    "specular_ior",
+    "specular_color",
+    fidelity=EQUIVALENT,
+    text="{specular_weight} × {specular_color} times the Fresnel reflectance of {ior}",
+    source=f"{SUM}; OpenPBR 1.1: specular_color × Fresnel(index)",
+    when=reflects_by_angle,
+    caveat=lambda specular_weight, specular_color, ior: cut_remark(specular_weight * specular_color),
+)
+def rising_reflection(specular_weight, specular_color, ior):
+    return ior, np.clip(specular_weight * specular_color, 0.0, 1.0)
+
+
+def _even_base(
+    diffuse_weight,
+    diffuse_color,
+    specular_weight,
+    specular_color,
+    specular_roughness,
+    distribution,
+    refraction_weight,
+    refraction_color,
+    detail_color,
+    detail_mask,
+):
+    body = diffuse_weight * detailed(diffuse_color, detail_color, detail_mask)
+    beside = clear_share(refraction_weight * refraction_color, body)[2]
+    reflection = uniform(specular_weight * specular_color, ggx_width(distribution, np.square(specular_roughness)))
+    return base_of(beside, reflection, keeps_body=bool(np.any(refraction_weight)))
+
+
+@RULES.rule(
+    "base_metalness",
+    "base_color",
+    "specular_ior",
+    "specular_color",
+    fidelity=APPROXIMATED,
+    text="metal where {specular_weight} × {specular_color} stands over nothing; else {diffuse_weight} × {diffuse_color} × {detail_color} "
+    "({detail_mask}) below the reflection with the same average ({specular_roughness}, {distribution}), beside {refraction_weight} × "
+    "{refraction_color}",
+    source=f"{SUM}; without angle dependence the reflection is the same at all angles",
+    when=reflects_evenly,
+    caveat=lambda **p: cut_remark(_even_base(**p).base_color),
+)
+def even_base(
+    diffuse_weight,
+    diffuse_color,
+    specular_weight,
+    specular_color,
+    specular_roughness,
+    distribution,
+    refraction_weight,
+    refraction_color,
+    detail_color,
+    detail_mask,
+):
+    base = _even_base(**locals())
+    return base.base_metalness, np.clip(base.base_color, 0.0, 1.0), base.specular_ior, base.specular_color
+
+
+RULES.drop("ior", why="the reflection is even; its index is that of its average.", nearest="that index", when=reflects_evenly)
+
+
+@RULES.rule(
+    "base_diffuse_roughness",
+    fidelity=APPROXIMATED,
+    text="EON roughness nearest to Oren & Nayar's {diffuse_roughness}",
+    source="Oren & Nayar 1994; Portsmouth et al. 2024",
+)
+def diffuse_roughness(diffuse_roughness):
+    return eon_of_oren_nayar(diffuse_roughness)
+
+
+@RULES.rule(
+    "transmission_weight",
+    "transmission_color",
+    fidelity=EQUIVALENT,
+    text="{refraction_weight} × {refraction_color}: its strongest channel as weight, the rest as tint",
+    source=SUM,
+    when=lambda case: refracts(case) and not is_tinted_inside(case),
+    caveat=lambda refraction_weight, refraction_color: cut_remark(refraction_weight * refraction_color),
+)
+def clear(refraction_weight, refraction_color):
+    weight, tint, _ = clear_share(refraction_weight * refraction_color, refraction_color)
+    return weight, tint
+
+
+@RULES.rule(
+    "transmission_weight",
+    "transmission_color",
+    "transmission_depth",
+    fidelity=APPROXIMATED,
+    text="{transmittance} after one unit; {refraction_weight} × {refraction_color} as weight, its tint at the surface left out",
+    source="Beer–Lambert: T(x) = C^x; OpenPBR 1.1: tints by depth or at the surface, not both",
+    when=is_tinted_inside,
+)
+def tinted_by_depth(transmittance, refraction_weight, refraction_color):
+    return np.clip(strongest_channel(refraction_weight * refraction_color), 0.0, 1.0), transmittance, 1.0
+
+
+add_own_light_rules(RULES)
+add_extra_rules(RULES)
