@@ -23,6 +23,9 @@ app = typer.Typer(
 INPUTS = Annotated[list[Path], typer.Argument(metavar="INPUT…", help="material files")]
 TO = Annotated[str, typer.Option("--to", help="open_pbr, metal_rough, preview, standard_surface or mtl")]
 PROFILE = Annotated[Path | None, typer.Option("--profile", help="JSON: extensions (list of names), largest_map")]
+DIALECT = Annotated[
+    str | None, typer.Option("--dialect", help="for parameter sheets: a dialect file, or the id of one; guessed if left out")
+]
 AS_JSON = Annotated[bool, typer.Option("--json", help="as JSON")]
 WRITTEN_AS = {
     "open_pbr": ("materialx", ".mtlx"),
@@ -40,6 +43,7 @@ def convert(
     to: TO,
     output: Annotated[Path, typer.Option("-o", help="folder to write to")],
     profile: PROFILE = None,
+    dialect: DIALECT = None,
     ledger: Annotated[Path | None, typer.Option("--ledger", help="write the ledger as JSON")] = None,
 ) -> None:
     """Convert every material of the inputs and write them with their maps."""
@@ -53,7 +57,7 @@ def convert(
     entries: list[dict[str, Any]] = []
     taken: set[str] = set()
     for path in inputs:
-        conversions = [run(material, model, limits) for material in read(path, path.parent)]
+        conversions = [run(material, model, limits) for material in read(path, dialect=dialect)]
         stem = safe_name(path.stem, taken)
         asset = path if path.suffix.lower() in (".glb", ".gltf", ".obj") else None
         written = write([conversion.material for conversion in conversions], output / f"{stem}{suffix}", format_id, asset, limits)
@@ -80,6 +84,7 @@ def check(
     rig: Annotated[str, typer.Option("--rig", help="a rig's id, or all")] = "all",
     stand: Annotated[str, typer.Option("--stand")] = "sphere",
     profile: PROFILE = None,
+    dialect: DIALECT = None,
     report: Annotated[Path | None, typer.Option("--json", help="write the numbers as JSON")] = None,
     pictures: Annotated[Path | None, typer.Option("--pictures", help="folder for the pictures")] = None,
     size: Annotated[int, typer.Option(min=16, max=2048)] = 256,
@@ -97,7 +102,7 @@ def check(
     model, limits = _target(to), _profile(profile)
     chosen = list(rigs()) if rig == "all" else [rig]
     results, taken = [], set[str]()
-    for material in (material for path in inputs for material in read(path, path.parent)):
+    for material in (material for path in inputs for material in read(path, dialect=dialect)):
         compared = compare(material, run(material, model, limits).material, rigs=chosen, stand=stand, size=size, samples=samples)
         print(f"{compared.verdict:5}  {material.name}  " + "  ".join(f"{r.rig} ΔE {r.median:.2f} / {r.p95:.2f}" for r in compared.rigs))
         stem = safe_name(material.name, taken)

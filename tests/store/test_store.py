@@ -80,7 +80,7 @@ def test_the_second_of_two_editors_is_told(taken: list[int]) -> None:
     with pytest.raises(ConflictError), session() as database:
         override_value(database, identity, "specular_roughness", 0.7, expected=version)
     with session() as database:
-        assert find_conversion(database, identity).overrides["specular_roughness"] == {"constant": 0.2}
+        assert find_conversion(database, identity).overrides["specular_roughness"] == {"value": {"constant": 0.2}, "by": "hand", "why": ""}
 
 
 def test_two_edits_at_the_same_moment_cannot_both_win(taken: list[int]) -> None:
@@ -91,9 +91,9 @@ def test_two_edits_at_the_same_moment_cannot_both_win(taken: list[int]) -> None:
         override_value_later = slow.get_one(ConversionRow, identity)
         with session() as quick:
             override_value(quick, identity, "specular_roughness", 0.2, expected=version)
-        override_value_later.overrides = {"specular_roughness": {"constant": 0.9}}
+        override_value_later.overrides = {"specular_roughness": {"value": {"constant": 0.9}, "by": "hand", "why": ""}}
     with session() as database:
-        assert find_conversion(database, identity).overrides["specular_roughness"] == {"constant": 0.2}
+        assert find_conversion(database, identity).overrides["specular_roughness"] == {"value": {"constant": 0.2}, "by": "hand", "why": ""}
 
 
 def test_accepting_twice_gives_the_same_materials(heron_lode: Path) -> None:

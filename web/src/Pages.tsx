@@ -6,7 +6,9 @@ import { Failure } from "./parts/Failure";
 import { Header } from "./parts/Header";
 import { BenchScreen } from "./screens/bench/BenchScreen";
 import { BoardScreen } from "./screens/board/BoardScreen";
+import { CompareScreen } from "./screens/compare/CompareScreen";
 import { DeliverScreen } from "./screens/deliver/DeliverScreen";
+import { DialectScreen } from "./screens/dialects/DialectScreen";
 import { TakeInScreen } from "./screens/takein/TakeInScreen";
 import { useChosenProject } from "./useChosenProject";
 
@@ -27,6 +29,8 @@ export function Pages() {
           <Route path="/take-in" element={<TakeInScreen project={project.id} />} />
           <Route path="/board" element={<BoardScreen project={project.id} />} />
           <Route path="/bench/:conversion" element={<BenchScreen project={project.id} />} />
+          <Route path="/compare/:material" element={<CompareScreen project={project.id} />} />
+          <Route path="/dialects" element={<DialectScreen />} />
           <Route path="/deliver" element={<DeliverScreen project={project.id} />} />
           <Route path="*" element={<Navigate to="/board" replace />} />
         </Routes>

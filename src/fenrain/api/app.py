@@ -15,7 +15,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from fenrain.api import problems
-from fenrain.api.routers import board, conversions, deliveries, events, intakes, jobs, knowledge
+from fenrain.api.routers import board, conversions, deliveries, events, intakes, jobs, knowledge, library
 from fenrain.api.schemas import Problem
 from fenrain.core.looks.probe import engine_state
 from fenrain.jobs.runner import Runner
@@ -48,7 +48,7 @@ def create_app(*, run_jobs: bool = True) -> FastAPI:
     )
     app.add_middleware(GZipMiddleware, minimum_size=2048)
     problems.install(app)
-    for part in (board, intakes, conversions, deliveries, jobs, events, knowledge):
+    for part in (board, intakes, conversions, deliveries, jobs, events, knowledge, library):
         app.include_router(part.router, prefix=API)
     if WEB.is_dir():
         _serve_pages(app)

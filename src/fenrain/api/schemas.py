@@ -43,6 +43,9 @@ class FindingOut(BaseModel):
     parameter: str = ""
     evidence: str = ""
     remedy: str = ""
+    usual: str = ""
+    source: str = ""
+    fix: dict[str, Any] | None = None
 
 
 class FoundMaterial(BaseModel):
@@ -74,6 +77,13 @@ class IntakeOut(BaseModel):
     files: list[str]
     found: list[FoundMaterial]
     errors: list[FileError]
+
+
+class DialectChoiceIn(BaseModel):
+    """The dialect that a parameter sheet of an intake is read by."""
+
+    file: str
+    dialect: str
 
 
 class AcceptIn(BaseModel):
@@ -154,7 +164,7 @@ class LedgerStep(BaseModel):
 
 
 class LedgerEntry(BaseModel):
-    """target: "" for something dropped; derived, override: stored values; shown: in words."""
+    """target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; shown: in words."""
 
     target: str
     group: str
@@ -162,6 +172,8 @@ class LedgerEntry(BaseModel):
     sources: list[str]
     derived: dict[str, Any] | None
     override: dict[str, Any] | None
+    override_by: str
+    override_why: str
     shown: str
     shown_derived: str
     steps: list[LedgerStep]
@@ -195,6 +207,76 @@ class OverrideIn(BaseModel):
     """A number, a flag, or three numbers (linear Rec.709)."""
 
     value: float | bool | list[float]
+
+
+class FitIn(BaseModel):
+    """locked: target values that stay as they are."""
+
+    locked: list[str] = Field(default_factory=list, max_length=200)
+
+
+class FitOut(BaseModel):
+    """before, after: normalised lobe error; changed: names of the values that moved; free: of those that might."""
+
+    conversion: ConversionOut
+    before: float
+    after: float
+    changed: list[str]
+    free: list[str]
+
+
+class RemedyIn(BaseModel):
+    """A finding, by its code and the value it concerns."""
+
+    code: str
+    parameter: str = ""
+
+
+class CopyIn(BaseModel):
+    """Where a value is copied from: a slot of the same conversion, or of a sibling's."""
+
+    conversion_id: int
+    name: str
+
+
+class SharesOut(BaseModel):
+    """What the remaining difference comes from: share of `error` by target value, or “lost …” by source value."""
+
+    error: float
+    shares: dict[str, float]
+
+
+class TargetValueOut(BaseModel):
+    name: str
+    group: str
+    shown: str
+    constant: Any
+    fidelity: str
+
+
+class LossOut(BaseModel):
+    sources: list[str]
+    text: str
+
+
+class ComparedTarget(BaseModel):
+    """One material in one target. predicted: normalised lobe error; conversion_id: null while nobody converted to it."""
+
+    target: str
+    profile: str
+    conversion_id: int | None
+    predicted: float
+    approximated: int
+    values: list[TargetValueOut]
+    losses: list[LossOut]
+
+
+class ComparisonOut(BaseModel):
+    material_id: int
+    name: str
+    model: str
+    source_values: list[SourceValue]
+    targets: list[ComparedTarget]
 
 
 class CheckIn(BaseModel):
@@ -270,6 +352,120 @@ class NamedOut(BaseModel):
     id: str
     title: str
     says: str
+
+
+class DialectOut(BaseModel):
+    """version: 0 for a dialect that was shipped."""
+
+    id: str
+    name: str
+    model: str
+    says: str
+    version: int
+
+
+class DialectTextOut(BaseModel):
+    id: str
+    text: str
+    version: int
+
+
+class DialectIn(BaseModel):
+    text: str = Field(max_length=1 << 20)
+
+
+class TryIn(BaseModel):
+    """A dialect, finished or not, and a sheet to read by it; an empty dialect asks which known one fits."""
+
+    dialect: str = Field(max_length=1 << 20)
+    sheet: str = Field(max_length=4 << 20)
+    kind: Literal[".json", ".yaml", ".csv"] = ".json"
+
+
+class LineProblem(BaseModel):
+    line: int
+    message: str
+
+
+class GuessOut(BaseModel):
+    id: str
+    name: str
+    confidence: float
+    reasons: list[str]
+
+
+class TriedMaterial(BaseModel):
+    """A row of the sheet as the dialect reads it, and what it becomes in OpenPBR."""
+
+    name: str
+    model: str
+    values: dict[str, str]
+    converted: dict[str, str]
+    colour: list[float] | None
+    findings: list[FindingOut]
+
+
+class TryOut(BaseModel):
+    """problems: of the dialect, by line; refused: why the sheet could not be read."""
+
+    problems: list[LineProblem]
+    refused: str
+    guesses: list[GuessOut]
+    materials: list[TriedMaterial]
+
+
+class PresetOut(BaseModel):
+    """color: the value that takes the colour it is started with, or ""; own: somebody saved it."""
+
+    id: str
+    name: str
+    says: str
+    color: str
+    values: dict[str, Any]
+    own: bool
+
+
+class PresetIn(BaseModel):
+    name: str = Field(min_length=1, max_length=200)
+    says: str = Field(default="", max_length=400)
+    color: str = "base_color"
+    values: dict[str, Any] = Field(min_length=1)
+
+
+class StartIn(BaseModel):
+    """A new material that starts from a preset, with one colour (linear Rec.709)."""
+
+    preset: str
+    name: str = Field(min_length=1, max_length=400)
+    color: tuple[float, float, float] | None = None
+    target: Target = "open_pbr"
+    profile: ProfileName = "extensions"
+
+
+class LookedUp(BaseModel):
+    id: str
+    title: str
+    value: float
+    source: str
+    low: float | None = None
+    high: float | None = None
+
+
+class MetalOut(BaseModel):
+    """colour, tint: as OpenPBR's metal takes them; outside: linear channels before they were cut to the gamut, where they were."""
+
+    id: str
+    title: str
+    source: str
+    colour: list[float]
+    tint: list[float]
+    outside: list[float] | None
+
+
+class TablesOut(BaseModel):
+    indices: list[LookedUp]
+    finishes: list[LookedUp]
+    metals: list[MetalOut]
 
 
 class StateOut(BaseModel):

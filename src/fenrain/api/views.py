@@ -14,25 +14,33 @@ from fenrain.api.schemas import (
     BoardCheck,
     BoardRow,
     CheckOut,
+    ComparedTarget,
+    ComparisonOut,
     ConversionOut,
     FindingOut,
     FoundMaterial,
     IntakeOut,
     JobOut,
     LedgerEntry,
+    LossOut,
     ModelOut,
     OptionOut,
     ParameterOut,
     ProjectOut,
     SourceValue,
+    TargetValueOut,
+    TriedMaterial,
 )
+from fenrain.core.checking.quick import quick_check
 from fenrain.core.checking.verdict import Verdict, worst
-from fenrain.core.convert.engine import targets
+from fenrain.core.convert.engine import Conversion, convert, targets
 from fenrain.core.convert.ledger import describe_as
-from fenrain.core.material import Constant
-from fenrain.core.models.registry import Model, model_of
+from fenrain.core.convert.rule import Fidelity
+from fenrain.core.maps.mean import constants_of
+from fenrain.core.material import PART_PREFIXES, Constant, Material
+from fenrain.core.models.registry import HUB, Model, model_of
 from fenrain.jobs.queue import OPEN
-from fenrain.store.materials import material_of
+from fenrain.store.materials import PROFILES, conversion_of, material_of
 from fenrain.store.tables import CheckRow, ConversionRow, Intake, Job, JobItem, MaterialRow, Project
 
 MOST_ERRORS_SHOWN = 20
@@ -119,19 +127,7 @@ def _latest_by_rig(checks: Sequence[CheckRow]) -> list[CheckRow]:
 
 
 def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
-    material = material_of(row.material)
-    model = model_of(material.model)
-    sources = [
-        SourceValue(
-            name=parameter.name,
-            group=parameter.group,
-            says=parameter.says,
-            shown=describe_as(parameter, material.values[parameter.name]),
-            constant=value.value if isinstance(value := material.values[parameter.name], Constant) else None,
-        )
-        for parameter in model.parameters
-        if parameter.name in material.values
-    ]
+    sources = _source_values(material_of(row.material))
     checks = _checks_of(database, [(row.material.digest, row.digest)]).get((row.material.digest, row.digest), [])
     return ConversionOut(
         id=row.id,
@@ -143,10 +139,93 @@ def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
         profile=row.profile,
         file=row.material.document["source"]["file"],
         source_values=sources,
-        findings=[FindingOut(**finding) for finding in row.material.document["findings"]],
+        findings=[FindingOut(**finding) for finding in (*row.document["findings"], *row.material.document["findings"])],
         ledger=[LedgerEntry(**entry) for entry in row.document["ledger"]],
         checks=[check_view(check) for check in checks],
         checking=_is_being_checked(database, row),
+    )
+
+
+def _source_values(material: Material, prefix: str = "") -> list[SourceValue]:
+    """The values that are set, those of a mix's parts after them."""
+    model = model_of(material.model)
+    own = [
+        SourceValue(
+            name=prefix + parameter.name,
+            group=parameter.group,
+            says=parameter.says,
+            shown=describe_as(parameter, value),
+            constant=value.value if isinstance(value, Constant) else None,
+        )
+        for parameter in model.parameters
+        if (value := material.values.get(parameter.name)) is not None
+    ]
+    parts = zip(PART_PREFIXES, material.parts, strict=False)
+    return own + [value for name, part in parts for value in _source_values(part, prefix + name)]
+
+
+COMPARED = (
+    ("open_pbr", "extensions"),
+    ("standard_surface", "extensions"),
+    ("metal_rough", "extensions"),
+    ("metal_rough", "core"),
+    ("preview", "extensions"),
+    ("exponent", "extensions"),
+)
+"""The targets that are shown side by side, the richest first."""
+
+
+def comparison_view(row: MaterialRow) -> ComparisonOut:
+    """One material in every target, as it was converted, or as it would be."""
+    material = material_of(row)
+    kept = {(stored.target, stored.profile): stored for stored in row.conversions}
+    compared = []
+    for target, profile in COMPARED:
+        stored = kept.get((target, profile))
+        conversion = conversion_of(stored) if stored is not None else convert(material, target, PROFILES[profile])
+        compared.append(_compared(conversion, target, profile, stored))
+    return ComparisonOut(material_id=row.id, name=row.name, model=row.model, source_values=_source_values(material), targets=compared)
+
+
+def _compared(conversion: Conversion, target: str, profile: str, stored: ConversionRow | None) -> ComparedTarget:
+    model = model_of(target)
+    values = [
+        TargetValueOut(
+            name=entry.target,
+            group=entry.group,
+            shown=describe_as(model.parameter(entry.target), entry.value),
+            constant=entry.value.value if isinstance(entry.value, Constant) else None,
+            fidelity=str(entry.fidelity),
+        )
+        for entry in conversion.ledger
+        if entry.target and entry.value is not None
+    ]
+    return ComparedTarget(
+        target=target,
+        profile=profile,
+        conversion_id=stored.id if stored is not None else None,
+        predicted=quick_check(conversion.original, conversion.material).lobe_error,
+        approximated=sum(value.fidelity == Fidelity.APPROXIMATED for value in values),
+        values=values,
+        losses=[
+            LossOut(sources=list(entry.sources), text=entry.steps[-1].text if entry.steps else "")
+            for entry in conversion.ledger
+            if entry.fidelity is Fidelity.DROPPED
+        ],
+    )
+
+
+def tried_material(material: Material) -> TriedMaterial:
+    """A row of a sheet as it was read, and its OpenPBR form."""
+    hub = convert(material, HUB).material
+    colour = constants_of(hub).get("transmission_color" if hub.value("transmission_weight") == Constant(1.0) else "base_color")
+    return TriedMaterial(
+        name=material.name,
+        model=material.model,
+        values={value.name: value.shown for value in _source_values(material)},
+        converted={name: describe_as(model_of(HUB).parameter(name), value) for name, value in hub.values.items()},
+        colour=list(colour) if isinstance(colour, tuple) else None,
+        findings=[FindingOut(**finding.to_document()) for finding in material.findings],
     )
 
 

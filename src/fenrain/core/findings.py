@@ -9,7 +9,9 @@ from typing import Any
 
 @dataclass(frozen=True)
 class Finding:
-    """code: stable; parameter: the value it concerns, or ""; evidence: the number or name that shows it."""
+    """code: stable; parameter: the value it concerns, or ""; evidence: the number or name that shows it; usual: the range that is seen in
+    practice; source: of that range; fix: the target values that one action would set, in place of those it concerns.
+    """
 
     code: str
     severity: str
@@ -17,6 +19,9 @@ class Finding:
     parameter: str = ""
     evidence: str = ""
     remedy: str = ""
+    usual: str = ""
+    source: str = ""
+    fix: Mapping[str, Any] | None = None
 
     def to_document(self) -> dict[str, Any]:
         return asdict(self)
@@ -26,13 +31,13 @@ class Finding:
         return Finding(**document)
 
 
-def note(code: str, message: str, **details: str) -> Finding:
+def note(code: str, message: str, **details: Any) -> Finding:
     return Finding(code, "note", message, **details)
 
 
-def warning(code: str, message: str, **details: str) -> Finding:
+def warning(code: str, message: str, **details: Any) -> Finding:
     return Finding(code, "warning", message, **details)
 
 
-def problem(code: str, message: str, **details: str) -> Finding:
+def problem(code: str, message: str, **details: Any) -> Finding:
     return Finding(code, "problem", message, **details)

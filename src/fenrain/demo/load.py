@@ -8,6 +8,7 @@ from pathlib import Path
 from sqlalchemy import select
 
 from fenrain.demo.heron_lode import write_heron_lode
+from fenrain.demo.pump_hall import write_pump_hall
 from fenrain.jobs.plans import plan_conversion
 from fenrain.store.database import session
 from fenrain.store.intakes import accept, take_in
@@ -23,6 +24,7 @@ def load_demo() -> bool:
             return False
     with tempfile.TemporaryDirectory(prefix="fenrain-demo-") as scratch, session() as database:
         write_heron_lode(Path(scratch))
+        write_pump_hall(Path(scratch))
         project = Project(name=PROJECT, tolerances={})
         database.add(project)
         database.flush()

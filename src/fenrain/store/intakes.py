@@ -15,12 +15,15 @@ from sqlalchemy.orm import Session
 
 from fenrain.core import read
 from fenrain.core.convert.ledger import describe_as
+from fenrain.core.dialects.dialect import LARGEST_DIALECT, Dialect, examine
+from fenrain.core.dialects.sheet import SHEET_SUFFIXES
 from fenrain.core.errors import FenrainError, InputError, NotFoundError, TooLargeError, UnknownFormatError, UnsafePathError
 from fenrain.core.findings import problem
 from fenrain.core.formats.registry import formats, is_material_file
 from fenrain.core.material import Material
 from fenrain.core.models.registry import model_of
 from fenrain.store import blobs
+from fenrain.store.library import known_dialects
 from fenrain.store.materials import add_material
 from fenrain.store.tables import Intake, MaterialRow
 
@@ -64,7 +67,7 @@ def take_in(database: Session, project_id: int, folder: Path) -> Intake:
         unpack(archive, archive.parent)
         archive.unlink()
     paths = sorted(path for path in folder.rglob("*") if path.is_file() and not path.is_symlink())
-    found, errors = _read_all(paths, folder)
+    found, errors = _read_all(paths, folder, known_dialects(database), {})
     if not found and not errors:
         known = ", ".join(suffix for candidate in formats().values() if candidate.read for suffix in candidate.suffixes)
         raise UnknownFormatError(
@@ -76,6 +79,7 @@ def take_in(database: Session, project_id: int, folder: Path) -> Intake:
         project_id=project_id,
         state="found",
         errors=errors,
+        dialects={},
         found=[_summary(file, material) for file, material in found],
         files={path.relative_to(folder).as_posix(): blobs.put_file(path) for path in paths},
     )
@@ -91,7 +95,7 @@ def accept(database: Session, intake_id: int, chosen: list[int] | None) -> list[
         return list(database.query(MaterialRow).filter(MaterialRow.intake_id == intake_id).order_by(MaterialRow.id))
     with restored_files(intake.files) as folder:
         paths = [inside(folder, name) for name in intake.files]
-        found, _ = _read_all(paths, folder)
+        found, _ = _read_all(paths, folder, known_dialects(database), intake.dialects)
         rows = [
             add_material(database, intake.project_id, intake, material)
             for position, (_, material) in enumerate(found)
@@ -99,6 +103,23 @@ def accept(database: Session, intake_id: int, chosen: list[int] | None) -> list[
         ]
     intake.state = "accepted"
     return rows
+
+
+def choose_dialect(database: Session, intake_id: int, file: str, key: str) -> Intake:
+    """Read a parameter sheet of an intake anew, by this dialect. Raises InputError where its materials entered already."""
+    intake = find_intake(database, intake_id)
+    if intake.state == "accepted":
+        raise InputError("These materials have entered the board already.", place=file, remedy="Hand the sheet in again.")
+    if file not in intake.files or Path(file).suffix.lower() not in SHEET_SUFFIXES:
+        raise NotFoundError("There is no such parameter sheet.", place=file)
+    known = known_dialects(database)
+    if key not in known:
+        raise NotFoundError("There is no such dialect.", place=key, remedy=f"Known: {', '.join(known)}.")
+    intake.dialects = {**intake.dialects, file: key}
+    with restored_files(intake.files) as folder:
+        found, errors = _read_all([inside(folder, name) for name in intake.files], folder, known, intake.dialects)
+    intake.found, intake.errors = [_summary(name, material) for name, material in found], errors
+    return intake
 
 
 def find_intake(database: Session, intake_id: int) -> Intake:
@@ -124,17 +145,24 @@ def restored_files(files: Mapping[str, str]) -> Iterator[Path]:
         yield folder
 
 
-def _read_all(paths: list[Path], folder: Path) -> tuple[list[tuple[str, Material]], list[dict[str, Any]]]:
-    """Materials of every material file, and what could not be read. An MTL that an OBJ names is read once, through the OBJ."""
+def _read_all(
+    paths: list[Path], folder: Path, known: Mapping[str, Dialect], chosen: Mapping[str, str]
+) -> tuple[list[tuple[str, Material]], list[dict[str, Any]]]:
+    """Materials of every material file, and what could not be read. An MTL that an OBJ names is read once, through the OBJ.
+
+    known: the dialects that a sheet is guessed among, with those handed in; chosen: ids by sheet.
+    """
+    handed_in = {path: dialect for path in paths if (dialect := _as_dialect(path)) is not None}
+    among = {**known, **{dialect.id: dialect for dialect in handed_in.values()}}
     found: list[tuple[str, Material]] = []
     errors: list[dict[str, Any]] = []
     seen: set[str] = set()
     for path in sorted(paths, key=lambda path: (path.suffix.lower() == ".mtl", path)):
         name = path.relative_to(folder).as_posix()
-        if not is_material_file(path) or (path.suffix.lower() == ".mtl" and path.name in seen):
+        if path in handed_in or not is_material_file(path) or (path.suffix.lower() == ".mtl" and path.name in seen):
             continue
         try:
-            materials = read(path, folder)
+            materials = read(path, folder, dialect=chosen.get(name), known=among)
             seen.update(material.source.file for material in materials)
             found += [(name, material) for material in materials]
         except FenrainError as refused:
@@ -142,6 +170,16 @@ def _read_all(paths: list[Path], folder: Path) -> tuple[list[tuple[str, Material
                 {"file": name, "code": refused.code, "message": refused.message, "place": refused.place, "remedy": refused.remedy}
             )
     return _with_duplicates(found), errors
+
+
+def _as_dialect(path: Path) -> Dialect | None:
+    """The dialect that a YAML file is, if it is one."""
+    if path.suffix.lower() not in (".yaml", ".yml") or path.stat().st_size > LARGEST_DIALECT:
+        return None
+    try:
+        return examine(path.read_text(encoding="utf-8"))[0]
+    except UnicodeDecodeError:
+        return None
 
 
 def _with_duplicates(found: list[tuple[str, Material]]) -> list[tuple[str, Material]]:

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from fenrain.core.checking.fit import Fit, fit
+from fenrain.core.checking.plausibility import findings_of
 from fenrain.core.convert.engine import Conversion, convert
-from fenrain.core.convert.ledger import Override
+from fenrain.core.convert.ledger import BY_COPY, BY_HAND, BY_REMEDY, Override
 from fenrain.core.convert.profile import Profile
 from fenrain.core.errors import ConflictError, NotFoundError, ParameterError
 from fenrain.core.material import (
@@ -43,6 +46,15 @@ def add_material(database: Session, project_id: int, intake: Intake, material: M
     database.add(row)
     database.flush()
     return row
+
+
+def start_material(database: Session, project_id: int, material: Material) -> MaterialRow:
+    """Keep a material that was not handed in but started here."""
+    find_project(database, project_id)
+    intake = Intake(project_id=project_id, state="accepted", files={}, dialects={}, found=[], errors=[])
+    database.add(intake)
+    database.flush()
+    return add_material(database, project_id, intake, material)
 
 
 def material_of(row: MaterialRow) -> Material:
@@ -104,14 +116,59 @@ def _override_from(stored: dict[str, Any]) -> Override:
 
 def override_value(database: Session, conversion_id: int, name: str, raw: Any, *, expected: int) -> ConversionRow:
     """Set a person's value over the derived one. Raises ConflictError, ParameterError, NotFoundError."""
+    return override_values(database, conversion_id, {name: raw}, BY_HAND, "", expected=expected)
+
+
+def override_values(database: Session, conversion_id: int, values: Mapping[str, Any], by: str, why: str, *, expected: int) -> ConversionRow:
+    """Set constants over the derived values, as one edit. Raises ConflictError, ParameterError, NotFoundError."""
     row = _expected(database, conversion_id, expected)
-    parameter = model_of(row.target).parameter(name)
-    overrides = {**row.overrides, name: Override(Constant(parameter.accept(raw))).to_document()}
-    return _edited(database, row, overrides)
+    model = model_of(row.target)
+    laid = {name: Override(Constant(model.parameter(name).accept(raw)), by, why) for name, raw in values.items()}
+    return _edited(database, row, {**row.overrides, **{name: override.to_document() for name, override in laid.items()}})
+
+
+def copy_value(database: Session, conversion_id: int, name: str, from_id: int, from_name: str, *, expected: int) -> ConversionRow:
+    """Copy a target value, map or constant, from another slot or from a sibling's conversion. Raises ConflictError, ParameterError where
+    the two do not hold the same kind of value, NotFoundError."""
+    row = _expected(database, conversion_id, expected)
+    source = find_conversion(database, from_id)
+    wanted, given = model_of(row.target).parameter(name), model_of(source.target).parameter(from_name)
+    if wanted.kind != given.kind:
+        raise ParameterError(
+            f"{from_name} is a {given.kind}, {name} a {wanted.kind}.", place=name, remedy="Copy from the same kind of value."
+        )
+    value = conversion_of(source).material.value(from_name)
+    if isinstance(value, Constant):
+        value = Constant(wanted.accept(list(value.value) if isinstance(value.value, tuple) else value.value))
+    whose = "" if source.id == row.id else f" of {source.material.name}"
+    return _edited(database, row, {**row.overrides, name: Override(value, BY_COPY, f"copied from {from_name}{whose}").to_document()})
+
+
+def fit_values(database: Session, conversion_id: int, locked: Sequence[str], *, expected: int) -> tuple[ConversionRow, Fit]:
+    """Let the computer tune what is approximated; locked values stay, as do those set by hand. Raises ConflictError, NotFoundError."""
+    row = _expected(database, conversion_id, expected)
+    fitted = fit(conversion_of(row), locked)
+    overrides = {entry.target: entry.override.to_document() for entry in fitted.conversion.ledger if entry.override is not None}
+    return (row if overrides == row.overrides else _edited(database, row, overrides)), fitted
+
+
+def apply_remedy(database: Session, conversion_id: int, code: str, parameter: str, *, expected: int) -> ConversionRow:
+    """Do what a finding offers. Raises ConflictError, NotFoundError where there is no such finding or it offers nothing."""
+    row = find_conversion(database, conversion_id)
+    found = next((f for f in findings_of(conversion_of(row)) if (f.code, f.parameter) == (code, parameter) and f.fix), None)
+    if found is None or found.fix is None:
+        raise NotFoundError("There is no such finding any more.", place=code, remedy="Load the conversion again.")
+    why = f"{found.message} Usual: {found.usual} ({found.source})."
+    return override_values(database, conversion_id, found.fix, BY_REMEDY, why, expected=expected)
+
+
+def put_back_all(database: Session, conversion_id: int, *, expected: int) -> ConversionRow:
+    """Take back everything that stands over derived values."""
+    return _edited(database, _expected(database, conversion_id, expected), {})
 
 
 def put_back_value(database: Session, conversion_id: int, name: str, *, expected: int) -> ConversionRow:
-    """Take a person's value back, so that the derived one stands again."""
+    """Take back what stands over a derived value, so that the derived one stands again."""
     row = _expected(database, conversion_id, expected)
     if name not in row.overrides:
         raise ParameterError(f"{name} is already at its derived value.", place=name)
@@ -144,5 +201,8 @@ def _edited(database: Session, row: ConversionRow, overrides: dict[str, Any]) ->
 
 
 def _write(row: ConversionRow, conversion: Conversion) -> None:
-    row.document = {"ledger": [entry.to_document() for entry in conversion.ledger]}
+    row.document = {
+        "ledger": [entry.to_document() for entry in conversion.ledger],
+        "findings": [finding.to_document() for finding in findings_of(conversion)],
+    }
     row.digest = conversion.material.digest

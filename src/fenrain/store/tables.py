@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import JSON, BigInteger, DateTime, Float, ForeignKey, Index, Integer, String, Text, UniqueConstraint
-from sqlalchemy.dialects.mysql import DATETIME
+from sqlalchemy.dialects.mysql import DATETIME, MEDIUMTEXT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 Moment = DateTime().with_variant(DATETIME(fsp=6), "mysql", "mariadb")
@@ -32,13 +32,15 @@ class Project(Table):
 
 
 class Intake(Table):
-    """Files that were handed in together, before and after their materials enter the board. `files`: name → digest."""
+    """Files that were handed in together, before and after their materials enter the board. `files`: name → digest; `dialects`: the
+    dialect that a person chose for a parameter sheet, by file."""
 
     __tablename__ = "intakes"
     id: Mapped[int] = mapped_column(primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"))
     state: Mapped[str] = mapped_column(String(20))
     files: Mapped[dict[str, Any]] = mapped_column(JSON)
+    dialects: Mapped[dict[str, Any]] = mapped_column(JSON)
     found: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     errors: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
@@ -61,7 +63,8 @@ class MaterialRow(Table):
 
 
 class ConversionRow(Table):
-    """A material in a target. `overrides`: a person's values; `version` grows with every edit; `digest` is of the converted material."""
+    """A material in a target. `overrides`: what stands over derived values, see `Override.to_document`; `version` grows with every edit;
+    `digest` is of the converted material."""
 
     __tablename__ = "conversions"
     __table_args__ = (UniqueConstraint("material_id", "target", "profile"),)
@@ -128,6 +131,31 @@ class JobItem(Table):
     attempts: Mapped[int] = mapped_column(Integer, default=0)
     error: Mapped[str] = mapped_column(Text, default="")
     job: Mapped[Job] = relationship(back_populates="items")
+
+
+class DialectRow(Table):
+    """A dialect that somebody wrote, as its YAML text; `version` grows with every edit."""
+
+    __tablename__ = "dialects"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    key: Mapped[str] = mapped_column(String(40), unique=True)
+    text: Mapped[str] = mapped_column(Text().with_variant(MEDIUMTEXT, "mysql", "mariadb"))
+    version: Mapped[int] = mapped_column(Integer, default=1)
+    updated: Mapped[datetime] = mapped_column(Moment, default=now, onupdate=now)
+
+    __mapper_args__ = {"version_id_col": version}
+
+
+class PresetRow(Table):
+    """A named surface that somebody saved: OpenPBR values by name, and the one that takes the colour it is started with."""
+
+    __tablename__ = "presets"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(200), unique=True)
+    says: Mapped[str] = mapped_column(String(400))
+    color: Mapped[str] = mapped_column(String(80))
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
 class Delivery(Table):

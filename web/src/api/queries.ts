@@ -10,12 +10,20 @@ export type Check = Schemas["CheckOut"];
 export type LedgerEntry = Schemas["LedgerEntry"];
 export type Intake = Schemas["IntakeOut"];
 export type Parameter = Schemas["ParameterOut"];
+export type Finding = Schemas["FindingOut"];
+export type Comparison = Schemas["ComparisonOut"];
+export type Tables = Schemas["TablesOut"];
+export type Preset = Schemas["PresetOut"];
+export type Dialect = Schemas["DialectOut"];
+export type Tried = Schemas["TryOut"];
 
 export const keys = {
   projects: ["projects"] as const,
   board: (project: number, aim: Aim) => ["board", project, aim.target, aim.profile] as const,
   jobs: (project: number) => ["jobs", project] as const,
   conversion: (id: number) => ["conversion", id] as const,
+  presets: ["presets"] as const,
+  dialects: ["dialects"] as const,
 };
 
 export function useProjects() {
@@ -41,6 +49,33 @@ export function useConversion(id: number) {
     queryKey: keys.conversion(id),
     queryFn: () => unwrap(client.GET("/api/v1/conversions/{conversion_id}", { params: { path: { conversion_id: id } } })),
   });
+}
+
+/** Where the remaining difference comes from; another version of the conversion is another question. */
+export function useShares(id: number, version: number) {
+  return useQuery({
+    queryKey: ["shares", id, version], staleTime: Infinity,
+    queryFn: () => unwrap(client.GET("/api/v1/conversions/{conversion_id}/shares", { params: { path: { conversion_id: id } } })),
+  });
+}
+
+export function useComparison(material: number) {
+  return useQuery({
+    queryKey: ["comparison", material],
+    queryFn: () => unwrap(client.GET("/api/v1/materials/{material_id}/targets", { params: { path: { material_id: material } } })),
+  });
+}
+
+export function usePresets() {
+  return useQuery({ queryKey: keys.presets, queryFn: () => unwrap(client.GET("/api/v1/presets")) });
+}
+
+export function useDialects() {
+  return useQuery({ queryKey: keys.dialects, queryFn: () => unwrap(client.GET("/api/v1/dialects")) });
+}
+
+export function useTables() {
+  return useQuery({ queryKey: ["tables"], staleTime: Infinity, queryFn: () => unwrap(client.GET("/api/v1/tables")) });
 }
 
 /** Models, rigs, stands and the engine's state do not change while the page is open. */

@@ -102,6 +102,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/intakes/{intake_id}/dialect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Read By Dialect
+         * @description Read a parameter sheet anew, by another dialect.
+         */
+        put: operations["read_by_dialect"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/intakes/{intake_id}/accept": {
         parameters: {
             query?: never;
@@ -164,6 +184,106 @@ export interface paths {
          * @description Override one converted value; the derived one is kept in the ledger. The checks that were shown are made again.
          */
         patch: operations["set_value"];
+        trace?: never;
+    };
+    "/api/v1/conversions/{conversion_id}/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Put Back Everything
+         * @description Take every override back, a fit's too.
+         */
+        delete: operations["put_back_everything"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/conversions/{conversion_id}/values/{name}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Copy From
+         * @description Copy a value from another slot or from a sibling; the derived one is kept in the ledger.
+         */
+        put: operations["copy_from"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/conversions/{conversion_id}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit Conversion
+         * @description Let the computer tune what is approximated, so that the measured difference is least. Never ends worse than it began.
+         */
+        post: operations["fit_conversion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/conversions/{conversion_id}/remedies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remedy
+         * @description Do what a finding offers; it enters the ledger as such.
+         */
+        post: operations["remedy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/conversions/{conversion_id}/shares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Shares
+         * @description Where the remaining difference comes from.
+         */
+        get: operations["show_shares"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/v1/conversions/{conversion_id}/checks": {
@@ -394,6 +514,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Tables
+         * @description Indices of refraction, usual roughness by finish, and measured metals.
+         */
+        get: operations["list_tables"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/state": {
         parameters: {
             query?: never;
@@ -406,6 +546,146 @@ export interface paths {
          * @description Whether the rendering engine runs; found out once, in a child process.
          */
         get: operations["show_state"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/dialects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Dialects */
+        get: operations["list_dialects"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/dialects/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Dialect
+         * @description A dialect as its YAML text.
+         */
+        get: operations["show_dialect"];
+        /**
+         * Write Dialect
+         * @description Save a dialect; If-Match names the version it was made from, 0 for a new one.
+         */
+        put: operations["write_dialect"];
+        post?: never;
+        /** Remove Dialect */
+        delete: operations["remove_dialect"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/dialects/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Dialect
+         * @description Read a sheet by a dialect that may be unfinished: what is wrong with either, and what the materials become.
+         */
+        post: operations["try_dialect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/presets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Presets */
+        get: operations["list_presets"];
+        put?: never;
+        /**
+         * Write Preset
+         * @description Save OpenPBR values as a named surface that everybody can start from.
+         */
+        post: operations["write_preset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/presets/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Preset */
+        delete: operations["remove_preset"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start From Preset
+         * @description Begin a material from a named surface; it enters the board, converted and checked as a job.
+         */
+        post: operations["start_from_preset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/materials/{material_id}/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Targets
+         * @description One material in every target side by side: what each says, what it loses, and the error to expect.
+         */
+        get: operations["compare_targets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -430,7 +710,7 @@ export interface components {
              * @default open_pbr
              * @enum {string}
              */
-            target: "open_pbr" | "metal_rough" | "exponent";
+            target: "open_pbr" | "metal_rough" | "preview" | "standard_surface" | "exponent";
             /**
              * Profile
              * @default extensions
@@ -573,6 +853,39 @@ export interface components {
             /** Difference */
             difference: string;
         };
+        /**
+         * ComparedTarget
+         * @description One material in one target. predicted: normalised lobe error; conversion_id: null while nobody converted to it.
+         */
+        ComparedTarget: {
+            /** Target */
+            target: string;
+            /** Profile */
+            profile: string;
+            /** Conversion Id */
+            conversion_id: number | null;
+            /** Predicted */
+            predicted: number;
+            /** Approximated */
+            approximated: number;
+            /** Values */
+            values: components["schemas"]["TargetValueOut"][];
+            /** Losses */
+            losses: components["schemas"]["LossOut"][];
+        };
+        /** ComparisonOut */
+        ComparisonOut: {
+            /** Material Id */
+            material_id: number;
+            /** Name */
+            name: string;
+            /** Model */
+            model: string;
+            /** Source Values */
+            source_values: components["schemas"]["SourceValue"][];
+            /** Targets */
+            targets: components["schemas"]["ComparedTarget"][];
+        };
         /** ConversionOut */
         ConversionOut: {
             /** Id */
@@ -614,13 +927,23 @@ export interface components {
              * @default open_pbr
              * @enum {string}
              */
-            target: "open_pbr" | "metal_rough" | "exponent";
+            target: "open_pbr" | "metal_rough" | "preview" | "standard_surface" | "exponent";
             /**
              * Profile
              * @default extensions
              * @enum {string}
              */
             profile: "extensions" | "core";
+        };
+        /**
+         * CopyIn
+         * @description Where a value is copied from: a slot of the same conversion, or of a sibling's.
+         */
+        CopyIn: {
+            /** Conversion Id */
+            conversion_id: number;
+            /** Name */
+            name: string;
         };
         /** DeliveryIn */
         DeliveryIn: {
@@ -630,7 +953,7 @@ export interface components {
              * Target
              * @enum {string}
              */
-            target: "open_pbr" | "metal_rough" | "exponent";
+            target: "open_pbr" | "metal_rough" | "preview" | "standard_surface" | "exponent";
             /**
              * Profile
              * @default extensions
@@ -642,6 +965,46 @@ export interface components {
              * @enum {string}
              */
             format: "materialx" | "gltf" | "mtl";
+        };
+        /**
+         * DialectChoiceIn
+         * @description The dialect that a parameter sheet of an intake is read by.
+         */
+        DialectChoiceIn: {
+            /** File */
+            file: string;
+            /** Dialect */
+            dialect: string;
+        };
+        /** DialectIn */
+        DialectIn: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * DialectOut
+         * @description version: 0 for a dialect that was shipped.
+         */
+        DialectOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Model */
+            model: string;
+            /** Says */
+            says: string;
+            /** Version */
+            version: number;
+        };
+        /** DialectTextOut */
+        DialectTextOut: {
+            /** Id */
+            id: string;
+            /** Text */
+            text: string;
+            /** Version */
+            version: number;
         };
         /** FileError */
         FileError: {
@@ -682,6 +1045,43 @@ export interface components {
              * @default
              */
             remedy: string;
+            /**
+             * Usual
+             * @default
+             */
+            usual: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Fix */
+            fix?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * FitIn
+         * @description locked: target values that stay as they are.
+         */
+        FitIn: {
+            /** Locked */
+            locked?: string[];
+        };
+        /**
+         * FitOut
+         * @description before, after: normalised lobe error; changed: names of the values that moved; free: of those that might.
+         */
+        FitOut: {
+            conversion: components["schemas"]["ConversionOut"];
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Changed */
+            changed: string[];
+            /** Free */
+            free: string[];
         };
         /**
          * FoundMaterial
@@ -708,6 +1108,17 @@ export interface components {
             };
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
+        };
+        /** GuessOut */
+        GuessOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Confidence */
+            confidence: number;
+            /** Reasons */
+            reasons: string[];
         };
         /** IntakeOut */
         IntakeOut: {
@@ -767,7 +1178,7 @@ export interface components {
         };
         /**
          * LedgerEntry
-         * @description target: "" for something dropped; derived, override: stored values; shown: in words.
+         * @description target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; shown: in words.
          */
         LedgerEntry: {
             /** Target */
@@ -786,6 +1197,10 @@ export interface components {
             override: {
                 [key: string]: unknown;
             } | null;
+            /** Override By */
+            override_by: string;
+            /** Override Why */
+            override_why: string;
             /** Shown */
             shown: string;
             /** Shown Derived */
@@ -809,6 +1224,53 @@ export interface components {
             }[];
             /** Remark */
             remark: string;
+        };
+        /** LineProblem */
+        LineProblem: {
+            /** Line */
+            line: number;
+            /** Message */
+            message: string;
+        };
+        /** LookedUp */
+        LookedUp: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Value */
+            value: number;
+            /** Source */
+            source: string;
+            /** Low */
+            low?: number | null;
+            /** High */
+            high?: number | null;
+        };
+        /** LossOut */
+        LossOut: {
+            /** Sources */
+            sources: string[];
+            /** Text */
+            text: string;
+        };
+        /**
+         * MetalOut
+         * @description colour, tint: as OpenPBR's metal takes them; outside: linear channels before they were cut to the gamut, where they were.
+         */
+        MetalOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Source */
+            source: string;
+            /** Colour */
+            colour: number[];
+            /** Tint */
+            tint: number[];
+            /** Outside */
+            outside: number[] | null;
         };
         /** ModelOut */
         ModelOut: {
@@ -868,6 +1330,45 @@ export interface components {
             /** Options */
             options: components["schemas"]["OptionOut"][];
         };
+        /** PresetIn */
+        PresetIn: {
+            /** Name */
+            name: string;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /**
+             * Color
+             * @default base_color
+             */
+            color: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * PresetOut
+         * @description color: the value that takes the colour it is started with, or ""; own: somebody saved it.
+         */
+        PresetOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Color */
+            color: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+            /** Own */
+            own: boolean;
+        };
         /**
          * Problem
          * @description An error, as RFC 9457 states it, with a stable code and what to do next.
@@ -912,6 +1413,31 @@ export interface components {
             /** Materials */
             materials: number;
         };
+        /**
+         * RemedyIn
+         * @description A finding, by its code and the value it concerns.
+         */
+        RemedyIn: {
+            /** Code */
+            code: string;
+            /**
+             * Parameter
+             * @default
+             */
+            parameter: string;
+        };
+        /**
+         * SharesOut
+         * @description What the remaining difference comes from: share of `error` by target value, or “lost …” by source value.
+         */
+        SharesOut: {
+            /** Error */
+            error: number;
+            /** Shares */
+            shares: {
+                [key: string]: number;
+            };
+        };
         /** SourceValue */
         SourceValue: {
             /** Name */
@@ -926,6 +1452,34 @@ export interface components {
             constant?: unknown;
         };
         /**
+         * StartIn
+         * @description A new material that starts from a preset, with one colour (linear Rec.709).
+         */
+        StartIn: {
+            /** Preset */
+            preset: string;
+            /** Name */
+            name: string;
+            /** Color */
+            color?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Target
+             * @default open_pbr
+             * @enum {string}
+             */
+            target: "open_pbr" | "metal_rough" | "preview" | "standard_surface" | "exponent";
+            /**
+             * Profile
+             * @default extensions
+             * @enum {string}
+             */
+            profile: "extensions" | "core";
+        };
+        /**
          * StateOut
          * @description engine_runs: whether pictures can be made; engine_reason: why not.
          */
@@ -938,6 +1492,80 @@ export interface components {
             engine_reason: string;
             /** Engine Remedy */
             engine_remedy: string;
+        };
+        /** TablesOut */
+        TablesOut: {
+            /** Indices */
+            indices: components["schemas"]["LookedUp"][];
+            /** Finishes */
+            finishes: components["schemas"]["LookedUp"][];
+            /** Metals */
+            metals: components["schemas"]["MetalOut"][];
+        };
+        /** TargetValueOut */
+        TargetValueOut: {
+            /** Name */
+            name: string;
+            /** Group */
+            group: string;
+            /** Shown */
+            shown: string;
+            /** Constant */
+            constant: unknown;
+            /** Fidelity */
+            fidelity: string;
+        };
+        /**
+         * TriedMaterial
+         * @description A row of the sheet as the dialect reads it, and what it becomes in OpenPBR.
+         */
+        TriedMaterial: {
+            /** Name */
+            name: string;
+            /** Model */
+            model: string;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+            /** Converted */
+            converted: {
+                [key: string]: string;
+            };
+            /** Colour */
+            colour: number[] | null;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+        };
+        /**
+         * TryIn
+         * @description A dialect, finished or not, and a sheet to read by it; an empty dialect asks which known one fits.
+         */
+        TryIn: {
+            /** Dialect */
+            dialect: string;
+            /** Sheet */
+            sheet: string;
+            /**
+             * Kind
+             * @default .json
+             * @enum {string}
+             */
+            kind: ".json" | ".yaml" | ".csv";
+        };
+        /**
+         * TryOut
+         * @description problems: of the dialect, by line; refused: why the sheet could not be read.
+         */
+        TryOut: {
+            /** Problems */
+            problems: components["schemas"]["LineProblem"][];
+            /** Refused */
+            refused: string;
+            /** Guesses */
+            guesses: components["schemas"]["GuessOut"][];
+            /** Materials */
+            materials: components["schemas"]["TriedMaterial"][];
         };
         /** WrittenFile */
         WrittenFile: {
@@ -1020,7 +1648,7 @@ export interface operations {
     show_board: {
         parameters: {
             query?: {
-                target?: "open_pbr" | "metal_rough" | "exponent";
+                target?: "open_pbr" | "metal_rough" | "preview" | "standard_surface" | "exponent";
                 profile?: "extensions" | "core";
             };
             header?: never;
@@ -1131,6 +1759,41 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_by_dialect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DialectChoiceIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -1277,6 +1940,182 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConversionOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_back_everything: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConversionOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_from: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                conversion_id: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConversionOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fit_conversion: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remedy: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemedyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConversionOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_shares: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharesOut"];
                 };
             };
             /** @description what, where, what next */
@@ -1658,6 +2497,35 @@ export interface operations {
             };
         };
     };
+    list_tables: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TablesOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     show_state: {
         parameters: {
             query?: never;
@@ -1674,6 +2542,322 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StateOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_dialects: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DialectOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_dialect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DialectTextOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_dialect: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DialectIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DialectTextOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_dialect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_dialect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TryOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_presets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_preset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresetIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_preset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_from_preset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_targets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonOut"];
                 };
             };
             /** @description what, where, what next */

@@ -9,7 +9,7 @@ import { JobDrawer } from "./JobDrawer";
 import { explain } from "./Failure";
 
 type Project = Schemas["ProjectOut"];
-const PLACES = [["/take-in", "Take in"], ["/board", "Board"], ["/deliver", "Deliver"]] as const;
+const PLACES = [["/take-in", "Take in"], ["/board", "Board"], ["/deliver", "Deliver"], ["/dialects", "Dialects"]] as const;
 const NEW = 0;
 
 interface Props {

@@ -77,7 +77,7 @@ describe("errors and findings", () => {
   });
 
   it("tell problems, doubts and notes apart in words", () => {
-    const finding = { code: "c", message: "m", parameter: "", evidence: "", remedy: "Do this." };
+    const finding = { code: "c", message: "m", parameter: "", evidence: "", remedy: "Do this.", usual: "", source: "" };
     render(<FindingList findings={[{ ...finding, severity: "problem" }, { ...finding, severity: "warning" }, { ...finding, severity: "note" }]} />);
     for (const word of ["Problem:", "Doubt:", "Note:"]) expect(screen.getByText(word)).toBeTruthy();
     expect(screen.getAllByText("Do this.")).toHaveLength(3);

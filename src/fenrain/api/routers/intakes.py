@@ -6,13 +6,13 @@ from pathlib import Path
 
 from fastapi import APIRouter, UploadFile
 
-from fenrain.api.schemas import AcceptIn, IntakeOut, JobOut
+from fenrain.api.schemas import AcceptIn, DialectChoiceIn, IntakeOut, JobOut
 from fenrain.api.views import intake_view, job_view
 from fenrain.core.errors import InputError, StorageError, TooLargeError
 from fenrain.jobs.plans import plan_conversion
 from fenrain.settings import settings
 from fenrain.store.database import session
-from fenrain.store.intakes import accept, find_intake, inside, take_in
+from fenrain.store.intakes import accept, choose_dialect, find_intake, inside, take_in
 from fenrain.store.materials import find_project
 
 router = APIRouter(tags=["intakes"])
@@ -35,6 +35,13 @@ def hand_in(project_id: int, files: list[UploadFile]) -> IntakeOut:
 def show_intake(intake_id: int) -> IntakeOut:
     with session() as database:
         return intake_view(find_intake(database, intake_id))
+
+
+@router.put("/intakes/{intake_id}/dialect")
+def read_by_dialect(intake_id: int, body: DialectChoiceIn) -> IntakeOut:
+    """Read a parameter sheet anew, by another dialect."""
+    with session() as database:
+        return intake_view(choose_dialect(database, intake_id, body.file, body.dialect))
 
 
 @router.post("/intakes/{intake_id}/accept", status_code=202)

@@ -1,13 +1,18 @@
 """What Fenrain knows: models, rigs, stands, and whether pictures can be made here."""
 
+from dataclasses import asdict
+
+import numpy as np
 from fastapi import APIRouter
 
-from fenrain.api.schemas import ModelOut, NamedOut, StateOut
+from fenrain.api.schemas import LookedUp, MetalOut, ModelOut, NamedOut, StateOut, TablesOut
 from fenrain.api.views import model_view
 from fenrain.core.looks.probe import REMEDY, engine_state
 from fenrain.core.looks.rigs import rigs
 from fenrain.core.looks.stands import stands
 from fenrain.core.models import models
+from fenrain.core.optics.conductor import GAMUT_TOLERANCE, linear_reflectance, metal_tint_of
+from fenrain.core.tables import Metal, finishes, indices, metals
 
 router = APIRouter(tags=["knowledge"])
 
@@ -25,6 +30,30 @@ def list_rigs() -> list[NamedOut]:
 @router.get("/stands")
 def list_stands() -> list[NamedOut]:
     return [NamedOut(id=stand.id, title=stand.title, says=stand.says) for stand in stands().values()]
+
+
+@router.get("/tables")
+def list_tables() -> TablesOut:
+    """Indices of refraction, usual roughness by finish, and measured metals."""
+    return TablesOut(
+        indices=[LookedUp(**asdict(entry)) for entry in indices()],
+        finishes=[LookedUp(**asdict(entry)) for entry in finishes()],
+        metals=[_metal(metal) for metal in metals().values()],
+    )
+
+
+def _metal(metal: Metal) -> MetalOut:
+    facing, tint = metal_tint_of(np.asarray(metal.table))
+    seen = linear_reflectance(np.asarray(metal.table), 1.0)
+    cut = bool(np.any((seen < -GAMUT_TOLERANCE) | (seen > 1.0 + GAMUT_TOLERANCE)))
+    return MetalOut(
+        id=metal.id,
+        title=metal.title,
+        source=metal.source,
+        colour=facing.tolist(),
+        tint=tint.tolist(),
+        outside=seen.tolist() if cut else None,
+    )
 
 
 @router.get("/state")

@@ -32,9 +32,11 @@ class Directions:
 
 
 @cache
-def directions() -> Directions:
+def directions(every: int = 1) -> Directions:
     """For each of 16 views (8 angles along the tangent and across it), directions spread by the cosine and by highlights of
-    four widths, weighted with the balance heuristic (Veach & Guibas 1995)."""
+    four widths, weighted with the balance heuristic (Veach & Guibas 1995). every: each so many of them, which then count for all."""
+    if every > 1:
+        return _thinned(directions(), every)
 
     def spread_over(wo: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         samples = [sample_cosine(*_spread(COSINE_SAMPLES))]
@@ -51,8 +53,10 @@ def directions() -> Directions:
 
 
 @cache
-def directions_behind() -> Directions:
+def directions_behind(every: int = 1) -> Directions:
     """The same below the surface: spread by the cosine, straight through a sheet, and bent by several indices at three widths."""
+    if every > 1:
+        return _thinned(directions_behind(), every)
 
     def spread_over(wo: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         bends = [
@@ -67,6 +71,11 @@ def directions_behind() -> Directions:
         return wi, density
 
     return _over_views(spread_over)
+
+
+def _thinned(whole: Directions, every: int) -> Directions:
+    kept = slice(None, None, every)
+    return Directions(whole.wi[:, kept], whole.wo[:, kept], whole.weight[kept] * every, whole.view[kept], whole.cosines)
 
 
 def _over_views(spread_over: Callable[[np.ndarray], tuple[np.ndarray, np.ndarray]]) -> Directions:

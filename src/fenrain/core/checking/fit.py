@@ -31,6 +31,8 @@ STEP = 1e-3
 SMOOTH = 1e-3
 """ε as a share of the mean absolute difference."""
 HIGHEST_IOR = 5.0
+THINNED = 3
+"""The steps look at each third direction; the error before and after, at all."""
 FREE_FIDELITIES = (Fidelity.APPROXIMATED, Fidelity.ASSUMED)
 
 
@@ -62,10 +64,11 @@ def fit(conversion: Conversion, locked: Iterable[str] = ()) -> Fit:
         return unchanged
     vector = _Vector(free)
     start = vector.of(conversion.material)
-    scale = float(np.abs(differences(wanted, _seen(conversion.material, vector, start))).mean()) * SMOOTH + 1e-12
+    thinly = response(mean_look(conversion.original), THINNED)
+    scale = float(np.abs(differences(thinly, _seen(conversion.material, vector, start, THINNED))).mean()) * SMOOTH + 1e-12
 
     def residuals(at: np.ndarray) -> np.ndarray:
-        found = differences(wanted, _seen(conversion.material, vector, at))
+        found = differences(thinly, _seen(conversion.material, vector, at, THINNED))
         return found / np.sqrt(np.abs(found) + scale)
 
     inside = np.clip(start, vector.low + 1e-6, vector.high - 1e-6)
@@ -121,9 +124,17 @@ def _without_earlier_fit(conversion: Conversion) -> Conversion:
 def _is_free(entry: Entry, parameters: Mapping[str, Parameter]) -> bool:
     if not entry.target or entry.override is not None or not isinstance(entry.derived, Constant) or entry.group == GLOW:
         return False
-    return (
-        entry.fidelity in FREE_FIDELITIES and parameters[entry.target].kind in ("number", "colour") and not parameters[entry.target].extra
-    )
+    parameter, value = parameters[entry.target], entry.derived.value
+    if parameter.kind not in ("number", "colour") or parameter.extra or _is_absent(parameter, value):
+        return False
+    return entry.fidelity in FREE_FIDELITIES
+
+
+def _is_absent(parameter: Parameter, value: Plain) -> bool:
+    """Whether the value says that an effect is not there at all, or whether something is a metal: a fit leaves both as they are."""
+    if "metal" in parameter.name and value in (0.0, 1.0):
+        return True
+    return parameter.kind == "number" and value == parameter.low == parameter.default
 
 
 class _Vector:
@@ -156,8 +167,8 @@ def _bounds(parameter: Parameter) -> tuple[float, float]:
     return low, parameter.high if np.isfinite(parameter.high) else max(usual[1], 1.0) * 2.0
 
 
-def _seen(material: Material, vector: _Vector, at: np.ndarray) -> Response:
-    return response(mean_look(material.having(**{name: Constant(value) for name, value in vector.values(at).items()})))
+def _seen(material: Material, vector: _Vector, at: np.ndarray, every: int = 1) -> Response:
+    return response(mean_look(material.having(**{name: Constant(value) for name, value in vector.values(at).items()})), every)
 
 
 def _with_fitted(conversion: Conversion, vector: _Vector, start: np.ndarray, best: np.ndarray, before: float, after: float) -> Conversion:

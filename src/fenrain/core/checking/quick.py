@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -31,16 +31,17 @@ class QuickCheck:
 @dataclass(frozen=True)
 class Response:
     """What a look sends to fixed views, and what its own light adds. above, behind: BSDF × |cos θi|, (3, n); behind is None for what
-    lets nothing through; own: radiance relative to display white, (3,)."""
+    lets nothing through; own: radiance relative to display white, (3,); every: over each so many of the directions."""
 
     above: np.ndarray
     behind: np.ndarray | None
     own: np.ndarray
+    every: int = 1
 
     def parts(self) -> list[tuple[np.ndarray, np.ndarray]]:
         """(values, weights) of each kind."""
-        found = [(self.above, directions().weight), (self.own[:, None], np.array([OWN_WEIGHT]))]
-        return found if self.behind is None else [*found, (self.behind, directions_behind().weight)]
+        found = [(self.above, directions(self.every).weight), (self.own[:, None], np.array([OWN_WEIGHT]))]
+        return found if self.behind is None else [*found, (self.behind, directions_behind(self.every).weight)]
 
 
 OWN_WEIGHT = float(directions().cosines.sum())
@@ -56,19 +57,19 @@ def quick_check(original: Material, converted: Material) -> QuickCheck:
     )
 
 
-def response(look: Look) -> Response:
-    """The look over the fixed directions, times what is not open."""
+def response(look: Look, every: int = 1) -> Response:
+    """The look over the fixed directions, or each so many of them, times what is not open."""
     opacity = np.asarray(look.opacity, dtype=float)
     opacity = opacity if is_colour(opacity) else opacity.reshape(-1)
     behind = None
     if look.transmits:
-        behind = _over(look, directions_behind()) * opacity
+        behind = _over(look, directions_behind(every)) * opacity
         if look.volume is not None:
             behind = behind * look.volume.passes(THICKNESS)
     own = np.broadcast_to(np.asarray(look.emission, dtype=float).reshape(-1), (3,)) * (
         opacity.reshape(-1) if opacity.size == 3 else opacity
     )
-    return Response(_over(look, directions()) * opacity, behind, own)
+    return Response(_over(look, directions(every)) * opacity, behind, own, every)
 
 
 def reflectance(response: Response) -> np.ndarray:
@@ -86,10 +87,11 @@ def lobe_error(original: Response, converted: Response) -> float:
 
 def differences(original: Response, converted: Response) -> np.ndarray:
     """Every weighted difference in one row: reflection, own light, and what goes through where either lets light through."""
-    pairs = [(original.above, converted.above, directions().weight), (original.own[:, None], converted.own[:, None], OWN_WEIGHT)]
+    every = original.every
+    pairs = [(original.above, converted.above, directions(every).weight), (original.own[:, None], converted.own[:, None], OWN_WEIGHT)]
     if original.behind is not None or converted.behind is not None:
         ours, theirs = (0.0 if side.behind is None else side.behind for side in (original, converted))
-        pairs.append((np.asarray(ours), np.asarray(theirs), directions_behind().weight))
+        pairs.append((np.asarray(ours), np.asarray(theirs), directions_behind(every).weight))
     return np.concatenate([((theirs - ours) * weight).ravel() for ours, theirs, weight in pairs])
 
 
@@ -99,3 +101,14 @@ def _over(look: Look, at: Directions) -> np.ndarray:
 
 def _rows(values: np.ndarray) -> tuple[tuple[float, float, float], ...]:
     return tuple((float(r), float(g), float(b)) for r, g, b in values)
+
+
+def facing_total(material: Material) -> float:
+    """The strongest channel of all that comes back or through when looked at facing, as a share of what arrives."""
+    seen = response(replace(mean_look(material), volume=None))
+    total = reflectance(seen)[0]
+    if seen.behind is not None:
+        at = directions_behind()
+        first = at.view == 0
+        total = total + (seen.behind[:, first] * at.weight[first]).sum(axis=1) / at.cosines[0]
+    return float(total.max())

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
 from fenrain.core.convert.profile import Profile
+from fenrain.core.dialects.dialect import Dialect, dialect_of, shipped
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import InputError, MissingFileError, UnknownFormatError
 from fenrain.core.maps.flat import with_flat_maps_as_constants
@@ -17,14 +18,15 @@ from fenrain.core.material import Material
 @dataclass(frozen=True)
 class Format:
     """read: (file, folder that references may not leave) → materials; write: (materials, file, asset they belong to, profile) → files
-    written; models: ids of the models that it can hold."""
+    written; models: ids of the models that it can hold; takes_dialect: the reader also takes a dialect, and those it may guess among."""
 
     id: str
     title: str
     suffixes: tuple[str, ...]
     models: tuple[str, ...]
-    read: Callable[[Path, Path], list[Material]] | None = None
+    read: Callable[..., list[Material]] | None = None
     write: Callable[[Sequence[Material], Path, Path | None, Profile], list[Path]] | None = None
+    takes_dialect: bool = False
 
 
 @cache
@@ -49,18 +51,28 @@ def is_material_file(path: Path) -> bool:
     return any(path.suffix.lower() in candidate.suffixes for candidate in formats().values() if candidate.read)
 
 
-def read(path: Path | str, root: Path | str | None = None) -> list[Material]:
+def read(
+    path: Path | str,
+    root: Path | str | None = None,
+    *,
+    dialect: Dialect | Path | str | None = None,
+    known: Mapping[str, Dialect] | None = None,
+) -> list[Material]:
     """Every material of a file, with what is odd about each.
 
-    root: the folder that maps and buffers must lie in; the file's own folder by default. Nothing in the file is changed.
-    Raises UnknownFormatError, MissingFileError, BrokenFileError, UnsafePathError, TooLargeError.
+    root: the folder that maps and buffers must lie in; the file's own folder by default; dialect: for a parameter sheet, its dialect, its
+    id or its file, guessed among `known` (those shipped by default) where it is left out. Nothing in the file is changed.
+    Raises UnknownFormatError, MissingFileError, BrokenFileError, UnsafePathError, TooLargeError, InputError.
     """
     file = Path(path)
     if not file.is_file():
         raise MissingFileError(f"There is no file “{file.name}”.", place=str(path), remedy="Check the path.")
-    reader = format_of(file).read
-    assert reader is not None
-    return reader(file, Path(root) if root is not None else file.parent)
+    chosen, folder = format_of(file), Path(root) if root is not None else file.parent
+    assert chosen.read is not None
+    if not chosen.takes_dialect:
+        return chosen.read(file, folder)
+    among = known or shipped()
+    return chosen.read(file, folder, None if dialect is None else dialect_of(dialect, among), among)
 
 
 def write(

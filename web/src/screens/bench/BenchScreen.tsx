@@ -1,6 +1,7 @@
 import { Button, Flex, Modal, Typography } from "antd";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
+import { client, unwrap } from "../../api/client";
 import { useBoard, useConversion, type Conversion } from "../../api/queries";
 import { useAim } from "../../parts/aims";
 import { Failure } from "../../parts/Failure";
@@ -12,6 +13,7 @@ import { PicturePair } from "./PicturePair";
 import { Readings } from "./Readings";
 import { useBenchKeys } from "./useBenchKeys";
 import { useBenchView } from "./useBenchView";
+import { madeOn, useEdit } from "./useEdit";
 import { useCheckOnView } from "./useCheckOnView";
 
 /** One conversion: both looks above, the ledger below, the measured results beside. */
@@ -35,10 +37,20 @@ function Bench({ project, conversion }: { project: number; conversion: Conversio
         <PicturePair view={view} setView={setView} check={check} pending={pending} failure={failure} name={conversion.name} />
         <Readings checks={conversion.checks} stand={view.stand} shown={check} />
       </div>
-      {conversion.findings.length > 0 && <FindingList findings={conversion.findings} />}
+      {conversion.findings.length > 0 && <Findings conversion={conversion} project={project} />}
       <Ledger conversion={conversion} project={project} />
       <HelpSheet open={help} close={() => setHelp(false)} />
     </Flex>
+  );
+}
+
+/** What is odd about the original and the conversion; a remedy of one action enters the ledger. */
+function Findings({ conversion, project }: { conversion: Conversion; project: number }) {
+  const edit = useEdit(conversion, project);
+  return (
+    <FindingList findings={conversion.findings} remedy={({ code, parameter }) => edit.mutate(() => unwrap(client.POST("/api/v1/conversions/{conversion_id}/remedies", {
+      params: { path: { conversion_id: conversion.id }, header: madeOn(conversion) }, body: { code, parameter },
+    })))} />
   );
 }
 

@@ -1,7 +1,11 @@
-const SIGNS: Record<string, string> = { exact: "=", equivalent: "≡", approximated: "≈", assumed: "?", dropped: "×", "set by hand": "✎", default: "·" };
+const SIGNS: Record<string, string> = {
+  exact: "=", equivalent: "≡", approximated: "≈", assumed: "?", dropped: "×", "set by hand": "✎", fitted: "∿", "by remedy": "✓", copied: "⧉", default: "·",
+};
+const STRONG = ["dropped", "set by hand", "fitted", "by remedy", "copied"];
 
-/** How faithful a value is: a sign and a word. */
-export function FidelityMark({ fidelity }: { fidelity: string }) {
-  const weight = fidelity === "dropped" || fidelity === "set by hand" ? 650 : 450;
-  return <span style={{ fontSize: 13, fontWeight: weight }}><span aria-hidden className="numbers">{SIGNS[fidelity] ?? ""}</span> {fidelity}</span>;
+/** How faithful a value is: a sign and a word, or the sign alone with the word for those who listen. */
+export function FidelityMark({ fidelity, signOnly = false }: { fidelity: string; signOnly?: boolean }) {
+  const sign = SIGNS[fidelity] ?? "";
+  if (signOnly) return <span role="img" aria-label={fidelity} className="numbers">{sign}</span>;
+  return <span style={{ fontSize: 13, fontWeight: STRONG.includes(fidelity) ? 650 : 450 }}><span aria-hidden className="numbers">{sign}</span> {fidelity}</span>;
 }

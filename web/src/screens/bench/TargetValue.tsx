@@ -1,13 +1,14 @@
-import { App, Button, Flex, Select, Switch } from "antd";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Button, Flex, Select, Switch } from "antd";
 import { useState } from "react";
 import { client, unwrap, type Schemas } from "../../api/client";
-import { keys, type Conversion, type LedgerEntry, type Parameter } from "../../api/queries";
+import type { Conversion, LedgerEntry, Parameter } from "../../api/queries";
 import { ColourField } from "../../parts/ColourField";
 import type { Rgb } from "../../parts/colour";
-import { explain } from "../../parts/Failure";
 import { NumberField } from "../../parts/NumberField";
 import { palette } from "../../theme";
+import { CopyFrom } from "./CopyFrom";
+import { LookUp } from "./LookUp";
+import { madeOn, useEdit } from "./useEdit";
 
 type Value = Schemas["OverrideIn"]["value"];
 
@@ -18,27 +19,20 @@ interface Props {
   project: number;
 }
 
-/** A target value: typed exactly, or put back to what the rules gave. Every edit names the version it was made on. */
+/** A target value: typed exactly, looked up, copied, or put back to what the rules gave. Every edit names the version it was made on. */
 export function TargetValue({ entry, parameter, conversion, project }: Props) {
-  const { message } = App.useApp();
-  const queries = useQueryClient();
-  const edit = useMutation({
-    mutationFn: (value: Value | undefined) => send(conversion, parameter.name, value),
-    onSuccess: (changed) => {
-      queries.setQueryData(keys.conversion(conversion.id), changed);
-      void queries.invalidateQueries({ queryKey: keys.jobs(project) });
-    },
-    onError: (error) => {
-      void message.error(explain(error), 8);
-      void queries.invalidateQueries({ queryKey: keys.conversion(conversion.id) });
-    },
-  });
+  const edit = useEdit(conversion, project);
+  const commit = (value: Value | undefined) => edit.mutate(() => send(conversion, parameter.name, value));
   return (
-    <Flex gap={8} align="center" wrap style={{ minHeight: 26 }}>
+    <Flex gap={6} align="center" wrap style={{ minHeight: 26 }}>
       <span style={{ fontSize: 13, width: 178, overflowWrap: "anywhere" }} title={parameter.says}>{parameter.name}</span>
-      <Field entry={entry} parameter={parameter} commit={(value) => edit.mutate(value)} />
+      <Field entry={entry} parameter={parameter} commit={commit} />
+      <span className="at-hand">
+        <LookUp parameter={parameter} take={commit} />
+        <CopyFrom conversion={conversion} project={project} parameter={parameter} />
+      </span>
       {entry.override !== null && (
-        <Button size="small" type="link" style={{ padding: 0 }} onClick={() => edit.mutate(undefined)}>
+        <Button size="small" type="link" style={{ padding: 0 }} onClick={() => commit(undefined)}>
           put back{entry.shown_derived !== "" ? <span className="numbers" style={{ color: palette.faded }}> {entry.shown_derived}</span> : ""}
         </Button>
       )}
@@ -47,7 +41,7 @@ export function TargetValue({ entry, parameter, conversion, project }: Props) {
 }
 
 function send(conversion: Conversion, name: string, value: Value | undefined) {
-  const params = { path: { conversion_id: conversion.id, name }, header: { "if-match": `"${conversion.version}"` } };
+  const params = { path: { conversion_id: conversion.id, name }, header: madeOn(conversion) };
   return value === undefined
     ? unwrap(client.DELETE("/api/v1/conversions/{conversion_id}/values/{name}", { params }))
     : unwrap(client.PATCH("/api/v1/conversions/{conversion_id}/values/{name}", { params, body: { value } }));
@@ -55,7 +49,7 @@ function send(conversion: Conversion, name: string, value: Value | undefined) {
 
 function Field({ entry, parameter, commit }: { entry: LedgerEntry; parameter: Parameter; commit: (value: Value) => void }) {
   const stored = entry.override ?? entry.derived;
-  const constant: unknown = stored?.constant;
+  const constant: unknown = stored?.["constant"];
   const label = parameter.name;
   if (Array.isArray(constant) && constant.length === 3) return <ColourField label={label} value={constant as Rgb} onCommit={commit} />;
   if (typeof constant === "boolean") return <Switch size="small" aria-label={label} checked={constant} onChange={commit} />;

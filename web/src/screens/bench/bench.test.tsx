@@ -3,7 +3,8 @@ import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { App } from "antd";
 import type { ReactNode } from "react";
-import { describe, expect, it, vi } from "vitest";
+import { MemoryRouter } from "react-router";
+import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Check, Conversion, LedgerEntry, Parameter } from "../../api/queries";
 import { AnglePlot } from "./AnglePlot";
 import { Ledger } from "./Ledger";
@@ -11,7 +12,7 @@ import { Readings } from "./Readings";
 
 const step = { rule: "spec_gloss.to_hub.roughness", text: "1 − glossiness 0.25", source: "a published text", fidelity: "exact", inputs: [], remark: "" };
 const entry: LedgerEntry = {
-  target: "specular_roughness", group: "reflection", fidelity: "exact", sources: ["glossiness"], derived: { constant: 0.75 }, override: null,
+  target: "specular_roughness", group: "reflection", fidelity: "exact", sources: ["glossiness"], derived: { constant: 0.75 }, override: null, override_by: "", override_why: "",
   shown: "0.75", shown_derived: "0.75", steps: [step],
 };
 const parameter: Parameter = { name: "specular_roughness", kind: "number", group: "reflection", says: "", unit: "", default: 0.3, low: 0, high: 1, options: [] };
@@ -27,10 +28,30 @@ function conversion(ledger: LedgerEntry[]): Conversion {
 function Around({ children }: { children: ReactNode }) {
   const queries = new QueryClient();
   queries.setQueryData(["models"], [{ id: "open_pbr", title: "", source: "", target: true, parameters: [parameter, fuzz] }]);
-  return <App><QueryClientProvider client={queries}>{children}</QueryClientProvider></App>;
+  queries.setQueryData(["tables"], { indices: [{ id: "glass", title: "glass", value: 1.5, source: "common practice" }], finishes: [], metals: [] });
+  queries.setQueryData(["shares", 1, 4], { error: 0.1, shares: { specular_roughness: 0.06 } });
+  return <App><QueryClientProvider client={queries}><MemoryRouter>{children}</MemoryRouter></QueryClientProvider></App>;
 }
 
 describe("the ledger", () => {
+  beforeEach(() => {
+    vi.stubGlobal("fetch", vi.fn(() => Promise.resolve(Response.json([]))));
+  });
+
+  it("says how much of the difference a value causes, and lets it be locked where a fit may move it", async () => {
+    render(<Ledger conversion={conversion([{ ...entry, fidelity: "approximated" }])} project={1} />, { wrapper: Around });
+    expect(screen.getByText("60 % of Δ")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "lock" }));
+    expect(screen.getByRole("button", { name: "Fit the rest, 1 locked" })).toBeTruthy();
+  });
+
+  it("says who set a value over the derived one, and why", () => {
+    const why = "least squares on the quick check";
+    render(<Ledger conversion={conversion([{ ...entry, override: { constant: 0.6 }, override_by: "fit", override_why: why }])} project={1} />, { wrapper: Around });
+    expect(screen.getByText(/fitted$/)).toBeTruthy();
+    expect(screen.getByText(why)).toBeTruthy();
+  });
+
   it("shows source, rule with its numbers, where it comes from, fidelity and value", () => {
     render(<Ledger conversion={conversion([entry])} project={1} />, { wrapper: Around });
     const group = within(screen.getByRole("group", { name: "reflection" }));
@@ -61,12 +82,12 @@ describe("the ledger", () => {
   it("sends an edit with the version that it was made on, and puts it back", async () => {
     const fetched = vi.fn((request: Request) => Promise.resolve(Response.json({ ...conversion([entry]), version: 5, sent: request.method })));
     vi.stubGlobal("fetch", fetched);
-    render(<Ledger conversion={conversion([{ ...entry, override: { constant: 0.5 } }])} project={1} />, { wrapper: Around });
+    render(<Ledger conversion={conversion([{ ...entry, override: { constant: 0.5 }, override_by: "hand" }])} project={1} />, { wrapper: Around });
     const input = screen.getByLabelText("specular_roughness");
     await userEvent.clear(input);
     await userEvent.type(input, "0.9{Enter}");
     await userEvent.click(screen.getByRole("button", { name: /put back/ }));
-    const [edit, back] = fetched.mock.calls.map(([request]) => request);
+    const [edit, back] = fetched.mock.calls.map(([request]) => request).filter((request) => request.method !== "GET");
     expect([edit?.method, back?.method]).toEqual(["PATCH", "DELETE"]);
     expect(edit?.headers.get("if-match")).toBe('"4"');
     expect(await edit?.json()).toEqual({ value: 0.9 });

@@ -98,7 +98,7 @@ function Doubts({ row }: { row: BoardRow }) {
   const parts = [
     row.losses.length > 0 ? `lost: ${row.losses.join(", ")}` : "",
     row.approximated > 0 ? `${row.approximated} approximated` : "",
-    row.overrides > 0 ? `${row.overrides} set by hand` : "",
+    row.overrides > 0 ? `${row.overrides} changed after converting` : "",
   ].filter(Boolean);
   const doubts = row.findings.filter((finding) => finding.severity !== "note");
   return (

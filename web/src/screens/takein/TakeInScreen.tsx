@@ -8,6 +8,8 @@ import { AIMS } from "../../parts/aims";
 import { explain } from "../../parts/Failure";
 import { FindingList } from "../../parts/FindingList";
 import { palette } from "../../theme";
+import { SheetDialects } from "./SheetDialects";
+import { StartFromPreset } from "./StartFromPreset";
 
 type Found = Intake["found"][number];
 
@@ -29,7 +31,8 @@ export function TakeInScreen({ project }: { project: number }) {
   return (
     <Flex vertical gap={18} style={{ padding: 20, maxWidth: 1240, margin: "0 auto" }}>
       <DropPlace busy={busy} handIn={(files) => void handIn(files)} small={intake !== undefined} />
-      {intake !== undefined && <Findings key={intake.id} intake={intake} project={project} />}
+      {intake !== undefined && <Findings key={intake.id} intake={intake} project={project} change={setIntake} />}
+      {intake === undefined && <StartFromPreset project={project} />}
     </Flex>
   );
 }
@@ -50,13 +53,13 @@ function DropPlace({ busy, handIn, small }: { busy: boolean; handIn: (files: Fil
     }}>
       <div style={{ padding: small ? "6px 0" : "70px 0" }}>
         <Typography.Title level={small ? 5 : 3} style={{ margin: 0 }}>{busy ? "Reading…" : "Drop material files here, with their maps"}</Typography.Title>
-        <Typography.Paragraph type="secondary" style={{ margin: "6px 0 0" }}>GLB and glTF, OBJ with MTL, MaterialX, or a zip of any of them. The originals are kept unchanged.</Typography.Paragraph>
+        <Typography.Paragraph type="secondary" style={{ margin: "6px 0 0" }}>GLB and glTF, OBJ with MTL, MaterialX, parameter sheets (JSON, YAML, CSV) with their dialect, or a zip of any of them. The originals are kept unchanged.</Typography.Paragraph>
       </div>
     </Upload.Dragger>
   );
 }
 
-function Findings({ intake, project }: { intake: Intake; project: number }) {
+function Findings({ intake, project, change }: { intake: Intake; project: number; change: (intake: Intake) => void }) {
   const { message } = App.useApp();
   const queries = useQueryClient();
   const navigate = useNavigate();
@@ -81,6 +84,7 @@ function Findings({ intake, project }: { intake: Intake; project: number }) {
       {intake.errors.map((error) => (
         <Alert key={error.file} type="error" showIcon title={`${error.file}: ${error.message}`} description={[error.place, error.remedy].filter(Boolean).join(" · ")} />
       ))}
+      <SheetDialects intake={intake} change={change} />
       <Flex gap={12} align="center">
         <Typography.Text><strong className="numbers">{intake.found.length}</strong> materials in {intake.files.length} files{doubts > 0 ? `, ${doubts} with doubts` : ", nothing in doubt"}.</Typography.Text>
         <Flex gap={8} align="center" style={{ marginLeft: "auto" }}>

@@ -46,6 +46,7 @@ def _base(diffuse, diffuse_power, specular, exponent, lighting, bleed, bleed_mas
         alpha, strength = np.sqrt(alpha), strength / np.maximum(np.sqrt(alpha), 1e-2)
     f0 = np.clip(specular * strength, 0.0, HIGHEST_F0)
     share = strongest_channel(bleed * bleed_mask)
+    f0 = np.where(share > 0.0, f0 / (2.0 - f0), f0)
     return base_of(body, Reflection(f0, np.ones(3), f0, alpha)), alpha, share
 
 
@@ -72,7 +73,8 @@ def _lit_caveat(**values):
     "specular_color",
     fidelity=APPROXIMATED,
     text="{diffuse} × {detail_color} ({detail_mask}) with the average of its fall-off {diffuse_power} below the highlight {specular} at "
-    "{exponent} ({lighting}), less what bleeds through ({bleed}, {bleed_mask}); metal where the highlight stands over no diffuse",
+    "{exponent} ({lighting}), less what bleeds through ({bleed}, {bleed_mask}), then as a sheet with two surfaces; "
+    "metal where the highlight stands over no diffuse",
     source=f"{FORWARD}; OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
     when=has_highlight,
     caveat=_lit_caveat,

@@ -9,8 +9,9 @@ from fenrain.core.convert.rule import APPROXIMATED, EXACT, Case, Fidelity, RuleS
 from fenrain.core.models.additive import Base, Reflection, base_of, cut_remark, ggx_width, mean_width
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.facing_grazing.lobes import lobe_of, signed_widths
+from fenrain.core.models.open_pbr.inverse import base_ior_for, base_roughness_for
 from fenrain.core.models.surface import add_own_light_rules
-from fenrain.core.optics.diffuse import eon_of_oren_nayar
+from fenrain.core.optics.diffuse import eon_of_oren_nayar, oren_nayar_albedo
 from fenrain.core.optics.energy import left_below
 from fenrain.core.optics.fresnel import GRAZING_COSINE, fresnel_conductor, fresnel_schlick1994, ior_from_f0
 from fenrain.core.optics.microfacet import roughness_from_widths_openpbr
@@ -54,7 +55,8 @@ def _base(values) -> tuple[Base, np.ndarray]:
     sent = [strongest_channel(lobe.f0) + 0.05 * strongest_channel(lobe.grazing) for lobe in lobes]
     alpha = mean_width([lobe.alpha for lobe in lobes], sent)
     together = Reflection(lobes[0].f0 + lobes[1].f0, lobes[0].grazing + lobes[1].grazing, lobes[0].edge + lobes[1].edge, alpha)
-    body = values["diffuse_gain"] * detailed(values["diffuse"], values["detail_color"], values["detail_mask"])
+    rough = oren_nayar_albedo(values["diffuse_roughness"])
+    body = values["diffuse_gain"] * rough * detailed(values["diffuse"], values["detail_color"], values["detail_mask"])
     covered = body
     for lobe in lobes:
         covered = covered * left_below(np.clip(strongest_channel(lobe.f0), 0.0, 1.0), np.minimum(lobe.alpha, 1.0))
@@ -74,13 +76,16 @@ def _base_caveat(**values) -> tuple[Fidelity, str] | None:
     text="main lobe {main_weight} of {main_facing} to {main_grazing} (p {main_falloff}; n {main_index}, k {main_extinction} if "
     "{main_by_index}; {main_roughness}, {main_distribution}) and broad lobe {broad_weight} of {broad_facing} to {broad_grazing} "
     "(p {broad_falloff}; n {broad_index}, k {broad_extinction} if {broad_by_index}; {broad_roughness}, {broad_distribution}) as one; metal "
-    "where they stand over no body; else {diffuse_gain} × {diffuse} × {detail_color} ({detail_mask}) below them",
+    "where they stand over no body; else {diffuse_gain} × {diffuse} × {detail_color} ({detail_mask}; rough {diffuse_roughness}) below; "
+    "the index as it is below a top lobe ({top_weight} of {top_facing} to {top_grazing}, p {top_falloff}; n {top_index}, k "
+    "{top_extinction} if {top_by_index}; {top_roughness}, {top_distribution})",
     source=f"{CURVE}; Fresnel equations for n, k (Born & Wolf §14.2); OpenPBR 1.1: F82 tint, body scaled by 1 − E",
     caveat=_base_caveat,
 )
 def base(
     diffuse_gain,
     diffuse,
+    diffuse_roughness,
     main_weight,
     main_facing,
     main_grazing,
@@ -99,11 +104,22 @@ def base(
     broad_extinction,
     broad_roughness,
     broad_distribution,
+    top_weight,
+    top_facing,
+    top_grazing,
+    top_falloff,
+    top_by_index,
+    top_index,
+    top_extinction,
+    top_roughness,
+    top_distribution,
     detail_color,
     detail_mask,
 ):
-    found, _ = _base(locals())
-    return found.base_metalness, np.clip(found.base_color, 0.0, 1.0), found.specular_ior, found.specular_color
+    values = locals()
+    found, _ = _base(values)
+    below = base_ior_for(found.specular_ior, *_coat(values))
+    return found.base_metalness, np.clip(found.base_color, 0.0, 1.0), below, found.specular_color
 
 
 def _widths(values) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -127,9 +143,11 @@ def _widths(values) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     fidelity=APPROXIMATED,
     text="the GGX widths of the main lobe ({main_weight}, {main_roughness}, {main_distribution}, {main_anisotropy} turned by "
     "{main_rotation}) and of the broad one ({broad_weight}, {broad_roughness}, {broad_distribution}, {broad_anisotropy}, "
-    "{broad_rotation}), by weight; a sign below 0 is a quarter turn",
+    "{broad_rotation}) by weight, less what the top ({top_weight}, {top_roughness}, {top_distribution}) spreads; a sign turns by a quarter",
     source="Beckmann to GGX by least lobe error; OpenPBR 1.1: α_t, α_b solved for roughness and anisotropy",
-    caveat=lambda broad_weight, main_distribution, **_: (EXACT, "") if not np.any(broad_weight) and main_distribution == 0 else None,
+    caveat=lambda broad_weight, top_weight, main_distribution, **_: (
+        (EXACT, "") if not np.any(broad_weight) and not np.any(top_weight) and main_distribution == 0 else None
+    ),
 )
 def roughness(
     main_weight,
@@ -142,9 +160,13 @@ def roughness(
     broad_distribution,
     broad_anisotropy,
     broad_rotation,
+    top_weight,
+    top_roughness,
+    top_distribution,
 ):
-    along, across, turn = _widths(locals())
-    return _openpbr_widths(along, across, turn)
+    seen, anisotropy, turn = _openpbr_widths(*_widths(locals()))
+    above = np.sqrt(ggx_width(top_distribution, np.square(top_roughness)))
+    return base_roughness_for(seen, np.clip(top_weight, 0.0, 1.0), above), anisotropy, turn
 
 
 def _openpbr_widths(along, across, turn):
@@ -183,9 +205,14 @@ def _tinted_top(top_facing, **_) -> tuple[Fidelity, str] | None:
     caveat=_tinted_top,
 )
 def coat(top_weight, top_facing, top_grazing, top_falloff, top_by_index, top_index, top_extinction, top_roughness, top_distribution):
-    top = reflection_of(lobe_of(locals(), "top"))
-    weight = np.clip(strongest_channel(top.grazing), 0.0, 1.0)
-    return weight, ior_from_f0(np.clip(strongest_channel(top.f0) / np.maximum(weight, 1e-3), 0.0, 0.9)), 0.0
+    return (*_coat(locals()), 0.0)
+
+
+def _coat(values) -> tuple[np.ndarray, np.ndarray]:
+    """(weight, index) of the coat that reflects as the top lobe does."""
+    top = reflection_of(lobe_of(values, "top"))
+    weight = np.clip(strongest_channel(top.grazing), 0.0, 1.0) * (np.asarray(values["top_weight"]) > 0)
+    return weight, ior_from_f0(np.clip(strongest_channel(top.f0) / np.maximum(weight, 1e-3), 0.0, 0.9))
 
 
 @RULES.rule(

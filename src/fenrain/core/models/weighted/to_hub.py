@@ -7,7 +7,7 @@ from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, Case, RuleSet
 from fenrain.core.models.additive import TYPICAL_FRESNEL, base_of, clear_share, cut_remark, ggx_width, mean_width, uniform
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.surface import add_own_light_rules
-from fenrain.core.optics.diffuse import eon_of_oren_nayar
+from fenrain.core.optics.diffuse import eon_of_oren_nayar, oren_nayar_albedo
 from fenrain.core.optics.energy import left_below
 from fenrain.core.optics.fresnel import f0_from_ior
 
@@ -44,10 +44,19 @@ def roughness(specular_roughness, refraction_roughness, specular_weight, refract
 
 
 def _rising_body(
-    diffuse_weight, diffuse_color, specular_roughness, ior, distribution, refraction_weight, refraction_color, detail_color, detail_mask
+    diffuse_weight,
+    diffuse_color,
+    diffuse_roughness,
+    specular_roughness,
+    ior,
+    distribution,
+    refraction_weight,
+    refraction_color,
+    detail_color,
+    detail_mask,
 ):
     alpha = ggx_width(distribution, np.square(specular_roughness))
-    body = diffuse_weight * detailed(diffuse_color, detail_color, detail_mask)
+    body = diffuse_weight * oren_nayar_albedo(diffuse_roughness) * detailed(diffuse_color, detail_color, detail_mask)
     beside = clear_share(refraction_weight * refraction_color, body)[2]
     return beside / left_below(f0_from_ior(np.maximum(ior, 1.0 / ior)), alpha)
 
@@ -55,14 +64,24 @@ def _rising_body(
 @RULES.rule(
     "base_color",
     fidelity=APPROXIMATED,
-    text="{diffuse_weight} × {diffuse_color} × {detail_color} ({detail_mask}), divided by what the reflection of {ior} at "
+    text="{diffuse_weight} × {diffuse_color} × {detail_color} ({detail_mask}; rough {diffuse_roughness}), "
+    "divided by what the reflection of {ior} at "
     "{specular_roughness} ({distribution}) and the refraction {refraction_weight} × {refraction_color} leave",
     source=f"{SUM}; OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
     when=reflects_by_angle,
     caveat=lambda **p: cut_remark(_rising_body(**p)),
 )
 def rising_body(
-    diffuse_weight, diffuse_color, specular_roughness, ior, distribution, refraction_weight, refraction_color, detail_color, detail_mask
+    diffuse_weight,
+    diffuse_color,
+    diffuse_roughness,
+    specular_roughness,
+    ior,
+    distribution,
+    refraction_weight,
+    refraction_color,
+    detail_color,
+    detail_mask,
 ):
     return np.clip(_rising_body(**locals()), 0.0, 1.0)
 
@@ -83,6 +102,7 @@ def rising_reflection(specular_weight, specular_color, ior):
 def _even_base(
     diffuse_weight,
     diffuse_color,
+    diffuse_roughness,
     specular_weight,
     specular_color,
     specular_roughness,
@@ -92,7 +112,7 @@ def _even_base(
     detail_color,
     detail_mask,
 ):
-    body = diffuse_weight * detailed(diffuse_color, detail_color, detail_mask)
+    body = diffuse_weight * oren_nayar_albedo(diffuse_roughness) * detailed(diffuse_color, detail_color, detail_mask)
     beside = clear_share(refraction_weight * refraction_color, body)[2]
     reflection = uniform(specular_weight * specular_color, ggx_width(distribution, np.square(specular_roughness)))
     return base_of(beside, reflection, keeps_body=bool(np.any(refraction_weight)))
@@ -104,8 +124,10 @@ def _even_base(
     "specular_ior",
     "specular_color",
     fidelity=APPROXIMATED,
-    text="metal where {specular_weight} × {specular_color} stands over nothing; else {diffuse_weight} × {diffuse_color} × {detail_color} "
-    "({detail_mask}) below the reflection with the same average ({specular_roughness}, {distribution}), beside {refraction_weight} × "
+    text="metal where {specular_weight} × {specular_color} stands over nothing; else "
+    "{diffuse_weight} × {diffuse_color} × {detail_color} "
+    "({detail_mask}; rough {diffuse_roughness}) below the reflection with the same average "
+    "({specular_roughness}, {distribution}), beside {refraction_weight} × "
     "{refraction_color}",
     source=f"{SUM}; without angle dependence the reflection is the same at all angles",
     when=reflects_evenly,
@@ -114,6 +136,7 @@ def _even_base(
 def even_base(
     diffuse_weight,
     diffuse_color,
+    diffuse_roughness,
     specular_weight,
     specular_color,
     specular_roughness,

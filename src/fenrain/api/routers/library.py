@@ -1,0 +1,149 @@
+"""Dialects and presets: what comes with Fenrain and what people wrote, to test, save and share; and one material in every target."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from fastapi import APIRouter, Response
+
+from fenrain.api.routers.conversions import Expected
+from fenrain.api.schemas import (
+    ComparisonOut,
+    DialectIn,
+    DialectOut,
+    DialectTextOut,
+    GuessOut,
+    JobOut,
+    LineProblem,
+    PresetIn,
+    PresetOut,
+    StartIn,
+    TryIn,
+    TryOut,
+)
+from fenrain.api.views import comparison_view, job_view, tried_material
+from fenrain.core.dialects.dialect import Dialect, examine
+from fenrain.core.dialects.guess import guess
+from fenrain.core.dialects.reading import Folders, materials_of
+from fenrain.core.dialects.sheet import read_sheet
+from fenrain.core.errors import FenrainError
+from fenrain.core.tables import Preset
+from fenrain.jobs.plans import plan_conversion
+from fenrain.store.database import session
+from fenrain.store.library import (
+    delete_dialect,
+    delete_preset,
+    dialect_text,
+    known_dialects,
+    known_presets,
+    preset_material,
+    preset_of,
+    save_dialect,
+    save_preset,
+)
+from fenrain.store.materials import find_material, start_material
+
+router = APIRouter(tags=["library"])
+MOST_TRIED = 50
+MOST_GUESSES = 4
+NOWHERE = Path("/nonexistent")
+"""A sheet that is only tried has no folder, so none of its maps is looked for."""
+
+
+@router.get("/dialects")
+def list_dialects() -> list[DialectOut]:
+    with session() as database:
+        return [_dialect(dialect, dialect_text(database, key)[1]) for key, dialect in known_dialects(database).items()]
+
+
+@router.get("/dialects/{key}")
+def show_dialect(key: str, response: Response) -> DialectTextOut:
+    """A dialect as its YAML text."""
+    with session() as database:
+        text, version = dialect_text(database, key)
+    response.headers["ETag"] = f'"{version}"'
+    return DialectTextOut(id=key, text=text, version=version)
+
+
+@router.put("/dialects/{key}")
+def write_dialect(key: str, body: DialectIn, expected: Expected) -> DialectTextOut:
+    """Save a dialect; If-Match names the version it was made from, 0 for a new one."""
+    with session() as database:
+        row = save_dialect(database, key, body.text, expected=expected)
+        return DialectTextOut(id=row.key, text=row.text, version=row.version)
+
+
+@router.delete("/dialects/{key}", status_code=204)
+def remove_dialect(key: str) -> None:
+    with session() as database:
+        delete_dialect(database, key)
+
+
+@router.post("/dialects/try")
+def try_dialect(body: TryIn) -> TryOut:
+    """Read a sheet by a dialect that may be unfinished: what is wrong with either, and what the materials become."""
+    with session() as database:
+        known = known_dialects(database)
+    dialect, problems = examine(body.dialect) if body.dialect.strip() else (None, [])
+    tried = TryOut(problems=[LineProblem(line=p.line, message=p.message) for p in problems], refused="", guesses=[], materials=[])
+    if not body.sheet.strip():
+        return tried
+    among = {**known, dialect.id: dialect} if dialect is not None else known
+    try:
+        rows = read_sheet(body.sheet, body.kind, "the sheet")[:MOST_TRIED]
+        tried.guesses = [_guess(found.dialect, found.confidence, found.reasons) for found in guess(rows, among)[:MOST_GUESSES]]
+        if not problems:
+            materials = materials_of(rows, "sheet", Folders(NOWHERE, NOWHERE), dialect, among)
+            tried.materials = [tried_material(material) for material in materials]
+    except FenrainError as refused:
+        tried.refused = str(refused)
+    return tried
+
+
+@router.get("/presets")
+def list_presets() -> list[PresetOut]:
+    with session() as database:
+        return [_preset(preset) for preset in known_presets(database).values()]
+
+
+@router.post("/presets", status_code=201)
+def write_preset(body: PresetIn) -> PresetOut:
+    """Save OpenPBR values as a named surface that everybody can start from."""
+    with session() as database:
+        row = save_preset(database, body.name, body.says, body.color, body.values)
+        return _preset(preset_of(database, f"own-{row.id}"))
+
+
+@router.delete("/presets/{key}", status_code=204)
+def remove_preset(key: str) -> None:
+    with session() as database:
+        delete_preset(database, key)
+
+
+@router.post("/projects/{project_id}/materials", status_code=202)
+def start_from_preset(project_id: int, body: StartIn) -> JobOut:
+    """Begin a material from a named surface; it enters the board, converted and checked as a job."""
+    with session() as database:
+        row = start_material(database, project_id, preset_material(preset_of(database, body.preset), body.name, body.color))
+        return job_view(database, plan_conversion(database, project_id, [row.id], body.target, body.profile))
+
+
+@router.get("/materials/{material_id}/targets")
+def compare_targets(material_id: int) -> ComparisonOut:
+    """One material in every target side by side: what each says, what it loses, and the error to expect."""
+    with session() as database:
+        return comparison_view(find_material(database, material_id))
+
+
+def _dialect(dialect: Dialect, version: int) -> DialectOut:
+    return DialectOut(id=dialect.id, name=dialect.name, model=dialect.model, says=dialect.says, version=version)
+
+
+def _guess(dialect: Dialect, confidence: float, reasons: tuple[str, ...]) -> GuessOut:
+    return GuessOut(id=dialect.id, name=dialect.name, confidence=confidence, reasons=list(reasons))
+
+
+def _preset(preset: Preset) -> PresetOut:
+    return PresetOut(
+        id=preset.id, name=preset.title, says=preset.says, color=preset.color, values=dict(preset.values), own=preset.id.startswith("own-")
+    )

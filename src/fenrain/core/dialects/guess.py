@@ -1,0 +1,64 @@
+"""Which dialect a sheet is written in, with how sure that is and why."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from fenrain.core.dialects.dialect import Dialect, Spelling
+from fenrain.core.dialects.sheet import Row
+
+ROWS_LOOKED_AT = 200
+PLAIN_COLUMNS = ("name", "dialect")
+
+
+@dataclass(frozen=True)
+class Guess:
+    """confidence: 0…1; reasons: in words, the strongest first."""
+
+    dialect: Dialect
+    confidence: float
+    reasons: tuple[str, ...]
+
+
+def guess(rows: Sequence[Row], known: Mapping[str, Dialect]) -> list[Guess]:
+    """Every known dialect, the likeliest first: by the share of columns it knows, and of numbers inside of its ranges."""
+    return sorted((_weighed(rows[:ROWS_LOOKED_AT], dialect) for dialect in known.values()), key=lambda found: -found.confidence)
+
+
+def _weighed(rows: Sequence[Row], dialect: Dialect) -> Guess:
+    spelled = dict(dialect.columns())
+    plain = {dialect.name_column, *PLAIN_COLUMNS, *dialect.ignored}
+    said = [re.sub(r"\.[rgb]$", "", column) for row in rows for column in row.columns if column not in plain]
+    columns = list(dict.fromkeys(said))
+    recognised = [column for column in columns if column in spelled]
+    share = len(recognised) / len(columns) if columns else 0.0
+    inside, outside = _within(rows, spelled)
+    in_range = inside / (inside + outside) if inside + outside else 1.0
+    reasons = [f"{len(recognised)} of {len(columns)} columns are its own"]
+    if outside:
+        reasons.append(f"{outside} of {inside + outside} numbers lie outside of its ranges")
+    elif inside:
+        reasons.append(f"all {inside} numbers lie in its ranges")
+    strangers = [column for column in columns if column not in spelled]
+    if strangers:
+        reasons.append(f"it does not know {', '.join(f'“{column}”' for column in strangers[:3])}")
+    return Guess(dialect, share * in_range, tuple(reasons))
+
+
+def _within(rows: Sequence[Row], spelled: Mapping[str, Spelling]) -> tuple[int, int]:
+    """How many numbers lie inside of the ranges that the dialect states, and how many outside."""
+    inside = outside = 0
+    for row in rows:
+        for column, raw in row.columns.items():
+            spelling = spelled.get(column)
+            if spelling is None or spelling.range is None:
+                continue
+            for part in raw if isinstance(raw, (list, tuple)) else re.split(r"[\s,;]+", str(raw)):
+                try:
+                    held = spelling.range[0] <= float(str(part).removesuffix("%")) <= spelling.range[1]
+                except ValueError:
+                    continue
+                inside, outside = inside + held, outside + (not held)
+    return inside, outside

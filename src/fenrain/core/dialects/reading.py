@@ -1,0 +1,301 @@
+"""From the rows of a sheet to materials, by a dialect."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from fenrain.core.dialects.dialect import PART_NAMES, Dialect, Spelling
+from fenrain.core.dialects.guess import Guess, guess
+from fenrain.core.dialects.sheet import Row
+from fenrain.core.dialects.steps import Step, apply_steps, steps_on_map
+from fenrain.core.errors import BrokenFileError, InputError
+from fenrain.core.findings import note, problem, warning
+from fenrain.core.formats.reading import Reading
+from fenrain.core.material import IDENTITY, Map, Material, Source, UvTransform
+from fenrain.core.models.parameter import Parameter
+from fenrain.core.models.registry import model_of
+from fenrain.core.tables import metals
+
+DIALECT_COLUMN = "dialect"
+"""A row may name its own dialect in this column, in place of the sheet's."""
+IMAGE = re.compile(r"\.(png|jpe?g|tiff?|exr|tga|bmp|hdr|webp)$", re.IGNORECASE)
+WORDS = {"true": True, "yes": True, "on": True, "1": True, "false": False, "no": False, "off": False, "0": False}
+SURE = 0.5
+"""A sheet is taken for a dialect that is at least this likely."""
+
+
+@dataclass(frozen=True)
+class Folders:
+    """Where references of a sheet are looked for: beside it, inside of what was handed in."""
+
+    base: Path
+    root: Path
+
+
+def materials_of(rows: Sequence[Row], file: str, folders: Folders, dialect: Dialect | None, known: Mapping[str, Dialect]) -> list[Material]:
+    """Every row as a material, read by the dialect, by the one that the row names, or by the likeliest.
+
+    Raises InputError where no dialect is likely enough.
+    """
+    choices = {row.place: _chosen(row, dialect, known) for row in rows}
+    open_rows = [row for row in rows if choices[row.place] is None]
+    guessed = guess(open_rows, known)[0] if open_rows else None
+    if guessed is not None and guessed.confidence < SURE:
+        best = "; ".join(
+            f"{other.dialect.name} {100 * other.confidence:.0f} % ({other.reasons[0]})" for other in guess(open_rows, known)[:3]
+        )
+        raise InputError(
+            "No dialect fits this sheet well enough to be sure.", place=file, remedy=f"Name one, or write one. Nearest: {best}."
+        )
+    found = []
+    for index, row in enumerate(rows):
+        chosen = choices[row.place]
+        taken = guessed if chosen is None else None
+        chosen = chosen or (guessed.dialect if guessed else None)
+        assert chosen is not None
+        found.append((_material(row, index, file, folders, chosen, taken), _part_names(row, chosen)))
+    return _with_parts(found, file)
+
+
+def _chosen(row: Row, dialect: Dialect | None, known: Mapping[str, Dialect]) -> Dialect | None:
+    named = row.columns.get(DIALECT_COLUMN)
+    if named is None or (dialect is not None and dialect.id == named):
+        return dialect
+    if str(named) not in known:
+        raise InputError(f"There is no dialect “{named}”.", place=row.place, remedy=f"Known: {', '.join(known)}.")
+    return known[str(named)]
+
+
+def _material(row: Row, index: int, file: str, folders: Folders, dialect: Dialect, guessed: Guess | None) -> Material:
+    name = str(row.columns.get(dialect.name_column, row.columns.get("name", f"{Path(file).stem} {index + 1}")))
+    reading = Reading(name, dialect.model, row.place)
+    if guessed is not None:
+        reading.findings.append(
+            note(
+                "guessed-dialect",
+                f"Read as {dialect.name}, {100 * guessed.confidence:.0f} % sure: {'; '.join(guessed.reasons)}.",
+                evidence=dialect.id,
+                remedy="Choose another dialect if this is wrong.",
+            )
+        )
+    for parameter, value in dialect.fixed.items():
+        reading.set(parameter, value)
+    for spelling in dialect.parameters:
+        if spelling.feeds not in PART_NAMES:
+            _take(reading, spelling, row, folders)
+    _remark_unknown(reading, row, dialect)
+    return reading.material(Source(file, "sheet", index, row.place))
+
+
+def _take(reading: Reading, spelling: Spelling, row: Row, folders: Folders) -> None:
+    parameter = model_of(reading.model).parameter(spelling.feeds)
+    raw = _typed(spelling, parameter, row)
+    picture = row.columns.get(spelling.map) if spelling.map else None
+    if picture is None and _names_image(raw):
+        raw, picture = None, raw
+    if raw is None and picture is None:
+        raw = spelling.default
+    constant = None
+    if raw is not None:
+        constant = _constant(reading, spelling, parameter, raw, row.place)
+    if picture is not None:
+        _attach(reading, spelling, parameter, picture, folders, constant)
+
+
+def _typed(spelling: Spelling, parameter: Parameter, row: Row) -> Any:
+    parts = [row.columns.get(f"{spelling.name}.{channel}") for channel in "rgb"]
+    if parameter.kind == "colour" and all(part is not None for part in parts):
+        return parts
+    return row.columns.get(spelling.name)
+
+
+def _names_image(raw: Any) -> bool:
+    return (isinstance(raw, str) and bool(IMAGE.search(raw.strip()))) or (isinstance(raw, dict) and "file" in raw)
+
+
+def _constant(reading: Reading, spelling: Spelling, parameter: Parameter, raw: Any, place: str) -> Any:
+    """Take a typed value; returns what the model was given, or None where it could not be read."""
+    try:
+        value = _parsed(raw, parameter, spelling)
+    except ValueError as refused:
+        reading.findings.append(
+            problem(
+                "unreadable-value",
+                f"{spelling.name}: {refused}",
+                parameter=parameter.name,
+                evidence=str(raw)[:80],
+                remedy=f"Correct it in the sheet ({place}).",
+            )
+        )
+        return None
+    _remark_range(reading, spelling, parameter, value)
+    if not parameter.is_plain:
+        value = np.asarray(value, dtype=float) / spelling.full
+        decoding = (Step(decode="srgb"),) if spelling.encoding == "srgb" else ()
+        value = apply_steps((*decoding, *spelling.steps), value)
+        value = value.tolist() if isinstance(value, np.ndarray) else float(value)
+    reading.set(parameter.name, tuple(value) if isinstance(value, list) else value, spelling.name)
+    return value
+
+
+def _parsed(raw: Any, parameter: Parameter, spelling: Spelling) -> Any:
+    """A typed value by the kind of its parameter. Raises ValueError in words."""
+    for step in spelling.steps:
+        if step.choose is not None:
+            raw = apply_steps((step,), raw)
+    if parameter.kind == "spectrum":
+        return _table(raw)
+    if parameter.kind == "flag":
+        value = WORDS.get(str(raw).strip().lower()) if not isinstance(raw, bool) else raw
+        if value is None:
+            raise ValueError("it should be yes or no.")
+        return not value if any(step.invert for step in spelling.steps) else value
+    if parameter.kind == "choice":
+        labels = {label: key for key, label in parameter.options}
+        return labels.get(str(raw), _number(raw) if not isinstance(raw, str) or _is_number(raw) else raw)
+    if parameter.kind == "colour":
+        return _colour(raw, spelling.full)
+    return _number(raw)
+
+
+def _table(raw: Any) -> Any:
+    if isinstance(raw, str):
+        key = raw.strip().lower().replace(" ", "_")
+        if key not in metals():
+            raise ValueError(f"there is no measured metal of this name; known: {', '.join(metals())}.")
+        return metals()[key].table
+    return raw
+
+
+def _colour(raw: Any, full: float) -> list[float]:
+    if isinstance(raw, str):
+        text = raw.strip()
+        if re.fullmatch(r"#[0-9a-fA-F]{6}", text):
+            return [int(text[at : at + 2], 16) / 255.0 * full for at in (1, 3, 5)]
+        raw = [part for part in re.split(r"[\s,;]+", text.strip("()[]")) if part]
+        raw = raw * 3 if len(raw) == 1 else raw
+    if isinstance(raw, (int, float)) and not isinstance(raw, bool):
+        return [float(raw)] * 3
+    if not isinstance(raw, (list, tuple)) or len(raw) not in (3, 4):
+        raise ValueError("it should be three numbers, or #rrggbb.")
+    return [_number(part) for part in raw[:3]]
+
+
+def _number(raw: Any) -> float:
+    if isinstance(raw, bool) or not isinstance(raw, (int, float, str)):
+        raise ValueError("it should be a number.")
+    text = raw.strip().removesuffix("%").strip() if isinstance(raw, str) else raw
+    try:
+        return float(text)
+    except ValueError as refused:
+        raise ValueError("it should be a number.") from refused
+
+
+def _is_number(raw: str) -> bool:
+    return bool(re.fullmatch(r"\s*-?\d+(\.\d+)?\s*", raw))
+
+
+def _remark_range(reading: Reading, spelling: Spelling, parameter: Parameter, value: Any) -> None:
+    if spelling.range is None or parameter.is_plain:
+        return
+    low, high = spelling.range
+    numbers = np.atleast_1d(np.asarray(value, dtype=float))
+    if numbers.min() < low or numbers.max() > high:
+        reading.findings.append(
+            warning(
+                "outside-the-dialect's-range",
+                f"{spelling.name} is outside {low:g} to {high:g}{f' {spelling.unit}' if spelling.unit else ''}, the renderer's range.",
+                parameter=parameter.name,
+                evidence=str(value)[:80],
+                remedy="Check that this is the right dialect, and the value.",
+            )
+        )
+
+
+def _attach(reading: Reading, spelling: Spelling, parameter: Parameter, picture: Any, folders: Folders, constant: Any) -> None:
+    described = picture if isinstance(picture, dict) else {"file": picture}
+    image = reading.image(str(described.get("file", "")), folders.base, folders.root, parameter.name)
+    channels = "rgb" if parameter.channels == 3 else str(described.get("channel", "r"))
+    try:
+        transform = _transform(described)
+    except ValueError as refused:
+        reading.findings.append(problem("unreadable-value", f"{spelling.name}: {refused}", parameter=parameter.name))
+        transform = IDENTITY
+    encoding = "normal" if parameter.kind == "normal" else spelling.encoding
+    if not reading.attach(parameter.name, image, channels, encoding, transform=transform):
+        return
+    taken = reading.values[parameter.name]
+    assert isinstance(taken, Map)
+    if parameter.kind == "normal":
+        return
+    value = steps_on_map(spelling.steps, taken)
+    if spelling.map_use == "multiplies" and constant is not None and isinstance(value, Map):
+        factor = tuple(constant) if isinstance(constant, list) else float(constant)
+        bias = np.asarray(value.bias) * np.asarray(factor)
+        value = replace(
+            value,
+            scale=_plain(np.asarray(value.scale) * np.asarray(factor)),
+            bias=_plain(bias) if np.any(bias) else 0.0,
+        )
+    reading.values[parameter.name] = value
+
+
+def _plain(array: np.ndarray) -> float | tuple[float, ...]:
+    return tuple(float(part) for part in array) if array.ndim else float(array)
+
+
+def _transform(described: Mapping[str, Any]) -> UvTransform:
+    def pair(name: str, default: tuple[float, float]) -> tuple[float, float]:
+        given = described.get(name, default)
+        given = [given, given] if isinstance(given, (int, float)) else given
+        if not isinstance(given, (list, tuple)) or len(given) != 2:
+            raise ValueError(f"“{name}” should be one number or two.")
+        return _number(given[0]), _number(given[1])
+
+    return UvTransform(pair("offset", (0.0, 0.0)), float(np.radians(_number(described.get("turn", 0.0)))), pair("tile", (1.0, 1.0)))
+
+
+def _remark_unknown(reading: Reading, row: Row, dialect: Dialect) -> None:
+    carried = {column for column, _ in dialect.columns()} | {f"{s.name}.{c}" for s in dialect.parameters for c in "rgb"}
+    known = {dialect.name_column, "name", DIALECT_COLUMN, *dialect.ignored, *carried}
+    unknown = sorted(set(row.columns) - known)
+    if unknown:
+        reading.findings.append(
+            warning(
+                "unknown-column",
+                f"{dialect.name} does not know {', '.join(f'“{name}”' for name in unknown[:6])}; left out.",
+                evidence=", ".join(unknown)[:200],
+                remedy="Add it to the dialect, or to its ignored columns.",
+            )
+        )
+
+
+def _part_names(row: Row, dialect: Dialect) -> tuple[str, ...]:
+    columns = {spelling.feeds: spelling.name for spelling in dialect.parameters if spelling.feeds in PART_NAMES}
+    return tuple(str(row.columns.get(columns.get(part, part), "")) for part in PART_NAMES) if dialect.model == "mix" else ()
+
+
+def _with_parts(found: Sequence[tuple[Material, tuple[str, ...]]], file: str) -> list[Material]:
+    """The materials, the mixes among them with their two parts; parts of mixes may be mixes."""
+    by_name = {material.name: (material, names) for material, names in found}
+
+    def whole(material: Material, names: tuple[str, ...], inside: tuple[str, ...]) -> Material:
+        if not names:
+            return material
+        if material.name in inside:
+            raise BrokenFileError(f"“{material.name}” is mixed from itself.", place=file, remedy="Name other materials as its parts.")
+        missing = [name for name in names if name not in by_name]
+        if missing:
+            raise BrokenFileError(
+                f"“{material.name}” is mixed from “{missing[0]}”, which is not in the sheet.", place=file, remedy="Add it to the sheet."
+            )
+        parts = tuple(whole(*by_name[name], (*inside, material.name)) for name in names)
+        return replace(material, parts=parts)
+
+    return [whole(material, names, ()) for material, names in found]
