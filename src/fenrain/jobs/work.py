@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import logging
+import os
 import tempfile
 import zipfile
 from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
+from distributed import get_worker
 from sqlalchemy import select
 
 from fenrain.core import write
@@ -24,6 +27,7 @@ from fenrain.store.intakes import restored_files
 from fenrain.store.materials import PROFILES, check_key, conversion_of, ensure_conversion, find_conversion, find_material
 from fenrain.store.tables import CheckRow, Delivery, Intake, Job, JobItem, MaterialRow, Project
 
+log = logging.getLogger("fenrain.jobs")
 Payload = Mapping[str, Any]
 RUNNABLE = ("pending", "running")
 
@@ -41,11 +45,25 @@ def run_item(item_id: int) -> str:
         work(job_id, payload)
     except FenrainError as refused:
         state, error = "failed", str(refused)
+    except Exception:
+        log.exception("item %s met an error that is not the user's", item_id)
+        _leave_worker()
+        raise
     with session() as database:
         item = database.get(JobItem, item_id)
         if item is not None and item.state == "running":
             item.state, item.error = state, error
     return state
+
+
+def _leave_worker() -> None:
+    """End this worker process, where it is one: an error in the middle of a recorded loop leaves the rendering engine unusable, and the
+    next item would meet it too. The cluster starts another process."""
+    try:
+        get_worker()
+    except ValueError:
+        return
+    os._exit(1)
 
 
 def convert_and_check(job_id: int, payload: Payload) -> None:

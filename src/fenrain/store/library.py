@@ -8,8 +8,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fenrain.core.dialects.dialect import SHIPPED as SHIPPED_FOLDER
-from fenrain.core.dialects.dialect import Dialect, load_dialect, shipped
+from fenrain.core.dialects.dialect import Dialect, load_dialect, shipped, shipped_texts
 from fenrain.core.errors import ConflictError, InputError, NotFoundError
 from fenrain.core.material import Material
 from fenrain.core.models.registry import HUB, model_of
@@ -23,14 +22,19 @@ def known_dialects(database: Session) -> Mapping[str, Dialect]:
     return {**shipped(), **{dialect.id: dialect for dialect in written}}
 
 
+def dialect_versions(database: Session) -> Mapping[str, int]:
+    """Versions of the dialects that somebody wrote, by id."""
+    return {row.key: row.version for row in database.scalars(select(DialectRow))}
+
+
 def dialect_text(database: Session, key: str) -> tuple[str, int]:
     """(YAML, version) of a dialect; version 0 for one that was shipped. Raises NotFoundError."""
     row = database.scalar(select(DialectRow).where(DialectRow.key == key))
     if row is not None:
         return row.text, row.version
-    if key not in shipped():
+    if key not in shipped_texts():
         raise NotFoundError("There is no such dialect.", place=f"dialects/{key}", remedy=f"Known: {', '.join(shipped())}.")
-    return next(text for path in SHIPPED_FOLDER.glob("*.yaml") if load_dialect(text := path.read_text("utf-8")).id == key), 0
+    return shipped_texts()[key], 0
 
 
 def save_dialect(database: Session, key: str, text: str, *, expected: int) -> DialectRow:

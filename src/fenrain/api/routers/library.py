@@ -34,6 +34,7 @@ from fenrain.store.library import (
     delete_dialect,
     delete_preset,
     dialect_text,
+    dialect_versions,
     known_dialects,
     known_presets,
     preset_material,
@@ -53,7 +54,8 @@ NOWHERE = Path("/nonexistent")
 @router.get("/dialects")
 def list_dialects() -> list[DialectOut]:
     with session() as database:
-        return [_dialect(dialect, dialect_text(database, key)[1]) for key, dialect in known_dialects(database).items()]
+        versions = dialect_versions(database)
+        return [_dialect(dialect, versions.get(key, 0)) for key, dialect in known_dialects(database).items()]
 
 
 @router.get("/dialects/{key}")
@@ -91,7 +93,8 @@ def try_dialect(body: TryIn) -> TryOut:
     among = {**known, dialect.id: dialect} if dialect is not None else known
     try:
         rows = read_sheet(body.sheet, body.kind, "the sheet")[:MOST_TRIED]
-        tried.guesses = [_guess(found.dialect, found.confidence, found.reasons) for found in guess(rows, among)[:MOST_GUESSES]]
+        likely = [found for found in guess(rows, among)[:MOST_GUESSES] if found.confidence > 0]
+        tried.guesses = [_guess(found.dialect, found.confidence, found.reasons) for found in likely]
         if not problems:
             materials = materials_of(rows, "sheet", Folders(NOWHERE, NOWHERE), dialect, among)
             tried.materials = [tried_material(material) for material in materials]

@@ -102,8 +102,13 @@ def read_dialect(path: Path) -> Dialect:
 @cache
 def shipped() -> Mapping[str, Dialect]:
     """The dialects that come with Fenrain, by id."""
-    found = (read_dialect(path) for path in sorted(SHIPPED.glob("*.yaml")))
-    return {dialect.id: dialect for dialect in found}
+    return {key: load_dialect(text, key) for key, text in shipped_texts().items()}
+
+
+@cache
+def shipped_texts() -> Mapping[str, str]:
+    """The same as YAML; each file is called by its dialect's id."""
+    return {path.stem: path.read_text(encoding="utf-8") for path in sorted(SHIPPED.glob("*.yaml"))}
 
 
 def dialect_of(given: Dialect | str | Path, known: Mapping[str, Dialect]) -> Dialect:
@@ -187,7 +192,8 @@ def _words(error: Any) -> str:
     if error["type"] == "missing":
         return f"“{error['loc'][-1]}” is missing."
     if error["type"] == "extra_forbidden":
-        return f"“{error['loc'][-1]}” is not a word of a dialect."
+        known = Step if "steps" in error["loc"] else Spelling if "parameters" in error["loc"] else Dialect
+        return f"“{error['loc'][-1]}” is not a word of a dialect here; there are {', '.join(known.model_fields)}."
     return f"{where}: {error['msg'].removeprefix('Value error, ')}."
 
 

@@ -39,6 +39,8 @@ class Step(BaseModel):
     @model_validator(mode="before")
     @classmethod
     def _bare_word(cls, given: Any) -> Any:
+        if isinstance(given, str) and given != "invert":
+            raise ValueError(f"“{given}” is not a step; there are {', '.join(cls.model_fields)}")
         return {given: True} if given == "invert" else given
 
     @model_validator(mode="after")

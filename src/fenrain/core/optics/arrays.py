@@ -29,7 +29,7 @@ def _dispatch(numpy_function: Any, traced_name: str) -> Any:
         if is_traced(*values):
             return getattr(sys.modules["drjit"], traced_name)(*values)
         result = numpy_function(*values)
-        return result.item() if isinstance(result, np.generic) else result
+        return result.item() if np.ndim(result) == 0 else result
 
     apply.__name__ = traced_name
     return apply

@@ -18,6 +18,7 @@ export function Ledger({ conversion, project }: { conversion: Conversion; projec
   const shares = useShares(conversion.id, conversion.version).data;
   const parameters = useModels().data?.find((model) => model.id === conversion.target)?.parameters ?? [];
   const lines = [...conversion.ledger, ...(everything ? untouched(conversion, parameters) : [])];
+  const shownAt = firstTargets(lines);
   const toggle = (name: string) => {
     const next = new Set(locked);
     if (!next.delete(name)) next.add(name);
@@ -36,9 +37,9 @@ export function Ledger({ conversion, project }: { conversion: Conversion; projec
         return here.length === 0 ? null : (
           <div key={aspect} role="group" aria-label={aspect}>
             <div style={{ padding: "10px 0 2px", color: palette.accent, fontWeight: 650 }}>{aspect}</div>
-            {here.map((entry, index) => (
+            {here.map((entry) => (
               <Line
-                key={entry.target || entry.sources.join()} entry={entry} above={here[index - 1]} conversion={conversion} project={project}
+                key={entry.target || entry.sources.join()} entry={entry} shownAt={shownAt.get(stepsOf(entry))} conversion={conversion} project={project}
                 parameter={parameters.find((parameter) => parameter.name === entry.target)} share={shareOf(entry, shares)}
                 locked={locked.has(entry.target)} toggle={() => toggle(entry.target)}
               />
@@ -48,6 +49,18 @@ export function Ledger({ conversion, project }: { conversion: Conversion; projec
       })}
     </section>
   );
+}
+
+function stepsOf(entry: LedgerEntry): string {
+  return JSON.stringify(entry.steps);
+}
+
+/** By steps, the target value beside which they are written out; others with the same steps refer to it. */
+function firstTargets(lines: LedgerEntry[]): Map<string, string> {
+  const found = new Map<string, string>();
+  const ordered = ASPECTS.flatMap((aspect) => lines.filter((entry) => entry.group === aspect && entry.target !== "" && entry.steps.length > 0));
+  for (const entry of ordered) if (!found.has(stepsOf(entry))) found.set(stepsOf(entry), entry.target);
+  return found;
 }
 
 /** What part of the remaining difference this line causes, 0…1. */
@@ -67,7 +80,7 @@ function untouched(conversion: Conversion, parameters: Parameter[]): LedgerEntry
 
 interface LineProps {
   entry: LedgerEntry;
-  above: LedgerEntry | undefined;
+  shownAt: string | undefined;
   conversion: Conversion;
   project: number;
   parameter: Parameter | undefined;
@@ -76,12 +89,12 @@ interface LineProps {
   toggle: () => void;
 }
 
-function Line({ entry, above, conversion, project, parameter, share, locked, toggle }: LineProps) {
+function Line({ entry, shownAt, conversion, project, parameter, share, locked, toggle }: LineProps) {
   const sources = conversion.source_values.filter((value) => entry.sources.includes(value.name));
-  const same = above !== undefined && above.target !== "" && entry.target !== "" && entry.steps.length > 0 && JSON.stringify(entry.steps) === JSON.stringify(above.steps);
+  const same = entry.target !== "" && shownAt !== undefined && shownAt !== entry.target;
   return (
     <div style={{ display: "grid", gridTemplateColumns: COLUMNS, columnGap: 16, padding: same ? "3px 0" : "5px 0", borderBottom: `1px solid ${palette.rule}`, alignItems: "start", fontSize: 13 }}>
-      {same ? <span style={{ color: palette.faded }}>as above</span> : (
+      {same ? <span style={{ color: palette.faded }}>as for {shownAt}</span> : (
         <div>
           {sources.map((value) => <div key={value.name} title={value.says}><span style={{ color: palette.faded }}>{value.name}</span> <span className="numbers">{value.shown}</span></div>)}
           {sources.length === 0 && <span style={{ color: palette.faded }}>{entry.fidelity === "default" ? "nothing" : "the source says nothing"}</span>}
@@ -94,7 +107,7 @@ function Line({ entry, above, conversion, project, parameter, share, locked, tog
       <div>
         <FidelityMark fidelity={entry.override === null ? entry.fidelity : SET_BY[entry.override_by] ?? "set by hand"} />
         {share >= LEAST_SHARE && <div title="share of the remaining difference" className="numbers" style={{ color: palette.faded }}>{Math.round(100 * share)} % of Δ</div>}
-        {isFree(entry) && <Button size="small" type="text" style={{ padding: 0, height: 20, fontSize: 12.5 }} aria-pressed={locked} onClick={toggle}>{locked ? "locked" : "lock"}</Button>}
+        {isFree(entry) && <Button size="small" type="text" style={{ display: "block", padding: 0, height: 20, fontSize: 12.5, color: palette.faded }} aria-pressed={locked} onClick={toggle}>{locked ? "locked" : "lock"}</Button>}
       </div>
       {entry.target === "" ? <span style={{ color: palette.faded }}>no value in the target</span> : parameter !== undefined && <TargetValue entry={entry} parameter={parameter} conversion={conversion} project={project} />}
     </div>

@@ -11,6 +11,8 @@ import { FidelityMark } from "../bench/FidelityMark";
 
 type Target = Comparison["targets"][number];
 type Value = Target["values"][number];
+/** Errors this close are the same; then the richer target, which stands first, counts as nearest. */
+const TIE = 5e-4;
 const ASPECTS = ["body", "reflection", "transmission", "volume", "coat", "fuzz", "glow", "relief", "cut-out"];
 
 /** One material in every target side by side: the error to expect, what is lost, and every value, so that one can choose. */
@@ -20,6 +22,7 @@ export function CompareScreen({ project }: { project: number }) {
   if (found.data === undefined) return null;
   const { data } = found;
   const least = Math.min(...data.targets.map((target) => target.predicted));
+  const nearest = data.targets.find((target) => target.predicted <= least + TIE);
   return (
     <Flex vertical gap={10} style={{ padding: "14px 20px 28px", minWidth: 1180 }}>
       <Flex gap={14} align="baseline">
@@ -30,7 +33,7 @@ export function CompareScreen({ project }: { project: number }) {
         <thead>
           <tr style={{ verticalAlign: "top", borderBottom: `1px solid ${palette.ink}` }}>
             <th scope="col" style={{ width: 92 }} />
-            {data.targets.map((target) => <Head key={target.target + target.profile} target={target} material={data.material_id} project={project} best={target.predicted === least} />)}
+            {data.targets.map((target) => <Head key={target.target + target.profile} target={target} material={data.material_id} project={project} best={target === nearest} />)}
           </tr>
         </thead>
         <tbody>

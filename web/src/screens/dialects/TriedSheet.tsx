@@ -11,7 +11,7 @@ export function TriedSheet({ tried }: { tried: Tried | undefined }) {
     <Flex vertical gap={8} style={{ minHeight: 0 }}>
       <Typography.Title level={5} style={{ margin: 0, lineHeight: "24px" }}>Result</Typography.Title>
       <div role="region" aria-label="Result" style={{ flex: 1, minHeight: 0, overflow: "auto", background: palette.sheet, border: `1px solid ${palette.rule}`, padding: 10, fontSize: 13 }}>
-        {tried === undefined || (tried.materials.length === 0 && tried.refused === "") ? <span style={{ color: palette.faded }}>Paste a sheet to see what its materials become.</span> : null}
+        {tried === undefined || (tried.materials.length === 0 && tried.refused === "") ? <p style={{ color: palette.faded, marginTop: 0 }}>{(tried?.problems.length ?? 0) > 0 ? "Correct the dialect to see what its materials become." : "Paste a sheet to see what its materials become."}</p> : null}
         {tried !== undefined && tried.refused !== "" && <p style={{ marginTop: 0 }}><strong>The sheet cannot be read.</strong> {tried.refused}</p>}
         {tried?.materials.map((material) => <Material key={material.name} material={material} />)}
         {tried !== undefined && tried.guesses.length > 0 && <Guesses guesses={tried.guesses} />}

@@ -73,12 +73,9 @@ def _base_caveat(**values) -> tuple[Fidelity, str] | None:
     "specular_ior",
     "specular_color",
     fidelity=APPROXIMATED,
-    text="main lobe {main_weight} of {main_facing} to {main_grazing} (p {main_falloff}; n {main_index}, k {main_extinction} if "
-    "{main_by_index}; {main_roughness}, {main_distribution}) and broad lobe {broad_weight} of {broad_facing} to {broad_grazing} "
-    "(p {broad_falloff}; n {broad_index}, k {broad_extinction} if {broad_by_index}; {broad_roughness}, {broad_distribution}) as one; metal "
-    "where they stand over no body; else {diffuse_gain} × {diffuse} × {detail_color} ({detail_mask}; rough {diffuse_roughness}) below; "
-    "the index as it is below a top lobe ({top_weight} of {top_facing} to {top_grazing}, p {top_falloff}; n {top_index}, k "
-    "{top_extinction} if {top_by_index}; {top_roughness}, {top_distribution})",
+    text="the main lobe ({main_weight} of {main_facing} to {main_grazing}, {main_roughness}) and the broad one ({broad_weight} of "
+    "{broad_facing} to {broad_grazing}, {broad_roughness}) as one; metal where they stand over no body, else {diffuse_gain} × {diffuse} "
+    "× {detail_color} below them; the index as seen below the top lobe ({top_weight})",
     source=f"{CURVE}; Fresnel equations for n, k (Born & Wolf §14.2); OpenPBR 1.1: F82 tint, body scaled by 1 − E",
     caveat=_base_caveat,
 )
@@ -198,8 +195,7 @@ def _tinted_top(top_facing, **_) -> tuple[Fidelity, str] | None:
     "coat_ior",
     "coat_darkening",
     fidelity=APPROXIMATED,
-    text="a clear coat that reflects {top_weight} of {top_facing} to {top_grazing} (p {top_falloff}; n {top_index}, k {top_extinction} if "
-    "{top_by_index}; {top_roughness}, {top_distribution}), without darkening",
+    text="a clear coat that reflects {top_weight} of {top_facing} to {top_grazing} (p {top_falloff}; {top_roughness}), without darkening",
     source=f"{CURVE}; OpenPBR 1.1: coat",
     when=has("top"),
     caveat=_tinted_top,
