@@ -113,3 +113,86 @@ def test_an_engine_without_its_library_is_found_out_and_said(monkeypatch: pytest
             probe.load_engine()
     finally:
         engine_state.cache_clear()
+
+
+def both_sides(count: int) -> tuple[np.ndarray, np.ndarray]:
+    """Directions to the light below the surface, to the viewer above it."""
+    wi, wo = directions(count)
+    return wi * np.array([[1], [1], [-1]]), wo
+
+
+@pytest.mark.parametrize("roughness", [0.3, 0.6])
+def test_refraction_is_the_engines_rough_dielectric(engine: Any, roughness: float) -> None:
+    # Walter et al. 2007, eq. 21, as Mitsuba's `roughdielectric` implements it on its own.
+    import mitsuba as mi
+
+    wi, wo = both_sides(4000)
+    alpha = roughness**2
+    reference = mi.load_dict({"type": "roughdielectric", "distribution": "ggx", "alpha": alpha, "int_ior": 1.5, "ext_ior": 1.0})
+    values = {"transmission_weight": 1.0, "specular_roughness": roughness, "specular_ior": 1.5}
+    ours, theirs = evaluate("open_pbr", values, wi.T, wo.T)[:, 0], engine_values(reference, wi, wo)[:, 0]
+    assert theirs.max() > 0.1
+    np.testing.assert_allclose(ours, theirs, rtol=2e-3, atol=2e-5)
+
+
+def test_clear_sheet_passes_what_the_engines_thin_dielectric_does(engine: Any) -> None:
+    # Mitsuba's `thindielectric` is the same series of reflections between two surfaces: 2R/(1 + R) back, the rest through.
+    import drjit as dr
+    import mitsuba as mi
+
+    from fenrain.core.lobes.transmission import Sheet
+
+    reference = mi.load_dict({"type": "thindielectric", "int_ior": 1.5, "ext_ior": 1.0})
+    for cosine in (0.95, 0.6, 0.25):
+        si = dr.zeros(mi.SurfaceInteraction3f)
+        si.sh_frame, si.n = mi.Frame3f(mi.Normal3f(0, 0, 1)), mi.Normal3f(0, 0, 1)
+        si.wi = mi.Vector3f(float(np.sqrt(1 - cosine**2)), 0, cosine)
+        sampled, _ = reference.sample(mi.BSDFContext(), si, mi.Float(0.0), mi.Point2f(0.5, 0.5))
+        reflected = float(sampled.pdf[0])
+        assert float(Sheet(np.asarray(1.5)).at(cosine)) == pytest.approx(reflected, rel=1e-4)
+
+
+def test_absorbing_ball_is_the_engines_absorbing_medium(engine: Any) -> None:
+    # Beer–Lambert twice: our absorption where light leaves the body, against Mitsuba's homogeneous medium in its own dielectric.
+    import mitsuba as mi
+
+    colour, depth = (0.7, 0.4, 0.2), 0.8
+    ours = Material.of("m", "open_pbr", {
+        "transmission_weight": 1.0, "transmission_color": colour, "transmission_depth": depth, "specular_roughness": 0.1,
+    })  # fmt: skip
+    view = engine.View(size=48)
+    scene = engine._scene(ours, view)
+    own = np.array(mi.render(mi.load_dict(scene), spp=256, seed=3))[..., :3]
+    extinction = -np.log(colour) / depth
+    relative = [float(part) for part in extinction / extinction.max()]
+    medium = {"type": "homogeneous", "sigma_t": {"type": "rgb", "value": relative}, "scale": float(extinction.max()), "albedo": 0.0}
+    glass = {"type": "roughdielectric", "distribution": "ggx", "alpha": 0.01, "int_ior": 1.5, "ext_ior": 1.0}
+    body = {"type": "ply", "filename": scene["object"]["filename"], "bsdf": glass, "interior": medium}
+    reference = {**scene, "object": body, "integrator": {"type": "volpath", "max_depth": 12, "rr_depth": 12}}
+    theirs = np.array(mi.render(mi.load_dict(reference), spp=256, seed=4))[..., :3]
+    inside = engine.coverage("sphere", 48)
+    np.testing.assert_allclose(own[inside].mean(axis=0), theirs[inside].mean(axis=0), rtol=0.02)
+
+
+@pytest.mark.parametrize(("model", "values"), [
+    ("gloss_pair", {"reflection": (1, 1, 1), "reflection_glossiness": 0.6, "distribution": 1}),
+    ("weighted", {"specular_weight": 0.5, "refraction_weight": 0.4, "refraction_roughness": 0.4}),
+    ("facing_grazing", {"broad_weight": 0.3, "top_weight": 1.0, "main_anisotropy": -0.5}),
+    ("metal_switch", {"coat": 0.6, "coat_finish": 0.2}), ("channels", {"specular": (0.3, 0.3, 0.3), "bleed": (0.1, 0.2, 0.1)}),
+    ("channels", {"lighting": 3, "specular": (0.3, 0.3, 0.3)}), ("measured", {"anisotropy": 0.5, "angle": 30.0}),
+    ("percent", {"reflectance": 6.0, "translucency": 30.0}), ("metal_rough", {"clearcoat": 1.0, "metallic": 0.0}),
+])  # fmt: skip
+def test_every_model_is_the_same_in_the_engine_and_in_numpy(engine: Any, model: str, values: dict[str, Any]) -> None:
+    wi, wo = directions(500)
+    traced = engine_values(engine.bsdf_of(Material.of("m", model, values)), wi, wo)
+    np.testing.assert_allclose(traced, evaluate(model, values, wi.T, wo.T), rtol=5e-3, atol=2e-4)
+
+
+def test_a_mix_of_two_models_is_the_same_in_the_engine_and_in_numpy(engine: Any) -> None:
+    from fenrain.core.maps.mean import mean_look
+
+    parts = (Material.of("a", "gloss_pair", {"reflection": (1, 1, 1)}), Material.of("b", "metal_switch", {"metal": True}))
+    mixed = Material.of("m", "mix", {"amount": 0.4, "blend_by": 1, "falloff": 2.0}, parts=parts)
+    wi, wo = directions(500)
+    expected = np.broadcast_to(mean_look(mixed).evaluate(wi, wo), (3, 500)).T
+    np.testing.assert_allclose(engine_values(engine.bsdf_of(mixed), wi, wo), expected, rtol=5e-3, atol=2e-4)

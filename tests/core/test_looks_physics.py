@@ -46,6 +46,25 @@ SAMPLED: list[tuple[str, dict[str, Any]]] = [
 ]
 
 
+LEGACY: list[tuple[str, dict[str, Any]]] = [
+    ("gloss_pair", {"reflection": (0.6, 0.5, 0.4), "reflection_glossiness": 0.5, "highlight_apart": True, "highlight_glossiness": 0.7}),
+    ("gloss_pair", {"reflection": (0.4, 0.4, 0.4), "reflection_glossiness": 0.4, "distribution": 1, "angle_dependent": False}),
+    ("weighted", {"specular_weight": 0.7, "specular_roughness": 0.5, "diffuse_roughness": 0.4}),
+    ("facing_grazing", {"broad_weight": 0.4, "top_weight": 1.0, "top_roughness": 0.3, "main_anisotropy": -0.5, "main_rotation": 0.4}),
+    ("metal_switch", {"metal": True, "base_color": (0.7, 0.5, 0.3), "coat": 0.5, "coat_finish": 0.3, "finish": 0.5}),
+    ("measured", {"roughness": 50.0, "anisotropy": 0.4, "angle": 20.0}),
+    ("percent", {"reflectance": 10.0, "roughness": 50.0}),
+]
+TRANSMISSIVE: list[tuple[str, dict[str, Any]]] = [
+    ("open_pbr", {"transmission_weight": 1.0, "specular_roughness": 0.5}),
+    ("open_pbr", {"transmission_weight": 0.6, "specular_roughness": 0.6, "geometry_thin_walled": True}),
+    ("open_pbr", {"subsurface_weight": 1.0, "geometry_thin_walled": True, "subsurface_color": (0.3, 0.6, 0.2)}),
+    ("gloss_pair", {"refraction": (0.8, 0.8, 0.8), "reflection": (1, 1, 1), "refraction_glossiness": 0.4, "reflection_glossiness": 0.4}),
+    ("metal_rough", {"metallic": 0.0, "transmission": 0.7, "roughness": 0.6}),
+    ("channels", {"bleed": (0.3, 0.3, 0.1), "specular": (0.2, 0.2, 0.2)}),
+]
+
+
 def look_of(model: str, parameters: dict[str, Any]) -> Look:
     declared = model_of(model)
     return declared.look(declared.namespace(parameters))
@@ -75,7 +94,7 @@ def test_white_furnace_stays_white(model: str, parameters: dict[str, Any], cosin
         assert albedo.min() > 0.98
 
 
-@pytest.mark.parametrize(("model", "parameters"), RECIPROCAL)
+@pytest.mark.parametrize(("model", "parameters"), [*RECIPROCAL, *LEGACY])
 def test_light_and_viewer_may_change_places(model: str, parameters: dict[str, Any]) -> None:
     # Helmholtz reciprocity of the BRDF (Veach 1997, §3.7.5). The fuzz of OpenPBR is not reciprocal by its own definition.
     look, random = look_of(model, parameters), np.random.default_rng(3)
@@ -84,7 +103,7 @@ def test_light_and_viewer_may_change_places(model: str, parameters: dict[str, An
     np.testing.assert_allclose(there, back, rtol=2e-6, atol=1e-9)
 
 
-@pytest.mark.parametrize(("model", "parameters"), SAMPLED)
+@pytest.mark.parametrize(("model", "parameters"), [*SAMPLED, *LEGACY])
 def test_sampling_density_is_the_density_of_samples(model: str, parameters: dict[str, Any]) -> None:
     # Chi-square in spirit: shares of samples in 24 bins of the hemisphere against the integral of the density over each.
     look, wo = look_of(model, parameters), np.array([[0.5], [0.3], [np.sqrt(1 - 0.34)]])
@@ -100,6 +119,39 @@ def test_sampling_density_is_the_density_of_samples(model: str, parameters: dict
     expected = shares(grid, np.asarray(density)) * 2 * np.pi / grid.shape[1]
     counted = shares(drawn, np.ones(drawn.shape[1])) / drawn.shape[1]
     np.testing.assert_allclose(counted, expected, atol=0.004)
+
+
+@pytest.mark.parametrize(("model", "parameters"), TRANSMISSIVE)
+def test_sampling_density_holds_on_both_sides(model: str, parameters: dict[str, Any]) -> None:
+    # Shares of samples in 24 bins of the whole sphere against the integral of the density; what leads nowhere is in neither.
+    look, wo = look_of(model, parameters), np.array([[0.5], [0.3], [np.sqrt(1 - 0.34)]])
+    choice, u1, u2 = np.random.default_rng(11).random((3, 300_000))
+    drawn, upper = look.sample(wo, choice, u1, u2), hemisphere(700)
+    grid = np.concatenate([upper, upper * np.array([[1], [1], [-1]])], axis=1)
+
+    def shares(directions: np.ndarray, weights: np.ndarray) -> np.ndarray:
+        rows = np.clip(((directions[2] + 1) * 2).astype(int), 0, 3)
+        columns = ((np.arctan2(directions[1], directions[0]) / (2 * np.pi)) % 1 * 6).astype(int) % 6
+        return np.bincount(rows * 6 + columns, weights=weights, minlength=24)
+
+    leads = np.abs(drawn).sum(axis=0) > 0
+    expected = shares(grid, np.asarray(look.density(grid, wo))) * 4 * np.pi / grid.shape[1]
+    counted = shares(drawn[:, leads], np.ones(int(leads.sum()))) / drawn.shape[1]
+    np.testing.assert_allclose(counted, expected, atol=0.006)
+
+
+@pytest.mark.parametrize(("model", "parameters"), [entry for entry in TRANSMISSIVE if entry[0] in ("open_pbr", "metal_rough")])
+def test_clear_looks_give_back_no_more_than_they_get(model: str, parameters: dict[str, Any]) -> None:
+    # White furnace with the far side: radiance that is bent grows by the square of the index (Veach 1997, §5.2), so it is weighed back.
+    look, index = look_of(model, {**parameters, "subsurface_color": (1, 1, 1)} if model == "open_pbr" else parameters), 1.5
+    wo = np.array([[0.4], [0.0], [np.sqrt(1 - 0.16)]])
+    choice, u1, u2 = np.random.default_rng(3).random((3, 200_000))
+    wi = look.sample(wo, choice, u1, u2)
+    density = look.density(wi, wo)
+    seen = np.where(density > 1e-9, look.evaluate(wi, wo) / np.maximum(density, 1e-9), 0.0)
+    sheet = look.sheet or "subsurface_weight" in parameters
+    weighed = seen * np.where((wi[2] < 0) & (not sheet), index**2, 1.0)
+    assert weighed.mean(axis=-1).max() < 1.02
 
 
 @pytest.mark.parametrize("model", list(models()))

@@ -70,6 +70,17 @@ def base_of(body: np.ndarray, reflection: Reflection, *, keeps_body: bool = Fals
     )
 
 
+FAINTEST = 0.02
+"""A reflection whose strongest channel is below this fades away as a whole, so that black means none at all."""
+
+
+def presence(reflection: np.ndarray, clear: np.ndarray) -> np.ndarray:
+    """The `specular_weight` for a colour that multiplies a Fresnel reflectance: 1, fading to 0 below `FAINTEST`; always 1 where light goes
+    through, since OpenPBR bends it by the same index."""
+    there = np.clip(strongest_channel(reflection) / FAINTEST, 0.0, 1.0)
+    return np.where(strongest_channel(clear) > 0.0, 1.0, there)
+
+
 def uniform(reflected: np.ndarray, alpha: np.ndarray) -> Reflection:
     """A reflection that does not depend on the angle. As a dielectric it gets the Schlick curve with the same average: with R below
     1/21 by a weaker grazing reflection, above by F0 = (R − 1/21)/(1 − 1/21)."""

@@ -5,7 +5,17 @@ import numpy as np
 from fenrain.core.colour import strongest_channel
 from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
 from fenrain.core.lobes.microfacet import GGX
-from fenrain.core.models.additive import METAL_F0, TYPICAL_FRESNEL, base_of, clear_share, cut_remark, ggx_width, mean_width, uniform
+from fenrain.core.models.additive import (
+    METAL_F0,
+    TYPICAL_FRESNEL,
+    base_of,
+    clear_share,
+    cut_remark,
+    ggx_width,
+    mean_width,
+    presence,
+    uniform,
+)
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.surface import add_own_light_rules
 from fenrain.core.optics.energy import left_below
@@ -77,34 +87,36 @@ def _body_below(diffuse, reflection, reflected_share, detail_color, detail_mask)
     return detailed(diffuse, detail_color, detail_mask) * (1.0 - reflection * reflected_share)
 
 
-def _rising_body(diffuse, reflection, reflection_glossiness, ior, distribution, detail_color, detail_mask):
-    below = left_below(f0_from_ior(np.maximum(ior, 1.0 / ior)), _alpha(reflection_glossiness, distribution))
+def _rising_body(diffuse, reflection, refraction, reflection_glossiness, ior, distribution, detail_color, detail_mask):
+    f0 = presence(reflection, refraction) * f0_from_ior(np.maximum(ior, 1.0 / ior))
+    below = left_below(f0, _alpha(reflection_glossiness, distribution))
     return _body_below(diffuse, reflection, 1.0 - below, detail_color, detail_mask) / below
 
 
 @RULES.rule(
     "specular_ior",
     "specular_color",
+    "specular_weight",
     fidelity=EQUIVALENT,
-    text="{reflection} times the Fresnel reflectance of {ior}",
+    text="{reflection} times the Fresnel reflectance of {ior}; none where it is black and nothing is clear ({refraction})",
     source=RISING,
     when=reflects_by_angle,
 )
-def rising_reflection(reflection, ior):
-    return ior, reflection
+def rising_reflection(reflection, refraction, ior):
+    return ior, reflection, presence(reflection, refraction)
 
 
 @RULES.rule(
     "base_color",
     fidelity=APPROXIMATED,
-    text="{diffuse} × {detail_color} ({detail_mask}) below {reflection} of {ior} at {reflection_glossiness} ({distribution}), divided by "
-    "what OpenPBR's reflection lets through",
+    text="{diffuse} × {detail_color} ({detail_mask}) beside {refraction} below {reflection} of {ior} at {reflection_glossiness} "
+    "({distribution}), divided by what OpenPBR's reflection lets through",
     source="OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
     when=reflects_by_angle,
     caveat=lambda **p: cut_remark(_rising_body(**p)),
 )
-def rising_body(diffuse, reflection, reflection_glossiness, ior, distribution, detail_color, detail_mask):
-    return np.clip(_rising_body(diffuse, reflection, reflection_glossiness, ior, distribution, detail_color, detail_mask), 0.0, 1.0)
+def rising_body(diffuse, reflection, refraction, reflection_glossiness, ior, distribution, detail_color, detail_mask):
+    return np.clip(_rising_body(**locals()), 0.0, 1.0)
 
 
 def _even_base(diffuse, reflection, refraction, reflection_glossiness, distribution, detail_color, detail_mask):

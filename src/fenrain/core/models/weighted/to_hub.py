@@ -4,7 +4,7 @@ import numpy as np
 
 from fenrain.core.colour import strongest_channel
 from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, Case, RuleSet
-from fenrain.core.models.additive import TYPICAL_FRESNEL, base_of, clear_share, cut_remark, ggx_width, mean_width, uniform
+from fenrain.core.models.additive import TYPICAL_FRESNEL, base_of, clear_share, cut_remark, ggx_width, mean_width, presence, uniform
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.surface import add_own_light_rules
 from fenrain.core.optics.diffuse import eon_of_oren_nayar, oren_nayar_albedo
@@ -47,6 +47,8 @@ def _rising_body(
     diffuse_weight,
     diffuse_color,
     diffuse_roughness,
+    specular_weight,
+    specular_color,
     specular_roughness,
     ior,
     distribution,
@@ -58,14 +60,15 @@ def _rising_body(
     alpha = ggx_width(distribution, np.square(specular_roughness))
     body = diffuse_weight * oren_nayar_albedo(diffuse_roughness) * detailed(diffuse_color, detail_color, detail_mask)
     beside = clear_share(refraction_weight * refraction_color, body)[2]
-    return beside / left_below(f0_from_ior(np.maximum(ior, 1.0 / ior)), alpha)
+    there = presence(specular_weight * specular_color, refraction_weight * refraction_color)
+    return beside / left_below(there * f0_from_ior(np.maximum(ior, 1.0 / ior)), alpha)
 
 
 @RULES.rule(
     "base_color",
     fidelity=APPROXIMATED,
     text="{diffuse_weight} × {diffuse_color} × {detail_color} ({detail_mask}; rough {diffuse_roughness}), "
-    "divided by what the reflection of {ior} at "
+    "divided by what the reflection {specular_weight} × {specular_color} of {ior} at "
     "{specular_roughness} ({distribution}) and the refraction {refraction_weight} × {refraction_color} leave",
     source=f"{SUM}; OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
     when=reflects_by_angle,
@@ -75,6 +78,8 @@ def rising_body(
     diffuse_weight,
     diffuse_color,
     diffuse_roughness,
+    specular_weight,
+    specular_color,
     specular_roughness,
     ior,
     distribution,
@@ -89,14 +94,17 @@ def rising_body(
 @RULES.rule(
     "specular_ior",
     "specular_color",
+    "specular_weight",
     fidelity=EQUIVALENT,
-    text="{specular_weight} × {specular_color} times the Fresnel reflectance of {ior}",
+    text="{specular_weight} × {specular_color} times the Fresnel reflectance of {ior}; none where it is black and nothing is clear "
+    "({refraction_weight})",
     source=f"{SUM}; OpenPBR 1.1: specular_color × Fresnel(index)",
     when=reflects_by_angle,
-    caveat=lambda specular_weight, specular_color, ior: cut_remark(specular_weight * specular_color),
+    caveat=lambda specular_weight, specular_color, refraction_weight, ior: cut_remark(specular_weight * specular_color),
 )
-def rising_reflection(specular_weight, specular_color, ior):
-    return ior, np.clip(specular_weight * specular_color, 0.0, 1.0)
+def rising_reflection(specular_weight, specular_color, refraction_weight, ior):
+    color = np.clip(specular_weight * specular_color, 0.0, 1.0)
+    return ior, color, presence(color, refraction_weight * np.ones(3))
 
 
 def _even_base(

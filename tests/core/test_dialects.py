@@ -1,0 +1,210 @@
+"""Dialects and parameter sheets: read the same whatever the file, guessed with reasons, and wrong ones told by line."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pytest import approx
+
+from fenrain.core import convert, read
+from fenrain.core.colour import srgb_to_linear
+from fenrain.core.dialects.dialect import examine, load_dialect, shipped
+from fenrain.core.dialects.guess import guess
+from fenrain.core.dialects.sheet import read_sheet
+from fenrain.core.dialects.steps import Step, apply_steps, steps_on_map
+from fenrain.core.errors import BrokenFileError, InputError, MissingFileError
+from fenrain.core.looks.png import write_png
+from fenrain.core.maps.texels import Texels, grid_of
+from fenrain.core.material import Computed, Image, Map
+from fenrain.core.models import models
+from fenrain.demo.pump_hall import ROWS, write_pump_hall
+
+HEAD = "dialect: 1\nid: mine\nname: Mine\nmodel: gloss_pair\nparameters:\n"
+
+
+def test_one_dialect_is_shipped_for_each_legacy_family() -> None:
+    open_formats = {"metal_rough", "preview", "standard_surface", "open_pbr"}
+    assert {dialect.model for dialect in shipped().values()} == set(models()) - open_formats
+
+
+@pytest.mark.parametrize(("text", "line", "says"), [
+    ("dialect: 1\nid: [x\n", 3, "not YAML"),
+    ("- a\n- b\n", 1, "mapping"),
+    (HEAD + "  - {name: a, feeds: difuse}\n", 6, "did you mean “diffuse”"),
+    (HEAD + "  - name: a\n    feeds: diffuse\n    colour: 1\n", 8, "“colour” is not a word"),
+    (HEAD + "  - name: a\n    feeds: diffuse\n    steps:\n      - {scale: 2, offset: 1}\n", 9, "exactly one thing"),
+    (HEAD + "  - name: a\n    feeds: diffuse\n    steps:\n      - scale: 2\n      - cube\n", 10, "“cube” is not a step"),
+    (HEAD + "  - {name: a, feeds: angle_dependent, steps: [{power: 2}]}\n", 6, "takes only"),
+    (HEAD + "  - {name: a, feeds: diffuse}\n  - {name: a, feeds: reflection}\n", 7, "stands for two things"),
+    (HEAD + "  - {name: a, feeds: diffuse, range: [1, 0]}\n", 6, "lower end first"),
+    (HEAD + "  - {name: a, feeds: diffuse}\nfixed:\n  ior: heavy\n", 8, "not a value for ior"),
+    (HEAD + "  - {name: a, feeds: diffuse}\nfixed: {}\nfixed: {}\n", 8, "said twice"),
+    ("dialect: 1\nid: mine\nname: Mine\nmodel: shiny\nparameters: [{name: a, feeds: b}]\n", 4, "no shading model “shiny”"),
+    ("a: &x [1, 2]\nb: *x\n", 2, "aliases"),
+])  # fmt: skip
+def test_what_is_wrong_with_a_dialect_is_told_by_line(text: str, line: int, says: str) -> None:
+    dialect, problems = examine(text)
+    assert dialect is None
+    assert any(problem.line == line and says in problem.message for problem in problems), problems
+    with pytest.raises(BrokenFileError, match=f"line {problems[0].line}"):
+        load_dialect(text)
+
+
+STEPS = st.lists(
+    st.one_of(
+        st.builds(lambda x: Step(scale=x), st.floats(0.1, 3)),
+        st.builds(lambda x: Step(offset=x), st.floats(-0.5, 0.5)),
+        st.just(Step(invert=True)),
+        st.builds(lambda x: Step(power=x), st.floats(0.3, 3)),
+        st.just(Step(clamp=(0.1, 0.9))),
+    ),
+    max_size=5,
+)
+
+
+@given(STEPS)
+@settings(max_examples=40, deadline=None)
+def test_steps_do_the_same_to_a_map_as_to_constants(steps: list[Step]) -> None:
+    values = np.linspace(0, 1, 256).reshape(16, 16, 1)
+    image = Image("ramp.png", data=_png(values))
+    value = steps_on_map(steps, Map(image, "r"))
+    with Texels(grid_of([value])) as texels:
+        seen = np.asarray(texels.full(value, 0, 16, 1))
+    np.testing.assert_allclose(seen, apply_steps(steps, np.round(values * 255) / 255), atol=2e-5)
+
+
+def _png(values: np.ndarray) -> bytes:
+    from tempfile import TemporaryDirectory
+
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "ramp.png"
+        write_png(path, np.repeat(values, 3, axis=2))
+        return path.read_bytes()
+
+
+def test_steps_that_a_map_can_hold_leave_it_a_plain_map() -> None:
+    plain = Map(Image("a.png"), "r")
+    assert steps_on_map([Step(pick="a"), Step(invert=True), Step(scale=2.0)], plain) == Map(Image("a.png"), "a", scale=-2.0, bias=2.0)
+    assert isinstance(steps_on_map([Step(power=0.5)], plain), Computed)
+
+
+SAME = [{"Label": "a", "Paint": "40 30 20", "Mirror share": "#808080", "Mirror gloss": 80, "Same at all angles": "yes"}]
+
+
+def test_json_yaml_and_csv_say_the_same(tmp_path: Path) -> None:
+    import yaml
+
+    (tmp_path / "a.json").write_text(json.dumps(SAME))
+    (tmp_path / "b.yaml").write_text(yaml.safe_dump(SAME))
+    (tmp_path / "c.csv").write_text("\ufeff" + ";".join(SAME[0]) + "\n" + ";".join(str(value) for value in SAME[0].values()) + "\n")
+    (tmp_path / "d.json").write_text(json.dumps({"materials": {"a": {k: v for k, v in SAME[0].items() if k != "Label"}}}))
+    digests = {read(path, dialect="osier")[0].digest for path in sorted(tmp_path.iterdir())}
+    assert len(digests) == 1
+    values = read(tmp_path / "a.json", dialect="osier")[0].parameters()
+    # Common practice: 8-bit sRGB (IEC 61966-2-1), gloss of 0 to 100, and the switch that turns the angle dependence off.
+    np.testing.assert_allclose(values["diffuse"], srgb_to_linear(np.array([40, 30, 20]) / 255), rtol=1e-9)
+    np.testing.assert_allclose(values["reflection"], srgb_to_linear(np.full(3, 128 / 255)), rtol=1e-9)
+    assert values["reflection_glossiness"] == approx(0.8)
+    assert values["angle_dependent"] is False
+
+
+@pytest.mark.parametrize("key", [key for key in shipped() if key != "confluence"])
+def test_a_sheet_is_guessed_among_all_dialects_with_reasons(key: str) -> None:
+    rows = [row for row in ROWS if row["dialect"] == key] or [{"Item": "a", "Base tone": [0.1, 0.2, 0.3], "Glint power": 30}]
+    bare = json.dumps([{name: value for name, value in row.items() if name != "dialect"} for row in rows])
+    found = guess(read_sheet(bare, ".json"), shipped())
+    assert found[0].dialect.id == key
+    assert found[0].confidence > 0.9 > 2 * found[1].confidence
+    assert "columns are its own" in found[0].reasons[0]
+
+
+def test_a_number_out_of_range_makes_a_guess_less_sure_and_a_doubt(tmp_path: Path) -> None:
+    sheet = tmp_path / "a.csv"
+    sheet.write_text("Label,Paint,Mirror gloss\na,40 40 40,300\nb,40 40 40,80\n")
+    sure, unsure = (guess(read_sheet(text, ".csv"), shipped())[0] for text in (sheet.read_text().replace("300", "30"), sheet.read_text()))
+    assert unsure.confidence < sure.confidence
+    doubts = [finding.code for finding in read(sheet, dialect="osier")[0].findings]
+    assert {"outside-the-dialect's-range", "out-of-range"} <= set(doubts)
+
+
+def test_a_sheet_that_no_dialect_fits_is_not_guessed(tmp_path: Path) -> None:
+    sheet = tmp_path / "a.csv"
+    sheet.write_text("thing,height,weight\na,1,2\n")
+    with pytest.raises(InputError, match="Nearest"):
+        read(sheet)
+
+
+@pytest.mark.parametrize(("name", "text", "says"), [
+    ("a.json", "[{\"Label\": 1,]", "line 1"), ("a.json", "7", "list of materials"), ("a.json", "[1]", "Entry 1"),
+    ("a.json", "[]", "no material"), ("a.yaml", "a: [", "not YAML"), ("a.yaml", "a: &x 1\nb: *x\n", "aliases"),
+    ("a.csv", "A,B\n1,2,3\n", "line 2"), ("a.csv", "A,A\n1,2\n", "twice"),
+    ("a.json", "[" * 5000, "JSON|nested"),
+])  # fmt: skip
+def test_broken_sheets_say_where(tmp_path: Path, name: str, text: str, says: str) -> None:
+    sheet = tmp_path / name
+    sheet.write_text(text)
+    with pytest.raises(InputError, match=says):
+        read(sheet, dialect="osier")
+
+
+def test_values_that_cannot_be_read_become_findings_and_the_rest_goes_on(tmp_path: Path) -> None:
+    sheet = tmp_path / "a.json"
+    row: dict[str, Any] = {"Label": "a", "Paint": "red", "Bend": "thick", "Mirror gloss": 70, "Lamp gloss apart": "maybe", "Novelty": 1}
+    sheet.write_text(json.dumps([{**row, "Height file": "../../etc/passwd.png", "Mirror file": "gone.png"}]))
+    material = read(sheet, dialect="osier")[0]
+    codes = [finding.code for finding in material.findings]
+    assert codes.count("unreadable-value") == 3
+    assert {"unsafe-path", "missing-map", "unknown-column"} <= set(codes)
+    assert material.parameters()["reflection_glossiness"] == approx(0.7)
+
+
+def test_maps_of_a_sheet_take_channel_placement_and_steps(tmp_path: Path) -> None:
+    (tmp_path / "gloss.png").write_bytes(_png(np.linspace(0, 1, 64).reshape(8, 8, 1)))
+    described = {"file": "gloss.png", "channel": "g", "tile": [2, 3], "turn": 90}
+    (tmp_path / "a.json").write_text(json.dumps([{"Label": "a", "Mirror share": [255, 255, 255], "Mirror gloss file": described}]))
+    value = read(tmp_path / "a.json", dialect="osier")[0].values["reflection_glossiness"]
+    assert isinstance(value, Map)
+    assert (value.channels, value.transform.scale, value.scale) == ("g", (2.0, 3.0), 1.0), "a white texel is full, whatever is typed"
+    assert value.transform.rotation == approx(np.pi / 2)
+
+
+def test_a_colour_may_multiply_its_map(tmp_path: Path) -> None:
+    # Common practice: a colour multiplies its map; white leaves the map unchanged.
+    (tmp_path / "c.png").write_bytes(_png(np.full((4, 4, 1), 1.0)))
+    (tmp_path / "a.json").write_text(json.dumps([{"id": "a", "colour": [1.0, 0.5, 0.0], "colourTexture": "c.png"}]))
+    value = read(tmp_path / "a.json", dialect="staithe")[0].values["diffuse"]
+    assert isinstance(value, Map)
+    np.testing.assert_allclose(value.scale, srgb_to_linear(np.array([1.0, 0.5, 0.0])), rtol=1e-9)
+
+
+def test_a_mix_names_two_materials_of_its_sheet(tmp_path: Path) -> None:
+    materials = {material.name: material for material in read(write_pump_hall(tmp_path))}
+    mixed = materials["weed on the wall"]
+    assert [part.name for part in mixed.parts] == ["whitewashed wall", "duckweed"]
+    assert isinstance(convert(mixed, "open_pbr").material.values["base_color"], Computed), "a masked mix becomes maps"
+    own = [
+        {"dialect": "confluence", "blend": "a", "under": "b", "over": "b"},
+        {"dialect": "confluence", "blend": "b", "under": "a", "over": "a"},
+    ]
+    (tmp_path / "round.json").write_text(json.dumps(own))
+    with pytest.raises(BrokenFileError, match="mixed from itself"):
+        read(tmp_path / "round.json")
+    (tmp_path / "gone.json").write_text(json.dumps([{"dialect": "confluence", "blend": "a", "under": "x", "over": "y"}]))
+    with pytest.raises(BrokenFileError, match="not in the sheet"):
+        read(tmp_path / "gone.json")
+
+
+def test_dialects_come_from_files_and_ids(tmp_path: Path) -> None:
+    (tmp_path / "mine.yaml").write_text(HEAD + "  - {name: paint, feeds: diffuse, encoding: srgb}\n")
+    (tmp_path / "a.json").write_text('[{"name": "a", "paint": [0.5, 0.5, 0.5]}]')
+    assert read(tmp_path / "a.json", dialect=tmp_path / "mine.yaml")[0].parameters()["diffuse"][0] == approx(0.2140, abs=1e-4)
+    with pytest.raises(InputError, match="no dialect"):
+        read(tmp_path / "a.json", dialect="theirs")
+    with pytest.raises(MissingFileError):
+        read(tmp_path / "a.json", dialect=tmp_path / "gone.yaml")
