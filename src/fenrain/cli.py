@@ -26,6 +26,7 @@ PROFILE = Annotated[Path | None, typer.Option("--profile", help="JSON: extension
 DIALECT = Annotated[
     str | None, typer.Option("--dialect", help="for parameter sheets: a dialect file, or the id of one; guessed if left out")
 ]
+FIT = Annotated[bool, typer.Option("--fit", help="let the computer tune what is approximated")]
 AS_JSON = Annotated[bool, typer.Option("--json", help="as JSON")]
 WRITTEN_AS = {
     "open_pbr": ("materialx", ".mtlx"),
@@ -44,11 +45,12 @@ def convert(
     output: Annotated[Path, typer.Option("-o", help="folder to write to")],
     profile: PROFILE = None,
     dialect: DIALECT = None,
+    tune: FIT = False,
     ledger: Annotated[Path | None, typer.Option("--ledger", help="write the ledger as JSON")] = None,
 ) -> None:
     """Convert every material of the inputs and write them with their maps."""
-    from fenrain.core import convert as run
     from fenrain.core import read, write
+    from fenrain.core.checking.plausibility import findings_of
     from fenrain.core.files import write_whole
     from fenrain.core.formats.paths import safe_name
 
@@ -57,7 +59,7 @@ def convert(
     entries: list[dict[str, Any]] = []
     taken: set[str] = set()
     for path in inputs:
-        conversions = [run(material, model, limits) for material in read(path, dialect=dialect)]
+        conversions = [_converted(material, model, limits, tune) for material in read(path, dialect=dialect)]
         stem = safe_name(path.stem, taken)
         asset = path if path.suffix.lower() in (".glb", ".gltf", ".obj") else None
         written = write([conversion.material for conversion in conversions], output / f"{stem}{suffix}", format_id, asset, limits)
@@ -68,7 +70,7 @@ def convert(
                 "material": conversion.original.name,
                 "model": conversion.original.model,
                 "to": to,
-                "findings": [finding.to_document() for finding in conversion.original.findings],
+                "findings": [finding.to_document() for finding in (*conversion.original.findings, *findings_of(conversion))],
                 "ledger": [entry.to_document() for entry in conversion.ledger],
             }
             for conversion in conversions
@@ -85,6 +87,7 @@ def check(
     stand: Annotated[str, typer.Option("--stand")] = "sphere",
     profile: PROFILE = None,
     dialect: DIALECT = None,
+    tune: FIT = False,
     report: Annotated[Path | None, typer.Option("--json", help="write the numbers as JSON")] = None,
     pictures: Annotated[Path | None, typer.Option("--pictures", help="folder for the pictures")] = None,
     size: Annotated[int, typer.Option(min=16, max=2048)] = 256,
@@ -92,7 +95,6 @@ def check(
 ) -> None:
     """Convert every material, render both sides, and say whether they match."""
     from fenrain.core import check as compare
-    from fenrain.core import convert as run
     from fenrain.core import read
     from fenrain.core.files import write_whole
     from fenrain.core.formats.paths import safe_name
@@ -103,7 +105,9 @@ def check(
     chosen = list(rigs()) if rig == "all" else [rig]
     results, taken = [], set[str]()
     for material in (material for path in inputs for material in read(path, dialect=dialect)):
-        compared = compare(material, run(material, model, limits).material, rigs=chosen, stand=stand, size=size, samples=samples)
+        compared = compare(
+            material, _converted(material, model, limits, tune).material, rigs=chosen, stand=stand, size=size, samples=samples
+        )
         print(f"{compared.verdict:5}  {material.name}  " + "  ".join(f"{r.rig} ΔE {r.median:.2f} / {r.p95:.2f}" for r in compared.rigs))
         stem = safe_name(material.name, taken)
         for result in compared.rigs if pictures is not None else ():
@@ -275,6 +279,14 @@ def _serve(*, demo: bool) -> None:
 
     terminate_on_signal()
     run(demo=demo)
+
+
+def _converted(material: Any, model: str, limits: Any, tune: bool) -> Any:
+    from fenrain.core import convert as run
+    from fenrain.core.checking.fit import fit
+
+    conversion = run(material, model, limits)
+    return fit(conversion).conversion if tune else conversion
 
 
 def _target(to: str) -> str:

@@ -30,6 +30,23 @@ def test_convert_writes_the_file_and_the_ledger(heron_lode: Path, tmp_path: Path
     assert all(entry["ledger"] for entry in entries)
 
 
+def test_sheet_is_converted_by_a_dialect_and_tuned(tmp_path: Path) -> None:
+    (tmp_path / "own.yaml").write_text("dialect: 1\nid: own\nname: Own\nmodel: exponent\nparameters:\n  - {name: shine, feeds: specular}\n")
+    (tmp_path / "sheet.csv").write_text("name,shine\nbelt,0.4 0.4 0.4\n")
+    convert = ("convert", tmp_path / "sheet.csv", "--to", "open_pbr", "-o", tmp_path / "out", "--ledger", tmp_path / "l.json")
+    run = fenrain(*convert, "--dialect", tmp_path / "own.yaml", "--fit")
+    assert run.returncode == 0, run.stderr
+    ledger = json.loads((tmp_path / "l.json").read_text())[0]["ledger"]
+    assert any(entry["override_by"] == "fit" for entry in ledger)
+    guessed = fenrain(*convert)
+    assert (guessed.returncode, "No dialect fits" in guessed.stderr) == (2, True)
+    (tmp_path / "own.yaml").write_text("dialect: 1\nid: own\n")
+    broken = fenrain(*convert, "--dialect", tmp_path / "own.yaml")
+    assert broken.returncode == 2
+    assert "line 1" in broken.stderr
+    assert broken.stderr.count("\n") == 1
+
+
 def test_check_says_by_its_exit_code_whether_all_match(tmp_path: Path) -> None:
     (tmp_path / "good.mtl").write_text("newmtl plain\nKd 0.4 0.3 0.2\nillum 1\n")
     (tmp_path / "hard.mtl").write_text("newmtl mirror\nKd 0 0 0\nKs 1 1 1\nNs 5\n")
