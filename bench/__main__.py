@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 import OpenImageIO as oiio
 
+from bench.conversions import bench_errors, bench_fit, bench_speed
 from fenrain.core import Material, check, convert, evaluate
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels
 from fenrain.core.maps.texels import grid_of
@@ -28,12 +29,6 @@ def seconds(work: Callable[[], object], runs: int = 5) -> float:
         work()
         taken.append(time.perf_counter() - started)
     return statistics.median(taken)
-
-
-def bench_conversion() -> None:
-    material = Material.of("m", "spec_gloss", ENAMEL)
-    one = seconds(lambda: [convert(material, "open_pbr") for _ in range(50)]) / 50
-    print(f"conversion of constants to OpenPBR: {1 / one:,.0f} a second on one core (aim 2,000)")
 
 
 def bench_render() -> None:
@@ -91,5 +86,5 @@ def bench_evaluate() -> None:
 
 
 if __name__ == "__main__":
-    for bench in (bench_conversion, bench_evaluate, bench_maps, bench_render):
+    for bench in (bench_speed, bench_fit, lambda: bench_errors(100), bench_evaluate, bench_maps, bench_render):
         bench()

@@ -21,6 +21,12 @@ WHITE_FURNACES: list[tuple[str, dict[str, Any]]] = [
     ("metal_rough", {"base_color": (1, 1, 1), "metallic": 1.0, "roughness": 1.0}),
     ("metal_rough", {"base_color": (1, 1, 1), "metallic": 0.5, "roughness": 0.5, "clearcoat": 1.0, "clearcoat_roughness": 0.1}),
 ]
+WHITE_FURNACES += [
+    ("metal_switch", {"base_color": (1, 1, 1), "finish": 0.5}),
+    ("metal_switch", {"base_color": (1, 1, 1), "metal": True, "finish": 0.7}),
+    ("measured", {"table": (360.0, 1e-6, 60.0, 830.0, 1e-6, 60.0), "roughness": 60.0}),
+    ("standard_surface", {"base": 1.0, "base_color": (1, 1, 1), "specular_roughness": 0.4}),
+]
 RECIPROCAL: list[tuple[str, dict[str, Any]]] = [
     ("spec_gloss", {"diffuse": (0.5, 0.3, 0.2), "specular": (0.3, 0.2, 0.1), "glossiness": 0.5}),
     ("open_pbr", {"base_color": (0.5, 0.3, 0.2), "base_diffuse_roughness": 0.7, "specular_roughness": 0.5, "base_metalness": 0.3}),

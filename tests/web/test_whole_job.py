@@ -107,9 +107,63 @@ def test_from_files_in_to_files_out(application: Application, page: Page, heron_
         assert any(name.endswith(suffix) for name in zipfile.ZipFile(tmp_path / "delivery.zip").namelist())
 
 
+def test_a_sheet_by_its_dialect_is_tuned_and_compared(application: Application, page: Page, tmp_path: Path) -> None:
+    # A dialect as it is typed: a wrong line is told, the right one shows what the sheet becomes.
+    page.goto(f"{application.address}/dialects")
+    page.get_by_role("combobox", name="Open a dialect").click()
+    page.get_by_title("Osier 2").click()
+    text, result = page.get_by_label("Dialect, as YAML"), page.get_by_role("region", name="Result")
+    expect(result.get_by_text("oiled drive belt")).to_be_visible()
+    right = text.input_value()
+    text.fill(right.replace("feeds: ior", "feeds: iro"))
+    expect(page.get_by_text("line 16")).to_be_visible()
+    expect(page.get_by_role("button", name="Save", exact=True)).to_be_disabled()
+    text.fill(right)
+    expect(page.get_by_text("nothing wrong with it")).to_be_visible()
+
+    # Take in a sheet that nobody named a dialect for.
+    sheet = tmp_path / "yard.json"
+    row = {"Label": "yard gate", "Paint": [120, 40, 30], "Mirror share": [255, 255, 255], "Mirror gloss": 80}
+    sheet.write_text(json.dumps([{**row, "Lamp gloss apart": True, "Lamp gloss": 50, "Shape": "short tail"}]))
+    page.get_by_role("link", name="Take in").click()
+    page.locator("input[type=file]").set_input_files([sheet])
+    expect(page.get_by_text(re.compile("Read as Osier 2, 100 % sure")).first).to_be_visible()
+    page.get_by_role("button", name="Take 1 onto the board").click()
+
+    # Bench: lock one value, let the computer tune the rest, and see who set what.
+    gate = page.get_by_role("listitem").filter(has_text="yard gate")
+    expect(gate.get_by_role("img", name=re.compile("^(match|near|off)$")).first).to_be_visible(timeout=120_000)
+    gate.click()
+    ledger = page.get_by_role("region", name="Ledger")
+    reflection = ledger.get_by_role("group", name="reflection")
+    expect(reflection.get_by_text(re.compile("% of Δ")).first).to_be_visible()
+    ledger.get_by_role("group", name="body").get_by_role("button", name="lock").first.click()
+    ledger.get_by_role("button", name="Fit the rest, 1 locked").click()
+    expect(reflection.get_by_text("least squares on the quick check").first).to_be_visible(timeout=30_000)
+    expect(ledger.get_by_role("group", name="body").get_by_text("fitted")).to_have_count(0)
+    ledger.get_by_role("button", name="Look up specular_ior").click()
+    page.get_by_role("button", name=re.compile("^plate glass")).click()
+    expect(ledger.get_by_label("specular_ior", exact=True)).to_have_value("1.517")
+    ledger.get_by_role("button", name="Put all back").click()
+    expect(ledger.get_by_text("set by hand")).to_have_count(0)
+
+    # One table of all targets.
+    ledger.get_by_role("button", name="All targets").click()
+    expect(page.get_by_text("predicted lobe error")).to_have_count(6)
+    expect(page.get_by_role("columnheader", name=re.compile("USD preview surface"))).to_be_visible()
+
+    # A named surface as a start, with one colour.
+    page.get_by_role("link", name="Take in").click()
+    page.get_by_role("combobox", name="Named surface").click()
+    page.get_by_title("Gloss enamel").click()
+    page.get_by_label("Name of the material").fill("spare enamel")
+    page.get_by_role("button", name="Start").click()
+    expect(page.get_by_role("listitem").filter(has_text="spare enamel")).to_be_visible()
+
+
 def test_screens_are_labelled_and_do_not_break_when_narrow(application: Application, page: Page) -> None:
     page.set_viewport_size({"width": 1024, "height": 700})
-    for path in ("take-in", "board", "deliver"):
+    for path in ("take-in", "board", "deliver", "dialects", "compare/1"):
         page.goto(f"{application.address}/{path}")
         expect(page.get_by_role("navigation", name="Places")).to_be_visible()
         assert page.evaluate("document.documentElement.scrollWidth") <= 1024
@@ -127,6 +181,7 @@ def wait_for(condition: Any, seconds: float) -> None:
 
 def test_a_job_survives_the_death_of_a_worker_and_of_the_server(application: Application) -> None:
     project = get(application, "projects")[0]["id"]
+    wait_for(lambda: all(job["state"] not in ("queued", "running") for job in get(application, f"projects/{project}/jobs")), 240)
     job = post(application, f"projects/{project}/conversions", {"target": "metal_rough", "profile": "core"})["id"]
 
     def state() -> Any:

@@ -8,7 +8,7 @@ References
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -26,6 +26,8 @@ from fenrain.core.models.registry import model_of
 MOST_STEPS = 12
 LEAST_GAIN = 1e-3
 """A fit that lowers the error by less than this share of it changes nothing."""
+IDLE = 3e-3
+"""Steps of less than this share of a value's range are taken back where the error stays within as much."""
 STEP = 1e-3
 """Of a value's range, for finite differences."""
 SMOOTH = 1e-3
@@ -75,6 +77,10 @@ def fit(conversion: Conversion, locked: Iterable[str] = ()) -> Fit:
 
     ends = [_walk(residuals, begin, vector) for begin in _starts(vector, start, before)]
     after, best = min(((lobe_error(wanted, _seen(conversion.material, vector, end)), tuple(end)) for end in ends), key=lambda pair: pair[0])
+    settled = np.where(np.abs(np.array(best) - start) < IDLE * (vector.high - vector.low), start, np.array(best))
+    kept = lobe_error(wanted, _seen(conversion.material, vector, settled))
+    if kept <= after * (1.0 + IDLE):
+        after, best = kept, tuple(settled)
     if not after < before * (1.0 - LEAST_GAIN):
         return unchanged
     return replace(unchanged, conversion=_with_fitted(conversion, vector, start, np.array(best), before, after), after=after)
@@ -95,10 +101,9 @@ def _walk(residuals: Callable[[np.ndarray], np.ndarray], begin: np.ndarray, vect
 
 def free_values(conversion: Conversion, locked: frozenset[str] = frozenset()) -> tuple[Parameter, ...]:
     """The target values that a fit may move: approximated or assumed numbers and colours without a map, nothing set over them."""
-    model = model_of(conversion.material.model)
-    return tuple(
-        model.parameter(entry.target) for entry in conversion.ledger if entry.target not in locked and _is_free(entry, model.by_name)
-    )
+    model, material = model_of(conversion.material.model), conversion.material
+    entries = (entry for entry in conversion.ledger if entry.target and entry.target not in locked)
+    return tuple(parameter for entry in entries if _is_free(entry, parameter := model.parameter(entry.target), material))
 
 
 def shares(conversion: Conversion) -> dict[str, float]:
@@ -132,20 +137,20 @@ def _without_earlier_fit(conversion: Conversion) -> Conversion:
     return conversion.having(kept)
 
 
-def _is_free(entry: Entry, parameters: Mapping[str, Parameter]) -> bool:
-    if not entry.target or entry.override is not None or not isinstance(entry.derived, Constant) or entry.group == GLOW:
+def _is_free(entry: Entry, parameter: Parameter, material: Material) -> bool:
+    if entry.override is not None or not isinstance(entry.derived, Constant) or entry.group == GLOW:
         return False
-    parameter, value = parameters[entry.target], entry.derived.value
-    if parameter.kind not in ("number", "colour") or parameter.extra or _is_absent(parameter, value):
+    if parameter.kind not in ("number", "colour") or parameter.extra or _says_whether(parameter, entry.derived.value):
         return False
-    return entry.fidelity in FREE_FIDELITIES
+    governing = Constant(0.0) == material.value(parameter.under) if parameter.under else False
+    return entry.fidelity in FREE_FIDELITIES and not governing
 
 
-def _is_absent(parameter: Parameter, value: Plain) -> bool:
-    """Whether the value says that an effect is not there at all, or whether something is a metal: a fit leaves both as they are."""
+def _says_whether(parameter: Parameter, value: Plain) -> bool:
+    """Whether the value says that an effect is not there at all, or that something is or is no metal: a fit leaves both as they are."""
     if "metal" in parameter.name and value in (0.0, 1.0):
         return True
-    return parameter.kind == "number" and value == parameter.low == parameter.default
+    return parameter.kind == "number" and value == parameter.low == 0.0 and not parameter.name.lower().endswith("roughness")
 
 
 class _Vector:

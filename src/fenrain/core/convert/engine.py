@@ -110,13 +110,15 @@ def _run(rules: RuleSet, material: Material, target: Model, profile: Profile, or
         used.update(rule.sources)
         said = [name for name in rule.sources if name in material.values]
         results = _apply(rule, material, source)
+        step: Step | None = None
         for name, value in results.items():
             if not said and _says_nothing(value, target.parameter(name), values):
                 continue
             if name in values:
                 raise ParameterError(f"Two rules of {rules.id} give {name}.", place=name)
             values[name] = value
-            entries[name] = _entry(rule, name, value, material, target, origins, said)
+            step = step or _step(rule, material, said)
+            entries[name] = _entry(rule, name, value, target, origins, step)
     for name in material.values:
         if name not in used and matters(material, source, name):
             entries[f"lost {name}"] = _unused(name, material, source, target, origins)
@@ -160,7 +162,16 @@ def _says_nothing(value: Value, parameter: Parameter, values: Mapping[str, Value
 
 
 def _is_default(value: Value, parameter: Parameter) -> bool:
-    return isinstance(value, Constant) and np.allclose(value.value, parameter.default, rtol=0, atol=1e-9)
+    if not isinstance(value, Constant):
+        return False
+    if isinstance(value.value, tuple) and isinstance(parameter.default, tuple):
+        pairs = zip(value.value, parameter.default, strict=False)
+        return len(value.value) == len(parameter.default) and all(abs(one - other) <= SAME for one, other in pairs)
+    return abs(float(value.value) - float(parameter.default)) <= SAME  # type: ignore[arg-type]
+
+
+SAME = 1e-9
+"""Numbers this close are one."""
 
 
 def matters(material: Material, model: Model, name: str) -> bool:
@@ -193,6 +204,8 @@ def _caveat(rule: Rule, material: Material) -> tuple[Fidelity, str] | None:
     assert rule.caveat is not None
     source = model_of(material.model)
     values = {name: material.value(name) for name in rule.sources}
+    if all(isinstance(value, Constant) for value in values.values()):
+        return rule.caveat(**{name: as_argument(source.parameter(name), value) for name, value in values.items()})
     try:
         grid = small_grid([value for value in values.values() if not isinstance(value, Constant)])
         with Texels(grid) as texels:
@@ -205,9 +218,8 @@ def _caveat(rule: Rule, material: Material) -> tuple[Fidelity, str] | None:
     return rule.caveat(**arguments)
 
 
-def _entry(rule: Rule, name: str, value: Value, material: Material, target: Model, origins: Origins, said: Iterable[str]) -> Entry:
+def _entry(rule: Rule, name: str, value: Value, target: Model, origins: Origins, step: Step) -> Entry:
     sources, earlier = _traced(rule.sources, origins)
-    step = _step(rule, material, said)
     if earlier and step.fidelity is Fidelity.ASSUMED:
         step = replace(step, fidelity=EXACT, remark="")
     return Entry(name, target.parameter(name).group, value, sources, (*earlier, step))

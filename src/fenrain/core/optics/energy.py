@@ -76,5 +76,5 @@ def metallic_and_base(body: np.ndarray, specular: np.ndarray, below: np.ndarray)
 
 
 def _smoothstep(low: float, high: float, x: np.ndarray) -> np.ndarray:
-    t = np.clip((x - low) / (high - low), 0.0, 1.0)
+    t = np.minimum(np.maximum((x - low) / (high - low), 0.0), 1.0)
     return t * t * (3.0 - 2.0 * t)

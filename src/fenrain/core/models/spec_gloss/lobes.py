@@ -10,6 +10,7 @@ from typing import Any
 from fenrain.core.lobes.diffuse import Lambert
 from fenrain.core.lobes.look import Look, Part
 from fenrain.core.lobes.microfacet import Microfacet, Schlick
+from fenrain.core.models.extras import detailed, flaked
 from fenrain.core.models.parameter import BODY, REFLECTION
 from fenrain.core.models.surface import shown_opacity, shown_radiance
 from fenrain.core.optics.arrays import max_channel, square
@@ -20,9 +21,9 @@ def look(p: Any) -> Look:
     """Schlick–GGX over Lambert."""
     alpha = square(1.0 - p.glossiness)
     reflection = Microfacet(alpha, alpha, Schlick(p.specular, fading_grazing(max_channel(p.specular))), compensated=False)
-    body = Lambert(p.diffuse * (1.0 - max_channel(p.specular)))
+    body = Lambert(detailed(p.diffuse, p.detail_color, p.detail_mask) * (1.0 - max_channel(p.specular)))
     return Look(
-        (Part(reflection, REFLECTION), Part(body, BODY)),
+        (Part(reflection, REFLECTION), *flaked((Part(body, BODY),), p)),
         emission=shown_radiance(p.emission, p.emission_strength),
         opacity=shown_opacity(p.opacity, p.alpha_mode, p.alpha_cutoff),
     )

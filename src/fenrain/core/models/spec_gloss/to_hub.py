@@ -4,6 +4,7 @@ import numpy as np
 
 from fenrain.core.colour import strongest_channel
 from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.surface import is_blended, is_cut_out
 from fenrain.core.optics.energy import compensated_f0, left_below, metalness_of
 from fenrain.core.optics.fresnel import ior_from_f0
@@ -41,8 +42,8 @@ def reflection(diffuse, specular, glossiness):
     return ior_from_f0(f0 * (1.0 - metal) + 0.04 * metal), tint * (1.0 - metal) + metal
 
 
-def _body_caveat(diffuse, specular, glossiness) -> tuple[Fidelity, str] | None:
-    _, wanted = _metal_and_base(diffuse, specular, glossiness)
+def _body_caveat(diffuse, specular, glossiness, detail_color, detail_mask) -> tuple[Fidelity, str] | None:
+    _, wanted = _metal_and_base(detailed(diffuse, detail_color, detail_mask), specular, glossiness)
     if wanted.max() > 1.0 + 1e-6:
         return APPROXIMATED, f"The source gives back more light than it receives; {wanted.max():.3g} is cut to 1."
     return None
@@ -52,13 +53,13 @@ def _body_caveat(diffuse, specular, glossiness) -> tuple[Fidelity, str] | None:
     "base_metalness",
     "base_color",
     fidelity=APPROXIMATED,
-    text="metal where {specular} stands over no diffuse: then its specular colour; else {diffuse} × (1 − strongest specular), "
-    "divided by what the reflection lets through at {glossiness}",
+    text="metal where {specular} stands over no diffuse: then its specular colour; else {diffuse} × {detail_color} ({detail_mask}) × "
+    "(1 − strongest specular), divided by what the reflection lets through at {glossiness}",
     source=f"{KHR}: diffuse × (1 − max specular); OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
     caveat=_body_caveat,
 )
-def body(diffuse, specular, glossiness):
-    metal, base = _metal_and_base(diffuse, specular, glossiness)
+def body(diffuse, specular, glossiness, detail_color, detail_mask):
+    metal, base = _metal_and_base(detailed(diffuse, detail_color, detail_mask), specular, glossiness)
     return metal, np.clip(base, 0.0, 1.0)
 
 
@@ -88,9 +89,8 @@ def blended(opacity, alpha_mode):
     return opacity
 
 
-RULES.copy("occlusion", "occlusion", source="glTF 2.0 §3.9.3")
 RULES.copy("emission_color", "emission", source="glTF 2.0 §3.9.3")
-RULES.copy("geometry_normal", "normal", source="glTF 2.0 §3.9.3")
+add_extra_rules(RULES)
 
 
 def shines(case: Case) -> bool:

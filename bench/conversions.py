@@ -1,0 +1,59 @@
+"""How near conversions come, and how fast: for each source model over random production-like materials, before and after the fit."""
+
+from __future__ import annotations
+
+import statistics
+import time
+
+import numpy as np
+
+from bench.production import MAKERS, production_like
+from fenrain.core import Material, Profile, convert
+from fenrain.core.checking.fit import fit, free_values
+
+TARGETS = (
+    ("OpenPBR", "open_pbr", Profile()),
+    ("glTF", "metal_rough", Profile()),
+    ("glTF core", "metal_rough", Profile.core_only()),
+)
+
+
+def errors(materials: list[Material], target: str, profile: Profile) -> tuple[list[float], list[float]]:
+    """Normalised lobe errors before and after the fit."""
+    fits = [fit(convert(material, target, profile)) for material in materials]
+    return [found.before for found in fits], [found.after for found in fits]
+
+
+def bench_errors(count: int) -> None:
+    print(f"normalised lobe error in % over {count} materials, median / 90th percentile, before → after the fit")
+    print(f"{'':17}" + "".join(f"{name:>34}" for name, _, _ in TARGETS))
+    for model in MAKERS:
+        materials = production_like(model, count)
+        cells = []
+        for _, target, profile in TARGETS:
+            before, after = errors(materials, target, profile)
+            cells.append(" → ".join(f"{100 * np.median(e):.1f} / {100 * np.percentile(e, 90):.1f}" for e in (before, after)))
+        print(f"{model:17}" + "".join(f"{cell:>34}" for cell in cells), flush=True)
+
+
+def bench_speed() -> None:
+    for model in MAKERS:
+        materials = production_like(model, 50)
+        for material in materials:
+            convert(material, "open_pbr")
+        started = time.perf_counter()
+        for material in materials:
+            convert(material, "open_pbr")
+        print(f"{model:17}{len(materials) / (time.perf_counter() - started):>8,.0f} conversions of constants to OpenPBR a second")
+
+
+def bench_fit() -> None:
+    taken, numbers = [], []
+    for model in ("exponent", "gloss_pair", "facing_grazing", "weighted", "channels"):
+        for material in production_like(model, 8):
+            conversion = convert(material, "open_pbr")
+            numbers.append(sum(parameter.channels for parameter in free_values(conversion)))
+            started = time.perf_counter()
+            fit(conversion)
+            taken.append(time.perf_counter() - started)
+    print(f"fit: median {statistics.median(taken):.2f} s, longest {max(taken):.2f} s, {statistics.median(numbers):.0f} free numbers")
