@@ -1,0 +1,130 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { fireEvent, render, screen, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { App } from "antd";
+import type { ReactNode } from "react";
+import { MemoryRouter } from "react-router";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import type { Conversion, Finding, Parameter } from "../../api/queries";
+import { FindingList } from "../../parts/FindingList";
+import { CopyFrom } from "./CopyFrom";
+import { LookUp } from "./LookUp";
+import { TuneBar } from "./TuneBar";
+
+const base: Parameter = { name: "specular_roughness", kind: "number", group: "reflection", says: "", unit: "", default: 0.3, low: 0, high: 1, options: [] };
+const parameters: Parameter[] = [base, { ...base, name: "coat_roughness", group: "coat" }, { ...base, name: "base_color", kind: "colour", group: "body" }];
+const entry = {
+  target: "specular_roughness", group: "reflection", fidelity: "approximated", sources: [], derived: { constant: 0.4 }, override: null, override_by: "", override_why: "",
+  shown: "0.4", shown_derived: "0.4", steps: [],
+};
+const conversion: Conversion = {
+  id: 1, version: 4, material_id: 9, name: "enamel", model: "spec_gloss", target: "open_pbr", profile: "extensions", file: "a.glb", source_values: [], findings: [],
+  ledger: [entry, { ...entry, target: "occlusion", derived: { constant: 0.5 } }, { ...entry, target: "base_color", derived: { map: {} } }], checks: [], checking: false,
+};
+const tables = {
+  indices: [{ id: "glass", title: "glass", value: 1.5, source: "common practice", low: null, high: null }],
+  finishes: [{ id: "rubber", title: "rubber", value: 0.75, source: "from memory", low: 0.6, high: 0.85 }],
+  metals: [{ id: "gold", title: "gold", source: "Johnson & Christy 1972", colour: [1, 0.73, 0.36], tint: [0.99, 1, 0.98], outside: [1.04, 0.73, 0.36] }],
+};
+const sent: Request[] = [];
+
+beforeEach(() => {
+  sent.length = 0;
+  vi.stubGlobal("fetch", vi.fn((request: Request) => {
+    sent.push(request);
+    const fitted = { conversion: { ...conversion, version: 5 }, before: 0.12, after: 0.05, changed: ["specular_roughness"], free: ["specular_roughness"] };
+    return Promise.resolve(Response.json(request.url.endsWith("/fit") ? fitted : { ...conversion, version: 5 }));
+  }));
+});
+afterEach(() => vi.unstubAllGlobals());
+
+function Around({ children }: { children: ReactNode }) {
+  const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
+  queries.setQueryData(["tables"], tables);
+  queries.setQueryData(["models"], [{ id: "open_pbr", title: "", source: "", target: true, parameters }]);
+  queries.setQueryData(["conversion", 1], conversion);
+  queries.setQueryData(["shares", 1, 4], { error: 0.12, shares: {} });
+  const row = { material_id: 9, name: "enamel", model: "spec_gloss", file: "", findings: [], conversion_id: 1, overrides: 0, losses: [], approximated: 0, verdict: null, worst: null, checks: [] };
+  queries.setQueryData(["board", 1, "open_pbr", "extensions"], [row]);
+  return <App><QueryClientProvider client={queries}><MemoryRouter>{children}</MemoryRouter></QueryClientProvider></App>;
+}
+
+describe("tables at hand", () => {
+  it.each([
+    ["specular_ior", "number", "glass", 1.5], ["specular_roughness", "number", "rubber", 0.75], ["base_color", "colour", "gold", [1, 0.73, 0.36]],
+    ["specular_color", "colour", "gold", [0.99, 1, 0.98]],
+  ])("give %s what it takes", async (name, kind, title, value) => {
+    const take = vi.fn();
+    render(<LookUp parameter={{ ...base, name, kind, group: name === "base_color" ? "body" : "reflection" }} take={take} />, { wrapper: Around });
+    await userEvent.click(screen.getByRole("button", { name: `Look up ${name}` }));
+    await userEvent.click(await screen.findByText(title));
+    expect(take).toHaveBeenCalledWith(value);
+  });
+
+  it("say where a metal does not fit the gamut", async () => {
+    render(<LookUp parameter={{ ...base, name: "base_color", kind: "colour" }} take={() => undefined} />, { wrapper: Around });
+    await userEvent.click(screen.getByRole("button", { name: "Look up base_color" }));
+    expect(await screen.findByText(/cut to Rec.709/)).toBeTruthy();
+  });
+
+  it("are not offered where none fits", () => {
+    render(<LookUp parameter={{ ...base, name: "coat_weight" }} take={() => undefined} />, { wrapper: Around });
+    expect(screen.queryByRole("button")).toBeNull();
+  });
+});
+
+describe("copying", () => {
+  it("offers only slots of the same kind, and names the version it was made on", async () => {
+    render(<CopyFrom conversion={conversion} project={1} parameter={base} />, { wrapper: Around });
+    await userEvent.click(screen.getByRole("button", { name: "Copy into specular_roughness" }));
+    const copy = await screen.findByRole<HTMLButtonElement>("button", { name: "Copy" });
+    expect(copy.disabled).toBe(true);
+    fireEvent.mouseDown(screen.getByRole("combobox", { name: "Slot to copy from" }));
+    expect(screen.queryByTitle("base_color")).toBeNull();
+    await userEvent.click(await screen.findByTitle("coat_roughness"));
+    await userEvent.click(copy);
+    await waitFor(() => expect(sent.find((request) => request.method === "PUT")).toBeTruthy());
+    const put = sent.find((request) => request.method === "PUT");
+    expect(put?.headers.get("if-match")).toBe('"4"');
+    expect(await put?.json()).toEqual({ conversion_id: 1, name: "coat_roughness" });
+  });
+});
+
+describe("tuning", () => {
+  it("sends what is locked and says what came of it", async () => {
+    render(<TuneBar conversion={conversion} project={1} locked={new Set(["base_color"])} />, { wrapper: Around });
+    expect(screen.getByText("12.0 %")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Fit the rest, 1 locked" }));
+    expect(await screen.findByText(/12.0 % → 5.0 %, by specular_roughness/)).toBeTruthy();
+    expect(await sent.find((request) => request.url.endsWith("/fit"))?.json()).toEqual({ locked: ["base_color"] });
+  });
+
+  it("keeps constants as a preset, not maps or what OpenPBR lacks", async () => {
+    render(<TuneBar conversion={conversion} project={1} locked={new Set()} />, { wrapper: Around });
+    await userEvent.click(screen.getByRole("button", { name: "Keep as preset" }));
+    await userEvent.type(await screen.findByLabelText("Name of the preset"), "pump green");
+    await userEvent.click(screen.getByRole("button", { name: "Keep" }));
+    await waitFor(() => expect(sent.find((request) => request.url.endsWith("/presets"))).toBeTruthy());
+    expect(await sent.find((request) => request.url.endsWith("/presets"))?.json()).toMatchObject({ name: "pump green", values: { specular_roughness: 0.4 } });
+  });
+
+  it("offers to put back only what was changed", () => {
+    const { rerender } = render(<TuneBar conversion={conversion} project={1} locked={new Set()} />, { wrapper: Around });
+    expect(screen.queryByRole("button", { name: "Put all back" })).toBeNull();
+    const changed = { ...conversion, ledger: [{ ...entry, override: { constant: 0.2 }, override_by: "fit" }] };
+    rerender(<TuneBar conversion={changed} project={1} locked={new Set()} />);
+    expect(screen.getByRole("button", { name: "Put all back" })).toBeTruthy();
+  });
+});
+
+describe("findings", () => {
+  const odd: Finding = { code: "half_metal", severity: "warning", message: "It is half a metal.", parameter: "base_metalness", evidence: "0.4", remedy: "Set it to 0.", usual: "0 or 1", source: "common practice", fix: { base_metalness: 0 } };
+
+  it("say what is usual and do their remedy in one action", async () => {
+    const remedy = vi.fn();
+    render(<FindingList findings={[odd, { ...odd, code: "other", fix: null }]} remedy={remedy} />);
+    expect(screen.getAllByText(/Usual: 0 or 1 \(common practice\)/)).toHaveLength(2);
+    await userEvent.click(screen.getByRole("button", { name: "Do it" }));
+    expect(remedy).toHaveBeenCalledWith(odd);
+  });
+});

@@ -1,0 +1,54 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { render, screen, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { App } from "antd";
+import { MemoryRouter, Route, Routes, useLocation } from "react-router";
+import { describe, expect, it } from "vitest";
+import type { Comparison } from "../../api/queries";
+import { CompareScreen } from "./CompareScreen";
+
+const value = { name: "base_color", group: "body", shown: "(0.1, 0.2, 0.3)", constant: [0.1, 0.2, 0.3], fidelity: "approximated" };
+const comparison: Comparison = {
+  material_id: 7, name: "sight glass", model: "gloss_pair", source_values: [],
+  targets: [
+    { target: "open_pbr", profile: "extensions", conversion_id: 3, predicted: 0.01, approximated: 1, values: [value], losses: [] },
+    { target: "standard_surface", profile: "extensions", conversion_id: null, predicted: 0.0099, approximated: 2, values: [value], losses: [] },
+    { target: "metal_rough", profile: "core", conversion_id: null, predicted: 0.52, approximated: 2, values: [{ ...value, name: "roughness", group: "reflection", constant: 0.3, shown: "0.3" }], losses: [{ sources: ["refraction"], text: "refraction: core glTF is opaque." }] },
+  ],
+};
+
+function Place() {
+  return <span data-testid="place">{useLocation().pathname}</span>;
+}
+
+function show() {
+  const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity } } });
+  queries.setQueryData(["comparison", 7], comparison);
+  render(
+    <App><QueryClientProvider client={queries}><MemoryRouter initialEntries={["/compare/7"]}>
+      <Routes><Route path="/compare/:material" element={<CompareScreen project={1} />} /><Route path="*" element={<Place />} /></Routes>
+    </MemoryRouter></QueryClientProvider></App>,
+  );
+}
+
+describe("one material in every target", () => {
+  it("says the error to expect, what is lost, and every value with its fidelity", () => {
+    show();
+    for (const text of ["sight glass", "OpenPBR", "Standard Surface", "glTF core", "52.0 %"]) expect(screen.getByText(text)).toBeTruthy();
+    expect(within(screen.getByRole("row", { name: /^lost/ })).getByText("refraction").title).toContain("core glTF is opaque");
+    expect(within(screen.getByRole("row", { name: /^body/ })).getAllByRole("img", { name: "approximated" })).toHaveLength(2);
+  });
+
+  it("calls the richer of two equal targets the nearest", () => {
+    show();
+    expect(within(screen.getByRole("columnheader", { name: /OpenPBR/ })).getByText("nearest")).toBeTruthy();
+    expect(screen.getAllByText("nearest")).toHaveLength(1);
+  });
+
+  it("opens what is converted on the bench and offers to convert the rest", async () => {
+    show();
+    expect(screen.getAllByRole("button", { name: "Convert and check" })).toHaveLength(2);
+    await userEvent.click(screen.getByRole("button", { name: "To the bench" }));
+    expect(screen.getByTestId("place").textContent).toBe("/bench/3");
+  });
+});

@@ -1,0 +1,81 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { fireEvent, render, screen, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { App } from "antd";
+import type { ReactNode } from "react";
+import { MemoryRouter } from "react-router";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import type { Intake, Preset } from "../../api/queries";
+import { SheetDialects } from "./SheetDialects";
+import { StartFromPreset } from "./StartFromPreset";
+
+const sent: Request[] = [];
+const presets: Preset[] = [
+  { id: "enamel", name: "Gloss enamel", says: "paint with a clear gloss", color: "base_color", values: { base_color: [0.05, 0.2, 0.08] }, own: false },
+  { id: "own-3", name: "Pump green", says: "", color: "", values: { specular_roughness: 0.4 }, own: true },
+];
+const dialects = [{ id: "osier", name: "Osier 2", model: "gloss_pair", says: "", version: 0 }, { id: "withy", name: "Withy", model: "weighted", says: "", version: 0 }];
+const finding = { code: "guessed-dialect", severity: "note" as const, message: "Read as Osier 2, 100 % sure.", parameter: "", evidence: "osier", remedy: "", usual: "", source: "" };
+const intake: Intake = {
+  id: 5, project_id: 1, state: "found", files: ["yard.json", "bricks.png"], errors: [],
+  found: [{ position: 0, file: "yard.json", name: "gate", model: "gloss_pair", place: "entry 1", meshes: [], maps: [], values: {}, findings: [finding] }],
+};
+
+function Around({ children }: { children: ReactNode }) {
+  const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
+  queries.setQueryData(["presets"], presets);
+  queries.setQueryData(["dialects"], dialects);
+  return <App><QueryClientProvider client={queries}><MemoryRouter>{children}</MemoryRouter></QueryClientProvider></App>;
+}
+
+beforeEach(() => {
+  sent.length = 0;
+  vi.stubGlobal("fetch", vi.fn((request: Request) => {
+    sent.push(request);
+    return Promise.resolve(Response.json({ ...intake, state: "found", id: 5 }));
+  }));
+});
+afterEach(() => vi.unstubAllGlobals());
+
+async function choose(label: string, title: string) {
+  fireEvent.mouseDown(screen.getByRole("combobox", { name: label }));
+  await userEvent.click(await screen.findByTitle(title));
+}
+
+describe("a named surface as a start", () => {
+  it("goes with one colour of its own and a name", async () => {
+    render(<StartFromPreset project={1} />, { wrapper: Around });
+    await choose("Named surface", "Gloss enamel");
+    expect(screen.getByText("paint with a clear gloss")).toBeTruthy();
+    const colour = screen.getByLabelText("Colour to start with");
+    fireEvent.change(colour, { target: { value: "0.4, 0.1, 0.1" } });
+    fireEvent.blur(colour);
+    await userEvent.type(screen.getByLabelText("Name of the material"), "red pipe");
+    await userEvent.click(screen.getByRole("button", { name: "Start" }));
+    await waitFor(() => expect(sent.find((request) => request.method === "POST")).toBeTruthy());
+    expect(await sent.find((request) => request.method === "POST")?.json()).toMatchObject({ preset: "enamel", name: "red pipe", color: [0.4, 0.1, 0.1] });
+  });
+
+  it("says which are our own, and needs no colour where none is asked", async () => {
+    render(<StartFromPreset project={1} />, { wrapper: Around });
+    await choose("Named surface", "Pump green (own)");
+    expect(screen.queryByLabelText("Colour to start with")).toBeNull();
+  });
+});
+
+describe("the dialect of a sheet", () => {
+  it("is said with how sure it is, and another one is one action", async () => {
+    const change = vi.fn();
+    render(<SheetDialects intake={intake} change={change} />, { wrapper: Around });
+    expect(screen.getByText(/100 % sure/)).toBeTruthy();
+    await choose("Dialect of yard.json", "Withy");
+    await waitFor(() => expect(change).toHaveBeenCalled());
+    const put = sent.find((request) => request.method === "PUT");
+    expect(await put?.json()).toEqual({ file: "yard.json", dialect: "withy" });
+  });
+
+  it("is asked only of sheets", () => {
+    render(<SheetDialects intake={{ ...intake, found: [], errors: [] }} change={() => undefined} />, { wrapper: Around });
+    expect(screen.queryByRole("combobox")).toBeNull();
+  });
+});
