@@ -257,7 +257,8 @@ def test_broken_tables_are_refused(bad: Any) -> None:
 def test_extras_reach_the_hub_from_every_model_that_carries_them() -> None:
     def converted(model: str, **values: Any) -> dict[str, Any]:
         body = next(p.name for p in model_of(model).parameters if p.kind == "colour" and p.group == "body" and "detail" not in p.name)
-        return convert(Material.of("m", model, {body: (0.4, 0.4, 0.4), **values}), "open_pbr").material.parameters()
+        reflection = {"specular": (0.04, 0.04, 0.04)} if model == "spec_gloss" else {}
+        return convert(Material.of("m", model, {body: (0.4, 0.4, 0.4), **reflection, **values}), "open_pbr").material.parameters()
 
     for model in ("spec_gloss", "gloss_pair", "weighted", "facing_grazing", "metal_switch", "channels", "percent"):
         detailed = converted(model, occlusion=0.7, detail_color=(0.5, 0.5, 0.5), detail_mask=0.5)
@@ -331,3 +332,11 @@ def test_mix_comes_back_from_its_document_with_its_parts() -> None:
     assert (back.digest, back.parts[1].model) == (mixed.digest, "metal_switch")
     other = Material.of("m", "mix", {"amount": 0.25}, parts=(paint((0.7, 0.1, 0.2)), steel()))
     assert other.digest != mixed.digest
+
+
+def test_glow_brighter_than_one_keeps_its_light_in_gltf() -> None:
+    # glTF 2.0 §3.9.3: emissiveFactor is at most 1; KHR_materials_emissive_strength carries the rest.
+    flame = Material.of("m", "channels", {"lighting": 2, "emission": (2.4, 1.2, 0.6)})
+    converted = convert(flame, "metal_rough").material.parameters()
+    np.testing.assert_allclose(converted["emissive"], (1.0, 0.5, 0.25))
+    assert converted["emissive_strength"] == approx(240.0)

@@ -57,6 +57,11 @@ class Case:
         value = self.material.value(name)
         return isinstance(value, Constant) and isinstance(value.value, (int, float)) and value.value < limit
 
+    def exceeds(self, name: str, limit: float) -> bool:
+        """Whether the value is a constant with a channel above this."""
+        value = self.material.value(name)
+        return isinstance(value, Constant) and isinstance(value.value, tuple) and max(value.value) > limit
+
     def has_map(self, name: str) -> bool:
         return not isinstance(self.material.value(name), Constant)
 

@@ -477,8 +477,29 @@ def shines_in_core(case: Case) -> bool:
     return shines(case) and not case.allows(STRENGTH)
 
 
-RULES.copy("emissive", "emission_color", source="glTF 2.0 §3.9.3", when=shines_at_strength)
-RULES.copy("emissive_strength", "emission_luminance", source="KHR_materials_emissive_strength", when=shines_at_strength)
+def shines_plainly(case: Case) -> bool:
+    return shines_at_strength(case) and not case.exceeds("emission_color", 1.0)
+
+
+def shines_brightly(case: Case) -> bool:
+    return shines_at_strength(case) and case.exceeds("emission_color", 1.0)
+
+
+RULES.copy("emissive", "emission_color", source="glTF 2.0 §3.9.3", when=shines_plainly)
+RULES.copy("emissive_strength", "emission_luminance", source="KHR_materials_emissive_strength", when=shines_plainly)
+
+
+@RULES.rule(
+    "emissive",
+    "emissive_strength",
+    fidelity=EQUIVALENT,
+    text="{emission_color} ÷ its strongest channel, which {emission_luminance} is multiplied by",
+    source="glTF 2.0 §3.9.3: emissiveFactor is at most 1; KHR_materials_emissive_strength",
+    when=shines_brightly,
+)
+def bright_emission(emission_color, emission_luminance):
+    strongest = strongest_channel(emission_color)
+    return emission_color / strongest, emission_luminance * strongest
 
 
 def _dim_caveat(emission_color, emission_luminance) -> tuple[Fidelity, str] | None:
