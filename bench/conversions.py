@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import statistics
 import time
+from concurrent.futures import ProcessPoolExecutor
+from multiprocessing import get_context
 
 import numpy as np
 
@@ -27,13 +29,18 @@ def errors(materials: list[Material], target: str, profile: Profile) -> tuple[li
 def bench_errors(count: int) -> None:
     print(f"normalised lobe error in % over {count} materials, median / 90th percentile, before → after the fit")
     print(f"{'':17}" + "".join(f"{name:>34}" for name, _, _ in TARGETS))
-    for model in MAKERS:
-        materials = production_like(model, count)
-        cells = []
-        for _, target, profile in TARGETS:
-            before, after = errors(materials, target, profile)
-            cells.append(" → ".join(f"{100 * np.median(e):.1f} / {100 * np.percentile(e, 90):.1f}" for e in (before, after)))
-        print(f"{model:17}" + "".join(f"{cell:>34}" for cell in cells), flush=True)
+    with ProcessPoolExecutor(mp_context=get_context("spawn")) as pool:
+        for line in pool.map(_errors_of, MAKERS, [count] * len(MAKERS)):
+            print(line, flush=True)
+
+
+def _errors_of(model: str, count: int) -> str:
+    materials = production_like(model, count)
+    cells = []
+    for _, target, profile in TARGETS:
+        before, after = errors(materials, target, profile)
+        cells.append(" → ".join(f"{100 * np.median(e):.1f} / {100 * np.percentile(e, 90):.1f}" for e in (before, after)))
+    return f"{model:17}" + "".join(f"{cell:>34}" for cell in cells)
 
 
 def bench_speed() -> None:

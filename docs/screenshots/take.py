@@ -33,13 +33,39 @@ def bench(page: Page) -> None:
     page.get_by_text("being checked…").wait_for(state="detached", timeout=60_000)
 
 
+def ledger(page: Page) -> None:
+    board(page)
+    page.get_by_text("varnished handrail").click()
+    page.get_by_role("button", name="Fit the rest").click()
+    page.get_by_text("least squares on the quick check").first.wait_for(timeout=60_000)
+    page.get_by_role("group", name="reflection").evaluate("group => group.scrollIntoView({ block: 'center' })")
+    page.locator(".ant-message-notice").wait_for(state="detached", timeout=30_000)
+
+
+def compare(page: Page) -> None:
+    board(page)
+    page.get_by_text("sight-glass tube").click()
+    page.get_by_role("button", name="All targets").click()
+    page.get_by_text("predicted lobe error").first.wait_for()
+
+
+def dialects(page: Page) -> None:
+    page.goto(f"{ADDRESS}/dialects")
+    page.get_by_role("combobox", name="Open a dialect").click()
+    page.get_by_title("Osier 2").click()
+    page.get_by_role("region", name="Result").get_by_text("oiled drive belt").wait_for()
+
+
 def take_in(page: Page) -> None:
     from fenrain.demo.heron_lode import write_heron_lode
+    from fenrain.demo.pump_hall import write_pump_hall
 
     page.goto(f"{ADDRESS}/take-in")
-    files = write_heron_lode(Path("/tmp/fenrain-screenshot-demo"))
-    page.locator("input[type=file]").set_input_files(files)
-    page.get_by_text("Understood as").wait_for(timeout=30_000)
+    folder = Path("/tmp/fenrain-screenshot-demo")
+    write_heron_lode(folder)
+    write_pump_hall(folder)
+    page.locator("input[type=file]").set_input_files([path for path in folder.iterdir() if path.is_file()])
+    page.get_by_text("Understood as").wait_for(timeout=60_000)
 
 
 def deliver(page: Page) -> None:
@@ -47,7 +73,7 @@ def deliver(page: Page) -> None:
     page.get_by_text("engine-green enamel").wait_for()
 
 
-VIEWS = (take_in, board, board_core, bench, deliver)
+VIEWS = (take_in, board, board_core, bench, compare, dialects, deliver, ledger)
 
 
 def main() -> None:

@@ -169,6 +169,18 @@ def test_values_are_copied_from_slots_and_siblings(client: TestClient, project: 
     client.delete(address, headers=version(client, identity))
 
 
+def test_named_surface_is_laid_over_a_conversion(client: TestClient, converted: dict[str, Any]) -> None:
+    identity = converted["conversion_id"]
+    address = f"/api/v1/conversions/{identity}"
+    laid = client.post(f"{address}/preset", json={"preset": "polished_brass"}, headers=version(client, identity)).json()
+    entries = {entry["target"]: entry for entry in laid["ledger"]}
+    assert entries["base_metalness"]["override"] == {"constant": 1.0}
+    assert entries["base_color"]["override_why"] == "from the named surface Polished brass"
+    unknown = client.post(f"{address}/preset", json={"preset": "nothing"}, headers=version(client, identity))
+    assert unknown.status_code == 404
+    client.delete(f"{address}/values", headers=version(client, identity))
+
+
 def test_one_material_is_compared_in_every_target(client: TestClient, converted: dict[str, Any]) -> None:
     compared = client.get(f"/api/v1/materials/{converted['material_id']}/targets").json()
     targets = {(target["target"], target["profile"]): target for target in compared["targets"]}

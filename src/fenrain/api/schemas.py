@@ -432,6 +432,10 @@ class PresetIn(BaseModel):
     values: dict[str, Any] = Field(min_length=1)
 
 
+class PresetChoiceIn(BaseModel):
+    preset: str
+
+
 class StartIn(BaseModel):
     """A new material that starts from a preset, with one colour (linear Rec.709)."""
 

@@ -6,7 +6,7 @@ import hashlib
 import json
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cache, cached_property
 from pathlib import Path
 from typing import Any
 
@@ -153,11 +153,8 @@ class Material:
 
     def value(self, name: str) -> Value:
         """The value, or the model's default."""
-        from fenrain.core.models import model_of
-
-        if name in self.values:
-            return self.values[name]
-        return Constant(model_of(self.model).parameter(name).default)
+        found = self.values.get(name)
+        return _default(self.model, name) if found is None else found
 
     def having(self, **values: Value) -> Material:
         """A copy with these values."""
@@ -183,6 +180,13 @@ class Material:
         yield from self.values.values()
         for part in self.parts:
             yield from part.all_values()
+
+
+@cache
+def _default(model_id: str, name: str) -> Constant:
+    from fenrain.core.models import model_of
+
+    return Constant(model_of(model_id).parameter(name).default)
 
 
 def images_of(value: Value) -> Iterator[Image]:

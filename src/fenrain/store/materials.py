@@ -15,7 +15,7 @@ from fenrain.core.checking.plausibility import findings_of
 from fenrain.core.convert.engine import Conversion, convert
 from fenrain.core.convert.ledger import BY_COPY, BY_HAND, BY_REMEDY, Override
 from fenrain.core.convert.profile import Profile
-from fenrain.core.errors import ConflictError, NotFoundError, ParameterError
+from fenrain.core.errors import ConflictError, InputError, NotFoundError, ParameterError
 from fenrain.core.material import (
     Constant,
     Material,
@@ -23,7 +23,8 @@ from fenrain.core.material import (
     material_to_document,
     value_from_document,
 )
-from fenrain.core.models.registry import model_of
+from fenrain.core.models.registry import HUB, model_of
+from fenrain.core.tables import Preset
 from fenrain.store import blobs
 from fenrain.store.tables import ConversionRow, Intake, MaterialRow, Project
 
@@ -160,6 +161,14 @@ def apply_remedy(database: Session, conversion_id: int, code: str, parameter: st
         raise NotFoundError("There is no such finding any more.", place=code, remedy="Load the conversion again.")
     why = f"{found.message} Usual: {found.usual} ({found.source})."
     return override_values(database, conversion_id, found.fix, BY_REMEDY, why, expected=expected)
+
+
+def apply_preset(database: Session, conversion_id: int, preset: Preset, *, expected: int) -> ConversionRow:
+    """Lay a named surface's values over a conversion to OpenPBR; its maps and its other values stay. Raises ConflictError, InputError."""
+    row = find_conversion(database, conversion_id)
+    if row.target != HUB:
+        raise InputError("A named surface is made of OpenPBR values.", place=row.target, remedy="Apply it on the conversion to OpenPBR.")
+    return override_values(database, conversion_id, preset.values, BY_COPY, f"from the named surface {preset.title}", expected=expected)
 
 
 def put_back_all(database: Session, conversion_id: int, *, expected: int) -> ConversionRow:

@@ -266,6 +266,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/conversions/{conversion_id}/preset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay Preset Over
+         * @description Lay a named surface over a conversion to OpenPBR; what the rules gave is kept in the ledger.
+         */
+        post: operations["lay_preset_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/conversions/{conversion_id}/shares": {
         parameters: {
             query?: never;
@@ -1330,6 +1350,11 @@ export interface components {
             /** Options */
             options: components["schemas"]["OptionOut"][];
         };
+        /** PresetChoiceIn */
+        PresetChoiceIn: {
+            /** Preset */
+            preset: string;
+        };
         /** PresetIn */
         PresetIn: {
             /** Name */
@@ -2075,6 +2100,43 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["RemedyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConversionOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lay_preset_over: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresetChoiceIn"];
             };
         };
         responses: {

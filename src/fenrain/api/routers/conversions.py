@@ -5,14 +5,16 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Header, Response
 from sqlalchemy.orm import Session
 
-from fenrain.api.schemas import CheckIn, ConversionOut, CopyIn, FitIn, FitOut, JobOut, OverrideIn, RemedyIn, SharesOut
+from fenrain.api.schemas import CheckIn, ConversionOut, CopyIn, FitIn, FitOut, JobOut, OverrideIn, PresetChoiceIn, RemedyIn, SharesOut
 from fenrain.api.views import conversion_view, job_view
 from fenrain.core.checking.fit import shares
 from fenrain.core.checking.quick import quick_check
 from fenrain.core.errors import PreconditionMissingError
 from fenrain.jobs.plans import plan_check
 from fenrain.store.database import session
+from fenrain.store.library import preset_of
 from fenrain.store.materials import (
+    apply_preset,
     apply_remedy,
     conversion_of,
     copy_value,
@@ -96,6 +98,14 @@ def remedy(conversion_id: int, body: RemedyIn, expected: Expected, response: Res
     """Do what a finding offers; it enters the ledger as such."""
     with session() as database:
         return _edited(database, apply_remedy(database, conversion_id, body.code, body.parameter, expected=expected), response)
+
+
+@router.post("/conversions/{conversion_id}/preset")
+def lay_preset_over(conversion_id: int, body: PresetChoiceIn, expected: Expected, response: Response) -> ConversionOut:
+    """Lay a named surface over a conversion to OpenPBR; what the rules gave is kept in the ledger."""
+    with session() as database:
+        row = apply_preset(database, conversion_id, preset_of(database, body.preset), expected=expected)
+        return _edited(database, row, response)
 
 
 @router.get("/conversions/{conversion_id}/shares")

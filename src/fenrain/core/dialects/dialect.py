@@ -127,6 +127,8 @@ def examine(text: str) -> tuple[Dialect | None, list[Problem]]:
     """The dialect, or everything that is wrong with it, by line."""
     try:
         node = _composed(text)
+    except RecursionError:
+        return None, [Problem(1, "This is nested too deeply for a dialect.")]
     except yaml.MarkedYAMLError as broken:
         mark = broken.problem_mark or broken.context_mark
         return None, [Problem(mark.line + 1 if mark else 1, f"This is not YAML: {broken.problem or broken.context}.")]

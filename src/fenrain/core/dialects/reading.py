@@ -26,6 +26,8 @@ DIALECT_COLUMN = "dialect"
 """A row may name its own dialect in this column, in place of the sheet's."""
 IMAGE = re.compile(r"\.(png|jpe?g|tiff?|exr|tga|bmp|hdr|webp)$", re.IGNORECASE)
 WORDS = {"true": True, "yes": True, "on": True, "1": True, "false": False, "no": False, "off": False, "0": False}
+DEEPEST_MIX = 5
+"""Mixes within mixes; each doubles what has to be drawn."""
 SURE = 0.5
 """A sheet is taken for a dialect that is at least this likely."""
 
@@ -294,6 +296,10 @@ def _with_parts(found: Sequence[tuple[Material, tuple[str, ...]]], file: str) ->
         if missing:
             raise BrokenFileError(
                 f"“{material.name}” is mixed from “{missing[0]}”, which is not in the sheet.", place=file, remedy="Add it to the sheet."
+            )
+        if len(inside) >= DEEPEST_MIX:
+            raise BrokenFileError(
+                f"“{inside[0]}” is mixed more than {DEEPEST_MIX} deep.", place=file, remedy="Mix fewer materials into one another."
             )
         parts = tuple(whole(*by_name[name], (*inside, material.name)) for name in names)
         return replace(material, parts=parts)

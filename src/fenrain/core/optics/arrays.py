@@ -146,6 +146,10 @@ def lookup(table: np.ndarray, *coordinates: Array) -> Array:
     traced = is_traced(*coordinates)
     if traced:
         coordinates = _as_floats(coordinates)
+    elif all(np.size(coordinate) == 1 for coordinate in coordinates):
+        value = _lookup_one(table, [float(np.asarray(coordinate).item()) for coordinate in coordinates])
+        shape = np.broadcast_shapes(*(np.shape(coordinate) for coordinate in coordinates))
+        return np.full(shape, value) if shape else value
     corners: list[tuple[Array, Array]] = [(0, 1.0)]
     for size, coordinate in zip(table.shape, coordinates, strict=True):
         position = clip(coordinate, 0.0, 1.0) * (size - 1)
@@ -162,6 +166,22 @@ def lookup(table: np.ndarray, *coordinates: Array) -> Array:
         return sum(drjit.gather(type(source), source, index) * weight for index, weight in corners)
     flat = table.ravel()
     return sum(flat[index] * weight for index, weight in corners)
+
+
+def _lookup_one(table: np.ndarray, coordinates: list[float]) -> float:
+    """The same for single numbers, for which setting up arrays would take longer than the sum."""
+    corners = [(0, 1.0)]
+    for size, coordinate in zip(table.shape, coordinates, strict=True):
+        position = min(max(coordinate, 0.0), 1.0) * (size - 1)
+        lower = min(int(position), size - 2)
+        fraction = position - lower
+        corners = [
+            corner
+            for base, weight in corners
+            for corner in ((base * size + lower, weight * (1.0 - fraction)), (base * size + lower + 1, weight * fraction))
+        ]
+    flat = table.ravel()
+    return float(sum(flat[index] * weight for index, weight in corners))
 
 
 def _as_floats(values: tuple[Array, ...]) -> tuple[Array, ...]:

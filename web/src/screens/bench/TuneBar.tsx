@@ -1,9 +1,9 @@
-import { App, Button, Flex, Input, Modal } from "antd";
+import { App, Button, Flex, Input, Modal, Select } from "antd";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, unwrap } from "../../api/client";
-import { keys, useShares, type Conversion } from "../../api/queries";
+import { keys, usePresets, useShares, type Conversion } from "../../api/queries";
 import { explain } from "../../parts/Failure";
 import { palette } from "../../theme";
 import { madeOn, useEdit } from "./useEdit";
@@ -21,8 +21,10 @@ export function TuneBar({ conversion, project, locked }: Props) {
   const edit = useEdit(conversion, project);
   const error = useShares(conversion.id, conversion.version).data?.error;
   const [naming, setNaming] = useState(false);
-  const changed = conversion.ledger.some((entry) => entry.override !== null);
   const path = { conversion_id: conversion.id };
+  const presets = usePresets().data ?? [];
+  const apply = (preset: string) => edit.mutate(() => unwrap(client.POST("/api/v1/conversions/{conversion_id}/preset", { params: { path, header: madeOn(conversion) }, body: { preset } })));
+  const changed = conversion.ledger.some((entry) => entry.override !== null);
   const fit = () => edit.mutate(async () => {
     const fitted = await unwrap(client.POST("/api/v1/conversions/{conversion_id}/fit", { params: { path, header: madeOn(conversion) }, body: { locked: [...locked] } }));
     void message.info(fitted.changed.length > 0
@@ -37,7 +39,15 @@ export function TuneBar({ conversion, project, locked }: Props) {
       <Button size="small" type="primary" loading={edit.isPending} onClick={fit}>Fit the rest{locked.size > 0 ? `, ${locked.size} locked` : ""}</Button>
       {changed && <Button size="small" onClick={putBack}>Put all back</Button>}
       <Button size="small" onClick={() => void navigate(`/compare/${conversion.material_id}`)}>All targets</Button>
-      {conversion.target === "open_pbr" && <Button size="small" onClick={() => setNaming(true)}>Keep as preset</Button>}
+      {conversion.target === "open_pbr" && (
+        <>
+          <Select
+            aria-label="Apply a named surface" size="small" placeholder="Apply a surface…" value={null} style={{ width: 150 }} popupMatchSelectWidth={220}
+            options={presets.map(({ id, name, own }) => ({ value: id, label: own ? `${name} (own)` : name }))} onChange={(preset: string | null) => preset !== null && apply(preset)}
+          />
+          <Button size="small" onClick={() => setNaming(true)}>Keep as preset</Button>
+        </>
+      )}
       <KeepPreset conversion={conversion} open={naming} close={() => setNaming(false)} />
     </Flex>
   );

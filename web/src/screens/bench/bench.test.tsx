@@ -26,9 +26,10 @@ function conversion(ledger: LedgerEntry[]): Conversion {
 }
 
 function Around({ children }: { children: ReactNode }) {
-  const queries = new QueryClient();
+  const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity } } });
   queries.setQueryData(["models"], [{ id: "open_pbr", title: "", source: "", target: true, parameters: [parameter, fuzz] }]);
   queries.setQueryData(["tables"], { indices: [{ id: "glass", title: "glass", value: 1.5, source: "common practice" }], finishes: [], metals: [] });
+  queries.setQueryData(["presets"], []);
   queries.setQueryData(["shares", 1, 4], { error: 0.1, shares: { specular_roughness: 0.06 } });
   return <App><QueryClientProvider client={queries}><MemoryRouter>{children}</MemoryRouter></QueryClientProvider></App>;
 }
@@ -80,7 +81,7 @@ describe("the ledger", () => {
   });
 
   it("sends an edit with the version that it was made on, and puts it back", async () => {
-    const fetched = vi.fn((request: Request) => Promise.resolve(Response.json({ ...conversion([entry]), version: 5, sent: request.method })));
+    const fetched = vi.fn((request: Request) => Promise.resolve(Response.json(request.method === "GET" ? { error: 0.1, shares: {} } : { ...conversion([entry]), version: 5 })));
     vi.stubGlobal("fetch", fetched);
     render(<Ledger conversion={conversion([{ ...entry, override: { constant: 0.5 }, override_by: "hand" }])} project={1} />, { wrapper: Around });
     const input = screen.getByLabelText("specular_roughness");

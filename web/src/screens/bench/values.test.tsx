@@ -41,6 +41,7 @@ afterEach(() => vi.unstubAllGlobals());
 function Around({ children }: { children: ReactNode }) {
   const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
   queries.setQueryData(["tables"], tables);
+  queries.setQueryData(["presets"], [{ id: "wax", name: "Wax", says: "", color: "subsurface_color", values: {}, own: false }]);
   queries.setQueryData(["models"], [{ id: "open_pbr", title: "", source: "", target: true, parameters }]);
   queries.setQueryData(["conversion", 1], conversion);
   queries.setQueryData(["shares", 1, 4], { error: 0.12, shares: {} });
@@ -97,6 +98,16 @@ describe("tuning", () => {
     await userEvent.click(screen.getByRole("button", { name: "Fit the rest, 1 locked" }));
     expect(await screen.findByText(/12.0 % → 5.0 %, by specular_roughness/)).toBeTruthy();
     expect(await sent.find((request) => request.url.endsWith("/fit"))?.json()).toEqual({ locked: ["base_color"] });
+  });
+
+  it("lays a named surface over the conversion", async () => {
+    render(<TuneBar conversion={conversion} project={1} locked={new Set()} />, { wrapper: Around });
+    fireEvent.mouseDown(screen.getByRole("combobox", { name: "Apply a named surface" }));
+    await userEvent.click(await screen.findByTitle("Wax"));
+    await waitFor(() => expect(sent.find((request) => request.url.endsWith("/preset"))).toBeTruthy());
+    const put = sent.find((request) => request.url.endsWith("/preset"));
+    expect(await put?.json()).toEqual({ preset: "wax" });
+    expect(put?.headers.get("if-match")).toBe('"4"');
   });
 
   it("keeps constants as a preset, not maps or what OpenPBR lacks", async () => {
