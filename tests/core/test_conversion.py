@@ -36,6 +36,8 @@ def random_material(model: str, random: np.random.Generator) -> Material:
             values[parameter.name] = tuple(float(x) for x in random.uniform(low, min(high, 1.0), 3))
         elif parameter.kind == "choice":
             values[parameter.name] = int(random.choice([key for key, _ in parameter.options]))
+        elif parameter.kind == "flag":
+            values[parameter.name] = bool(random.random() < 0.5)
     return Material.of("random", model, values)
 
 

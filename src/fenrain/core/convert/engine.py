@@ -63,7 +63,20 @@ def convert(material: Material, to: str, profile: Profile | None = None) -> Conv
     origins = {entry.target: (entry.sources, entry.steps) for entry in first.values() if entry.target}
     converted, second = _run(target.from_hub, middle, target, chosen, origins)
     lost = {key: entry for key, entry in first.items() if not entry.target}
-    return Conversion(material, converted, _entries({**second, **lost}, target, final=True), chosen)
+    faded = _faded(material, source, first, {**second, **lost}, target)
+    return Conversion(material, converted, _entries({**second, **lost, **faded}, target, final=True), chosen)
+
+
+def _faded(material: Material, source: Model, first: Mapping[str, Entry], known: Mapping[str, Entry], target: Model) -> dict[str, Entry]:
+    """Losses of source values that led to a hub value at its default, of which nothing reaches the target."""
+    mentioned = {name for entry in known.values() for name in entry.sources}
+    found = {}
+    for entry in first.values():
+        names = tuple(name for name in entry.sources if name not in mentioned and matters(material, source, name))
+        if entry.target and names:
+            step = Step(f"{target.id}.faded", f"{entry.target} is left at its default, which {target.title} has anyway.", "", DROPPED, ())
+            found[f"lost {entry.target}"] = Entry("", entry.group, None, names, (*entry.steps, step))
+    return found
 
 
 def targets() -> tuple[str, ...]:

@@ -98,11 +98,12 @@ def _rising_body(diffuse, reflection, refraction, reflection_glossiness, ior, di
     "specular_color",
     "specular_weight",
     fidelity=EQUIVALENT,
-    text="{reflection} times the Fresnel reflectance of {ior}; none where it is black and nothing is clear ({refraction})",
+    text="{reflection} times the Fresnel reflectance of {ior}; none where it is black and nothing is clear ({refraction}); "
+    "{angle_dependent}: by angle",
     source=RISING,
     when=reflects_by_angle,
 )
-def rising_reflection(reflection, refraction, ior):
+def rising_reflection(reflection, refraction, ior, angle_dependent):
     return ior, reflection, presence(reflection, refraction)
 
 
@@ -119,7 +120,7 @@ def rising_body(diffuse, reflection, refraction, reflection_glossiness, ior, dis
     return np.clip(_rising_body(**locals()), 0.0, 1.0)
 
 
-def _even_base(diffuse, reflection, refraction, reflection_glossiness, distribution, detail_color, detail_mask):
+def _even_base(diffuse, reflection, refraction, reflection_glossiness, distribution, detail_color, detail_mask, angle_dependent=False):
     body = _body_below(diffuse, reflection, 1.0, detail_color, detail_mask)
     opaque = body * (1.0 - refraction)
     return base_of(
@@ -135,13 +136,13 @@ def _even_base(diffuse, reflection, refraction, reflection_glossiness, distribut
     "specular_color",
     fidelity=APPROXIMATED,
     text="metal where {reflection} stands over no {diffuse} × {detail_color} ({detail_mask}) and no {refraction}; else the body, over "
-    "what the reflection at {reflection_glossiness} ({distribution}) lets through",
+    "what the reflection at {reflection_glossiness} ({distribution}) lets through; {angle_dependent}: at all angles",
     source=EVEN,
     when=reflects_evenly,
     caveat=lambda **p: cut_remark(_even_base(**p).base_color),
 )
-def even_base(diffuse, reflection, refraction, reflection_glossiness, distribution, detail_color, detail_mask):
-    base = _even_base(diffuse, reflection, refraction, reflection_glossiness, distribution, detail_color, detail_mask)
+def even_base(diffuse, reflection, refraction, reflection_glossiness, distribution, detail_color, detail_mask, angle_dependent):
+    base = _even_base(**locals())
     return base.base_metalness, np.clip(base.base_color, 0.0, 1.0), base.specular_color
 
 

@@ -99,11 +99,12 @@ def reflection(diffuseColor, specularColor, clearcoat, ior):
     "base_metalness",
     "base_color",
     fidelity=EQUIVALENT,
-    text="metal where {specularColor} stands over no diffuse; else {diffuseColor}, with what the reflection lets through at {roughness}",
+    text="metal where {specularColor} stands over no diffuse; else {diffuseColor}, with "
+    "what the reflection lets through at {roughness} ({useSpecularWorkflow})",
     source=f"{NODE}: the body lies below the reflection; a bright reflection over black is a metal (common practice)",
     when=by_specular,
 )
-def body(diffuseColor, specularColor, roughness):
+def body(diffuseColor, specularColor, roughness, useSpecularWorkflow):
     metal, alpha = metalness_of(diffuseColor, specularColor), np.square(roughness)
     here = left_below_schlick(specularColor.mean(axis=-1, keepdims=True), alpha)
     dielectric = diffuseColor * here / left_below(strongest_channel(specularColor), alpha)

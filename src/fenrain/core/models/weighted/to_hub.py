@@ -97,12 +97,12 @@ def rising_body(
     "specular_weight",
     fidelity=EQUIVALENT,
     text="{specular_weight} × {specular_color} times the Fresnel reflectance of {ior}; none where it is black and nothing is clear "
-    "({refraction_weight})",
+    "({refraction_weight}); {angle_dependent}: by angle",
     source=f"{SUM}; OpenPBR 1.1: specular_color × Fresnel(index)",
     when=reflects_by_angle,
-    caveat=lambda specular_weight, specular_color, refraction_weight, ior: cut_remark(specular_weight * specular_color),
+    caveat=lambda specular_weight, specular_color, **_: cut_remark(specular_weight * specular_color),
 )
-def rising_reflection(specular_weight, specular_color, refraction_weight, ior):
+def rising_reflection(specular_weight, specular_color, refraction_weight, ior, angle_dependent):
     color = np.clip(specular_weight * specular_color, 0.0, 1.0)
     return ior, color, presence(color, refraction_weight * np.ones(3))
 
@@ -119,6 +119,7 @@ def _even_base(
     refraction_color,
     detail_color,
     detail_mask,
+    angle_dependent=False,
 ):
     body = diffuse_weight * oren_nayar_albedo(diffuse_roughness) * detailed(diffuse_color, detail_color, detail_mask)
     beside = clear_share(refraction_weight * refraction_color, body)[2]
@@ -136,7 +137,7 @@ def _even_base(
     "{diffuse_weight} × {diffuse_color} × {detail_color} "
     "({detail_mask}; rough {diffuse_roughness}) below the reflection with the same average "
     "({specular_roughness}, {distribution}), beside {refraction_weight} × "
-    "{refraction_color}",
+    "{refraction_color}; {angle_dependent}: at all angles",
     source=f"{SUM}; without angle dependence the reflection is the same at all angles",
     when=reflects_evenly,
     caveat=lambda **p: cut_remark(_even_base(**p).base_color),
@@ -153,6 +154,7 @@ def even_base(
     refraction_color,
     detail_color,
     detail_mask,
+    angle_dependent,
 ):
     base = _even_base(**locals())
     return base.base_metalness, np.clip(base.base_color, 0.0, 1.0), base.specular_ior, base.specular_color
