@@ -26,8 +26,8 @@ from fenrain.core.models.registry import model_of
 MOST_STEPS = 12
 LEAST_GAIN = 1e-3
 """A fit that lowers the error by less than this share of it changes nothing."""
-IDLE = 3e-3
-"""Steps of less than this share of a value's range are taken back where the error stays within as much."""
+IDLE_STEP, IDLE_GAIN = 0.02, 2e-3
+"""A value that moved by less than this share of its range is put back where that raises the error by less than this share of it."""
 STEP = 1e-3
 """Of a value's range, for finite differences."""
 SMOOTH = 1e-3
@@ -76,14 +76,11 @@ def fit(conversion: Conversion, locked: Iterable[str] = ()) -> Fit:
         return found / np.sqrt(np.abs(found) + scale)
 
     ends = [_walk(residuals, begin, vector) for begin in _starts(vector, start, before)]
-    after, best = min(((lobe_error(wanted, _seen(conversion.material, vector, end)), tuple(end)) for end in ends), key=lambda pair: pair[0])
-    settled = np.where(np.abs(np.array(best) - start) < IDLE * (vector.high - vector.low), start, np.array(best))
-    kept = lobe_error(wanted, _seen(conversion.material, vector, settled))
-    if kept <= after * (1.0 + IDLE):
-        after, best = kept, tuple(settled)
+    after, at = min((lobe_error(wanted, _seen(conversion.material, vector, end)), index) for index, end in enumerate(ends))
+    after, best = _without_idle_steps(wanted, conversion.material, vector, start, ends[at], after)
     if not after < before * (1.0 - LEAST_GAIN):
         return unchanged
-    return replace(unchanged, conversion=_with_fitted(conversion, vector, start, np.array(best), before, after), after=after)
+    return replace(unchanged, conversion=_with_fitted(conversion, vector, start, best, before, after), after=after)
 
 
 def _starts(vector: _Vector, start: np.ndarray, before: float) -> list[np.ndarray]:
@@ -91,6 +88,20 @@ def _starts(vector: _Vector, start: np.ndarray, before: float) -> list[np.ndarra
     wide one towards it."""
     narrow = vector.where(lambda parameter: "roughness" in parameter.name and "anisotropy" not in parameter.name)
     return [start, np.where(narrow, 0.5 * start, start)] if before > FAR_OFF and narrow.any() else [start]
+
+
+def _without_idle_steps(
+    wanted: Response, material: Material, vector: _Vector, start: np.ndarray, best: np.ndarray, after: float
+) -> tuple[float, np.ndarray]:
+    """The error and the end, with each value back at its start that moved a little without changing the error."""
+    for parameter in vector.parameters:
+        own = vector.where(lambda other, parameter=parameter: other is parameter)  # type: ignore[misc]
+        if np.all(np.abs(best - start)[own] < IDLE_STEP * (vector.high - vector.low)[own]):
+            settled = np.where(own, start, best)
+            kept = lobe_error(wanted, _seen(material, vector, settled))
+            if kept <= after * (1.0 + IDLE_GAIN):
+                after, best = kept, settled
+    return after, best
 
 
 def _walk(residuals: Callable[[np.ndarray], np.ndarray], begin: np.ndarray, vector: _Vector) -> np.ndarray:

@@ -8,7 +8,8 @@ import { palette } from "../../theme";
 export function SheetDialects({ intake, change }: { intake: Intake; change: (intake: Intake) => void }) {
   const { message } = App.useApp();
   const dialects = useDialects().data ?? [];
-  const sheets = intake.files.filter((file) => intake.found.some((material) => material.file === file && material.place.match(/^(entry|line) /)) || intake.errors.some((error) => error.file === file && /\.(json|ya?ml|csv)$/i.test(file)));
+  const spoken = new Set([...intake.found, ...intake.errors].map(({ file }) => file));
+  const sheets = intake.files.filter((file) => /\.(json|ya?ml|csv)$/i.test(file) && spoken.has(file));
   const read = async (file: string, dialect: string) => {
     try {
       change(await unwrap(client.PUT("/api/v1/intakes/{intake_id}/dialect", { params: { path: { intake_id: intake.id } }, body: { file, dialect } })));
@@ -20,7 +21,7 @@ export function SheetDialects({ intake, change }: { intake: Intake; change: (int
     const guessed = intake.found.find((material) => material.file === file)?.findings.find((finding) => finding.code === "guessed-dialect");
     return (
       <Flex key={file} gap={10} align="center">
-        <span><strong>{file}</strong> {guessed === undefined ? "" : <span style={{ color: palette.faded }}>{guessed.message}</span>}</span>
+        <span><strong>{file}</strong> {guessed === undefined ? <span style={{ color: palette.faded }}>Read by the dialects that it names.</span> : <span style={{ color: palette.faded }}>{guessed.message}</span>}</span>
         <Select aria-label={`Dialect of ${file}`} size="small" placeholder="read by another dialect…" value={guessed?.evidence ?? null} style={{ width: 240, marginLeft: "auto" }} options={dialects.map(({ id, name }) => ({ value: id, label: name }))} onChange={(dialect) => void read(file, dialect)} />
       </Flex>
     );

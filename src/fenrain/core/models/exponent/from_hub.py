@@ -4,7 +4,7 @@ from types import SimpleNamespace
 
 import numpy as np
 
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, RuleSet
 from fenrain.core.models.exponent.highlight import exponent_of_ggx
 from fenrain.core.models.open_pbr.cases import is_clear, is_coated, is_fuzzy, is_solid, is_thin, wanders
 from fenrain.core.models.open_pbr.lobes import ior_below_coat, roughness_below_coat, seen_through_coat
@@ -45,6 +45,27 @@ def diffuse(
     return (1.0 - base_metalness) * (1.0 - transmission_weight) * body * seen_through_coat(under) * below
 
 
+def is_opaque(case: Case) -> bool:
+    return not is_clear(case)
+
+
+NARROWEST = 100000.0
+"""The largest exponent that the model allows: a mirror to the eye."""
+
+
+@RULES.rule(
+    "specular",
+    "exponent",
+    fidelity=APPROXIMATED,
+    text="the facing reflectance of {specular_ior} ({specular_weight}), tinted by {specular_color}, mirrored sharply whatever the "
+    "roughness {specular_roughness}, below {coat_weight} of coat ({coat_ior})",
+    source=f"{MTL}: illum 4 to 9 mirror and refract with Ks; Fresnel at normal incidence",
+    when=is_clear,
+)
+def glass_highlight(specular_weight, specular_color, specular_ior, specular_roughness, coat_weight, coat_ior):
+    return np.clip(f0_from_ior(ior_below_coat(SimpleNamespace(**locals()))) * specular_color, 0.0, 1.0), NARROWEST
+
+
 @RULES.rule(
     "specular",
     "exponent",
@@ -52,6 +73,7 @@ def diffuse(
     text="the highlight whose width and height are nearest to {specular_roughness} and the F0 of {specular_ior}, {specular_color}, "
     "or of the metal {base_color}",
     source=f"{MTL}: Ks (H·H_j)^Ns; Walter et al. 2007; width and strength fitted to GGX",
+    when=is_opaque,
 )
 def highlight(
     base_color,
@@ -70,7 +92,7 @@ def highlight(
     dielectric = f0_from_ior(ior_below_coat(under)) * specular_color
     f0 = dielectric * (1.0 - base_metalness) + base_color * base_weight * specular_weight * base_metalness
     exponent, strength = exponent_of_ggx(alpha)
-    return np.clip(single_scattering_f0(f0, alpha) / strength, 0.0, 1.0), exponent
+    return np.clip(single_scattering_f0(f0, alpha) / strength, 0.0, 1.0), np.minimum(exponent, NARROWEST)
 
 
 @RULES.rule(

@@ -391,7 +391,19 @@ def flattens_body(case: Case) -> bool:
     return keeps_clear(case) and is_solid(case) and not case.allows(VOLUME)
 
 
-RULES.copy("transmission", "transmission_weight", source="KHR_materials_transmission", when=keeps_clear)
+@RULES.rule(
+    "transmission",
+    fidelity=EQUIVALENT,
+    text="how much of {transmission_weight} × {transmission_color} ({transmission_depth}) and of the body beside it, {base_color} × "
+    "{base_weight}, goes through: one base colour is that of both",
+    source="KHR_materials_transmission: base colour × transmission goes through, base colour × (1 − transmission) comes back",
+    when=keeps_clear,
+)
+def transmission(transmission_weight, transmission_color, transmission_depth, base_color, base_weight):
+    clear = transmission_weight * np.where(transmission_depth > 0, np.ones(3), transmission_color)
+    opaque = (1.0 - transmission_weight) * base_color * base_weight
+    through, whole = (part.sum(axis=-1, keepdims=True) for part in (clear, clear + opaque))
+    return np.where(whole > 1e-6, through / np.maximum(whole, 1e-6), transmission_weight)
 
 
 @RULES.rule(
