@@ -313,6 +313,18 @@ def test_facing_angle_mix_shows_the_second_at_grazing_angles() -> None:
     assert hue(0.15)[2] > hue(0.15)[0]
 
 
+def test_facing_angle_mix_of_metals_becomes_one_metal_with_a_tint() -> None:
+    # Kutz et al. 2021: reflectance when facing, and near 82°.
+    colours = ((0.9, 0.6, 0.5), (0.6, 0.6, 0.6))
+    parts = tuple(Material.of("m", "metal_switch", {"metal": True, "base_color": colour, "finish": 0.3}) for colour in colours)
+    mixed = Material.of("m", "mix", {"amount": 1.0, "blend_by": 1, "falloff": 1.5}, parts=parts)
+    conversion = convert(mixed, "open_pbr")
+    assert conversion.material.parameters()["base_color"] == approx((0.9, 0.6, 0.5))
+    assert quick_check(mixed, conversion.material).lobe_error < 0.06
+    entry = next(entry for entry in conversion.ledger if entry.target == "specular_color")
+    assert {"first_base_color", "second_base_color", "falloff"} <= set(entry.sources)
+
+
 def test_mix_is_flattened_with_its_error_measured_and_its_sources_told_apart() -> None:
     mixed = Material.of("m", "mix", {"amount": 0.5}, parts=(paint((0.7, 0.1, 0.1)), paint((0.1, 0.1, 0.7))))
     conversion = convert(mixed, "metal_rough", Profile.core_only())

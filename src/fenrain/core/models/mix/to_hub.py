@@ -13,6 +13,7 @@ from fenrain.core.models.mix.lobes import mean_slope_share
 from fenrain.core.models.mix.parameters import EVENLY, FACING, FIRST, SECOND, SLOPE
 from fenrain.core.models.open_pbr.parameters import PARAMETERS as SURFACE
 from fenrain.core.models.parameter import Parameter
+from fenrain.core.optics.fresnel import GRAZING_COSINE, metal_tint_kutz2021, schlick_weight, tint_of_curve
 from fenrain.core.optics.relief import normalised
 
 RULES = RuleSet("mix.to_hub")
@@ -33,6 +34,11 @@ def differs(name: str) -> Callable[[Case], bool]:
 
 def agrees(name: str) -> Callable[[Case], bool]:
     return lambda case: not differs(name)(case)
+
+
+def is_metal_by_view(case: Case) -> bool:
+    """Two metals blended by the view, which one metal says by its colour and its tint."""
+    return case.is_at("blend_by", FACING) and all(case.is_at(f"{prefix}base_metalness", 1.0) for prefix in (FIRST, SECOND))
 
 
 def _blend_caveat(**values: Any) -> tuple[Fidelity, str]:
@@ -78,20 +84,57 @@ def _add_rules(parameter: Parameter) -> None:
     first, second = FIRST + name, SECOND + name
     weights = (FIRST + under, SECOND + under) if under else ()
     weighed = f", by {{{weights[0]}}} and {{{weights[1]}}}" if weights else ""
+    in_the_tint = name in ("base_color", "specular_color")
     RULES.rule(
         name,
         sources=(first, second, *weights, *BLEND),
         fidelity=APPROXIMATED,
         text=f"{{{first}}} and {{{second}}}{weighed} in their shares {HOW}",
         source="common practice: a mix of two surfaces as one, by value",
-        when=differs(name),
+        when=lambda case: differs(name)(case) and not (in_the_tint and is_metal_by_view(case)),
         caveat=_blend_caveat,
     )(_blend(parameter))
-    RULES.copy(name, first, also=(second,), source="both surfaces say the same", when=agrees(name))
+    kept = agrees(name)
+    RULES.copy(
+        name,
+        first,
+        also=(second,),
+        source="both surfaces say the same",
+        when=lambda case: kept(case) and not (in_the_tint and is_metal_by_view(case)),
+    )
 
 
 for _parameter in SURFACE:
     _add_rules(_parameter)
+
+
+@RULES.rule(
+    "base_color",
+    "specular_color",
+    fidelity=APPROXIMATED,
+    text="{first_base_color} when facing; the tint near 82° is that of the blend there, of {first_specular_color} and of "
+    f"{{second_base_color}} with {{second_specular_color}} {HOW}",
+    source="common practice: a facing-angle blend of metals as the F82 tint of one (Kutz et al. 2021)",
+    when=is_metal_by_view,
+)
+def metal_by_view(
+    first_base_color,
+    first_specular_color,
+    second_base_color,
+    second_specular_color,
+    amount,
+    blend_by,
+    falloff,
+    slope_from,
+    slope_to,
+):
+    when_facing, near_82 = (amount * schlick_weight(cosine, falloff) for cosine in (1.0, GRAZING_COSINE))
+    facing = first_base_color * (1.0 - when_facing) + second_base_color * when_facing
+    ours = metal_tint_kutz2021(GRAZING_COSINE, first_base_color, first_specular_color)
+    theirs = metal_tint_kutz2021(GRAZING_COSINE, second_base_color, second_specular_color)
+    return facing, tint_of_curve(ours * (1.0 - near_82) + theirs * near_82, facing)
+
+
 for _name in BLEND:
     RULES.drop(
         _name,
