@@ -13,7 +13,7 @@ from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.material import Computed, Constant, Image, Map, Value
 from fenrain.core.optics.relief import RELIEF_DEPTH, blend_normals, normals_from_height
 
-MODELS = ("spec_gloss", "gloss_pair", "weighted", "facing_grazing", "metal_switch", "channels", "percent", "measured")
+MODELS = ("spec_gloss", "exponent", "gloss_pair", "weighted", "facing_grazing", "metal_switch", "channels", "percent", "measured")
 EDGE = 32
 
 

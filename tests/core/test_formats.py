@@ -75,7 +75,7 @@ def test_every_statement_of_an_mtl_is_taken(sluice_yard: list[Material]) -> None
     assert isinstance(narrowness, Map)
     assert narrowness.scale == 1000.0
     assert dial.values["exponent"] == Constant(160.0)
-    bump = tarpaulin.values["bump"]
+    bump = tarpaulin.values["relief"]
     assert isinstance(bump, Map)
     assert bump.scale == approx(0.6)
 
@@ -122,7 +122,7 @@ def test_mtl_comes_back_as_it_was(sluice_yard: list[Material], tmp_path: Path) -
         for name, value in material.values.items():
             if isinstance(value, Constant):
                 assert back[material.name].value(name) == value
-    assert isinstance(back["tarpaulin"].values["bump"], Map)
+    assert isinstance(back["tarpaulin"].values["relief"], Map)
 
 
 def test_constants_survive_materialx(tmp_path: Path) -> None:

@@ -30,9 +30,9 @@ COLOUR_MAPS = {"map_Ka": "ambient", "map_Kd": "diffuse", "map_Ks": "specular", "
 SCALAR_MAPS = {
     "map_Ns": "exponent",
     "map_d": "dissolve",
-    "map_bump": "bump",
-    "map_Bump": "bump",
-    "bump": "bump",
+    "map_bump": "relief",
+    "map_Bump": "relief",
+    "bump": "relief",
     "disp": "displacement",
     "decal": "decal",
 }
@@ -193,7 +193,7 @@ def _attach_scalar(reading: Reading, parameter: str, image: Image, options: Opti
     if parameter == "exponent" and not isinstance(stated, Constant):
         factor = 1000.0
         reading.remark("exponent-assumed", f"{place}: no Ns stands beside the map; white is taken as {factor:g}.", parameter=parameter)
-    scale = (options.multiplier if parameter in ("bump", "displacement") else factor) * options.gain
+    scale = (options.multiplier if parameter in ("relief", "displacement") else factor) * options.gain
     reading.attach(
         parameter,
         image,
@@ -292,10 +292,10 @@ def _lines(material: Material, stem: str, folder: Path, written: list[Path]) -> 
     normal = material.value("normal")
     if not isinstance(normal, Constant):
         yield _map_line("norm", baked_map(normal, 3, "normal", folder / f"{stem}_normal.png"), written)
-    bump = material.value("bump")
-    if not isinstance(bump, Constant):
-        strength = float(bump.scale) if isinstance(bump, Map) and isinstance(bump.scale, float) and bump.scale else 1.0
-        made = baked_map(bump, 1, "linear", folder / f"{stem}_bump.png", gain=1.0 / strength)
+    relief = material.value("relief")
+    if not isinstance(relief, Constant):
+        strength = float(relief.scale) if isinstance(relief, Map) and isinstance(relief.scale, float) and relief.scale else 1.0
+        made = baked_map(relief, 1, "linear", folder / f"{stem}_relief.png", gain=1.0 / strength)
         yield _map_line(f"map_bump -bm {strength:g}", made, written)
     for keyword, name in (("Ni", "ior"), ("Tf", "filter"), ("illum", "illum")):
         plain = material.value(name)

@@ -1,5 +1,6 @@
 """What an exponent material is made of: the statements of the MTL format, by plain names."""
 
+from fenrain.core.models.extras import RELIEF_EXTRAS
 from fenrain.core.models.parameter import (
     BODY,
     CUT_OUT,
@@ -9,7 +10,6 @@ from fenrain.core.models.parameter import (
     TRANSMISSION,
     choice,
     colour,
-    normal,
     number,
 )
 
@@ -44,8 +44,7 @@ PARAMETERS = (
     colour("filter", default=1.0, group=TRANSMISSION, says="what passes through (Tf)"),
     colour("emission", default=0.0, group=GLOW, says="own light, relative to display white (Ke)"),
     number("dissolve", default=1.0, high=1.0, group=CUT_OUT, says="1 is opaque (d)"),
-    number("bump", default=0.0, low=-1000.0, group=RELIEF, says="height map, bright is high (map_bump)"),
-    normal("normal", says="tangent-space normal map (norm)"),
+    *RELIEF_EXTRAS,
     number("displacement", default=0.0, low=-1000.0, group=RELIEF, says="height that moves the surface (disp)"),
     number("decal", default=0.0, group=BODY, says="mask that chooses texture over colour (decal)"),
     colour("reflection_image", default=0.0, group=REFLECTION, says="painted surroundings (refl)"),

@@ -6,10 +6,10 @@ from fenrain.core.colour import strongest_channel
 from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
 from fenrain.core.models.exponent.highlight import ggx_of_exponent
 from fenrain.core.models.exponent.lobes import DIFFUSE_ONLY, MIRRORING, REFRACTING, SEEN_THROUGH, UNSHADED
+from fenrain.core.models.extras import add_relief_rules
 from fenrain.core.models.surface import WHITE_LUMINANCE
 from fenrain.core.optics.energy import compensated_f0, left_below, metalness_of
 from fenrain.core.optics.fresnel import HIGHEST_F0, ior_from_f0
-from fenrain.core.optics.relief import RELIEF_DEPTH, blend_normals, normals_from_height
 
 RULES = RuleSet("exponent.to_hub")
 MTL = "MTL material file format 1995"
@@ -252,27 +252,6 @@ def own_light(diffuse, emission, illum):
 RULES.copy("geometry_opacity", "dissolve", source=f"{MTL}: d")
 
 
-# Relief
+# Relief and occlusion
 
-
-def has_normal_alone(case: Case) -> bool:
-    return case.has_map("normal") and not case.has_map("bump")
-
-
-def has_bump(case: Case) -> bool:
-    return case.has_map("bump")
-
-
-RULES.copy("geometry_normal", "normal", source=f"{MTL}: norm (common extension)", when=has_normal_alone)
-
-
-@RULES.rule(
-    "geometry_normal",
-    fidelity=APPROXIMATED,
-    text="slopes of {bump}, bright is high, over {normal}",
-    source="Scharr derivatives; blended by reoriented normal mapping (Barré-Brisebois & Hill 2012)",
-    when=has_bump,
-    whole=True,
-)
-def relief(bump, normal):
-    return blend_normals(normal, normals_from_height(bump * (RELIEF_DEPTH * bump.shape[1])))
+add_relief_rules(RULES)
