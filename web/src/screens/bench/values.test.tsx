@@ -33,6 +33,7 @@ beforeEach(() => {
   vi.stubGlobal("fetch", vi.fn((request: Request) => {
     sent.push(request);
     const fitted = { conversion: { ...conversion, version: 5 }, before: 0.12, after: 0.05, changed: ["specular_roughness"], free: ["specular_roughness"] };
+    if (request.method === "GET") return Promise.resolve(Response.json(request.url.endsWith("/shares") ? { error: 0.05, shares: {} } : []));
     return Promise.resolve(Response.json(request.url.endsWith("/fit") ? fitted : { ...conversion, version: 5 }));
   }));
 });
