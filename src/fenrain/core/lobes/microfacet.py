@@ -14,8 +14,15 @@ from fenrain.core.optics.albedo import (
     schlick_albedo,
     schlick_average_albedo,
 )
-from fenrain.core.optics.arrays import Array, absolute, clip, colour, dot, lookup, maximum, raw_sqrt, scalar_of, select
-from fenrain.core.optics.fresnel import f0_from_ior, fresnel_conductor, fresnel_dielectric, fresnel_schlick1994, metal_tint_kutz2021
+from fenrain.core.optics.arrays import Array, absolute, clip, colour, dot, is_absent, lookup, maximum, raw_sqrt, scalar_of, select
+from fenrain.core.optics.fresnel import (
+    f0_from_ior,
+    fresnel_conductor,
+    fresnel_dielectric,
+    fresnel_schlick1994,
+    ior_from_f0,
+    metal_tint_kutz2021,
+)
 from fenrain.core.optics.microfacet import (
     SMALLEST_ALPHA,
     above,
@@ -29,6 +36,7 @@ from fenrain.core.optics.microfacet import (
     smith_masking,
     visible_ggx_density,
 )
+from fenrain.core.optics.thin_film import dielectric_below, film_reflectance
 
 
 class Reflectance(Protocol):
@@ -248,3 +256,47 @@ def glossy(
     if distribution == BECKMANN:
         return BeckmannMicrofacet(along, across, reflectance, colour)
     return Microfacet(along, across, reflectance, colour, compensated=False)
+
+
+@dataclass(frozen=True)
+class Film:
+    """A thin film over another reflectance. weight: share of the surface it lies on; thickness: nm; base_ior: of what lies below, where
+    it is a dielectric; else its Schlick curve stands for it."""
+
+    base: Reflectance
+    weight: Array
+    thickness: Array
+    ior: Array
+    base_ior: Array | None = None
+
+    def at(self, cosine: Array) -> Array:
+        plain = self.base.at(cosine)
+        if self.base_ior is not None:
+            index, below = self.base_ior, dielectric_below(self.ior, self.base_ior)
+        else:
+            index, below = ior_from_f0(self.base.at(1.0)), self._schlick_below
+        film = film_reflectance(cosine, self.ior, self.thickness, index, below)
+        return plain + (film - plain) * self.weight
+
+    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
+        return clip(self.base.lobe_albedo(cosine, alpha) * self._gain(cosine), 0.0, 1.0)
+
+    def average_albedo(self, alpha: Array) -> Array:
+        return clip(self.base.average_albedo(alpha) * self._gain(MEAN_COSINE), 0.0, 1.0)
+
+    def _schlick_below(self, inner: Array) -> tuple[Array, Array]:
+        half = self.base.at(inner) * 0.5
+        return half, half
+
+    def _gain(self, cosine: Array) -> Array:
+        """How much more it reflects than the base alone."""
+        return scalar_of(self.at(cosine)) / maximum(scalar_of(self.base.at(cosine)), 1e-4)
+
+
+MEAN_COSINE = 2.0 / 3.0
+"""Mean of the cosine in light from everywhere."""
+
+
+def filmed(base: Reflectance, weight: Array, thickness: Array, ior: Array, base_ior: Array | None = None) -> Reflectance:
+    """The base alone where it is known that no film lies on it."""
+    return base if is_absent(weight) else Film(base, weight, thickness, ior, base_ior)

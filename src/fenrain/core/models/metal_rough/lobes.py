@@ -1,7 +1,7 @@
 """The look of glTF metallic-roughness: clearcoat over sheen over a mix of metal and dielectric.
 
 Source: glTF 2.0 appendix B, KHR_materials_specular, _ior, _clearcoat, _sheen, _anisotropy, _unlit, _transmission, _volume,
-_dispersion, _diffuse_transmission, and the node graph
+_dispersion, _diffuse_transmission, _iridescence, and the node graph
 `IMPL_gltf_pbr_surfaceshader` of MaterialX 1.39 for what the texts leave to the implementation (how layers share energy).
 """
 
@@ -10,7 +10,7 @@ from typing import Any
 
 from fenrain.core.lobes.diffuse import Lambert
 from fenrain.core.lobes.look import Look, Part, Volume, layered, mixed, weighted
-from fenrain.core.lobes.microfacet import Dielectric, Microfacet, Schlick
+from fenrain.core.lobes.microfacet import Dielectric, Microfacet, Reflectance, Schlick, filmed
 from fenrain.core.lobes.sheen import Sheen
 from fenrain.core.lobes.solid import clear_body, clear_sheet, translucent_sheet
 from fenrain.core.lobes.turned import turned
@@ -30,8 +30,8 @@ def look(p: Any) -> Look:
     if p.unlit:
         return Look((Part(Lambert(p.base_color * 0.0), BODY),), emission=p.base_color, opacity=opacity)
     along, across = widths_gltf(p.roughness, p.anisotropy_strength)
-    gloss = turned(Microfacet(along, across, Schlick(dielectric_f0(p), p.specular)), p.anisotropy_rotation)
-    metal = Part(turned(Microfacet(along, across, Schlick(p.base_color)), p.anisotropy_rotation), REFLECTION)
+    gloss = turned(Microfacet(along, across, _filmed(p, Schlick(dielectric_f0(p), p.specular))), p.anisotropy_rotation)
+    metal = Part(turned(Microfacet(along, across, _filmed(p, Schlick(p.base_color))), p.anisotropy_rotation), REFLECTION)
     dielectric = (
         *layered(Part(gloss, REFLECTION), weighted(_opaque(p), 1.0 - p.transmission)),
         *weighted(_clear(p, along, across), p.transmission),
@@ -49,6 +49,11 @@ def look(p: Any) -> Look:
         volume=_volume(p),
         sheet=not is_absent(p.diffuse_transmission) or (not is_absent(p.transmission) and is_absent(p.thickness)),
     )
+
+
+def _filmed(p: Any, base: Schlick) -> Reflectance:
+    """A thin film on it (KHR_materials_iridescence)."""
+    return filmed(base, p.iridescence, p.iridescence_thickness, p.iridescence_ior)
 
 
 def _opaque(p: Any) -> Sequence[Part]:

@@ -1,7 +1,7 @@
 """The look of OpenPBR Surface 1.1: fuzz over coat over a mix of metal and a dielectric that is opaque, translucent or clear.
 
 Source: OpenPBR 1.1 and the node graph `NG_open_pbr_surface_surfaceshader` of MaterialX 1.39. Where the graph uses fits and
-view-only energy factors, the tables and reciprocal factors of `lobes.look` stand instead. Thin films are not drawn.
+view-only energy factors, the tables and reciprocal factors of `lobes.look` stand instead. A film on a sheet is not drawn.
 """
 
 from collections.abc import Sequence
@@ -9,7 +9,7 @@ from typing import Any
 
 from fenrain.core.lobes.diffuse import Lambert, RoughDiffuse
 from fenrain.core.lobes.look import Look, Part, Volume, layered, mixed, weighted
-from fenrain.core.lobes.microfacet import Dielectric, MetalTint, Microfacet
+from fenrain.core.lobes.microfacet import Dielectric, MetalTint, Microfacet, Reflectance, filmed
 from fenrain.core.lobes.sheen import Fuzz
 from fenrain.core.lobes.solid import clear_body, clear_sheet, translucent_sheet
 from fenrain.core.lobes.transmission import Sheet
@@ -26,15 +26,14 @@ def look(p: Any) -> Look:
     """Fuzz (coat (mix (reflection over (mix (opaque, clear)), metal)))."""
     along, across = widths_openpbr(roughness_below_coat(p), p.specular_roughness_anisotropy)
     ior = ior_below_coat(p)
-    gloss = turned(
-        Microfacet(along, across, Sheet(ior) if p.geometry_thin_walled else Dielectric(ior), colour=p.specular_color),
-        p.geometry_tangent_rotation,
-    )
+    reflectance = Sheet(ior) if p.geometry_thin_walled else _filmed(p, Dielectric(ior), ior)
+    gloss = turned(Microfacet(along, across, reflectance, colour=p.specular_color), p.geometry_tangent_rotation)
     dielectric = (
         *layered(Part(gloss, REFLECTION), weighted(_opaque(p), 1.0 - p.transmission_weight)),
         *weighted(_clear(p, along, across, ior), p.transmission_weight),
     )
-    metal = turned(Microfacet(along, across, MetalTint(p.base_color * p.base_weight, p.specular_color)), p.geometry_tangent_rotation)
+    tinted = _filmed(p, MetalTint(p.base_color * p.base_weight, p.specular_color))
+    metal = turned(Microfacet(along, across, tinted), p.geometry_tangent_rotation)
     substrate = mixed(dielectric, (Part(metal, REFLECTION, p.specular_weight),), p.base_metalness)
 
     coat_widths = widths_openpbr(p.coat_roughness, p.coat_roughness_anisotropy)
@@ -44,6 +43,11 @@ def look(p: Any) -> Look:
     return Look(
         layered(fuzz, coated), emission=_emission(p), opacity=p.geometry_opacity, volume=_volume(p), sheet=bool(p.geometry_thin_walled)
     )
+
+
+def _filmed(p: Any, base: Reflectance, ior: Array | None = None) -> Reflectance:
+    """A thin film on it, whose thickness is in µm."""
+    return filmed(base, p.thin_film_weight, p.thin_film_thickness * 1000.0, p.thin_film_ior, ior)
 
 
 def _opaque(p: Any) -> Sequence[Part]:

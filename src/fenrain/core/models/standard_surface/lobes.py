@@ -9,7 +9,7 @@ from typing import Any
 
 from fenrain.core.lobes.diffuse import Lambert, OrenNayar
 from fenrain.core.lobes.look import Look, Part, Volume, layered, mixed, weighted
-from fenrain.core.lobes.microfacet import Conductor, Dielectric, Microfacet
+from fenrain.core.lobes.microfacet import Conductor, Dielectric, Microfacet, Reflectance, filmed
 from fenrain.core.lobes.sheen import Sheen
 from fenrain.core.lobes.solid import clear_body, clear_sheet, translucent_sheet
 from fenrain.core.lobes.transmission import Sheet
@@ -25,7 +25,7 @@ def look(p: Any) -> Look:
     """Coat (coat colour × mix (specular over (sheen over body, or clear), metal))."""
     widths = widths_materialx(roughness_below_coat(p, p.specular_roughness), p.specular_anisotropy)
     turn = p.specular_rotation * (-2.0 * PI)
-    reflectance = Sheet(p.specular_IOR) if p.thin_walled else Dielectric(p.specular_IOR)
+    reflectance = Sheet(p.specular_IOR) if p.thin_walled else _filmed(p, Dielectric(p.specular_IOR), p.specular_IOR)
     gloss = turned(Microfacet(*widths, reflectance, colour=p.specular_color), turn)
     sheen = Part(Sheen(p.sheen_color, p.sheen_roughness), FUZZ, p.sheen)
     opaque = layered(sheen, _opaque(p))
@@ -34,7 +34,7 @@ def look(p: Any) -> Look:
         *weighted(_clear(p, turn), p.transmission),
     )
     conductor = Conductor(*metal_of_colours(p.base_color * p.base, p.specular_color * p.specular))
-    metal = Part(turned(Microfacet(*widths, conductor), turn), REFLECTION)
+    metal = Part(turned(Microfacet(*widths, _filmed(p, conductor)), turn), REFLECTION)
     substrate = mixed(dielectric, (metal,), p.metalness)
 
     coat_lobe = turned(
@@ -42,6 +42,12 @@ def look(p: Any) -> Look:
     )
     coated = layered(Part(coat_lobe, COAT, p.coat), weighted(substrate, lerp(1.0, p.coat_color, p.coat)))
     return Look(coated, emission=_emission(p), opacity=luminance(p.opacity), volume=_volume(p), sheet=bool(p.thin_walled))
+
+
+def _filmed(p: Any, base: Reflectance, ior: Array | None = None) -> Reflectance:
+    """A thin film on it where its thickness, in nm, is not 0."""
+    there = 0.0 if is_absent(p.thin_film_thickness) else select(p.thin_film_thickness > 0.0, 1.0, 0.0)
+    return filmed(base, there, p.thin_film_thickness, p.thin_film_IOR, ior)
 
 
 def roughness_below_coat(p: Any, roughness: Array) -> Array:
