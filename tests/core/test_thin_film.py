@@ -10,7 +10,8 @@ from pytest import approx
 
 from fenrain.core import Material, convert, evaluate
 from fenrain.core.checking.quick import quick_check
-from fenrain.core.optics.conductor import XYZ_TO_REC709, _observer
+from fenrain.core.colour import XYZ_TO_RGB
+from fenrain.core.optics.conductor import _observer
 from fenrain.core.optics.fresnel import f0_from_ior
 from fenrain.core.optics.thin_film import dielectric_below, film_reflectance
 
@@ -29,8 +30,8 @@ def exact(thickness: float, film_ior: float, base_ior: float) -> np.ndarray:
     first, second = (1 - film_ior) / (1 + film_ior), (film_ior - base_ior) / (film_ior + base_ior)
     turn = np.exp(4j * np.pi * film_ior * thickness / observer["wavelength"])
     reflected = np.abs((first + second * turn) / (1 + first * second * turn)) ** 2
-    white = XYZ_TO_REC709 @ observer["xyz"].sum(axis=0)
-    return XYZ_TO_REC709 @ (reflected @ observer["xyz"]) / white
+    white = XYZ_TO_RGB @ observer["xyz"].sum(axis=0)
+    return XYZ_TO_RGB @ (reflected @ observer["xyz"]) / white
 
 
 def test_quarter_wave_of_magnesium_fluoride_quenches_the_reflection_of_glass() -> None:

@@ -9,6 +9,7 @@ import numpy as np
 
 RGB_TO_XYZ = np.array([[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]])
 """Linear Rec.709 to CIE XYZ, D65 (Lindbloom)."""
+XYZ_TO_RGB = np.linalg.inv(RGB_TO_XYZ)
 WHITE_D65 = RGB_TO_XYZ.sum(axis=1)
 
 

@@ -149,7 +149,7 @@ def fit_values(database: Session, conversion_id: int, locked: Sequence[str], *, 
     """Let the computer tune what is approximated; locked values stay, as do those set by hand. Raises ConflictError, NotFoundError."""
     row = _expected(database, conversion_id, expected)
     fitted = fit(conversion_of(row), locked)
-    overrides = {entry.target: entry.override.to_document() for entry in fitted.conversion.ledger if entry.override is not None}
+    overrides = {name: override.to_document() for name, override in fitted.conversion.overrides.items()}
     return (row if overrides == row.overrides else _edited(database, row, overrides)), fitted
 
 

@@ -104,6 +104,13 @@ export function useJobMutation<Arguments>(project: number, start: (given: Argume
   });
 }
 
+/** Convert and check materials to a target, as a job. */
+export function useConvert(project: number, aim: Aim) {
+  return useJobMutation(project, (ids: number[]) => unwrap(client.POST("/api/v1/projects/{project_id}/conversions", {
+    params: { path: { project_id: project } }, body: { material_ids: ids, target: aim.target, profile: aim.profile },
+  })));
+}
+
 /** Milliseconds over which events are gathered, so that a job of thousands does not load the board thousands of times. */
 const BREATH = 600;
 

@@ -1,7 +1,6 @@
 import { Button, Typography } from "antd";
-import type { Schemas } from "../api/client";
+import type { Finding } from "../api/queries";
 
-type Finding = Schemas["FindingOut"];
 const WORDS: Record<Finding["severity"], string> = { problem: "Problem", warning: "Doubt", note: "Note" };
 
 interface Props {

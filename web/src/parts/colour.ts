@@ -3,6 +3,11 @@ export type Rgb = [number, number, number];
 export type Notation = "linear" | "sRGB" | "0–255" | "hex" | "HSV";
 export const NOTATIONS: Notation[] = ["linear", "sRGB", "0–255", "hex", "HSV"];
 
+/** A value from the server where it is a colour. */
+export function rgbOf(value: unknown): Rgb | undefined {
+  return Array.isArray(value) && value.length === 3 ? (value as Rgb) : undefined;
+}
+
 /** IEC 61966-2-1. */
 export function encode(linear: number): number {
   return linear <= 0.0031308 ? 12.92 * linear : 1.055 * linear ** (1 / 2.4) - 0.055;

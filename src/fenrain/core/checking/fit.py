@@ -51,7 +51,7 @@ class Fit:
 
     @property
     def changed(self) -> tuple[str, ...]:
-        return tuple(entry.target for entry in self.conversion.ledger if entry.override is not None and entry.override.by == BY_FIT)
+        return tuple(name for name, override in self.conversion.overrides.items() if override.by == BY_FIT)
 
 
 def fit(conversion: Conversion, locked: Iterable[str] = ()) -> Fit:
@@ -144,8 +144,7 @@ def shares(conversion: Conversion) -> dict[str, float]:
 
 
 def _without_earlier_fit(conversion: Conversion) -> Conversion:
-    kept = {entry.target: entry.override for entry in conversion.ledger if entry.override is not None and entry.override.by != BY_FIT}
-    return conversion.having(kept)
+    return conversion.having({name: override for name, override in conversion.overrides.items() if override.by != BY_FIT})
 
 
 def _is_free(entry: Entry, parameter: Parameter, material: Material) -> bool:
@@ -203,7 +202,6 @@ def _seen(material: Material, vector: _Vector, at: np.ndarray, every: int = 1) -
 
 
 def _with_fitted(conversion: Conversion, vector: _Vector, start: np.ndarray, best: np.ndarray, before: float, after: float) -> Conversion:
-    kept = {entry.target: entry.override for entry in conversion.ledger if entry.override is not None}
     old, new = vector.values(start), vector.values(best)
     fitted = {
         name: Override(
@@ -215,7 +213,7 @@ def _with_fitted(conversion: Conversion, vector: _Vector, start: np.ndarray, bes
         for name, value in new.items()
         if not np.allclose(value, old[name], rtol=0, atol=1e-6)
     }
-    return conversion.having({**kept, **fitted})
+    return conversion.having({**conversion.overrides, **fitted})
 
 
 def _lost(entry: Entry) -> tuple[str, ...]:

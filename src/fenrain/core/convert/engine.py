@@ -10,7 +10,7 @@ import numpy as np
 
 from fenrain.core.convert.ledger import Entry, Override, Step, describe, describe_as, overridden
 from fenrain.core.convert.profile import Profile
-from fenrain.core.convert.rule import APPROXIMATED, DROPPED, EXACT, Case, Fidelity, Rule, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, DROPPED, EXACT, Case, Fidelity, Rule, RuleSet, cut_remark
 from fenrain.core.errors import ImageError, ParameterError
 from fenrain.core.maps.texels import Texels, small_grid
 from fenrain.core.material import PART_PREFIXES, Computed, Constant, Material, Plain, Value
@@ -26,6 +26,11 @@ class Conversion:
     material: Material
     ledger: tuple[Entry, ...]
     profile: Profile = field(default_factory=Profile)
+
+    @property
+    def overrides(self) -> dict[str, Override]:
+        """What stands over derived values, by name."""
+        return {entry.target: entry.override for entry in self.ledger if entry.override is not None}
 
     def having(self, overrides: Mapping[str, Override]) -> Conversion:
         """The same conversion with values over the derived ones. Raises ParameterError."""
@@ -122,15 +127,15 @@ def _run(rules: RuleSet, material: Material, target: Model, profile: Profile, or
             continue
         used.update(rule.sources)
         said = [name for name in rule.sources if name in material.values]
-        results = _apply(rule, material, source)
+        applied = _apply(rule, material, source)
         step: Step | None = None
-        for name, value in results.items():
+        for name, value in applied.values.items():
             if not said and _says_nothing(value, target.parameter(name), values):
                 continue
             if name in values:
                 raise ParameterError(f"Two rules of {rules.id} give {name}.", place=name)
             values[name] = value
-            step = step or _step(rule, material, said)
+            step = step or _step(rule, material, said, applied)
             entries[name] = _entry(rule, name, value, target, origins, step)
     for name in material.values:
         if name not in used and matters(material, source, name):
@@ -138,17 +143,27 @@ def _run(rules: RuleSet, material: Material, target: Model, profile: Profile, or
     return replace(material, model=target.id, values=values, findings=()), entries
 
 
-def _apply(rule: Rule, material: Material, source: Model) -> dict[str, Value]:
+@dataclass(frozen=True)
+class _Applied:
+    """The targets' values; of constants, what the rule took and what it gave before it was cut."""
+
+    values: dict[str, Value]
+    arguments: dict[str, Any] | None = None
+    uncut: dict[str, Any] = field(default_factory=dict)
+
+
+def _apply(rule: Rule, material: Material, source: Model) -> _Applied:
     inputs = {name: material.value(name) for name in rule.sources}
     if rule.kind == "copy":
-        return {rule.targets[0]: inputs[rule.sources[0]]}
+        return _Applied({rule.targets[0]: inputs[rule.sources[0]]})
     if rule.kind == "judge":
         assert rule.function is not None
-        return {rule.targets[0]: Constant(rule.function(inputs[rule.sources[0]]))}
+        return _Applied({rule.targets[0]: Constant(rule.function(inputs[rule.sources[0]]))})
     if all(isinstance(value, Constant) for value in inputs.values()):
         arguments = {name: as_argument(source.parameter(name), value) for name, value in inputs.items()}
-        return {name: Constant(_plain(result)) for name, result in rule.results(arguments).items()}
-    return {name: Computed(rule.id, name, tuple(inputs.items())) for name in rule.targets}
+        uncut = rule.uncut(arguments)
+        return _Applied({name: Constant(_plain(value)) for name, value in rule.within_bounds(uncut).items()}, arguments, uncut)
+    return _Applied({name: Computed(rule.id, name, tuple(inputs.items())) for name in rule.targets})
 
 
 def as_argument(parameter: Parameter, value: Value) -> Any:
@@ -200,35 +215,40 @@ def _is_without_effect(value: Value, parameter: Parameter) -> bool:
     return isinstance(value, Constant) and (parameter.kind == "normal" or not np.any(np.asarray(value.value, dtype=float)))
 
 
-def _step(rule: Rule, material: Material, said: Iterable[str]) -> Step:
+def _step(rule: Rule, material: Material, said: Iterable[str], applied: _Applied | None = None) -> Step:
     source = model_of(material.model)
     shown = {name: describe_as(source.parameter(name), material.value(name)) for name in rule.sources}
     text = rule.text.format_map({name: f"{name} {words}" for name, words in shown.items()})
     fidelity, remark = rule.fidelity, ""
-    if rule.caveat is not None:
-        fidelity, remark = _caveat(rule, material) or (fidelity, "")
+    if applied is not None and (rule.caveat is not None or rule.cut):
+        fidelity, remark = _caveat(rule, material, applied) or (fidelity, "")
     if not list(said):
         fidelity, remark = Fidelity.ASSUMED, "The source says nothing; its model's default is taken."
     return Step(rule.id, text, rule.source, fidelity, tuple(shown.items()), remark)
 
 
-def _caveat(rule: Rule, material: Material) -> tuple[Fidelity, str] | None:
+def _caveat(rule: Rule, material: Material, applied: _Applied) -> tuple[Fidelity, str] | None:
     """What the numbers say of this rule's fidelity; of maps, a small copy of them."""
-    assert rule.caveat is not None
+    arguments, uncut = applied.arguments, applied.uncut
+    if arguments is None:
+        try:
+            arguments = _small_arguments(rule, material)
+        except ImageError:
+            return APPROXIMATED, "A map of this value is damaged, so how faithful the rule is here cannot be said."
+        uncut = rule.uncut(arguments) if rule.cut else {}
+    found = cut_remark(*(uncut[name] for name in rule.cut)) if rule.cut else None
+    return found or (rule.caveat(**arguments) if rule.caveat is not None else None)
+
+
+def _small_arguments(rule: Rule, material: Material) -> dict[str, Any]:
     source = model_of(material.model)
     values = {name: material.value(name) for name in rule.sources}
-    if all(isinstance(value, Constant) for value in values.values()):
-        return rule.caveat(**{name: as_argument(source.parameter(name), value) for name, value in values.items()})
-    try:
-        grid = small_grid([value for value in values.values() if not isinstance(value, Constant)])
-        with Texels(grid) as texels:
-            arguments = {
-                name: as_argument(source.parameter(name), value) if isinstance(value, Constant) else texels.at(value, 0, grid.height)
-                for name, value in values.items()
-            }
-    except ImageError:
-        return APPROXIMATED, "A map of this value is damaged, so how faithful the rule is here cannot be said."
-    return rule.caveat(**arguments)
+    grid = small_grid([value for value in values.values() if not isinstance(value, Constant)])
+    with Texels(grid) as texels:
+        return {
+            name: as_argument(source.parameter(name), value) if isinstance(value, Constant) else texels.at(value, 0, grid.height)
+            for name, value in values.items()
+        }
 
 
 def _entry(rule: Rule, name: str, value: Value, target: Model, origins: Origins, step: Step) -> Entry:

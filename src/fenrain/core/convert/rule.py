@@ -12,6 +12,8 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any
 
+import numpy as np
+
 from fenrain.core.material import Constant, Material, Plain
 
 
@@ -35,6 +37,14 @@ ASSUMED, DROPPED = Fidelity.ASSUMED, Fidelity.DROPPED
 
 def worst(*fidelities: Fidelity) -> Fidelity:
     return max(fidelities, key=lambda fidelity: fidelity.rank)
+
+
+def cut_remark(*wanted: Any) -> tuple[Fidelity, str] | None:
+    """A caveat for values that no energy-conserving material reaches."""
+    highest = max(float(np.max(value)) for value in wanted)
+    if highest > 1.0 + 1e-6:
+        return APPROXIMATED, f"The source gives back more light than it receives; {highest:.3g} is cut to 1."
+    return None
 
 
 @dataclass(frozen=True)
@@ -78,7 +88,8 @@ class Rule:
 
     kind: "compute", "copy" (the value goes over as it is, maps and all), "judge" (a choice made from what a value is) or
     "drop"; when: whether it applies; caveat: from the arguments to a fidelity and a remark, where the numbers decide;
-    whole: works on a whole image at once.
+    cut: targets that the function may give beyond what any material reaches, and which are cut to 0…1; whole: works on a whole image at
+    once.
     """
 
     id: str
@@ -91,6 +102,7 @@ class Rule:
     function: Callable[..., Any] | None = None
     when: When | None = None
     caveat: Callable[..., tuple[Fidelity, str] | None] | None = None
+    cut: tuple[str, ...] = ()
     whole: bool = False
 
     def applies(self, case: Case) -> bool:
@@ -98,9 +110,16 @@ class Rule:
 
     def results(self, arguments: dict[str, Any]) -> dict[str, Any]:
         """The targets' values by name."""
+        return self.within_bounds(self.uncut(arguments))
+
+    def uncut(self, arguments: dict[str, Any]) -> dict[str, Any]:
+        """The same, as the function gives them."""
         assert self.function is not None
         returned = self.function(**arguments)
         return dict(zip(self.targets, returned if len(self.targets) > 1 else (returned,), strict=True))
+
+    def within_bounds(self, uncut: dict[str, Any]) -> dict[str, Any]:
+        return {name: np.clip(value, 0.0, 1.0) if name in self.cut else value for name, value in uncut.items()}
 
 
 @dataclass
@@ -121,6 +140,7 @@ class RuleSet:
         source: str,
         when: When | None = None,
         caveat: Callable[..., tuple[Fidelity, str] | None] | None = None,
+        cut: tuple[str, ...] = (),
         whole: bool = False,
         sources: tuple[str, ...] = (),
     ) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
@@ -139,6 +159,7 @@ class RuleSet:
                     function,
                     when,
                     caveat,
+                    cut,
                     whole,
                 )
             )

@@ -47,14 +47,7 @@ def materials_of(rows: Sequence[Row], file: str, folders: Folders, dialect: Dial
     """
     choices = {row.place: _chosen(row, dialect, known) for row in rows}
     open_rows = [row for row in rows if choices[row.place] is None]
-    guessed = guess(open_rows, known)[0] if open_rows else None
-    if guessed is not None and guessed.confidence < SURE:
-        best = "; ".join(
-            f"{other.dialect.name} {100 * other.confidence:.0f} % ({other.reasons[0]})" for other in guess(open_rows, known)[:3]
-        )
-        raise InputError(
-            "No dialect fits this sheet well enough to be sure.", place=file, remedy=f"Name one, or write one. Nearest: {best}."
-        )
+    guessed = _surest(open_rows, known, file) if open_rows else None
     found = []
     for index, row in enumerate(rows):
         chosen = choices[row.place]
@@ -63,6 +56,14 @@ def materials_of(rows: Sequence[Row], file: str, folders: Folders, dialect: Dial
         assert chosen is not None
         found.append((_material(row, index, file, folders, chosen, taken), _part_names(row, chosen)))
     return _with_parts(found, file)
+
+
+def _surest(rows: Sequence[Row], known: Mapping[str, Dialect], file: str) -> Guess:
+    likeliest, *others = guess(rows, known)
+    if likeliest.confidence >= SURE:
+        return likeliest
+    best = "; ".join(f"{found.dialect.name} {100 * found.confidence:.0f} % ({found.reasons[0]})" for found in (likeliest, *others[:2]))
+    raise InputError("No dialect fits this sheet well enough to be sure.", place=file, remedy=f"Name one, or write one. Nearest: {best}.")
 
 
 def _chosen(row: Row, dialect: Dialect | None, known: Mapping[str, Dialect]) -> Dialect | None:

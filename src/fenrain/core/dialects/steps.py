@@ -14,13 +14,11 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, model_validator
 
-from fenrain.core.colour import srgb_to_linear
+from fenrain.core.colour import relative_luminance, srgb_to_linear
 from fenrain.core.convert.rule import EXACT, Rule
 from fenrain.core.material import Computed, Constant, Map, Value
 
 CHANNELS = {"r": 0, "g": 1, "b": 2}
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
-"""ITU-R BT.709-6."""
 
 
 class Step(BaseModel):
@@ -81,7 +79,7 @@ def _apply(step: Step, value: Any) -> Any:
         return argument.get(str(value), value)
     array = np.asarray(value, dtype=float)
     if name == "pick":
-        return array @ LUMINANCE if argument == "luminance" else array[..., CHANNELS.get(argument, 0)] if array.ndim else array
+        return _picked(array, argument)
     if name == "scale":
         return array * argument
     if name == "offset":
@@ -93,6 +91,12 @@ def _apply(step: Step, value: Any) -> Any:
     if name == "decode":
         return srgb_to_linear(array)
     return np.clip(array, *argument)
+
+
+def _picked(array: np.ndarray, channel: str) -> np.ndarray:
+    if array.ndim == 0:
+        return array
+    return relative_luminance(array)[..., 0] if channel == "luminance" else array[..., CHANNELS.get(channel, 0)]
 
 
 def _fold(step: Step, source: Map) -> Map | None:

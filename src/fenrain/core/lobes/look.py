@@ -186,8 +186,12 @@ def layered(top: Part, base: Sequence[Part]) -> tuple[Part, ...]:
     """`top` over `base`: the top part first, then what shines through it; `base` alone where there is no top."""
     if is_absent(top.weight):
         return tuple(base)
-    cover = Cover(top.weight, top.lobe)
-    return (top, *(replace(part, covers=(*part.covers, cover)) for part in base))
+    return (top, *covered(base, Cover(top.weight, top.lobe)))
+
+
+def covered(parts: Sequence[Part], cover: Cover) -> tuple[Part, ...]:
+    """The same parts with one more cover above each."""
+    return tuple(replace(part, covers=(*part.covers, cover)) for part in parts)
 
 
 def _brightness(value: Array) -> Array:

@@ -16,6 +16,7 @@ from fenrain.core.optics.albedo import (
 )
 from fenrain.core.optics.arrays import Array, absolute, clip, colour, dot, is_absent, lookup, maximum, raw_sqrt, scalar_of, select
 from fenrain.core.optics.fresnel import (
+    average_schlick_weight,
     f0_from_ior,
     fresnel_conductor,
     fresnel_dielectric,
@@ -69,12 +70,11 @@ class Schlick:
         return schlick_average_albedo(alpha, scalar_of(self.f0), self._grazing())
 
     def _grazing(self) -> Array:
-        """Grazing reflectance at the exponent 5 that reflects as much on average: 2 ∫ (1 − c)^p c dc = 2/((p + 1)(p + 2))."""
+        """Grazing reflectance at the exponent 5 that reflects as much on average."""
         f0, f90 = scalar_of(self.f0), scalar_of(self.f90)
         if isinstance(self.exponent, float) and self.exponent == 5.0:
             return f90
-        share = 42.0 / ((self.exponent + 1.0) * (self.exponent + 2.0))
-        return f0 + (f90 - f0) * share
+        return f0 + (f90 - f0) * (average_schlick_weight(self.exponent) / average_schlick_weight())
 
 
 @dataclass(frozen=True)

@@ -11,14 +11,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, Fidelity
+from fenrain.core.convert.rule import Case
 from fenrain.core.lobes.microfacet import BECKMANN
 from fenrain.core.optics.energy import compensated_f0, left_below, metalness_of
-from fenrain.core.optics.fresnel import HIGHEST_F0, ior_from_f0, tint_of_curve
+from fenrain.core.optics.fresnel import HIGHEST_F0, average_schlick_weight, ior_from_f0, tint_of_curve
 from fenrain.core.optics.microfacet import ggx_of_beckmann
 
-SCHLICK_AVERAGE = 1.0 / 21.0
-"""2 ∫ (1 − c)⁵ c dc: share of a grazing reflectance in light from everywhere."""
+SCHLICK_AVERAGE = average_schlick_weight()
 
 TYPICAL_FRESNEL = 0.1
 """About what a dielectric reflects of light from everywhere; for weighing its reflection against its refraction."""
@@ -89,12 +88,13 @@ def uniform(reflected: np.ndarray, alpha: np.ndarray) -> Reflection:
     return Reflection(np.where(bright, reflected, above), np.clip(reflected / SCHLICK_AVERAGE, 0.0, 1.0), reflected, alpha)
 
 
-def cut_remark(wanted: np.ndarray) -> tuple[Fidelity, str] | None:
-    """A caveat for a base colour that no energy-conserving material reaches."""
-    highest = float(np.max(wanted))
-    if highest > 1.0 + 1e-6:
-        return APPROXIMATED, f"The source gives back more light than it receives; {highest:.3g} is cut to 1."
-    return None
+def reflects_by_angle(case: Case) -> bool:
+    """Whether the reflection follows Fresnel, for models with an `angle_dependent`."""
+    return case.is_at("angle_dependent", True)
+
+
+def reflects_evenly(case: Case) -> bool:
+    return not reflects_by_angle(case)
 
 
 def mean_width(alphas: list[np.ndarray], shares: list[np.ndarray]) -> np.ndarray:

@@ -1,11 +1,12 @@
-"""What several models say alike about a surface: its own light and its opacity."""
+"""What several models say alike about a surface: its own light, its opacity, and the roughness of its body."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from fenrain.core.convert.rule import EQUIVALENT, Case, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, Case, RuleSet
 from fenrain.core.optics.arrays import Array, select
+from fenrain.core.optics.diffuse import eon_of_oren_nayar
 
 WHITE_LUMINANCE = 100.0
 """cd/m² that display white is taken for: radiance 1 in a rendered picture, and emission 1 in a model without a unit."""
@@ -37,6 +38,12 @@ def shown_opacity(opacity: Array, mode: int, cutoff: Array) -> Array:
 
 def add_own_light_rules(rules: RuleSet) -> None:
     """What every model with an `emission` relative to display white and an `opacity` says of them to OpenPBR."""
+    add_glow_rule(rules)
+    rules.copy("geometry_opacity", "opacity", source="OpenPBR 1.1: geometry_opacity")
+
+
+def add_glow_rule(rules: RuleSet) -> None:
+    """What every model with an `emission` relative to display white says of it to OpenPBR."""
 
     @rules.rule(
         "emission_color",
@@ -49,4 +56,15 @@ def add_own_light_rules(rules: RuleSet) -> None:
     def glow(emission: Array) -> Any:
         return emission, WHITE_LUMINANCE
 
-    rules.copy("geometry_opacity", "opacity", source="OpenPBR 1.1: geometry_opacity")
+
+def add_oren_nayar_rule(rules: RuleSet) -> None:
+    """What every model with a `diffuse_roughness` after Oren & Nayar says of it to OpenPBR."""
+
+    @rules.rule(
+        "base_diffuse_roughness",
+        fidelity=APPROXIMATED,
+        text="EON roughness nearest to Oren & Nayar's {diffuse_roughness}",
+        source="Oren & Nayar 1994; Portsmouth et al. 2024",
+    )
+    def diffuse_roughness(diffuse_roughness: Array) -> Any:
+        return eon_of_oren_nayar(diffuse_roughness)

@@ -150,17 +150,11 @@ def lookup(table: np.ndarray, *coordinates: Array) -> Array:
         value = _lookup_one(table, [float(np.asarray(coordinate).item()) for coordinate in coordinates])
         shape = np.broadcast_shapes(*(np.shape(coordinate) for coordinate in coordinates))
         return np.full(shape, value) if shape else value
-    corners: list[tuple[Array, Array]] = [(0, 1.0)]
+    corners: Corners = [(0, 1.0)]
     for size, coordinate in zip(table.shape, coordinates, strict=True):
         position = clip(coordinate, 0.0, 1.0) * (size - 1)
         lower = minimum(floor(position), size - 2.0)
-        fraction = position - lower
-        index = _integer(lower, traced)
-        corners = [
-            corner
-            for base, weight in corners
-            for corner in ((base * size + index, weight * (1.0 - fraction)), (base * size + index + 1, weight * fraction))
-        ]
+        corners = _refined(corners, size, _integer(lower, traced), position - lower)
     if traced:
         drjit, source = sys.modules["drjit"], _traced_table(table)
         return sum(drjit.gather(type(source), source, index) * weight for index, weight in corners)
@@ -170,18 +164,26 @@ def lookup(table: np.ndarray, *coordinates: Array) -> Array:
 
 def _lookup_one(table: np.ndarray, coordinates: list[float]) -> float:
     """The same for single numbers, for which setting up arrays would take longer than the sum."""
-    corners = [(0, 1.0)]
+    corners: Corners = [(0, 1.0)]
     for size, coordinate in zip(table.shape, coordinates, strict=True):
         position = min(max(coordinate, 0.0), 1.0) * (size - 1)
         lower = min(int(position), size - 2)
-        fraction = position - lower
-        corners = [
-            corner
-            for base, weight in corners
-            for corner in ((base * size + lower, weight * (1.0 - fraction)), (base * size + lower + 1, weight * fraction))
-        ]
+        corners = _refined(corners, size, lower, position - lower)
     flat = table.ravel()
     return float(sum(flat[index] * weight for index, weight in corners))
+
+
+Corners = list[tuple[Array, Array]]
+"""The nodes around a place in a table: flat index and weight of each."""
+
+
+def _refined(corners: Corners, size: int, lower: Array, fraction: Array) -> Corners:
+    """The corners with one more axis, on which the place lies `fraction` above the node `lower`."""
+    return [
+        corner
+        for base, weight in corners
+        for corner in ((base * size + lower, weight * (1.0 - fraction)), (base * size + lower + 1, weight * fraction))
+    ]
 
 
 def _as_floats(values: tuple[Array, ...]) -> tuple[Array, ...]:

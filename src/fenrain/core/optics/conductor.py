@@ -14,14 +14,13 @@ from pathlib import Path
 
 import numpy as np
 
+from fenrain.core.colour import XYZ_TO_RGB
 from fenrain.core.optics.fresnel import GRAZING_COSINE, fresnel_conductor, tint_of_curve
 
 CURVE_NODES = 65
 """Nodes of a curve against the cosine."""
 GAMUT_TOLERANCE = 5e-3
 """A linear channel this far outside of 0…1 is rounding, not a colour out of gamut."""
-
-XYZ_TO_REC709 = np.array([[3.2404542, -1.5371385, -0.4985314], [-0.9692660, 1.8760108, 0.0415560], [0.0556434, -0.2040259, 1.0572252]])
 
 
 def linear_reflectance(table: np.ndarray, cosine: np.ndarray | float) -> np.ndarray:
@@ -34,8 +33,8 @@ def linear_reflectance(table: np.ndarray, cosine: np.ndarray | float) -> np.ndar
     n, k = (np.interp(stored["wavelength"], rows[:, 0], rows[:, column]) for column in (1, 2))
     reflected = fresnel_conductor(np.asarray(cosine, dtype=float)[..., None], n, k)
     xyz = reflected @ stored["xyz"]
-    white = XYZ_TO_REC709 @ stored["xyz"].sum(axis=0)
-    return xyz @ XYZ_TO_REC709.T / white
+    white = XYZ_TO_RGB @ stored["xyz"].sum(axis=0)
+    return xyz @ XYZ_TO_RGB.T / white
 
 
 def metal_tint_of(table: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

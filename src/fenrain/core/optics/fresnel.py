@@ -65,6 +65,11 @@ def schlick_weight(cosine: Array, exponent: Array = 5.0) -> Array:
     return power(maximum(away, 1e-6), exponent)
 
 
+def average_schlick_weight(exponent: Array = 5.0) -> Array:
+    """2 ∫ (1 − c)^p c dc = 2/((p + 1)(p + 2)): its share in light from everywhere, 1/21 for p = 5."""
+    return 2.0 / ((exponent + 1.0) * (exponent + 2.0))
+
+
 def metal_tint_kutz2021(cosine: Array, f0: Array, tint: Array) -> Array:
     """Schlick, lowered so that F at cosine 1/7 is `tint` times what Schlick gives there.
 

@@ -1,12 +1,12 @@
 import { Button, Checkbox, Flex, Typography } from "antd";
 import { useState } from "react";
 import { useModels, useShares, type Conversion, type LedgerEntry, type Parameter } from "../../api/queries";
+import { ASPECTS } from "../../parts/aspects";
 import { palette } from "../../theme";
 import { FidelityMark } from "./FidelityMark";
 import { TargetValue } from "./TargetValue";
 import { TuneBar } from "./TuneBar";
 
-const ASPECTS = ["body", "reflection", "transmission", "volume", "coat", "fuzz", "glow", "relief", "cut-out"];
 const COLUMNS = "minmax(170px, 1fr) minmax(280px, 2fr) 118px minmax(400px, 1.6fr)";
 const SET_BY: Record<string, string> = { hand: "set by hand", fit: "fitted", remedy: "by remedy", copy: "copied" };
 const LEAST_SHARE = 0.02;

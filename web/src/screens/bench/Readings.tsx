@@ -1,5 +1,6 @@
 import { Typography } from "antd";
 import type { Check } from "../../api/queries";
+import { percent } from "../../parts/percent";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { palette } from "../../theme";
 import { AnglePlot } from "./AnglePlot";
@@ -39,8 +40,8 @@ export function Readings({ checks, stand, shown }: Props) {
 
 function Details({ numbers }: { numbers: Check["numbers"] }) {
   const lines = [
-    ["FLIP", numbers.flip.toFixed(3)], ["relative error, linear", `${(100 * numbers.relative_error).toFixed(1)} %`],
-    ["lobe error, directions", `${(100 * numbers.lobe_error).toFixed(1)} %`], ["noise floor, ΔE 95 %", numbers.floor.toFixed(2)], ["samples", String(numbers.samples)],
+    ["FLIP", numbers.flip.toFixed(3)], ["relative error, linear", percent(numbers.relative_error)],
+    ["lobe error, directions", percent(numbers.lobe_error)], ["noise floor, ΔE 95 %", numbers.floor.toFixed(2)], ["samples", String(numbers.samples)],
   ];
   return (
     <>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { client, unwrap, type Schemas } from "../../api/client";
 import type { Conversion, LedgerEntry, Parameter } from "../../api/queries";
 import { ColourField } from "../../parts/ColourField";
-import type { Rgb } from "../../parts/colour";
+import { rgbOf } from "../../parts/colour";
 import { NumberField } from "../../parts/NumberField";
 import { palette } from "../../theme";
 import { CopyFrom } from "./CopyFrom";
@@ -50,8 +50,9 @@ function send(conversion: Conversion, name: string, value: Value | undefined) {
 function Field({ entry, parameter, commit }: { entry: LedgerEntry; parameter: Parameter; commit: (value: Value) => void }) {
   const stored = entry.override ?? entry.derived;
   const constant: unknown = stored?.["constant"];
+  const colour = rgbOf(constant);
   const label = parameter.name;
-  if (Array.isArray(constant) && constant.length === 3) return <ColourField label={label} value={constant as Rgb} onCommit={commit} />;
+  if (colour !== undefined) return <ColourField label={label} value={colour} onCommit={commit} />;
   if (typeof constant === "boolean") return <Switch size="small" aria-label={label} checked={constant} onChange={commit} />;
   if (typeof constant === "number" && parameter.options.length > 0) {
     return <Select size="small" aria-label={label} value={constant} style={{ width: 160 }} options={parameter.options} onChange={commit} />;
@@ -73,6 +74,7 @@ function MapValue({ entry, parameter, commit }: { entry: LedgerEntry; parameter:
     );
   }
   const start: unknown = parameter.default;
-  if (Array.isArray(start)) return <ColourField label={parameter.name} value={start as Rgb} onCommit={commit} />;
+  const colour = rgbOf(start);
+  if (colour !== undefined) return <ColourField label={parameter.name} value={colour} onCommit={commit} />;
   return <NumberField label={parameter.name} value={Number(start)} low={parameter.low} high={parameter.high} unit={parameter.unit} onCommit={commit} />;
 }

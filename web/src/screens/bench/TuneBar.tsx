@@ -4,7 +4,9 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, unwrap } from "../../api/client";
 import { keys, usePresets, useShares, type Conversion } from "../../api/queries";
-import { explain } from "../../parts/Failure";
+import { percent } from "../../parts/percent";
+import { presetOptions } from "../../parts/presetOptions";
+import { useAttempt } from "../../parts/useAttempt";
 import { palette } from "../../theme";
 import { madeOn, useEdit } from "./useEdit";
 
@@ -43,7 +45,7 @@ export function TuneBar({ conversion, project, locked }: Props) {
         <>
           <Select
             aria-label="Apply a named surface" size="small" placeholder="Apply a surface…" value={null} style={{ width: 150 }} popupMatchSelectWidth={220}
-            options={presets.map(({ id, name, own }) => ({ value: id, label: own ? `${name} (own)` : name }))} onChange={(preset: string | null) => preset !== null && apply(preset)}
+            options={presetOptions(presets)} onChange={(preset: string | null) => preset !== null && apply(preset)}
           />
           <Button size="small" onClick={() => setNaming(true)}>Keep as preset</Button>
         </>
@@ -55,18 +57,15 @@ export function TuneBar({ conversion, project, locked }: Props) {
 
 function KeepPreset({ conversion, open, close }: { conversion: Conversion; open: boolean; close: () => void }) {
   const { message } = App.useApp();
+  const attempt = useAttempt();
   const queries = useQueryClient();
   const [name, setName] = useState("");
-  const keep = async () => {
-    try {
-      await unwrap(client.POST("/api/v1/presets", { body: { name, says: `from ${conversion.name}`, color: "base_color", values: constants(conversion) } }));
-      await queries.invalidateQueries({ queryKey: keys.presets });
-      void message.success(`Kept as “${name}”. Start from it under Take in.`);
-      close();
-    } catch (error) {
-      void message.error(explain(error), 8);
-    }
-  };
+  const keep = () => attempt(async () => {
+    await unwrap(client.POST("/api/v1/presets", { body: { name, says: `from ${conversion.name}`, color: "base_color", values: constants(conversion) } }));
+    await queries.invalidateQueries({ queryKey: keys.presets });
+    void message.success(`Kept as “${name}”. Start from it under Take in.`);
+    close();
+  });
   return (
     <Modal title="Keep as a named surface" open={open} onCancel={close} onOk={() => void keep()} okText="Keep" okButtonProps={{ disabled: name.trim() === "" }}>
       <Input aria-label="Name of the preset" placeholder="Its name" value={name} onChange={(event) => setName(event.target.value)} />
@@ -81,8 +80,4 @@ function constants(conversion: Conversion): Record<string, unknown> {
     return entry.target === "" || value === undefined || entry.target === "occlusion" ? [] : [[entry.target, value] as const];
   });
   return Object.fromEntries(entries);
-}
-
-function percent(error: number): string {
-  return `${(100 * error).toFixed(1)} %`;
 }

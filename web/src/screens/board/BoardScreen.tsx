@@ -1,8 +1,7 @@
 import { App, Button, Empty, Flex, Input, Segmented, Select } from "antd";
 import { useMemo, useState } from "react";
 import { useNavigate } from "react-router";
-import { client, unwrap } from "../../api/client";
-import { useBoard, useJobMutation, useJobs, type BoardRow } from "../../api/queries";
+import { useBoard, useConvert, useJobs, type BoardRow } from "../../api/queries";
 import { AIMS, useAim } from "../../parts/aims";
 import { explain, Failure } from "../../parts/Failure";
 import { palette } from "../../theme";
@@ -46,9 +45,7 @@ function ActionBar({ project, selected, clear, missing }: { project: number; sel
   const [aim] = useAim();
   const { message } = App.useApp();
   const navigate = useNavigate();
-  const start = useJobMutation(project, (ids: number[]) => unwrap(client.POST("/api/v1/projects/{project_id}/conversions", {
-    params: { path: { project_id: project } }, body: { material_ids: ids, target: aim.target, profile: aim.profile },
-  })));
+  const start = useConvert(project, aim);
   const convert = (ids: number[]) => start.mutate(ids, { onSuccess: clear, onError: (error) => void message.error(explain(error)) });
   const converting = (useJobs(project).data ?? []).some((job) => job.kind === "convert" && (job.state === "queued" || job.state === "running"));
   if (selected.size === 0 && (missing.length === 0 || converting)) return null;

@@ -1,11 +1,12 @@
 import { App, Button, Flex, Typography } from "antd";
 import { useNavigate, useParams } from "react-router";
-import { client, unwrap } from "../../api/client";
-import { useComparison, useJobMutation, type Comparison } from "../../api/queries";
+import { useComparison, useConvert, type Comparison } from "../../api/queries";
 import { AIMS, type Aim } from "../../parts/aims";
+import { ASPECTS } from "../../parts/aspects";
 import { ColourChip } from "../../parts/ColourField";
-import type { Rgb } from "../../parts/colour";
+import { rgbOf } from "../../parts/colour";
 import { explain, Failure } from "../../parts/Failure";
+import { percent } from "../../parts/percent";
 import { palette } from "../../theme";
 import { FidelityMark } from "../bench/FidelityMark";
 
@@ -13,7 +14,6 @@ type Target = Comparison["targets"][number];
 type Value = Target["values"][number];
 /** Errors this close are the same; then the richer target, which stands first, counts as nearest. */
 const TIE = 5e-4;
-const ASPECTS = ["body", "reflection", "transmission", "volume", "coat", "fuzz", "glow", "relief", "cut-out"];
 
 /** One material in every target side by side: the error to expect, what is lost, and every value, so that one can choose. */
 export function CompareScreen({ project }: { project: number }) {
@@ -64,7 +64,7 @@ function Head({ target, material, project, best }: { target: Target; material: n
   return (
     <th scope="col" style={{ ...CELL, textAlign: "left", fontWeight: 450 }}>
       <strong style={{ fontSize: 14 }}>{aim.label}</strong>
-      <div className="numbers" style={{ fontSize: 19 }}>{(100 * target.predicted).toFixed(1)} %{best && <span style={{ fontSize: 12.5, color: palette.accent, fontFamily: "inherit" }}> nearest</span>}</div>
+      <div className="numbers" style={{ fontSize: 19 }}>{percent(target.predicted)}{best && <span style={{ fontSize: 12.5, color: palette.accent, fontFamily: "inherit" }}> nearest</span>}</div>
       <div style={{ color: palette.faded }}>predicted lobe error</div>
       <div style={{ color: palette.faded }}>{target.approximated} approximated, {lost} lost</div>
       <Open target={target} aim={aim} material={material} project={project} />
@@ -75,13 +75,11 @@ function Head({ target, material, project, best }: { target: Target; material: n
 function Open({ target, aim, material, project }: { target: Target; aim: Aim; material: number; project: number }) {
   const { message } = App.useApp();
   const navigate = useNavigate();
-  const start = useJobMutation(project, () => unwrap(client.POST("/api/v1/projects/{project_id}/conversions", {
-    params: { path: { project_id: project } }, body: { material_ids: [material], target: aim.target, profile: aim.profile },
-  })));
+  const start = useConvert(project, aim);
   if (target.conversion_id !== null) {
     return <Button size="small" style={{ marginTop: 4 }} onClick={() => void navigate(`/bench/${target.conversion_id}?to=${aim.key}`)}>To the bench</Button>;
   }
-  const convert = () => start.mutate(undefined, { onSuccess: () => void navigate(`/board?to=${aim.key}`), onError: (error) => void message.error(explain(error), 8) });
+  const convert = () => start.mutate([material], { onSuccess: () => void navigate(`/board?to=${aim.key}`), onError: (error) => void message.error(explain(error), 8) });
   return <Button size="small" style={{ marginTop: 4 }} loading={start.isPending} onClick={convert}>Convert and check</Button>;
 }
 
@@ -95,12 +93,12 @@ function Losses({ target }: { target: Target }) {
 }
 
 function Cell({ value }: { value: Value }) {
-  const colour: unknown = value.constant;
+  const colour = rgbOf(value.constant);
   return (
     <div style={{ padding: "1px 0" }}>
       <span style={{ color: palette.faded }}>{value.name}</span>
       <Flex gap={5} align="center">
-        {Array.isArray(colour) && colour.length === 3 && <ColourChip value={colour as Rgb} />}
+        {colour !== undefined && <ColourChip value={colour} />}
         <span className="numbers" style={{ fontSize: 12.5 }}>{value.shown}</span>
         <span title={value.fidelity}><FidelityMark fidelity={value.fidelity} signOnly /></span>
       </Flex>

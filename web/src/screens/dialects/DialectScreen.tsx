@@ -3,7 +3,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap } from "../../api/client";
 import { keys, useDialects, type Dialect } from "../../api/queries";
-import { explain, Failure } from "../../parts/Failure";
+import { Failure } from "../../parts/Failure";
+import { useAttempt } from "../../parts/useAttempt";
 import { palette } from "../../theme";
 import { LinedText } from "./LinedText";
 import { SAMPLES, type SheetKind } from "./samples";
@@ -29,6 +30,7 @@ export function DialectScreen() {
 
 function Workplace({ dialects }: { dialects: Dialect[] }) {
   const { message } = App.useApp();
+  const attempt = useAttempt();
   const queries = useQueryClient();
   const [key, setKey] = useState<string>();
   const [version, setVersion] = useState(0);
@@ -36,46 +38,34 @@ function Workplace({ dialects }: { dialects: Dialect[] }) {
   const [kind, setKind] = useState<SheetKind>(".json");
   const [sheet, setSheet] = useState("");
   const tried = useTried(text, sheet, kind);
-  const open = async (chosen: string) => {
-    try {
-      const found = await unwrap(client.GET("/api/v1/dialects/{key}", { params: { path: { key: chosen } } }));
-      setKey(chosen);
-      setVersion(found.version);
-      setText(found.text);
-      const sample = SAMPLES[chosen];
-      if (sample !== undefined) {
-        setKind(sample.kind);
-        setSheet(sample.text);
-      }
-    } catch (error) {
-      void message.error(explain(error), 8);
+  const open = (chosen: string) => attempt(async () => {
+    const found = await unwrap(client.GET("/api/v1/dialects/{key}", { params: { path: { key: chosen } } }));
+    setKey(chosen);
+    setVersion(found.version);
+    setText(found.text);
+    const sample = SAMPLES[chosen];
+    if (sample !== undefined) {
+      setKind(sample.kind);
+      setSheet(sample.text);
     }
-  };
-  const save = async () => {
-    const own = /^id:\s*(\S+)/m.exec(text)?.[1] ?? "";
+  });
+  const save = () => attempt(async () => {
+    const own = idIn(text) ?? "";
     const from = own === key ? version : dialects.find((dialect) => dialect.id === own)?.version ?? 0;
-    try {
-      const saved = await unwrap(client.PUT("/api/v1/dialects/{key}", { params: { path: { key: own }, header: { "if-match": `"${from}"` } }, body: { text } }));
-      setKey(saved.id);
-      setVersion(saved.version);
-      await queries.invalidateQueries({ queryKey: keys.dialects });
-      void message.success(`Saved “${saved.id}”; sheets are now guessed among it too.`);
-    } catch (error) {
-      void message.error(explain(error), 8);
-    }
-  };
-  const remove = async () => {
+    const saved = await unwrap(client.PUT("/api/v1/dialects/{key}", { params: { path: { key: own }, header: { "if-match": `"${from}"` } }, body: { text } }));
+    setKey(saved.id);
+    setVersion(saved.version);
+    await queries.invalidateQueries({ queryKey: keys.dialects });
+    void message.success(`Saved “${saved.id}”; sheets are now guessed among it too.`);
+  });
+  const remove = () => attempt(async () => {
     if (key === undefined) return;
-    try {
-      await unwrap(client.DELETE("/api/v1/dialects/{key}", { params: { path: { key } } }));
-      setKey(undefined);
-      setVersion(0);
-      setText(NEW);
-      await queries.invalidateQueries({ queryKey: keys.dialects });
-    } catch (error) {
-      void message.error(explain(error), 8);
-    }
-  };
+    await unwrap(client.DELETE("/api/v1/dialects/{key}", { params: { path: { key } } }));
+    setKey(undefined);
+    setVersion(0);
+    setText(NEW);
+    await queries.invalidateQueries({ queryKey: keys.dialects });
+  });
   const problems = tried?.problems ?? [];
   return (
     <div style={{ display: "grid", gridTemplateColumns: "minmax(430px, 1fr) minmax(320px, 0.75fr) minmax(380px, 1fr)", gap: 16, padding: "14px 20px 20px", height: "100%", boxSizing: "border-box", minWidth: 1180 }}>
@@ -106,9 +96,14 @@ function Workplace({ dialects }: { dialects: Dialect[] }) {
   );
 }
 
+/** What a dialect's text calls itself. */
+function idIn(text: string): string | undefined {
+  return /^id:\s*(\S+)/m.exec(text)?.[1];
+}
+
 /** The dialect as a file, to hand to somebody else; handed in beside a sheet it is used at once. */
 function share(text: string) {
-  const name = /^id:\s*(\S+)/m.exec(text)?.[1] ?? "dialect";
+  const name = idIn(text) ?? "dialect";
   const link = document.createElement("a");
   link.href = URL.createObjectURL(new Blob([text], { type: "application/yaml" }));
   link.download = `${name}.yaml`;

@@ -1,22 +1,18 @@
-import { App, Flex, Select } from "antd";
+import { Flex, Select } from "antd";
 import { client, unwrap } from "../../api/client";
 import { useDialects, type Intake } from "../../api/queries";
-import { explain } from "../../parts/Failure";
+import { useAttempt } from "../../parts/useAttempt";
 import { palette } from "../../theme";
 
 /** For each parameter sheet of an intake, the dialect that it was read by; another one is one action away. */
 export function SheetDialects({ intake, change }: { intake: Intake; change: (intake: Intake) => void }) {
-  const { message } = App.useApp();
+  const attempt = useAttempt();
   const dialects = useDialects().data ?? [];
   const spoken = new Set([...intake.found, ...intake.errors].map(({ file }) => file));
   const sheets = intake.files.filter((file) => /\.(json|ya?ml|csv)$/i.test(file) && spoken.has(file));
-  const read = async (file: string, dialect: string) => {
-    try {
-      change(await unwrap(client.PUT("/api/v1/intakes/{intake_id}/dialect", { params: { path: { intake_id: intake.id } }, body: { file, dialect } })));
-    } catch (error) {
-      void message.error(explain(error), 8);
-    }
-  };
+  const read = (file: string, dialect: string) => attempt(async () => {
+    change(await unwrap(client.PUT("/api/v1/intakes/{intake_id}/dialect", { params: { path: { intake_id: intake.id } }, body: { file, dialect } })));
+  });
   return sheets.map((file) => {
     const guessed = intake.found.find((material) => material.file === file)?.findings.find((finding) => finding.code === "guessed-dialect");
     return (

@@ -1,17 +1,18 @@
-import { App, Button, Flex, Input, Select, Typography } from "antd";
+import { Button, Flex, Input, Select, Typography } from "antd";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, unwrap } from "../../api/client";
 import { keys, usePresets, type Preset } from "../../api/queries";
 import { ColourField } from "../../parts/ColourField";
-import type { Rgb } from "../../parts/colour";
-import { explain } from "../../parts/Failure";
+import { rgbOf, type Rgb } from "../../parts/colour";
+import { presetOptions } from "../../parts/presetOptions";
+import { useAttempt } from "../../parts/useAttempt";
 import { palette } from "../../theme";
 
 /** Begin a material without a file: a named surface, and one colour. */
 export function StartFromPreset({ project }: { project: number }) {
-  const { message } = App.useApp();
+  const attempt = useAttempt();
   const queries = useQueryClient();
   const navigate = useNavigate();
   const presets = usePresets().data ?? [];
@@ -20,26 +21,22 @@ export function StartFromPreset({ project }: { project: number }) {
   const [color, setColor] = useState<Rgb>();
   const preset = presets.find((candidate) => candidate.id === key);
   const shown = color ?? (preset === undefined ? undefined : colourOf(preset));
-  const start = async () => {
+  const start = () => attempt(async () => {
     if (preset === undefined) return;
-    try {
-      await unwrap(client.POST("/api/v1/projects/{project_id}/materials", {
-        params: { path: { project_id: project } },
-        body: { preset: preset.id, name: name.trim() === "" ? preset.name : name, color: shown ?? null, target: "metal_rough", profile: "extensions" },
-      }));
-      await queries.invalidateQueries({ queryKey: keys.projects });
-      await navigate("/board?to=gltf");
-    } catch (error) {
-      void message.error(explain(error), 8);
-    }
-  };
+    await unwrap(client.POST("/api/v1/projects/{project_id}/materials", {
+      params: { path: { project_id: project } },
+      body: { preset: preset.id, name: name.trim() === "" ? preset.name : name, color: shown ?? null, target: "metal_rough", profile: "extensions" },
+    }));
+    await queries.invalidateQueries({ queryKey: keys.projects });
+    await navigate("/board?to=gltf");
+  });
   return (
     <section aria-label="Start from a named surface">
       <Typography.Title level={5} style={{ margin: "6px 0" }}>Or start from a named surface</Typography.Title>
       <Flex gap={10} align="center" wrap>
         <Select
           aria-label="Named surface" showSearch={{ optionFilterProp: "label" }} placeholder="Choose one" value={key ?? null} style={{ width: 220 }}
-          options={presets.map(({ id, name: title, own }) => ({ value: id, label: own ? `${title} (own)` : title }))}
+          options={presetOptions(presets)}
           onChange={(chosen) => {
             setKey(chosen);
             setColor(undefined);
@@ -55,6 +52,5 @@ export function StartFromPreset({ project }: { project: number }) {
 }
 
 function colourOf(preset: Preset): Rgb | undefined {
-  const value: unknown = preset.values[preset.color];
-  return Array.isArray(value) && value.length === 3 ? (value as Rgb) : undefined;
+  return rgbOf(preset.values[preset.color]);
 }

@@ -1,12 +1,12 @@
-import { Alert, App, Button, Checkbox, Flex, Select, Table, Typography, Upload } from "antd";
+import { Alert, Button, Checkbox, Flex, Select, Table, Typography, Upload } from "antd";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, unwrap } from "../../api/client";
 import { keys, type Intake } from "../../api/queries";
 import { AIMS } from "../../parts/aims";
-import { explain } from "../../parts/Failure";
 import { FindingList } from "../../parts/FindingList";
+import { useAttempt } from "../../parts/useAttempt";
 import { palette } from "../../theme";
 import { SheetDialects } from "./SheetDialects";
 import { StartFromPreset } from "./StartFromPreset";
@@ -15,18 +15,13 @@ type Found = Intake["found"][number];
 
 /** What was handed in, what was found in it, what is in doubt and what is wrong, before anything enters the board. */
 export function TakeInScreen({ project }: { project: number }) {
-  const { message } = App.useApp();
+  const attempt = useAttempt();
   const [intake, setIntake] = useState<Intake>();
   const [busy, setBusy] = useState(false);
   const handIn = async (files: File[]) => {
     setBusy(true);
-    try {
-      setIntake(await upload(project, files));
-    } catch (error) {
-      void message.error(explain(error), 8);
-    } finally {
-      setBusy(false);
-    }
+    await attempt(async () => setIntake(await upload(project, files)));
+    setBusy(false);
   };
   return (
     <Flex vertical gap={18} style={{ padding: 20, maxWidth: 1240, margin: "0 auto" }}>
@@ -60,25 +55,21 @@ function DropPlace({ busy, handIn, small }: { busy: boolean; handIn: (files: Fil
 }
 
 function Findings({ intake, project, change }: { intake: Intake; project: number; change: (intake: Intake) => void }) {
-  const { message } = App.useApp();
+  const attempt = useAttempt();
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [aim, setAim] = useState(AIMS[0].key);
   const [chosen, setChosen] = useState<number[]>(intake.found.map((material) => material.position));
   const doubts = intake.found.filter((material) => material.findings.some((finding) => finding.severity !== "note")).length;
-  const accept = async () => {
+  const accept = () => attempt(async () => {
     const target = AIMS.find((candidate) => candidate.key === aim) ?? AIMS[0];
-    try {
-      await unwrap(client.POST("/api/v1/intakes/{intake_id}/accept", {
-        params: { path: { intake_id: intake.id } }, body: { positions: chosen, target: target.target, profile: target.profile },
-      }));
-      await queries.invalidateQueries({ queryKey: keys.projects });
-      await queries.invalidateQueries({ queryKey: ["board", project] });
-      await navigate(`/board?to=${aim}`);
-    } catch (error) {
-      void message.error(explain(error), 8);
-    }
-  };
+    await unwrap(client.POST("/api/v1/intakes/{intake_id}/accept", {
+      params: { path: { intake_id: intake.id } }, body: { positions: chosen, target: target.target, profile: target.profile },
+    }));
+    await queries.invalidateQueries({ queryKey: keys.projects });
+    await queries.invalidateQueries({ queryKey: ["board", project] });
+    await navigate(`/board?to=${aim}`);
+  });
   return (
     <>
       {intake.errors.map((error) => (

@@ -3,12 +3,12 @@
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, RuleSet
-from fenrain.core.models.additive import Reflection, base_of, cut_remark
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, RuleSet, cut_remark
+from fenrain.core.models.additive import Reflection, base_of
 from fenrain.core.models.channels.parameters import ADDITIVE, BLENDED, CUT_OUT_BLEND, FLAT, MULTIPLIED, STRETCHED, UNLIT
 from fenrain.core.models.exponent.highlight import ggx_of_exponent
 from fenrain.core.models.extras import add_extra_rules, detailed
-from fenrain.core.models.surface import WHITE_LUMINANCE
+from fenrain.core.models.surface import add_glow_rule
 from fenrain.core.optics.fresnel import HIGHEST_F0
 
 RULES = RuleSet("channels.to_hub")
@@ -39,15 +39,21 @@ def bleeds(case: Case) -> bool:
     return is_lit(case) and not case.is_at("bleed", (0.0, 0.0, 0.0))
 
 
-def _base(diffuse, diffuse_power, specular, exponent, lighting, bleed, bleed_mask, detail_color, detail_mask):
-    body = detailed(diffuse, detail_color, detail_mask) * 2.0 / (diffuse_power + 1.0)
+def _highlight(exponent, lighting):
+    """(GGX width, F0 by specular) of the highlight."""
     alpha, strength = ggx_of_exponent(exponent)
     if lighting == STRETCHED:
-        alpha, strength = np.sqrt(alpha), strength / np.maximum(np.sqrt(alpha), 1e-2)
+        return np.sqrt(alpha), strength / np.maximum(np.sqrt(alpha), 1e-2)
+    return alpha, strength
+
+
+def _base(diffuse, diffuse_power, specular, exponent, lighting, bleed, bleed_mask, detail_color, detail_mask):
+    body = detailed(diffuse, detail_color, detail_mask) * 2.0 / (diffuse_power + 1.0)
+    alpha, strength = _highlight(exponent, lighting)
     f0 = np.clip(specular * strength, 0.0, HIGHEST_F0)
     share = strongest_channel(bleed * bleed_mask)
     f0 = np.where(share > 0.0, f0 / (2.0 - f0), f0)
-    return base_of(body, Reflection(f0, np.ones(3), f0, alpha)), alpha, share
+    return base_of(body, Reflection(f0, np.ones(3), f0, alpha)), share
 
 
 @RULES.rule(
@@ -58,8 +64,8 @@ def _base(diffuse, diffuse_power, specular, exponent, lighting, bleed, bleed_mas
     when=has_highlight,
 )
 def roughness(exponent, lighting):
-    one, none = np.ones(1), np.zeros(3)
-    return np.sqrt(np.minimum(_base(none, one, none, exponent, lighting, none, one, np.ones(3), one)[1], 1.0))
+    alpha, _ = _highlight(exponent, lighting)
+    return np.sqrt(np.minimum(alpha, 1.0))
 
 
 def _lit_caveat(**values):
@@ -80,7 +86,7 @@ def _lit_caveat(**values):
     caveat=_lit_caveat,
 )
 def lit(diffuse, diffuse_power, specular, exponent, lighting, bleed, bleed_mask, detail_color, detail_mask):
-    base, _, share = _base(**locals())
+    base, share = _base(**locals())
     body = base.base_color / np.where(base.base_metalness > 0, 1.0, np.maximum(1.0 - share, 1e-2))
     return base.base_metalness, np.clip(body, 0.0, 1.0), base.specular_ior, base.specular_color
 
@@ -204,16 +210,5 @@ RULES.drop("bending", why="what lies behind is bent in the picture, not by the s
 RULES.drop("vertex_offset", why="OpenPBR does not move the surface; the scene does.", nearest="the mesh as it stands")
 
 
-@RULES.rule(
-    "emission_color",
-    "emission_luminance",
-    fidelity=EQUIVALENT,
-    text=f"{{emission}}, white at {WHITE_LUMINANCE:g} cd/m²",
-    source="relative to display white (common practice)",
-    when=lambda case: case.says("emission"),
-)
-def glow(emission):
-    return emission, WHITE_LUMINANCE
-
-
+add_glow_rule(RULES)
 add_extra_rules(RULES)

@@ -107,13 +107,6 @@ def no_highlight(illum):
     return 0.0
 
 
-def _body_caveat(diffuse, specular, exponent, highlight) -> tuple[Fidelity, str] | None:
-    wanted = _metal_and_base(diffuse, specular, exponent, highlight)[1].max()
-    if wanted > 1.0 + 1e-6:
-        return APPROXIMATED, f"The source gives back more light than it receives; {wanted:.3g} is cut to 1."
-    return None
-
-
 @RULES.rule(
     "base_metalness",
     "base_color",
@@ -122,14 +115,9 @@ def _body_caveat(diffuse, specular, exponent, highlight) -> tuple[Fidelity, str]
     "the reflection lets through",
     source=f"{MTL}: Kd (N·L); OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
     when=has_highlight,
-    caveat=_body_caveat,
+    cut=("base_color",),
 )
 def body(diffuse, specular, exponent, highlight):
-    metal, base = _metal_and_base(diffuse, specular, exponent, highlight)
-    return metal, np.clip(base, 0.0, 1.0)
-
-
-def _metal_and_base(diffuse, specular, exponent, highlight):
     alpha, f0 = _lobe(specular, exponent, highlight)
     metal = metalness_of(diffuse, f0)
     dielectric = diffuse / left_below(strongest_channel(f0), np.minimum(alpha, 1.0))

@@ -8,7 +8,7 @@ from types import SimpleNamespace
 from typing import Any
 
 from fenrain.core.lobes.diffuse import OrenNayar
-from fenrain.core.lobes.look import Cover, Look, Part, layered
+from fenrain.core.lobes.look import Cover, Look, Part, covered, layered
 from fenrain.core.lobes.microfacet import Conductor, Reflectance, Schlick, glossy
 from fenrain.core.lobes.turned import turned
 from fenrain.core.models.extras import detailed, flaked
@@ -27,8 +27,7 @@ def look(p: Any) -> Look:
     for name in ("main", "broad"):
         part = _part(lobe_of(p, name), REFLECTION)
         if not is_absent(part.weight):
-            cover = Cover(part.weight, part.lobe)
-            body = tuple(Part(below.lobe, below.aspect, below.weight, (*below.covers, cover)) for below in body)
+            body = covered(body, Cover(part.weight, part.lobe))
             reflected = (*reflected, part)
     return Look(layered(_part(lobe_of(p, "top"), COAT), (*reflected, *body)), emission=p.emission, opacity=p.opacity)
 

@@ -6,14 +6,14 @@ import numpy as np
 
 from fenrain.core.colour import strongest_channel
 from fenrain.core.convert.rule import APPROXIMATED, EXACT, Case, Fidelity, RuleSet
-from fenrain.core.models.additive import Base, Reflection, base_of, cut_remark, ggx_width, mean_width
+from fenrain.core.models.additive import Base, Reflection, base_of, ggx_width, mean_width
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.facing_grazing.lobes import lobe_of, signed_widths
 from fenrain.core.models.open_pbr.inverse import base_ior_for, base_roughness_for
-from fenrain.core.models.surface import add_own_light_rules
-from fenrain.core.optics.diffuse import eon_of_oren_nayar, oren_nayar_albedo
+from fenrain.core.models.surface import add_oren_nayar_rule, add_own_light_rules
+from fenrain.core.optics.diffuse import oren_nayar_albedo
 from fenrain.core.optics.energy import left_below
-from fenrain.core.optics.fresnel import GRAZING_COSINE, fresnel_conductor, fresnel_schlick1994, ior_from_f0
+from fenrain.core.optics.fresnel import GRAZING_COSINE, average_schlick_weight, fresnel_conductor, fresnel_schlick1994, ior_from_f0
 from fenrain.core.optics.microfacet import roughness_from_widths_openpbr
 
 RULES = RuleSet("facing_grazing.to_hub")
@@ -40,7 +40,7 @@ def reflection_of(lobe: SimpleNamespace) -> Reflection:
             alpha,
         )
     edge = fresnel_schlick1994(np.asarray(GRAZING_COSINE), lobe.facing, lobe.grazing, lobe.falloff)
-    share = 42.0 / ((lobe.falloff + 1.0) * (lobe.falloff + 2.0))
+    share = average_schlick_weight(lobe.falloff) / average_schlick_weight()
     facing = np.where(lobe.falloff < 0.5, lobe.grazing, lobe.facing)
     grazing = np.clip(facing + (lobe.grazing - facing) * np.minimum(share, 1.0), 1e-3, 1.0)
     return Reflection(lobe.weight * facing, lobe.weight * grazing, lobe.weight * edge, alpha)
@@ -49,8 +49,8 @@ def reflection_of(lobe: SimpleNamespace) -> Reflection:
 # Body and reflection
 
 
-def _base(values) -> tuple[Base, np.ndarray]:
-    """(the base, the width of its reflection) of main and broad lobe over the body."""
+def _base(values) -> Base:
+    """Main and broad lobe over the body."""
     lobes = [reflection_of(lobe_of(values, name)) for name in ("main", "broad")]
     sent = [strongest_channel(lobe.f0) + 0.05 * strongest_channel(lobe.grazing) for lobe in lobes]
     alpha = mean_width([lobe.alpha for lobe in lobes], sent)
@@ -60,11 +60,7 @@ def _base(values) -> tuple[Base, np.ndarray]:
     covered = body
     for lobe in lobes:
         covered = covered * left_below(np.clip(strongest_channel(lobe.f0), 0.0, 1.0), np.minimum(lobe.alpha, 1.0))
-    return base_of(covered, together), alpha
-
-
-def _base_caveat(**values) -> tuple[Fidelity, str] | None:
-    return cut_remark(_base(values)[0].base_color)
+    return base_of(covered, together)
 
 
 @RULES.rule(
@@ -77,7 +73,7 @@ def _base_caveat(**values) -> tuple[Fidelity, str] | None:
     "{broad_facing} to {broad_grazing}, {broad_roughness}) as one; metal where they stand over no body, else {diffuse_gain} × {diffuse} "
     "× {detail_color} below them; the index as seen below the top lobe ({top_weight})",
     source=f"{CURVE}; Fresnel equations for n, k (Born & Wolf §14.2); OpenPBR 1.1: F82 tint, body scaled by 1 − E",
-    caveat=_base_caveat,
+    cut=("base_color",),
 )
 def base(
     diffuse_gain,
@@ -114,9 +110,9 @@ def base(
     detail_mask,
 ):
     values = locals()
-    found, _ = _base(values)
+    found = _base(values)
     below = base_ior_for(found.specular_ior, *_coat(values))
-    return found.base_metalness, np.clip(found.base_color, 0.0, 1.0), below, found.specular_color
+    return found.base_metalness, found.base_color, below, found.specular_color
 
 
 def _widths(values) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -171,14 +167,7 @@ def _openpbr_widths(along, across, turn):
     return found, anisotropy, np.where(anisotropy > 1e-6, np.where(along < across, turn + np.where(turn > 0, -QUARTER, QUARTER), turn), 0.0)
 
 
-@RULES.rule(
-    "base_diffuse_roughness",
-    fidelity=APPROXIMATED,
-    text="EON roughness nearest to Oren & Nayar's {diffuse_roughness}",
-    source="Oren & Nayar 1994; Portsmouth et al. 2024",
-)
-def diffuse_roughness(diffuse_roughness):
-    return eon_of_oren_nayar(diffuse_roughness)
+add_oren_nayar_rule(RULES)
 
 
 # The top lobe

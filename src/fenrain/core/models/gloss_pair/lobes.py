@@ -8,7 +8,7 @@ Where lights have a glossiness of their own, half of the reflection counts as th
 from typing import Any
 
 from fenrain.core.lobes.diffuse import Lambert
-from fenrain.core.lobes.look import Cover, Look, Part, Volume, weighted
+from fenrain.core.lobes.look import Cover, Look, Part, Volume, covered, weighted
 from fenrain.core.lobes.microfacet import Dielectric, Schlick, glossy
 from fenrain.core.lobes.solid import clear_body, clear_sheet
 from fenrain.core.lobes.transmission import Sheet
@@ -39,9 +39,7 @@ def _reflected_over(p: Any, body: tuple[Part, ...]) -> tuple[Part, ...]:
         return body
     glossinesses = (p.reflection_glossiness, p.highlight_glossiness) if p.highlight_apart else (p.reflection_glossiness,)
     lobes = [_gloss(p, square(1.0 - glossiness)) for glossiness in glossinesses]
-    cover = Cover(p.reflection, lobes[0])
-    covered = tuple(Part(part.lobe, part.aspect, part.weight, (*part.covers, cover)) for part in body)
-    return (*(Part(lobe, REFLECTION, p.reflection / len(lobes)) for lobe in lobes), *covered)
+    return (*(Part(lobe, REFLECTION, p.reflection / len(lobes)) for lobe in lobes), *covered(body, Cover(p.reflection, lobes[0])))
 
 
 def _gloss(p: Any, alpha: Any) -> Any:

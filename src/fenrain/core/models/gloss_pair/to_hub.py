@@ -8,12 +8,14 @@ from fenrain.core.lobes.microfacet import GGX
 from fenrain.core.models.additive import (
     METAL_F0,
     TYPICAL_FRESNEL,
+    Base,
     base_of,
     clear_share,
-    cut_remark,
     ggx_width,
     mean_width,
     presence,
+    reflects_by_angle,
+    reflects_evenly,
     uniform,
 )
 from fenrain.core.models.extras import add_extra_rules, detailed
@@ -27,14 +29,6 @@ PRACTICE = "common practice"
 
 def refracts(case: Case) -> bool:
     return not case.is_at("refraction", (0.0, 0.0, 0.0))
-
-
-def reflects_by_angle(case: Case) -> bool:
-    return case.is_at("angle_dependent", True)
-
-
-def reflects_evenly(case: Case) -> bool:
-    return not reflects_by_angle(case)
 
 
 def has_volume(case: Case) -> bool:
@@ -87,12 +81,6 @@ def _body_below(diffuse, reflection, reflected_share, detail_color, detail_mask)
     return detailed(diffuse, detail_color, detail_mask) * (1.0 - reflection * reflected_share)
 
 
-def _rising_body(diffuse, reflection, refraction, reflection_glossiness, ior, distribution, detail_color, detail_mask):
-    f0 = presence(reflection, refraction) * f0_from_ior(np.maximum(ior, 1.0 / ior))
-    below = left_below(f0, _alpha(reflection_glossiness, distribution))
-    return _body_below(diffuse, reflection, 1.0 - below, detail_color, detail_mask) / below
-
-
 @RULES.rule(
     "specular_ior",
     "specular_color",
@@ -114,13 +102,15 @@ def rising_reflection(reflection, refraction, ior, angle_dependent):
     "({distribution}), divided by what OpenPBR's reflection lets through",
     source="OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
     when=reflects_by_angle,
-    caveat=lambda **p: cut_remark(_rising_body(**p)),
+    cut=("base_color",),
 )
 def rising_body(diffuse, reflection, refraction, reflection_glossiness, ior, distribution, detail_color, detail_mask):
-    return np.clip(_rising_body(**locals()), 0.0, 1.0)
+    f0 = presence(reflection, refraction) * f0_from_ior(np.maximum(ior, 1.0 / ior))
+    below = left_below(f0, _alpha(reflection_glossiness, distribution))
+    return _body_below(diffuse, reflection, 1.0 - below, detail_color, detail_mask) / below
 
 
-def _even_base(diffuse, reflection, refraction, reflection_glossiness, distribution, detail_color, detail_mask, angle_dependent=False):
+def _even_base(diffuse, reflection, refraction, reflection_glossiness, distribution, detail_color, detail_mask) -> Base:
     body = _body_below(diffuse, reflection, 1.0, detail_color, detail_mask)
     opaque = body * (1.0 - refraction)
     return base_of(
@@ -139,11 +129,11 @@ def _even_base(diffuse, reflection, refraction, reflection_glossiness, distribut
     "what the reflection at {reflection_glossiness} ({distribution}) lets through; {angle_dependent}: at all angles",
     source=EVEN,
     when=reflects_evenly,
-    caveat=lambda **p: cut_remark(_even_base(**p).base_color),
+    cut=("base_color",),
 )
 def even_base(diffuse, reflection, refraction, reflection_glossiness, distribution, detail_color, detail_mask, angle_dependent):
-    base = _even_base(**locals())
-    return base.base_metalness, np.clip(base.base_color, 0.0, 1.0), base.specular_color
+    base = _even_base(diffuse, reflection, refraction, reflection_glossiness, distribution, detail_color, detail_mask)
+    return base.base_metalness, base.base_color, base.specular_color
 
 
 @RULES.rule(

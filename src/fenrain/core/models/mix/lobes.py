@@ -4,15 +4,15 @@ By facing angle the second has (1 − cos θ)^p of the view; by slope a smooth s
 the scene gives as `up`, or the mean of it over all slopes where there is no scene.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from types import SimpleNamespace
 from typing import Any
 
-from fenrain.core.lobes.look import Cover, Look, Part, Volume, mixed
+from fenrain.core.lobes.look import Cover, Look, Volume, covered, mixed
 from fenrain.core.models.mix.parameters import FACING, FIRST, SECOND, SLOPE
 from fenrain.core.models.open_pbr.lobes import look as surface_look
 from fenrain.core.optics.arrays import Array, clip, is_absent, is_whole, lerp, maximum, square
-from fenrain.core.optics.fresnel import schlick_weight
+from fenrain.core.optics.fresnel import average_schlick_weight, schlick_weight
 
 
 @dataclass(frozen=True)
@@ -33,10 +33,10 @@ def look(p: Any) -> Look:
     first, second = _looks(p)
     if p.blend_by == FACING:
         parts = (
-            *(_covered(part, _Share(p.amount, p.falloff, False)) for part in first.parts),
-            *(_covered(part, _Share(p.amount, p.falloff, True)) for part in second.parts),
+            *covered(first.parts, Cover(1.0, _Share(p.amount, p.falloff, False))),
+            *covered(second.parts, Cover(1.0, _Share(p.amount, p.falloff, True))),
         )
-        share = p.amount * 2.0 / ((p.falloff + 1.0) * (p.falloff + 2.0))
+        share = p.amount * average_schlick_weight(p.falloff)
     else:
         share = p.amount * slope_share(p) if p.blend_by == SLOPE else p.amount
         parts = mixed(first.parts, second.parts, share)
@@ -75,10 +75,6 @@ def _looks(p: Any) -> tuple[Look, Look]:
         )
 
     return surface(FIRST), surface(SECOND)
-
-
-def _covered(part: Part, share: _Share) -> Part:
-    return replace(part, covers=(*part.covers, Cover(1.0, share)))
 
 
 def _inside(first: Look, second: Look, share: Array) -> Volume | None:

@@ -13,7 +13,7 @@ from fenrain.core.models.mix.lobes import mean_slope_share
 from fenrain.core.models.mix.parameters import EVENLY, FACING, FIRST, SECOND, SLOPE
 from fenrain.core.models.open_pbr.parameters import PARAMETERS as SURFACE
 from fenrain.core.models.parameter import Parameter
-from fenrain.core.optics.fresnel import GRAZING_COSINE, metal_tint_kutz2021, schlick_weight, tint_of_curve
+from fenrain.core.optics.fresnel import GRAZING_COSINE, average_schlick_weight, metal_tint_kutz2021, schlick_weight, tint_of_curve
 from fenrain.core.optics.relief import normalised
 
 RULES = RuleSet("mix.to_hub")
@@ -22,18 +22,14 @@ HOW = "({amount}; {blend_by}; falloff {falloff}, slope from {slope_from} to {slo
 
 
 def share_of(amount, blend_by, falloff, slope_from, slope_to):
-    """How much of the second there is, over all views and slopes: by facing angle 2 ∫ (1 − c)^p c dc."""
+    """How much of the second there is, over all views and slopes."""
     if blend_by == FACING:
-        return amount * 2.0 / ((falloff + 1.0) * (falloff + 2.0))
+        return amount * average_schlick_weight(falloff)
     return amount * mean_slope_share(slope_from, slope_to) if blend_by == SLOPE else amount
 
 
-def differs(name: str) -> Callable[[Case], bool]:
-    return lambda case: case.material.value(FIRST + name) != case.material.value(SECOND + name)
-
-
-def agrees(name: str) -> Callable[[Case], bool]:
-    return lambda case: not differs(name)(case)
+def differs(case: Case, name: str) -> bool:
+    return case.material.value(FIRST + name) != case.material.value(SECOND + name)
 
 
 def is_metal_by_view(case: Case) -> bool:
@@ -91,16 +87,15 @@ def _add_rules(parameter: Parameter) -> None:
         fidelity=APPROXIMATED,
         text=f"{{{first}}} and {{{second}}}{weighed} in their shares {HOW}",
         source="common practice: a mix of two surfaces as one, by value",
-        when=lambda case: differs(name)(case) and not (in_the_tint and is_metal_by_view(case)),
+        when=lambda case: differs(case, name) and not (in_the_tint and is_metal_by_view(case)),
         caveat=_blend_caveat,
     )(_blend(parameter))
-    kept = agrees(name)
     RULES.copy(
         name,
         first,
         also=(second,),
         source="both surfaces say the same",
-        when=lambda case: kept(case) and not (in_the_tint and is_metal_by_view(case)),
+        when=lambda case: not differs(case, name) and not (in_the_tint and is_metal_by_view(case)),
     )
 
 
@@ -140,5 +135,5 @@ for _name in BLEND:
         _name,
         why="both surfaces are the same.",
         nearest="that surface",
-        when=lambda case: all(agrees(parameter.name)(case) for parameter in SURFACE),
+        when=lambda case: not any(differs(case, parameter.name) for parameter in SURFACE),
     )

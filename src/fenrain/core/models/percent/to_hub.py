@@ -3,7 +3,7 @@
 import numpy as np
 
 from fenrain.core.convert.rule import APPROXIMATED, EXACT, Case, RuleSet
-from fenrain.core.models.additive import Reflection, base_of, cut_remark
+from fenrain.core.models.additive import Reflection, base_of
 from fenrain.core.models.extras import add_extra_rules
 from fenrain.core.models.percent.lobes import body_colour
 from fenrain.core.optics.energy import single_scattering_f0
@@ -26,14 +26,6 @@ def roughness(roughness):
     return roughness / 100.0
 
 
-def _base(color, reflectance, roughness, detail_color, detail_mask, sticker_color, sticker_mask, translucency):
-    alpha, f0 = np.square(roughness / 100.0), reflectance / 100.0 * np.ones(3)
-    single = single_scattering_f0(f0, alpha)
-    body = body_colour(color, detail_color, detail_mask, sticker_color, sticker_mask) * (1.0 - f0)
-    grazing = fading_grazing(f0)
-    return base_of(body, Reflection(single, grazing, f0 + (grazing - f0) * 0.46, alpha), keeps_body=bool(np.any(translucency)))
-
-
 @RULES.rule(
     "base_metalness",
     "base_color",
@@ -44,11 +36,16 @@ def _base(color, reflectance, roughness, detail_color, detail_mask, sticker_colo
     "{roughness}; metal where it stands over black and nothing is clear ({translucency})",
     source=f"{SLIDERS}; Schlick 1994; OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
     when=is_opaque,
-    caveat=lambda **values: cut_remark(_base(**values).base_color),
+    cut=("base_color",),
 )
 def base(color, reflectance, roughness, detail_color, detail_mask, sticker_color, sticker_mask, translucency):
-    found = _base(**locals())
-    return found.base_metalness, np.clip(found.base_color, 0.0, 1.0), found.specular_ior, found.specular_color
+    alpha, f0 = np.square(roughness / 100.0), reflectance / 100.0 * np.ones(3)
+    single = single_scattering_f0(f0, alpha)
+    body = body_colour(color, detail_color, detail_mask, sticker_color, sticker_mask) * (1.0 - f0)
+    grazing = fading_grazing(f0)
+    reflection = Reflection(single, grazing, f0 + (grazing - f0) * 0.46, alpha)
+    found = base_of(body, reflection, keeps_body=bool(np.any(translucency)))
+    return found.base_metalness, found.base_color, found.specular_ior, found.specular_color
 
 
 @RULES.rule(

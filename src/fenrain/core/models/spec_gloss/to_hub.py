@@ -42,13 +42,6 @@ def reflection(diffuse, specular, glossiness):
     return ior_from_f0(f0 * (1.0 - metal) + 0.04 * metal), tint * (1.0 - metal) + metal
 
 
-def _body_caveat(diffuse, specular, glossiness, detail_color, detail_mask) -> tuple[Fidelity, str] | None:
-    _, wanted = _metal_and_base(detailed(diffuse, detail_color, detail_mask), specular, glossiness)
-    if wanted.max() > 1.0 + 1e-6:
-        return APPROXIMATED, f"The source gives back more light than it receives; {wanted.max():.3g} is cut to 1."
-    return None
-
-
 @RULES.rule(
     "base_metalness",
     "base_color",
@@ -56,16 +49,11 @@ def _body_caveat(diffuse, specular, glossiness, detail_color, detail_mask) -> tu
     text="metal where {specular} stands over no diffuse: then its specular colour; else {diffuse} × {detail_color} ({detail_mask}) × "
     "(1 − strongest specular), divided by what the reflection lets through at {glossiness}",
     source=f"{KHR}: diffuse × (1 − max specular); OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
-    caveat=_body_caveat,
+    cut=("base_color",),
 )
 def body(diffuse, specular, glossiness, detail_color, detail_mask):
-    metal, base = _metal_and_base(detailed(diffuse, detail_color, detail_mask), specular, glossiness)
-    return metal, np.clip(base, 0.0, 1.0)
-
-
-def _metal_and_base(diffuse, specular, glossiness):
     alpha, strongest = np.square(1.0 - glossiness), strongest_channel(specular)
-    dimmed = diffuse * (1.0 - strongest)
+    dimmed = detailed(diffuse, detail_color, detail_mask) * (1.0 - strongest)
     metal = metalness_of(dimmed, specular)
     dielectric = dimmed / left_below(compensated_f0(strongest, alpha), alpha)
     if not metal.any():

@@ -3,11 +3,21 @@
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, Case, RuleSet
-from fenrain.core.models.additive import TYPICAL_FRESNEL, base_of, clear_share, cut_remark, ggx_width, mean_width, presence, uniform
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, Case, RuleSet, cut_remark
+from fenrain.core.models.additive import (
+    TYPICAL_FRESNEL,
+    base_of,
+    clear_share,
+    ggx_width,
+    mean_width,
+    presence,
+    reflects_by_angle,
+    reflects_evenly,
+    uniform,
+)
 from fenrain.core.models.extras import add_extra_rules, detailed
-from fenrain.core.models.surface import add_own_light_rules
-from fenrain.core.optics.diffuse import eon_of_oren_nayar, oren_nayar_albedo
+from fenrain.core.models.surface import add_oren_nayar_rule, add_own_light_rules
+from fenrain.core.optics.diffuse import oren_nayar_albedo
 from fenrain.core.optics.energy import left_below
 from fenrain.core.optics.fresnel import f0_from_ior
 
@@ -23,14 +33,6 @@ def is_tinted_inside(case: Case) -> bool:
     return refracts(case) and not case.is_at("transmittance", (1.0, 1.0, 1.0))
 
 
-def reflects_by_angle(case: Case) -> bool:
-    return case.is_at("angle_dependent", True)
-
-
-def reflects_evenly(case: Case) -> bool:
-    return not reflects_by_angle(case)
-
-
 @RULES.rule(
     "specular_roughness",
     fidelity=APPROXIMATED,
@@ -43,7 +45,17 @@ def roughness(specular_roughness, refraction_roughness, specular_weight, refract
     return np.sqrt(mean_width(alphas, [TYPICAL_FRESNEL * specular_weight, refraction_weight]))
 
 
-def _rising_body(
+@RULES.rule(
+    "base_color",
+    fidelity=APPROXIMATED,
+    text="{diffuse_weight} × {diffuse_color} × {detail_color} ({detail_mask}; rough {diffuse_roughness}), "
+    "divided by what the reflection {specular_weight} × {specular_color} of {ior} at "
+    "{specular_roughness} ({distribution}) and the refraction {refraction_weight} × {refraction_color} leave",
+    source=f"{SUM}; OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
+    when=reflects_by_angle,
+    cut=("base_color",),
+)
+def rising_body(
     diffuse_weight,
     diffuse_color,
     diffuse_roughness,
@@ -65,33 +77,6 @@ def _rising_body(
 
 
 @RULES.rule(
-    "base_color",
-    fidelity=APPROXIMATED,
-    text="{diffuse_weight} × {diffuse_color} × {detail_color} ({detail_mask}; rough {diffuse_roughness}), "
-    "divided by what the reflection {specular_weight} × {specular_color} of {ior} at "
-    "{specular_roughness} ({distribution}) and the refraction {refraction_weight} × {refraction_color} leave",
-    source=f"{SUM}; OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
-    when=reflects_by_angle,
-    caveat=lambda **p: cut_remark(_rising_body(**p)),
-)
-def rising_body(
-    diffuse_weight,
-    diffuse_color,
-    diffuse_roughness,
-    specular_weight,
-    specular_color,
-    specular_roughness,
-    ior,
-    distribution,
-    refraction_weight,
-    refraction_color,
-    detail_color,
-    detail_mask,
-):
-    return np.clip(_rising_body(**locals()), 0.0, 1.0)
-
-
-@RULES.rule(
     "specular_ior",
     "specular_color",
     "specular_weight",
@@ -100,31 +85,11 @@ def rising_body(
     "({refraction_weight}); {angle_dependent}: by angle",
     source=f"{SUM}; OpenPBR 1.1: specular_color × Fresnel(index)",
     when=reflects_by_angle,
-    caveat=lambda specular_weight, specular_color, **_: cut_remark(specular_weight * specular_color),
+    cut=("specular_color",),
 )
 def rising_reflection(specular_weight, specular_color, refraction_weight, ior, angle_dependent):
-    color = np.clip(specular_weight * specular_color, 0.0, 1.0)
+    color = specular_weight * specular_color
     return ior, color, presence(color, refraction_weight * np.ones(3))
-
-
-def _even_base(
-    diffuse_weight,
-    diffuse_color,
-    diffuse_roughness,
-    specular_weight,
-    specular_color,
-    specular_roughness,
-    distribution,
-    refraction_weight,
-    refraction_color,
-    detail_color,
-    detail_mask,
-    angle_dependent=False,
-):
-    body = diffuse_weight * oren_nayar_albedo(diffuse_roughness) * detailed(diffuse_color, detail_color, detail_mask)
-    beside = clear_share(refraction_weight * refraction_color, body)[2]
-    reflection = uniform(specular_weight * specular_color, ggx_width(distribution, np.square(specular_roughness)))
-    return base_of(beside, reflection, keeps_body=bool(np.any(refraction_weight)))
 
 
 @RULES.rule(
@@ -140,7 +105,7 @@ def _even_base(
     "{refraction_color}; {angle_dependent}: at all angles",
     source=f"{SUM}; without angle dependence the reflection is the same at all angles",
     when=reflects_evenly,
-    caveat=lambda **p: cut_remark(_even_base(**p).base_color),
+    cut=("base_color",),
 )
 def even_base(
     diffuse_weight,
@@ -156,21 +121,17 @@ def even_base(
     detail_mask,
     angle_dependent,
 ):
-    base = _even_base(**locals())
-    return base.base_metalness, np.clip(base.base_color, 0.0, 1.0), base.specular_ior, base.specular_color
+    body = diffuse_weight * oren_nayar_albedo(diffuse_roughness) * detailed(diffuse_color, detail_color, detail_mask)
+    beside = clear_share(refraction_weight * refraction_color, body)[2]
+    reflection = uniform(specular_weight * specular_color, ggx_width(distribution, np.square(specular_roughness)))
+    base = base_of(beside, reflection, keeps_body=bool(np.any(refraction_weight)))
+    return base.base_metalness, base.base_color, base.specular_ior, base.specular_color
 
 
 RULES.drop("ior", why="the reflection is even; its index is that of its average.", nearest="that index", when=reflects_evenly)
 
 
-@RULES.rule(
-    "base_diffuse_roughness",
-    fidelity=APPROXIMATED,
-    text="EON roughness nearest to Oren & Nayar's {diffuse_roughness}",
-    source="Oren & Nayar 1994; Portsmouth et al. 2024",
-)
-def diffuse_roughness(diffuse_roughness):
-    return eon_of_oren_nayar(diffuse_roughness)
+add_oren_nayar_rule(RULES)
 
 
 @RULES.rule(
