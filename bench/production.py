@@ -152,7 +152,7 @@ def _metal_switch(random: Random) -> Values:
 def _channels(random: Random) -> Values:
     values: Values = {
         "diffuse": _body(random),
-        "diffuse_power": float(random.choice([1.0, random.uniform(0.7, 2.0)])),
+        "diffuse_falloff": float(random.choice([1.0, random.uniform(0.7, 2.0)])),
         "specular": (float(random.uniform(0.0, 0.5)),) * 3,
         "exponent": float(10 ** random.uniform(0.7, 2.5)),
     }

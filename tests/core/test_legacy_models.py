@@ -209,7 +209,7 @@ def test_game_channels_name_what_no_target_can_carry() -> None:
 
 def test_power_on_the_falloff_and_light_through_thin_parts() -> None:
     wi, wo, below = np.array([[0.8, 0, 0.6]]), np.array([[0, 0, 1.0]]), np.array([[0.8, 0, -0.6]])
-    power = evaluate("channels", {"diffuse": (1, 1, 1), "diffuse_power": 2.0}, wi, wo)
+    power = evaluate("channels", {"diffuse": (1, 1, 1), "diffuse_falloff": 2.0}, wi, wo)
     np.testing.assert_allclose(power, 0.6**2 / np.pi, rtol=1e-6)
     leaf = {"diffuse": (0.2, 0.3, 0.1), "bleed": (0.3, 0.5, 0.1), "bleed_mask": 0.5}
     np.testing.assert_allclose(evaluate("channels", leaf, below, wo)[0], np.array([0.15, 0.25, 0.05]) * 0.6 / np.pi, rtol=1e-6)

@@ -31,7 +31,7 @@ BODY = "body"
 
 
 def over_hemisphere(steps: int = 400) -> tuple[np.ndarray, float]:
-    """Directions spread evenly over the upper half, and the solid angle of each."""
+    """Directions spread evenly over the upper half, and the steradians of each."""
     z, phi = np.meshgrid((np.arange(steps) + 0.5) / steps, (np.arange(steps) + 0.5) / steps * 2 * np.pi)
     s = np.sqrt(1 - z**2)
     return np.stack([s * np.cos(phi), s * np.sin(phi), z]).reshape(3, -1), 2 * np.pi / steps**2

@@ -43,7 +43,7 @@ def _lit(p: Any) -> tuple[Part, ...]:
     if p.lighting == FLAT:
         return flaked((Part(FlatDiffuse(diffuse), BODY),), p)
     highlight = StretchedHighlight if p.lighting == STRETCHED else BlinnHighlight
-    body = flaked((Part(PowerDiffuse(diffuse, p.diffuse_power), BODY),), p)
+    body = flaked((Part(PowerDiffuse(diffuse, p.diffuse_falloff), BODY),), p)
     return (*weighted((Part(highlight(1.0, p.exponent), REFLECTION),), p.specular), *body)
 
 

@@ -8,7 +8,9 @@ OPAQUE, CUT_OUT_BLEND, BLENDED, ADDITIVE, MULTIPLIED = 0, 1, 2, 3, 4
 
 PARAMETERS = (
     colour("diffuse", default=0.5, usual=(0.02, 0.9), group=BODY, says="colour of the body"),
-    number("diffuse_power", default=1.0, low=0.1, high=50.0, usual=(0.5, 3.0), group=BODY, says="power on the fall-off of the light, cosᵖ"),
+    number(
+        "diffuse_falloff", default=1.0, low=0.1, high=50.0, usual=(0.5, 3.0), group=BODY, says="power on the fall-off of the light, cosᵖ"
+    ),
     colour("specular", default=0.0, usual=(0.0, 1.0), group=REFLECTION, says="colour of the highlight"),
     number("exponent", default=20.0, high=100000.0, usual=(1.0, 1000.0), group=REFLECTION, says="narrowness of the highlight"),
     choice(

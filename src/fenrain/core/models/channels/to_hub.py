@@ -47,8 +47,8 @@ def _highlight(exponent, lighting):
     return alpha, strength
 
 
-def _base(diffuse, diffuse_power, specular, exponent, lighting, bleed, bleed_mask, detail_color, detail_mask):
-    body = detailed(diffuse, detail_color, detail_mask) * 2.0 / (diffuse_power + 1.0)
+def _base(diffuse, diffuse_falloff, specular, exponent, lighting, bleed, bleed_mask, detail_color, detail_mask):
+    body = detailed(diffuse, detail_color, detail_mask) * 2.0 / (diffuse_falloff + 1.0)
     alpha, strength = _highlight(exponent, lighting)
     f0 = np.clip(specular * strength, 0.0, HIGHEST_F0)
     share = strongest_channel(bleed * bleed_mask)
@@ -78,23 +78,23 @@ def _lit_caveat(**values):
     "specular_ior",
     "specular_color",
     fidelity=APPROXIMATED,
-    text="{diffuse} × {detail_color} ({detail_mask}) with the average of its fall-off {diffuse_power} below the highlight {specular} at "
+    text="{diffuse} × {detail_color} ({detail_mask}) with the average of its fall-off {diffuse_falloff} below the highlight {specular} at "
     "{exponent} ({lighting}), less what bleeds through ({bleed}, {bleed_mask}), then as a sheet with two surfaces; "
     "metal where the highlight stands over no diffuse",
     source=f"{FORWARD}; OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
     when=has_highlight,
     caveat=_lit_caveat,
 )
-def lit(diffuse, diffuse_power, specular, exponent, lighting, bleed, bleed_mask, detail_color, detail_mask):
+def lit(diffuse, diffuse_falloff, specular, exponent, lighting, bleed, bleed_mask, detail_color, detail_mask):
     base, share = _base(**locals())
     body = base.base_color / np.where(base.base_metalness > 0, 1.0, np.maximum(1.0 - share, 1e-2))
     return base.base_metalness, np.clip(body, 0.0, 1.0), base.specular_ior, base.specular_color
 
 
-RULES.drop("diffuse_power", why="flat lighting has no fall-off.", nearest="left out", when=is_flat)
+RULES.drop("diffuse_falloff", why="flat lighting has no fall-off.", nearest="left out", when=is_flat)
 for _name in ("specular", "exponent"):
     RULES.drop(_name, why="flat lighting shows no highlight.", nearest="left out", when=is_flat)
-for _name in ("diffuse", "diffuse_power", "specular", "exponent", "bleed", "bleed_mask", "detail_color", "detail_mask"):
+for _name in ("diffuse", "diffuse_falloff", "specular", "exponent", "bleed", "bleed_mask", "detail_color", "detail_mask"):
     RULES.drop(_name, why="an unlit surface answers no light.", nearest="its own light alone", when=is_unlit)
 
 
@@ -143,7 +143,7 @@ def multiplied(diffuse, detail_color, detail_mask, blend):
     return 1.0, np.clip(detailed(diffuse, detail_color, detail_mask), 0.0, 1.0), 1.0, 0.0, 0.0, True
 
 
-for _name in ("diffuse_power", "specular", "exponent", "lighting", "bleed", "bleed_mask", "opacity", "mask"):
+for _name in ("diffuse_falloff", "specular", "exponent", "lighting", "bleed", "bleed_mask", "opacity", "mask"):
     RULES.drop(_name, why="a multiplied surface only tints what lies behind.", nearest="left out", when=is_multiplied)
 
 
