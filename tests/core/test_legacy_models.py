@@ -219,6 +219,16 @@ def test_power_on_the_falloff_and_light_through_thin_parts() -> None:
     )
 
 
+def test_body_that_leaves_no_room_for_what_bleeds_through_is_said_to_be_cut() -> None:
+    def remark(diffuse: float) -> str:
+        values = {"diffuse": (diffuse,) * 3, "bleed": (0.6, 0.6, 0.6)}
+        ledger = convert(Material.of("m", "channels", values), "open_pbr").ledger
+        return next(entry for entry in ledger if entry.target == "base_color").steps[-1].remark
+
+    assert "cut to 1" in remark(0.8)  # 0.8 back and 0.6 through: more than there is
+    assert remark(0.2) == ""
+
+
 def test_sticker_lies_over_the_body_where_its_mask_is() -> None:
     values = {"color": (0.1, 0.1, 0.1), "sticker_color": (0.8, 0.2, 0.1), "sticker_mask": 0.5}
     converted = convert(Material.of("m", "percent", values), "open_pbr").material

@@ -3,7 +3,7 @@
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, RuleSet, cut_remark
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, RuleSet
 from fenrain.core.models.additive import Reflection, base_of
 from fenrain.core.models.channels.parameters import ADDITIVE, BLENDED, CUT_OUT_BLEND, FLAT, MULTIPLIED, STRETCHED, UNLIT
 from fenrain.core.models.exponent.highlight import ggx_of_exponent
@@ -47,15 +47,6 @@ def _highlight(exponent, lighting):
     return alpha, strength
 
 
-def _base(diffuse, diffuse_falloff, specular, exponent, lighting, bleed, bleed_mask, detail_color, detail_mask):
-    body = detailed(diffuse, detail_color, detail_mask) * 2.0 / (diffuse_falloff + 1.0)
-    alpha, strength = _highlight(exponent, lighting)
-    f0 = np.clip(specular * strength, 0.0, HIGHEST_F0)
-    share = strongest_channel(bleed * bleed_mask)
-    f0 = np.where(share > 0.0, f0 / (2.0 - f0), f0)
-    return base_of(body, Reflection(f0, np.ones(3), f0, alpha)), share
-
-
 @RULES.rule(
     "specular_roughness",
     fidelity=APPROXIMATED,
@@ -66,10 +57,6 @@ def _base(diffuse, diffuse_falloff, specular, exponent, lighting, bleed, bleed_m
 def roughness(exponent, lighting):
     alpha, _ = _highlight(exponent, lighting)
     return np.sqrt(np.minimum(alpha, 1.0))
-
-
-def _lit_caveat(**values):
-    return cut_remark(_base(**values)[0].base_color)
 
 
 @RULES.rule(
@@ -83,12 +70,17 @@ def _lit_caveat(**values):
     "metal where the highlight stands over no diffuse",
     source=f"{FORWARD}; OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
     when=has_highlight,
-    caveat=_lit_caveat,
+    cut=("base_color",),
 )
 def lit(diffuse, diffuse_falloff, specular, exponent, lighting, bleed, bleed_mask, detail_color, detail_mask):
-    base, share = _base(**locals())
-    body = base.base_color / np.where(base.base_metalness > 0, 1.0, np.maximum(1.0 - share, 1e-2))
-    return base.base_metalness, np.clip(body, 0.0, 1.0), base.specular_ior, base.specular_color
+    body = detailed(diffuse, detail_color, detail_mask) * 2.0 / (diffuse_falloff + 1.0)
+    alpha, strength = _highlight(exponent, lighting)
+    f0 = np.clip(specular * strength, 0.0, HIGHEST_F0)
+    share = strongest_channel(bleed * bleed_mask)
+    f0 = np.where(share > 0.0, f0 / (2.0 - f0), f0)
+    base = base_of(body, Reflection(f0, np.ones(3), f0, alpha))
+    beside = base.base_color / np.where(base.base_metalness > 0, 1.0, np.maximum(1.0 - share, 1e-2))
+    return base.base_metalness, beside, base.specular_ior, base.specular_color
 
 
 RULES.drop("diffuse_falloff", why="flat lighting has no fall-off.", nearest="left out", when=is_flat)
