@@ -42,6 +42,8 @@ def test_one_dialect_is_shipped_for_each_legacy_family() -> None:
     (HEAD + "  - name: a\n    feeds: diffuse\n    steps:\n      - {scale: 2, offset: 1}\n", 9, "exactly one thing"),
     (HEAD + "  - name: a\n    feeds: diffuse\n    steps:\n      - scale: 2\n      - cube\n", 10, "“cube” is not a step"),
     (HEAD + "  - {name: a, feeds: angle_dependent, steps: [{power: 2}]}\n", 6, "takes only"),
+    (HEAD + "  - name: a\n    feeds: ior\n    steps:\n      - pick: r\n      - pick: g\n", 10, "picked already"),
+    (HEAD + "  - name: a\n    feeds: ior\n    steps:\n      - scale: 2\n      - pick: a\n", 10, "has no alpha"),
     (HEAD + "  - {name: a, feeds: diffuse}\n  - {name: a, feeds: reflection}\n", 7, "stands for two things"),
     (HEAD + "  - {name: a, feeds: diffuse, range: [1, 0]}\n", 6, "lower end first"),
     (HEAD + "  - {name: a, feeds: diffuse}\nfixed:\n  ior: heavy\n", 8, "not a value for ior"),
@@ -74,10 +76,14 @@ STEPS = st.lists(
 def test_steps_do_the_same_to_a_map_as_to_constants(steps: list[Step]) -> None:
     values = np.linspace(0, 1, 256).reshape(16, 16, 1)
     image = Image("ramp.png", data=_png(values))
-    value = steps_on_map(steps, Map(image, "r"))
+    value = steps_on_map(steps, Map(image, "r"), 1)
     with Texels(grid_of([value])) as texels:
         seen = np.asarray(texels.full(value, 0, 16, 1))
-    np.testing.assert_allclose(seen, apply_steps(steps, np.round(values * 255) / 255), atol=2e-5)
+    # Texels are float32 and every step is monotone, so the map lies between what constants give a little below and above the texel;
+    # where a power follows a cancellation that little bit is enlarged.
+    ends = [apply_steps(steps, np.round(values * 255) / 255 + little) for little in (-1e-6, 1e-6)]
+    assert np.all(seen >= np.minimum(*ends) - 2e-5)
+    assert np.all(seen <= np.maximum(*ends) + 2e-5)
 
 
 def _png(values: np.ndarray) -> bytes:
@@ -91,8 +97,37 @@ def _png(values: np.ndarray) -> bytes:
 
 def test_steps_that_a_map_can_hold_leave_it_a_plain_map() -> None:
     plain = Map(Image("a.png"), "r")
-    assert steps_on_map([Step(pick="a"), Step(invert=True), Step(scale=2.0)], plain) == Map(Image("a.png"), "a", scale=-2.0, bias=2.0)
-    assert isinstance(steps_on_map([Step(power=0.5)], plain), Computed)
+    assert steps_on_map([Step(pick="a"), Step(invert=True), Step(scale=2.0)], plain, 1) == Map(Image("a.png"), "a", scale=-2.0, bias=2.0)
+    assert isinstance(steps_on_map([Step(power=0.5)], plain, 1), Computed)
+
+
+@pytest.mark.parametrize("steps", ["{pick: luminance}", "{scale: 0.5}, {pick: luminance}", "{power: 2}, {pick: luminance}"])
+def test_a_number_may_be_the_luminance_of_a_map(steps: str, tmp_path: Path) -> None:
+    colour = np.array([0.2, 0.6, 1.0])
+    write_png(tmp_path / "shine.png", np.broadcast_to(colour, (4, 4, 3)))
+    (tmp_path / "a.json").write_text(json.dumps([{"name": "a", "Shine": "shine.png"}]))
+    dialect = load_dialect(HEAD + f"  - {{name: Shine, feeds: reflection_glossiness, steps: [{steps}]}}\n")
+    value = read(tmp_path / "a.json", dialect=dialect)[0].value("reflection_glossiness")
+    with Texels(grid_of([value])) as texels:
+        seen = np.asarray(texels.full(value, 0, 4, 1))
+    before = 0.5 * colour if "scale" in steps else colour**2 if "power" in steps else colour
+    np.testing.assert_allclose(seen, before @ (0.2126, 0.7152, 0.0722), atol=0.003)  # ITU-R BT.709-6
+
+
+@pytest.mark.parametrize(("steps", "seen"), [
+    ("{pick: luminance}", [0.2126 * 0.2 + 0.7152 * 0.6 + 0.0722] * 3),
+    ("{pick: g}, {scale: 0.5}", [0.3] * 3), ("{power: 2}", [0.04, 0.36, 1.0]),
+])  # fmt: skip
+def test_a_map_of_a_colour_stays_a_colour_and_is_multiplied_by_what_is_typed(steps: str, seen: list[float], tmp_path: Path) -> None:
+    write_png(tmp_path / "paint.png", np.broadcast_to((0.2, 0.6, 1.0), (4, 4, 3)))
+    (tmp_path / "a.json").write_text(json.dumps([{"name": "a", "Paint": [0.5, 1.0, 1.0], "Paint map": "paint.png"}]))
+    spelled = f"{{name: Paint, feeds: diffuse, map: Paint map, map_use: multiplies, steps: [{steps}]}}"
+    material = read(tmp_path / "a.json", dialect=load_dialect(HEAD + f"  - {spelled}\n"))[0]
+    typed = apply_steps(load_dialect(HEAD + f"  - {spelled}\n").parameters[0].steps, [0.5, 1.0, 1.0])
+    value = material.value("diffuse")
+    with Texels(grid_of([value])) as texels:
+        np.testing.assert_allclose(np.asarray(texels.full(value, 0, 4, 3))[0, 0], np.asarray(seen) * typed, atol=0.004)
+    assert convert(material, "open_pbr").ledger
 
 
 SAME = [{"Label": "a", "Paint": "40 30 20", "Mirror share": "#808080", "Mirror gloss": 80, "Same at all angles": "yes"}]

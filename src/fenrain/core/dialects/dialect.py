@@ -238,6 +238,10 @@ def _misfit(spelling: Spelling, model: Model, node: yaml.Node, at: tuple[int | s
     for position, step in enumerate(spelling.steps):
         if parameter.is_plain and step.choose is None and step.invert is None:
             yield Problem(_line(node, (*at, "steps", position)), f"{_kind(parameter)} takes only “choose” and “invert”.")
+        if step.pick is not None and any(earlier.pick is not None for earlier in spelling.steps[:position]):
+            yield Problem(_line(node, (*at, "steps", position)), "A channel was picked already.")
+        if step.pick == "a" and position > 0:
+            yield Problem(_line(node, (*at, "steps", position)), "“pick: a” comes first; what the other steps work on has no alpha.")
         if step.choose is not None and not parameter.is_plain and spelling.map is not None:
             yield Problem(_line(node, (*at, "steps", position)), "“choose” cannot work on a map.")
 

@@ -224,7 +224,8 @@ def _remark_range(reading: Reading, spelling: Spelling, parameter: Parameter, va
 def _attach(reading: Reading, spelling: Spelling, parameter: Parameter, picture: Any, folders: Folders, constant: Any) -> None:
     described = picture if isinstance(picture, dict) else {"file": picture}
     image = reading.image(str(described.get("file", "")), folders.base, folders.root, parameter.name)
-    channels = "rgb" if parameter.channels == 3 else str(described.get("channel", "r"))
+    whole = parameter.channels == 3 or any(step.pick is not None for step in spelling.steps)
+    channels = "rgb" if whole else str(described.get("channel", "r"))
     try:
         transform = _transform(described)
     except ValueError as refused:
@@ -237,20 +238,9 @@ def _attach(reading: Reading, spelling: Spelling, parameter: Parameter, picture:
     assert isinstance(taken, Map)
     if parameter.kind == "normal":
         return
-    value = steps_on_map(spelling.steps, taken)
-    if spelling.map_use == "multiplies" and constant is not None and isinstance(value, Map):
-        factor = tuple(constant) if isinstance(constant, list) else float(constant)
-        bias = np.asarray(value.bias) * np.asarray(factor)
-        value = replace(
-            value,
-            scale=_plain(np.asarray(value.scale) * np.asarray(factor)),
-            bias=_plain(bias) if np.any(bias) else 0.0,
-        )
+    factor = constant if spelling.map_use == "multiplies" and constant is not None else 1.0
+    value = steps_on_map(spelling.steps, taken, parameter.channels, tuple(factor) if isinstance(factor, list) else float(factor))
     reading.values[parameter.name] = value
-
-
-def _plain(array: np.ndarray) -> float | tuple[float, ...]:
-    return tuple(float(part) for part in array) if array.ndim else float(array)
 
 
 def _transform(described: Mapping[str, Any]) -> UvTransform:

@@ -16,7 +16,7 @@ from pydantic import BaseModel, ConfigDict, model_validator
 
 from fenrain.core.colour import relative_luminance, srgb_to_linear
 from fenrain.core.convert.rule import EXACT, Rule
-from fenrain.core.material import Computed, Constant, Map, Value
+from fenrain.core.material import Computed, Constant, Map, Plain, Value
 
 CHANNELS = {"r": 0, "g": 1, "b": 2}
 
@@ -62,15 +62,27 @@ def apply_steps(steps: Sequence[Step], value: Any) -> Any:
     return value
 
 
-def steps_on_map(steps: Sequence[Step], source: Map) -> Value:
-    """A map with the steps folded in, and a rule for those that cannot be."""
-    for index, step in enumerate(steps):
-        folded = _fold(step, source)
-        if folded is None:
-            left = json.dumps([dict([step.said]) for step in steps[index:]])
-            return Computed(CHAIN.id, "value", (("value", source), ("steps", Constant(left))))
+def steps_on_map(steps: Sequence[Step], source: Map, channels: int, factor: Plain = 1.0) -> Value:
+    """A map with the steps folded in, and a rule for those that cannot be. channels: 3 for a colour, 1 for a number; factor: what the
+    result is multiplied by."""
+    left = list(steps)
+    while left and (folded := _fold(left[0], source)) is not None:
         source = folded
-    return source
+        left.pop(0)
+    if not left and len(source.channels) == channels:
+        return _scaled(source, factor)
+    said = json.dumps([dict([step.said]) for step in left])
+    inputs = (("value", source), ("steps", Constant(said)), ("factor", Constant(factor)), ("channels", Constant(channels)))
+    return Computed(CHAIN.id, "value", inputs)
+
+
+def _scaled(source: Map, factor: Plain) -> Map:
+    scale, bias = np.asarray(source.scale) * np.asarray(factor), np.asarray(source.bias) * np.asarray(factor)
+    return replace(source, scale=_plain(scale), bias=_plain(bias) if np.any(bias) else 0.0)
+
+
+def _plain(array: np.ndarray) -> float | tuple[float, ...]:
+    return tuple(float(part) for part in array) if array.ndim else float(array)
 
 
 def _apply(step: Step, value: Any) -> Any:
@@ -117,11 +129,21 @@ def _fold(step: Step, source: Map) -> Map | None:
     return None
 
 
-def _chain(value: Any, steps: str) -> Any:
+def _chain(value: Any, steps: str, factor: Any, channels: int) -> Any:
     chosen = [Step.model_validate(step) for step in json.loads(steps)]
-    result = apply_steps(chosen, value)
-    return result if np.ndim(result) == np.ndim(value) else np.asarray(result)[..., None]
+    result = np.asarray(apply_steps(chosen, value))
+    kept = result if result.ndim == np.ndim(value) else result[..., None]
+    return np.broadcast_to(kept, (*kept.shape[:-1], channels)) * factor
 
 
-CHAIN = Rule("dialect.chain", "compute", ("value",), ("value", "steps"), EXACT, "{value} by the dialect's steps", "the dialect", _chain)
+CHAIN = Rule(
+    "dialect.chain",
+    "compute",
+    ("value",),
+    ("value", "steps", "factor", "channels"),
+    EXACT,
+    "{value} by the dialect's steps",
+    "the dialect",
+    _chain,
+)
 """The steps of a dialect on the texels of a map."""
