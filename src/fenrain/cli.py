@@ -59,7 +59,7 @@ def convert(
     entries: list[dict[str, Any]] = []
     taken: set[str] = set()
     for path in inputs:
-        conversions = [_converted(material, model, limits, tune) for material in read(path, dialect=dialect)]
+        conversions = _converted(read(path, dialect=dialect), model, limits, tune)
         stem = safe_name(path.stem, taken)
         asset = path if path.suffix.lower() in (".glb", ".gltf", ".obj") else None
         written = write([conversion.material for conversion in conversions], output / f"{stem}{suffix}", format_id, asset, limits)
@@ -104,10 +104,10 @@ def check(
     model, limits = _target(to), _profile(profile)
     chosen = list(rigs()) if rig == "all" else [rig]
     results, taken = [], set[str]()
-    for material in (material for path in inputs for material in read(path, dialect=dialect)):
-        compared = compare(
-            material, _converted(material, model, limits, tune).material, rigs=chosen, stand=stand, size=size, samples=samples
-        )
+    materials = [material for path in inputs for material in read(path, dialect=dialect)]
+    for conversion in _converted(materials, model, limits, tune):
+        material = conversion.original
+        compared = compare(material, conversion.material, rigs=chosen, stand=stand, size=size, samples=samples)
         print(f"{compared.verdict:5}  {material.name}  " + "  ".join(f"{r.rig} ΔE {r.median:.2f} / {r.p95:.2f}" for r in compared.rigs))
         stem = safe_name(material.name, taken)
         for result in compared.rigs if pictures is not None else ():
@@ -281,12 +281,12 @@ def _serve(*, demo: bool) -> None:
     run(demo=demo)
 
 
-def _converted(material: Any, model: str, limits: Any, tune: bool) -> Any:
-    from fenrain.core import convert as run
+def _converted(materials: list[Any], model: str, limits: Any, tune: bool) -> list[Any]:
+    from fenrain.core import convert_all
     from fenrain.core.checking.fit import fit
 
-    conversion = run(material, model, limits)
-    return fit(conversion).conversion if tune else conversion
+    conversions = convert_all(materials, model, limits)
+    return [fit(conversion).conversion for conversion in conversions] if tune else conversions
 
 
 def _target(to: str) -> str:

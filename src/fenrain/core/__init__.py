@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from fenrain.core.convert.engine import Conversion, convert
+from fenrain.core.convert.engine import Conversion, convert, convert_all
 from fenrain.core.convert.profile import Profile
 from fenrain.core.formats import read, write
 from fenrain.core.material import Material
@@ -13,7 +13,7 @@ from fenrain.core.models import evaluate
 if TYPE_CHECKING:
     from fenrain.core.checking.check import Check
 
-__all__ = ["Conversion", "Material", "Profile", "check", "convert", "evaluate", "read", "write"]
+__all__ = ["Conversion", "Material", "Profile", "check", "convert", "convert_all", "evaluate", "read", "write"]
 
 
 def check(original: Material, converted: Material, **options: Any) -> Check:

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
+from functools import cache
 
 import numpy as np
 
-from fenrain.core.convert.ledger import Entry, Override, Step, describe, describe_as, overridden
+from fenrain.core.convert.applying import Applied, applied_to_defaults, apply_to_all, is_default
+from fenrain.core.convert.ledger import Entry, Override, Step, overridden
 from fenrain.core.convert.profile import Profile
-from fenrain.core.convert.rule import APPROXIMATED, DROPPED, EXACT, Case, Fidelity, Rule, RuleSet, cut_remark
-from fenrain.core.errors import ImageError, ParameterError
-from fenrain.core.maps.texels import Texels, small_grid
-from fenrain.core.material import PART_PREFIXES, Computed, Constant, Material, Plain, Value
+from fenrain.core.convert.rule import ASSUMED, DROPPED, EXACT, Case, Fidelity, Rule, RuleSet
+from fenrain.core.errors import ParameterError
+from fenrain.core.material import PART_PREFIXES, Constant, Material, Value
 from fenrain.core.models.parameter import Parameter
 from fenrain.core.models.registry import HUB, Model, model_of, models
 
@@ -47,29 +47,48 @@ def convert(material: Material, to: str, profile: Profile | None = None) -> Conv
     to: id of a model that has rules from the hub, or the hub itself. Returns the converted material and its ledger.
     Raises UnknownModelError, ParameterError.
     """
-    chosen, target = profile or Profile(), model_of(to)
-    source = model_of(material.model)
-    if to == material.model:
-        return Conversion(material, material, _unchanged(material, source), chosen)
-    if to != HUB and target.from_hub is None:
-        raise ParameterError(f"Nothing can be converted to {to}.", place=to, remedy=f"Targets: {', '.join(targets())}.")
+    return convert_all([material], to, profile)[0]
+
+
+def convert_all(materials: Sequence[Material], to: str, profile: Profile | None = None) -> list[Conversion]:
+    """Convert materials of any models to one, in their order: the same as one by one, but each rule runs once over all their numbers."""
+    by_model: dict[str, list[int]] = {}
+    for index, material in enumerate(materials):
+        by_model.setdefault(material.model, []).append(index)
+    found: dict[int, Conversion] = {}
+    for model_id, members in by_model.items():
+        alike = [materials[index] for index in members]
+        found |= dict(zip(members, _convert_alike(alike, model_of(model_id), model_of(to), profile or Profile()), strict=True))
+    return [found[index] for index in range(len(materials))]
+
+
+def _convert_alike(materials: Sequence[Material], source: Model, target: Model, profile: Profile) -> list[Conversion]:
+    """The same for materials of one model."""
+    if target is source:
+        return [Conversion(material, material, _unchanged(material, source), profile) for material in materials]
+    if target.id != HUB and target.from_hub is None:
+        raise ParameterError(f"Nothing can be converted to {target.id}.", place=target.id, remedy=f"Targets: {', '.join(targets())}.")
     hub = model_of(HUB)
-    if material.model == HUB:
-        middle, first = material, _origin_of(material, hub)
+    if source is hub:
+        first = [Stage(material, _origin_of(material, hub)) for material in materials]
     else:
-        if source.to_hub is None:
-            raise ParameterError(f"The model {source.id} has no way out.", place=source.id)
-        unfolded, origins, lost_inside = _unfolded(material, chosen)
-        middle, first = _run(source.to_hub, unfolded, hub, chosen, origins)
-        first.update(lost_inside)
-    if to == HUB:
-        return Conversion(material, middle, _entries(first, hub, final=True), chosen)
+        first = _to_hub(materials, source, hub, profile)
+    if target is hub:
+        return [
+            Conversion(material, stage.material, _entries(stage.entries, hub), profile)
+            for material, stage in zip(materials, first, strict=True)
+        ]
     assert target.from_hub is not None
-    origins = {entry.target: (entry.sources, entry.steps) for entry in first.values() if entry.target}
-    converted, second = _run(target.from_hub, middle, target, chosen, origins)
-    lost = {key: entry for key, entry in first.items() if not entry.target}
-    faded = _faded(material, source, first, {**second, **lost}, target)
-    return Conversion(material, converted, _entries({**second, **lost, **faded}, target, final=True), chosen)
+    origins = [{entry.target: (entry.sources, entry.steps) for entry in stage.entries.values() if entry.target} for stage in first]
+    second = _run(target.from_hub, [stage.material for stage in first], target, profile, origins)
+    return [_joined(*stages, source, target, profile) for stages in zip(materials, first, second, strict=True)]
+
+
+def _joined(material: Material, first: Stage, second: Stage, source: Model, target: Model, profile: Profile) -> Conversion:
+    """The conversion that the way to the hub and the way from it make."""
+    lost = {key: entry for key, entry in first.entries.items() if not entry.target}
+    faded = _faded(material, source, first.entries, {**second.entries, **lost}, target)
+    return Conversion(material, second.material, _entries({**second.entries, **lost, **faded}, target), profile)
 
 
 def _faded(material: Material, source: Model, first: Mapping[str, Entry], known: Mapping[str, Entry], target: Model) -> dict[str, Entry]:
@@ -79,7 +98,7 @@ def _faded(material: Material, source: Model, first: Mapping[str, Entry], known:
     for entry in first.values():
         names = tuple(name for name in entry.sources if name not in mentioned and matters(material, source, name))
         if entry.target and names:
-            step = Step(f"{target.id}.faded", f"{entry.target} is left at its default, which {target.title} has anyway.", "", DROPPED, ())
+            step = Step(f"{target.id}.faded", f"{entry.target} is left at its default, which {target.title} has anyway.", "", DROPPED)
             found[f"lost {entry.target}"] = Entry("", entry.group, None, names, (*entry.steps, step))
     return found
 
@@ -90,16 +109,37 @@ def targets() -> tuple[str, ...]:
 
 
 Origins = Mapping[str, tuple[tuple[str, ...], tuple[Step, ...]]]
+"""For values by name: the original's values behind them, and the steps that led there."""
 
 
-def _unfolded(
-    material: Material, profile: Profile
-) -> tuple[Material, dict[str, tuple[tuple[str, ...], tuple[Step, ...]]], dict[str, Entry]]:
-    """A mix with the hub forms of its parts as its own values, where each came from, and what the parts lost on the way."""
-    origins: dict[str, tuple[tuple[str, ...], tuple[Step, ...]]] = {name: ((name,), ()) for name in model_of(material.model).by_name}
+@dataclass(frozen=True)
+class Stage:
+    """One half of the way: the material in the model it leads to, and an entry for each value of it or lost source, by name."""
+
+    material: Material
+    entries: dict[str, Entry]
+
+
+def _to_hub(materials: Sequence[Material], source: Model, hub: Model, profile: Profile) -> list[Stage]:
+    if source.to_hub is None:
+        raise ParameterError(f"The model {source.id} has no way out.", place=source.id)
+    unfolded = _unfolded(materials, source, profile)
+    stages = _run(source.to_hub, [material for material, _, _ in unfolded], hub, profile, [origins for _, origins, _ in unfolded])
+    return [replace(stage, entries={**stage.entries, **lost}) for stage, (_, _, lost) in zip(stages, unfolded, strict=True)]
+
+
+def _unfolded(materials: Sequence[Material], source: Model, profile: Profile) -> list[tuple[Material, Origins, dict[str, Entry]]]:
+    """Each mix with the hub forms of its parts as its own values, where each came from, and what the parts lost on the way."""
+    parts = iter(convert_all([part for material in materials for part in material.parts], HUB, profile))
+    return [_with_parts(material, source, [next(parts) for _ in material.parts]) for material in materials]
+
+
+def _with_parts(material: Material, source: Model, parts: Sequence[Conversion]) -> tuple[Material, Origins, dict[str, Entry]]:
+    if not parts:
+        return material, {}, {}
     values, lost = dict(material.values), {}
-    for prefix, part in zip(PART_PREFIXES, material.parts, strict=False):
-        conversion = convert(part, HUB, profile)
+    origins = dict(_own_origins(source.id))
+    for prefix, conversion in zip(PART_PREFIXES, parts, strict=False):
         for entry in conversion.ledger:
             sources = tuple(f"{prefix}{name}" for name in entry.sources)
             if entry.target:
@@ -110,101 +150,99 @@ def _unfolded(
     return replace(material, values=values, parts=()), origins, lost
 
 
-def _run(rules: RuleSet, material: Material, target: Model, profile: Profile, origins: Origins) -> tuple[Material, dict[str, Entry]]:
-    """One stage: the material in the target's model, and an entry for each target value or lost source, by name."""
-    source = model_of(material.model)
-    values: dict[str, Value] = {}
-    entries: dict[str, Entry] = {}
-    used: set[str] = set()
-    case = Case(material, profile.extensions)
+@cache
+def _own_origins(model_id: str) -> Origins:
+    return {name: ((name,), ()) for name in model_of(model_id).by_name}
+
+
+def _run(rules: RuleSet, materials: Sequence[Material], target: Model, profile: Profile, origins: Sequence[Origins]) -> list[Stage]:
+    """One stage of materials of one model."""
+    if not materials:
+        return []
+    source = model_of(materials[0].model)
+    records = [
+        _Record(Case(material, profile.extensions), source, target, known) for material, known in zip(materials, origins, strict=True)
+    ]
     for rule in rules:
-        if not rule.applies(case):
-            continue
+        chosen = [record for record in records if rule.applies(record.case)]
         if rule.kind == "drop":
-            used.update(rule.sources)
-            if matters(material, source, rule.sources[0]):
-                entries[f"lost {rule.sources[0]}"] = _lost(rule, material, source, origins)
+            for record in chosen:
+                record.dropped(rule)
             continue
-        used.update(rule.sources)
-        said = [name for name in rule.sources if name in material.values]
-        applied = _apply(rule, material, source)
-        step: Step | None = None
-        for name, value in applied.values.items():
-            if not said and _says_nothing(value, target.parameter(name), values):
-                continue
-            if name in values:
-                raise ParameterError(f"Two rules of {rules.id} give {name}.", place=name)
-            values[name] = value
-            step = step or _step(rule, material, said, applied)
-            entries[name] = _entry(rule, name, value, target, origins, step)
-    for name in material.values:
-        if name not in used and matters(material, source, name):
-            entries[f"lost {name}"] = _unused(name, material, source, target, origins)
-    return replace(material, model=target.id, values=values, findings=()), entries
+        saying = [record for record in chosen if record.says(rule)]
+        given = apply_to_all(rule, [record.case.material for record in saying], source, target)
+        for record, applied in zip(saying, given, strict=True):
+            record.given(rule, applied)
+        of_defaults = applied_to_defaults(rule.id, source.id, target.id)
+        for record in chosen if of_defaults.values else ():
+            if not record.says(rule):
+                record.assumed(rule, of_defaults)
+    return [record.finished() for record in records]
 
 
-@dataclass(frozen=True)
-class _Applied:
-    """The targets' values; of constants, what the rule took and what it gave before it was cut."""
+@dataclass
+class _Record:
+    """What the rules have given one material so far."""
 
-    values: dict[str, Value]
-    arguments: dict[str, Any] | None = None
-    uncut: dict[str, Any] = field(default_factory=dict)
+    case: Case
+    source: Model
+    target: Model
+    origins: Origins
+    values: dict[str, Value] = field(default_factory=dict)
+    entries: dict[str, Entry] = field(default_factory=dict)
+    used: set[str] = field(default_factory=set)
 
+    def dropped(self, rule: Rule) -> None:
+        self.used.update(rule.sources)
+        name = rule.sources[0]
+        if matters(self.case.material, self.source, name):
+            self._lose(name, self._step(rule, rule.fidelity, ""))
 
-def _apply(rule: Rule, material: Material, source: Model) -> _Applied:
-    inputs = {name: material.value(name) for name in rule.sources}
-    if rule.kind == "copy":
-        return _Applied({rule.targets[0]: inputs[rule.sources[0]]})
-    if rule.kind == "judge":
-        assert rule.function is not None
-        return _Applied({rule.targets[0]: Constant(rule.function(inputs[rule.sources[0]]))})
-    if all(isinstance(value, Constant) for value in inputs.values()):
-        arguments = {name: as_argument(source.parameter(name), value) for name, value in inputs.items()}
-        uncut = rule.uncut(arguments)
-        return _Applied({name: Constant(_plain(value)) for name, value in rule.within_bounds(uncut).items()}, arguments, uncut)
-    return _Applied({name: Computed(rule.id, name, tuple(inputs.items())) for name in rule.targets})
+    def says(self, rule: Rule) -> bool:
+        """Whether the material itself sets any value that the rule takes."""
+        return not self.case.material.values.keys().isdisjoint(rule.sources)
 
+    def given(self, rule: Rule, applied: Applied) -> None:
+        """What a rule made of values that the material sets."""
+        self.used.update(rule.sources)
+        step = self._step(rule, applied.fidelity, applied.remark)
+        self._add(rule, applied.values, *_traced(rule.sources, self.origins), step)
 
-def as_argument(parameter: Parameter, value: Value) -> Any:
-    """A constant as a rule takes it: colours (3,), numbers (1,), flags, choices and tables plain."""
-    assert isinstance(value, Constant)
-    if parameter.is_plain:
-        return value.value
-    return np.atleast_1d(np.asarray(value.value, dtype=float))
+    def assumed(self, rule: Rule, of_defaults: Applied) -> None:
+        """What a rule makes of the defaults of the source's model; left out where the effect that it belongs to is not there."""
+        known = self.values.keys() | of_defaults.values.keys()
+        governed = {name: self.target.parameter(name).under for name in of_defaults.values}
+        there = {name: value for name, value in of_defaults.values.items() if not governed[name] or governed[name] in known}
+        if there:
+            sources, earlier = _traced(rule.sources, self.origins)
+            unsaid = (ASSUMED, "The source says nothing; its model's default is taken.")
+            self._add(rule, there, sources, earlier, self._step(rule, *((EXACT, "") if earlier else unsaid)))
 
+    def _add(self, rule: Rule, values: Mapping[str, Value], sources: tuple[str, ...], earlier: tuple[Step, ...], step: Step) -> None:
+        for name, value in values.items():
+            if name in self.values:
+                raise ParameterError(f"Two rules give {name}: the second is {rule.id}.", place=name)
+            self.values[name] = value
+            self.entries[name] = Entry(name, self.target.parameter(name).group, value, sources, (*earlier, step))
 
-def _plain(result: Any) -> Plain:
-    if isinstance(result, (bool, np.bool_)):
-        return bool(result)
-    array = np.atleast_1d(np.asarray(result))
-    if array.size == 1:
-        item = array.item()
-        return bool(item) if isinstance(item, bool) else item
-    return tuple(float(part) for part in array)
+    def finished(self) -> Stage:
+        for name in self.case.material.values:
+            if name not in self.used and matters(self.case.material, self.source, name):
+                text = f"{{{name}}}: {self.target.title} has no place for it."
+                self._lose(name, Step(f"{self.target.id}.no_place", text, "", DROPPED, "", (name,), self.case.material))
+        return Stage(replace(self.case.material, model=self.target.id, values=self.values, findings=()), self.entries)
 
+    def _lose(self, name: str, step: Step) -> None:
+        sources, earlier = _traced((name,), self.origins)
+        self.entries[f"lost {name}"] = Entry("", self.source.parameter(name).group, None, sources, (*earlier, step))
 
-def _says_nothing(value: Value, parameter: Parameter, values: Mapping[str, Value]) -> bool:
-    """Whether a value that no source value led to may be left out: it is the default, or its effect is not there."""
-    return _is_default(value, parameter) or bool(parameter.under and parameter.under not in values)
-
-
-def _is_default(value: Value, parameter: Parameter) -> bool:
-    if not isinstance(value, Constant):
-        return False
-    if isinstance(value.value, tuple) and isinstance(parameter.default, tuple):
-        pairs = zip(value.value, parameter.default, strict=False)
-        return len(value.value) == len(parameter.default) and all(abs(one - other) <= SAME for one, other in pairs)
-    return abs(float(value.value) - float(parameter.default)) <= SAME  # type: ignore[arg-type]
-
-
-SAME = 1e-9
-"""Numbers this close are one."""
+    def _step(self, rule: Rule, fidelity: Fidelity, remark: str) -> Step:
+        return Step(rule.id, rule.text, rule.source, fidelity, remark, rule.sources, self.case.material)
 
 
 def matters(material: Material, model: Model, name: str) -> bool:
     """Whether a value is set, differs from the model's default, and the effect that it belongs to is there at all."""
-    if name not in material.values or _is_default(material.values[name], model.parameter(name)):
+    if name not in material.values or is_default(material.values[name], model.parameter(name)):
         return False
     governing = model.parameter(name).under
     return not governing or not _is_without_effect(material.value(governing), model.parameter(governing))
@@ -215,81 +253,26 @@ def _is_without_effect(value: Value, parameter: Parameter) -> bool:
     return isinstance(value, Constant) and (parameter.kind == "normal" or not np.any(np.asarray(value.value, dtype=float)))
 
 
-def _step(rule: Rule, material: Material, said: Iterable[str], applied: _Applied | None = None) -> Step:
-    source = model_of(material.model)
-    shown = {name: describe_as(source.parameter(name), material.value(name)) for name in rule.sources}
-    text = rule.text.format_map({name: f"{name} {words}" for name, words in shown.items()})
-    fidelity, remark = rule.fidelity, ""
-    if applied is not None and (rule.caveat is not None or rule.cut):
-        fidelity, remark = _caveat(rule, material, applied) or (fidelity, "")
-    if not list(said):
-        fidelity, remark = Fidelity.ASSUMED, "The source says nothing; its model's default is taken."
-    return Step(rule.id, text, rule.source, fidelity, tuple(shown.items()), remark)
-
-
-def _caveat(rule: Rule, material: Material, applied: _Applied) -> tuple[Fidelity, str] | None:
-    """What the numbers say of this rule's fidelity; of maps, a small copy of them."""
-    arguments, uncut = applied.arguments, applied.uncut
-    if arguments is None:
-        try:
-            arguments = _small_arguments(rule, material)
-        except ImageError:
-            return APPROXIMATED, "A map of this value is damaged, so how faithful the rule is here cannot be said."
-        uncut = rule.uncut(arguments) if rule.cut else {}
-    found = cut_remark(*(uncut[name] for name in rule.cut)) if rule.cut else None
-    return found or (rule.caveat(**arguments) if rule.caveat is not None else None)
-
-
-def _small_arguments(rule: Rule, material: Material) -> dict[str, Any]:
-    source = model_of(material.model)
-    values = {name: material.value(name) for name in rule.sources}
-    grid = small_grid([value for value in values.values() if not isinstance(value, Constant)])
-    with Texels(grid) as texels:
-        return {
-            name: as_argument(source.parameter(name), value) if isinstance(value, Constant) else texels.at(value, 0, grid.height)
-            for name, value in values.items()
-        }
-
-
-def _entry(rule: Rule, name: str, value: Value, target: Model, origins: Origins, step: Step) -> Entry:
-    sources, earlier = _traced(rule.sources, origins)
-    if earlier and step.fidelity is Fidelity.ASSUMED:
-        step = replace(step, fidelity=EXACT, remark="")
-    return Entry(name, target.parameter(name).group, value, sources, (*earlier, step))
-
-
 def _traced(names: tuple[str, ...], origins: Origins) -> tuple[tuple[str, ...], tuple[Step, ...]]:
-    """The original's values behind these names, and the steps that led here, each once."""
+    """The original's values behind these names, and the steps that led here, each once; without origins the names are its own."""
+    if not origins:
+        return names, ()
     sources = dict.fromkeys(source for name in names if name in origins for source in origins[name][0])
     steps = dict.fromkeys(step for name in names if name in origins for step in origins[name][1])
     return tuple(sources), tuple(steps)
 
 
-def _lost(rule: Rule, material: Material, source: Model, origins: Origins) -> Entry:
-    sources, earlier = _traced(rule.sources, origins)
-    return Entry("", source.parameter(rule.sources[0]).group, None, sources, (*earlier, _step(rule, material, rule.sources)))
-
-
-def _unused(name: str, material: Material, source: Model, target: Model, origins: Origins) -> Entry:
-    sources, earlier = _traced((name,), origins)
-    shown = describe(material.value(name))
-    step = Step(f"{target.id}.no_place", f"{name} {shown}: {target.title} has no place for it.", "", DROPPED, ((name, shown),))
-    return Entry("", source.parameter(name).group, None, sources, (*earlier, step))
-
-
-def _entries(found: Mapping[str, Entry], target: Model, *, final: bool) -> tuple[Entry, ...]:
+def _entries(found: Mapping[str, Entry], target: Model) -> tuple[Entry, ...]:
     """In the order of the target's parameters, losses last; an extra that the target itself lacks counts as dropped."""
-    order = {name: index for index, name in enumerate(target.by_name)}
+    order = target.order
     sorted_entries = sorted(found.values(), key=lambda entry: order.get(entry.target, len(order)))
-    return tuple(_marked_extra(entry, target) if final else entry for entry in sorted_entries)
+    return tuple(_marked_extra(entry, target) for entry in sorted_entries)
 
 
 def _marked_extra(entry: Entry, target: Model) -> Entry:
     if not entry.target or not target.parameter(entry.target).extra:
         return entry
-    step = Step(
-        f"{target.id}.carried", f"{target.title} has no place for {entry.target}; it is carried along, not written.", "", DROPPED, ()
-    )
+    step = Step(f"{target.id}.carried", f"{target.title} has no place for {entry.target}; it is carried along, not written.", "", DROPPED)
     return replace(entry, steps=(*entry.steps, step))
 
 
@@ -298,13 +281,8 @@ def _origin_of(material: Material, model: Model) -> dict[str, Entry]:
 
 
 def _unchanged(material: Material, model: Model) -> tuple[Entry, ...]:
-    return tuple(
-        Entry(
-            name,
-            model.parameter(name).group,
-            value,
-            (name,),
-            (Step(f"{model.id}.same", f"{name} {describe(value)}, unchanged", "", EXACT, ((name, describe(value)),)),),
-        )
-        for name, value in material.values.items()
-    )
+    def same(name: str, value: Value) -> Entry:
+        step = Step(f"{model.id}.same", f"{{{name}}}, unchanged", "", EXACT, "", (name,), material)
+        return Entry(name, model.parameter(name).group, value, (name,), (step,))
+
+    return tuple(same(name, value) for name, value in material.values.items())

@@ -4,24 +4,44 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
 from fenrain.core.convert.rule import Fidelity, worst
 from fenrain.core.errors import ImageError
-from fenrain.core.material import Computed, Constant, Map, Value, value_to_document
+from fenrain.core.material import Computed, Constant, Map, Material, Value, value_to_document
 from fenrain.core.models.parameter import Parameter
+from fenrain.core.models.registry import model_of
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Step:
-    """One rule at work: what went in, what it says with the numbers filled in, where the rule comes from."""
+    """One rule at work. Its words are put together when they are first asked for.
+
+    template: what the rule says, with the names of values in braces; source: where the rule comes from; names: of the values that went
+    in, from the material.
+    """
 
     rule: str
-    text: str
+    template: str
     source: str
     fidelity: Fidelity
-    inputs: tuple[tuple[str, str], ...]
     remark: str = ""
+    names: tuple[str, ...] = ()
+    material: Material | None = None
+
+    @cached_property
+    def inputs(self) -> tuple[tuple[str, str], ...]:
+        """What went in, by name, in words."""
+        if self.material is None:
+            return ()
+        model = model_of(self.material.model)
+        return tuple((name, describe_as(model.parameter(name), self.material.value(name))) for name in self.names)
+
+    @property
+    def text(self) -> str:
+        """What the rule says, with the numbers filled in."""
+        return self.template.format_map({name: f"{name} {words}" for name, words in self.inputs})
 
     def to_document(self) -> dict[str, Any]:
         return {

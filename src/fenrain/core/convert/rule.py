@@ -39,11 +39,18 @@ def worst(*fidelities: Fidelity) -> Fidelity:
     return max(fidelities, key=lambda fidelity: fidelity.rank)
 
 
-def cut_remark(*wanted: Any) -> tuple[Fidelity, str] | None:
+Caveat = tuple[Fidelity, str] | None
+"""What the numbers say of a rule's fidelity; None where they say nothing new."""
+
+
+TOO_BRIGHT = "The source gives back more light than it receives"
+
+
+def cut_remark(*wanted: Any, why: str = TOO_BRIGHT) -> Caveat:
     """A caveat for values that no energy-conserving material reaches."""
     highest = max(float(np.max(value)) for value in wanted)
     if highest > 1.0 + 1e-6:
-        return APPROXIMATED, f"The source gives back more light than it receives; {highest:.3g} is cut to 1."
+        return APPROXIMATED, f"{why}; {highest:.3g} is cut to 1."
     return None
 
 
@@ -60,7 +67,8 @@ class Case:
 
     def is_at(self, name: str, plain: Plain) -> bool:
         """Whether the value is this constant, set or by default."""
-        return self.material.value(name) == Constant(plain)
+        value = self.material.value(name)
+        return isinstance(value, Constant) and value.value == plain
 
     def is_below(self, name: str, limit: float) -> bool:
         """Whether the value is a constant number below this."""
@@ -88,8 +96,8 @@ class Rule:
 
     kind: "compute", "copy" (the value goes over as it is, maps and all), "judge" (a choice made from what a value is) or
     "drop"; when: whether it applies; caveat: from the arguments to a fidelity and a remark, where the numbers decide;
-    cut: targets that the function may give beyond what any material reaches, and which are cut to 0…1; whole: works on a whole image at
-    once.
+    cut: targets that the function may give beyond what any material reaches, and which are cut to 0…1; why_cut: how they come to be
+    there; whole: works on a whole image at once.
     """
 
     id: str
@@ -101,8 +109,9 @@ class Rule:
     source: str
     function: Callable[..., Any] | None = None
     when: When | None = None
-    caveat: Callable[..., tuple[Fidelity, str] | None] | None = None
+    caveat: Callable[..., Caveat] | None = None
     cut: tuple[str, ...] = ()
+    why_cut: str = TOO_BRIGHT
     whole: bool = False
 
     def applies(self, case: Case) -> bool:
@@ -139,8 +148,9 @@ class RuleSet:
         text: str,
         source: str,
         when: When | None = None,
-        caveat: Callable[..., tuple[Fidelity, str] | None] | None = None,
+        caveat: Callable[..., Caveat] | None = None,
         cut: tuple[str, ...] = (),
+        why_cut: str = TOO_BRIGHT,
         whole: bool = False,
         sources: tuple[str, ...] = (),
     ) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
@@ -160,6 +170,7 @@ class RuleSet:
                     when,
                     caveat,
                     cut,
+                    why_cut,
                     whole,
                 )
             )

@@ -47,13 +47,13 @@ class Base:
     specular_color: np.ndarray
 
 
-def base_of(body: np.ndarray, reflection: Reflection, *, keeps_body: bool = False) -> Base:
+def base_of(body: np.ndarray, reflection: Reflection, *, clear: np.ndarray | float = 0.0) -> Base:
     """The OpenPBR base nearest to a reflection added to a body of this albedo.
 
-    keeps_body: there is something below the reflection (clear glass) even where the body is black, so that it is no metal.
+    clear: share that goes through, (…, 1); where there is any, the base is no metal even over a black body.
     """
     f0, alpha = np.clip(reflection.f0, 0.0, HIGHEST_F0), np.minimum(reflection.alpha, 1.0)
-    metal = np.zeros_like(alpha * f0[..., :1]) if keeps_body else metalness_of(body, f0)
+    metal = np.where(np.asarray(clear) > 0.0, 0.0, metalness_of(body, f0))
     grazing = np.clip(reflection.grazing, 1e-3, 1.0)
     facing = compensated_f0(np.minimum(strongest_channel(f0 / grazing), HIGHEST_F0), alpha)
     strongest = strongest_channel(f0)

@@ -16,6 +16,10 @@ ASPECTS = (BODY, REFLECTION, TRANSMISSION, VOLUME, COAT, FUZZ, GLOW, RELIEF, CUT
 """The optical aspects that a look is sorted by."""
 
 
+SAME = 1e-9
+"""Numbers this close are one."""
+
+
 @dataclass(frozen=True)
 class Parameter:
     """kind: number, colour, flag, choice, normal or spectrum; low and high: what the model allows; usual: what is seen in practice.
@@ -44,6 +48,15 @@ class Parameter:
     def is_plain(self) -> bool:
         """Whether looks and rules take the value as it is stored, and no map can stand for it."""
         return self.kind in ("flag", "choice", "spectrum")
+
+    def is_default(self, value: Plain) -> bool:
+        """Whether a value is the default, but for rounding."""
+        if isinstance(value, tuple) and isinstance(self.default, tuple):
+            pairs = zip(value, self.default, strict=False)
+            return len(value) == len(self.default) and all(abs(one - other) <= SAME for one, other in pairs)
+        if isinstance(value, (int, float)) and isinstance(self.default, (int, float)):
+            return abs(value - self.default) <= SAME
+        return value == self.default
 
     def accept(self, value: Any) -> Plain:
         """The value as the code holds it. Raises ParameterError for a wrong kind, or a number that is not finite or not allowed."""

@@ -37,6 +37,11 @@ class Model:
     def by_name(self) -> Mapping[str, Parameter]:
         return {parameter.name: parameter for parameter in self.parameters}
 
+    @cached_property
+    def order(self) -> Mapping[str, int]:
+        """The place of each parameter among them, by name."""
+        return {name: index for index, name in enumerate(self.by_name)}
+
     def parameter(self, name: str) -> Parameter:
         """Raises ParameterError where the model has no such parameter."""
         if name not in self.by_name:

@@ -170,7 +170,7 @@ def _lookup_one(table: np.ndarray, coordinates: list[float]) -> float:
         lower = min(int(position), size - 2)
         corners = _refined(corners, size, lower, position - lower)
     flat = table.ravel()
-    return float(sum(flat[index] * weight for index, weight in corners))
+    return float(sum(float(flat[index]) * weight for index, weight in corners))
 
 
 Corners = list[tuple[Array, Array]]

@@ -116,7 +116,7 @@ def _even_base(diffuse, reflection, refraction, reflection_glossiness, distribut
     return base_of(
         np.where(strongest_channel(refraction) > 0, body, opaque),
         uniform(reflection, _alpha(reflection_glossiness, distribution)),
-        keeps_body=bool(np.any(refraction)),
+        clear=strongest_channel(refraction),
     )
 
 

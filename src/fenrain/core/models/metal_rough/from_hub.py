@@ -510,7 +510,7 @@ RULES.copy("emissive_strength", "emission_luminance", source="KHR_materials_emis
     when=shines_brightly,
 )
 def bright_emission(emission_color, emission_luminance):
-    strongest = strongest_channel(emission_color)
+    strongest = np.maximum(strongest_channel(emission_color), 1.0)
     return emission_color / strongest, emission_luminance * strongest
 
 

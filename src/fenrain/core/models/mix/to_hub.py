@@ -28,8 +28,10 @@ def share_of(amount, blend_by, falloff, slope_from, slope_to):
     return amount * mean_slope_share(slope_from, slope_to) if blend_by == SLOPE else amount
 
 
-def differs(case: Case, name: str) -> bool:
-    return case.material.value(FIRST + name) != case.material.value(SECOND + name)
+def differs(case: Case, first: str, second: str) -> bool:
+    """Whether the two surfaces differ in this value of theirs, which has one default in both."""
+    values = case.material.values
+    return (first in values or second in values) and case.material.value(first) != case.material.value(second)
 
 
 def is_metal_by_view(case: Case) -> bool:
@@ -58,7 +60,7 @@ def _blend(parameter: Parameter) -> Callable[..., Any]:
     def blended(**values: Any) -> Any:
         share = share_of(*(values[name] for name in BLEND))
         if parameter.kind == "flag":
-            return values[second] if np.mean(share) > 0.5 else values[first]
+            return np.where(share > 0.5, values[second], values[first])
         if parameter.name in OF_THE_HIGHLIGHT:
             before = (1.0 - share) * (values[FIRST + "base_metalness"] + OF_NO_METAL)
             share = share * (values[SECOND + "base_metalness"] + OF_NO_METAL)
@@ -87,7 +89,7 @@ def _add_rules(parameter: Parameter) -> None:
         fidelity=APPROXIMATED,
         text=f"{{{first}}} and {{{second}}}{weighed} in their shares {HOW}",
         source="common practice: a mix of two surfaces as one, by value",
-        when=lambda case: differs(case, name) and not (in_the_tint and is_metal_by_view(case)),
+        when=lambda case: differs(case, first, second) and not (in_the_tint and is_metal_by_view(case)),
         caveat=_blend_caveat,
     )(_blend(parameter))
     RULES.copy(
@@ -95,7 +97,7 @@ def _add_rules(parameter: Parameter) -> None:
         first,
         also=(second,),
         source="both surfaces say the same",
-        when=lambda case: not differs(case, name) and not (in_the_tint and is_metal_by_view(case)),
+        when=lambda case: not differs(case, first, second) and not (in_the_tint and is_metal_by_view(case)),
     )
 
 
@@ -135,5 +137,5 @@ for _name in BLEND:
         _name,
         why="both surfaces are the same.",
         nearest="that surface",
-        when=lambda case: not any(differs(case, parameter.name) for parameter in SURFACE),
+        when=lambda case: not any(differs(case, FIRST + parameter.name, SECOND + parameter.name) for parameter in SURFACE),
     )

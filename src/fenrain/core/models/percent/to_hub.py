@@ -44,7 +44,7 @@ def base(color, reflectance, roughness, detail_color, detail_mask, sticker_color
     body = body_colour(color, detail_color, detail_mask, sticker_color, sticker_mask) * (1.0 - f0)
     grazing = fading_grazing(f0)
     reflection = Reflection(single, grazing, f0 + (grazing - f0) * 0.46, alpha)
-    found = base_of(body, reflection, keeps_body=bool(np.any(translucency)))
+    found = base_of(body, reflection, clear=translucency)
     return found.base_metalness, found.base_color, found.specular_ior, found.specular_color
 
 

@@ -8,7 +8,7 @@ from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fid
 from fenrain.core.material import Value
 from fenrain.core.models.open_pbr.cases import is_clear, is_coated, is_fuzzy, is_thin, shines, wanders
 from fenrain.core.models.open_pbr.lobes import ior_below_coat, roughness_below_coat, seen_through_coat
-from fenrain.core.models.preview.parameters import PRESENCE, SPECULAR_WORKFLOW, TRANSPARENT
+from fenrain.core.models.preview.parameters import DEFAULT_IOR, PRESENCE, SPECULAR_WORKFLOW, TRANSPARENT
 from fenrain.core.models.surface import WHITE_LUMINANCE
 from fenrain.core.optics.energy import average_coat, left_below, left_below_schlick
 from fenrain.core.optics.fresnel import f0_from_ior
@@ -150,13 +150,27 @@ def roughness(specular_roughness, specular_roughness_anisotropy, coat_weight, co
     text="{coat_weight}, scaled to reflect on average what {coat_ior} does, with the index of the base ({specular_ior}, "
     "{specular_weight}), which the coat shares unless it lies on metal ({base_metalness})",
     source=f"{NODE}: the coat's F0 is that of ior",
-    when=is_coated,
+    when=lambda case: is_coated(case) and by_metalness(case),
 )
-def clearcoat(coat_weight, coat_ior, coat_roughness, specular_ior, specular_weight, specular_color, base_metalness):
-    tinted = np.any(specular_color != 1.0) and not np.any(base_metalness)
-    shared = 1.5 if tinted else index(specular_ior, specular_weight, base_metalness, coat_weight, coat_ior)
-    wanted, given = (average_coat(ior, coat_roughness) for ior in (coat_ior, shared))
-    return np.clip(coat_weight * wanted / np.maximum(given, 1e-4), 0.0, 1.0)
+def clearcoat(coat_weight, coat_ior, coat_roughness, specular_ior, specular_weight, base_metalness):
+    return _scaled_coat(coat_weight, coat_ior, coat_roughness, index(specular_ior, specular_weight, base_metalness, coat_weight, coat_ior))
+
+
+@RULES.rule(
+    "clearcoat",
+    fidelity=APPROXIMATED,
+    text=f"{{coat_weight}}, scaled to reflect on average what {{coat_ior}} does, with the default index {DEFAULT_IOR:g}, "
+    "since the specular workflow says none",
+    source=f"{NODE}: the coat's F0 is that of ior",
+    when=lambda case: is_coated(case) and by_specular(case),
+)
+def clearcoat_by_specular(coat_weight, coat_ior, coat_roughness):
+    return _scaled_coat(coat_weight, coat_ior, coat_roughness, DEFAULT_IOR)
+
+
+def _scaled_coat(weight, ior, roughness, shared):
+    """How much of a coat of the shared index reflects on average what this weight of one of its own index does."""
+    return np.clip(weight * average_coat(ior, roughness) / np.maximum(average_coat(shared, roughness), 1e-4), 0.0, 1.0)
 
 
 RULES.copy("clearcoatRoughness", "coat_roughness", source=f"{USD}: clearcoatRoughness", when=is_coated)

@@ -4,6 +4,7 @@ from fenrain.core.models.parameter import BODY, COAT, CUT_OUT, GLOW, REFLECTION,
 
 METALNESS_WORKFLOW, SPECULAR_WORKFLOW = 0, 1
 TRANSPARENT, PRESENCE = 0, 1
+DEFAULT_IOR = 1.5
 
 PARAMETERS = (
     colour("diffuseColor", default=0.18, high=1.0, usual=(0.02, 0.9), group=BODY, says="colour of the body, and of a metal when facing"),
@@ -31,7 +32,7 @@ PARAMETERS = (
         says="transparent keeps the reflection, presence takes the whole surface away",
     ),
     number("opacityThreshold", default=0.0, high=1.0, group=CUT_OUT, says="above 0: opacity below which the surface is open"),
-    number("ior", default=1.5, usual=(1.0, 3.0), group=REFLECTION, says="index of refraction, of the coat too"),
+    number("ior", default=DEFAULT_IOR, usual=(1.0, 3.0), group=REFLECTION, says="index of refraction, of the coat too"),
     normal("normal", says="tangent-space normal map"),
     number("displacement", default=0.0, low=-1000.0, group=RELIEF, says="height that moves the surface"),
     number("occlusion", default=1.0, high=1.0, group=BODY, says="how much of the sky a point sees; maps only"),

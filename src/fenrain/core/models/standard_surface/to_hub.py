@@ -26,23 +26,10 @@ RULES.copy("base_weight", "base", source=PAIR)
 RULES.copy("base_metalness", "metalness", source=PAIR)
 
 
-def _body_caveat(specular, specular_roughness, specular_IOR, base_color, **others) -> tuple[Fidelity, str] | None:
-    changed = SimpleNamespace(**others)
-    if np.any(changed.metalness > 0) and np.any(changed.metalness < 1) and np.any(specular < 1):
+def _body_caveat(specular, metalness, **_) -> tuple[Fidelity, str] | None:
+    if np.any(metalness > 0) and np.any(metalness < 1) and np.any(specular < 1):
         return APPROXIMATED, "Body and metal share one colour; the body's correction is mixed in by its share."
-    if np.any(_corrected(specular, specular_roughness, specular_IOR, base_color, changed) > 1.0 + 1e-6):
-        return APPROXIMATED, "The weaker reflection lets more light through than a colour of 1 can give back."
     return None
-
-
-def _corrected(specular, specular_roughness, specular_IOR, base_color, changed):
-    """Body colour as OpenPBR takes it: deepened by the coat, darker where rough, brighter where the reflection takes less."""
-    alpha = np.square(roughness_below_coat(changed, specular_roughness))
-    below = left_below(f0_from_ior(specular_IOR), alpha)
-    passes = (1.0 - specular * (1.0 - below)) / below
-    deepened = np.power(np.maximum(base_color, 1e-7), 1.0 + np.clip(changed.coat, 0, 1) * changed.coat_affect_color)
-    body = deepened * oren_nayar_albedo(changed.diffuse_roughness) * passes
-    return body * (1.0 - changed.metalness) + base_color * changed.metalness
 
 
 @RULES.rule(
@@ -52,6 +39,8 @@ def _corrected(specular, specular_roughness, specular_IOR, base_color, changed):
     "reflection of {specular} takes less; of a metal ({metalness}) unchanged",
     source=f"{NODE}: Oren & Nayar 1994; OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
     caveat=_body_caveat,
+    cut=("base_color",),
+    why_cut="The weaker reflection lets more light through than a colour of 1 can give back",
 )
 def body(
     specular,
@@ -65,8 +54,12 @@ def body(
     coat_affect_color,
     coat_affect_roughness,
 ):
-    changed = SimpleNamespace(**locals())
-    return np.clip(_corrected(specular, specular_roughness, specular_IOR, base_color, changed), 0.0, 1.0)
+    alpha = np.square(roughness_below_coat(SimpleNamespace(**locals()), specular_roughness))
+    below = left_below(f0_from_ior(specular_IOR), alpha)
+    passes = (1.0 - specular * (1.0 - below)) / below
+    deepened = np.power(np.maximum(base_color, 1e-7), 1.0 + np.clip(coat, 0, 1) * coat_affect_color)
+    below_all = deepened * oren_nayar_albedo(diffuse_roughness) * passes
+    return below_all * (1.0 - metalness) + base_color * metalness
 
 
 @RULES.rule(

@@ -124,7 +124,7 @@ def even_base(
     body = diffuse_weight * oren_nayar_albedo(diffuse_roughness) * detailed(diffuse_color, detail_color, detail_mask)
     beside = clear_share(refraction_weight * refraction_color, body)[2]
     reflection = uniform(specular_weight * specular_color, ggx_width(distribution, np.square(specular_roughness)))
-    base = base_of(beside, reflection, keeps_body=bool(np.any(refraction_weight)))
+    base = base_of(beside, reflection, clear=refraction_weight)
     return base.base_metalness, base.base_color, base.specular_ior, base.specular_color
 
 

@@ -1,0 +1,144 @@
+"""Runs one rule over many materials: their constants as one array, maps as values to be worked out when they are needed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cache
+from typing import Any
+
+import numpy as np
+
+from fenrain.core.convert.rule import APPROXIMATED, Caveat, Fidelity, Rule, cut_remark
+from fenrain.core.convert.rules import rule_of
+from fenrain.core.errors import ImageError
+from fenrain.core.maps.texels import Texels, small_grid
+from fenrain.core.material import Computed, Constant, Material, Value
+from fenrain.core.models.parameter import Parameter
+from fenrain.core.models.registry import Model, model_of
+
+
+@dataclass(frozen=True)
+class Applied:
+    """What a rule gave one material: the targets' values by name, and how faithful it was with these numbers."""
+
+    values: Mapping[str, Value]
+    fidelity: Fidelity
+    remark: str = ""
+
+
+def apply_to_all(rule: Rule, materials: Sequence[Material], source: Model, target: Model) -> list[Applied]:
+    """What the rule gives each of the materials, all of the source's model, in their order."""
+    if rule.kind == "copy":
+        return [Applied({rule.targets[0]: material.value(rule.sources[0])}, rule.fidelity) for material in materials]
+    if rule.kind == "judge":
+        assert rule.function is not None
+        judged = [rule.function(material.value(rule.sources[0])) for material in materials]
+        return [Applied({rule.targets[0]: Constant(choice)}, rule.fidelity) for choice in judged]
+    parameters = [source.parameter(name) for name in rule.sources]
+    found: dict[int, Applied] = {}
+    alike: dict[tuple[Any, ...], list[tuple[int, list[Any]]]] = {}
+    for index, material in enumerate(materials):
+        inputs = [material.value(name) for name in rule.sources]
+        said = [value.value for value in inputs if isinstance(value, Constant)]
+        if len(said) == len(inputs):
+            plain = tuple(value for parameter, value in zip(parameters, said, strict=True) if parameter.is_plain)
+            alike.setdefault(plain, []).append((index, said))
+        else:
+            found[index] = _to_be_worked_out(rule, inputs, parameters, target)
+    for members in alike.values():
+        together = _applied_together(rule, [said for _, said in members], parameters, target)
+        found |= dict(zip((index for index, _ in members), together, strict=True))
+    return [found[index] for index in range(len(materials))]
+
+
+@cache
+def applied_to_defaults(rule_id: str, source_id: str, target_id: str) -> Applied:
+    """What the rule gives a material that sets none of its values, without what is the target's default as well."""
+    target = model_of(target_id)
+    applied = apply_to_all(rule_of(rule_id), [Material("", source_id)], model_of(source_id), target)[0]
+    values = {name: value for name, value in applied.values.items() if not is_default(value, target.parameter(name))}
+    return replace(applied, values=values)
+
+
+def is_default(value: Value, parameter: Parameter) -> bool:
+    return isinstance(value, Constant) and parameter.is_default(value.value)
+
+
+def _applied_together(rule: Rule, rows: Sequence[Sequence[Any]], parameters: Sequence[Parameter], target: Model) -> list[Applied]:
+    """The rule over constants that agree in all flags, choices and tables: it runs once, its numbers in (materials, channels)."""
+    columns = {
+        parameter.name: column[0] if parameter.is_plain else np.array(column, dtype=float).reshape(len(rows), -1)
+        for parameter, column in zip(parameters, zip(*rows, strict=True), strict=True)
+    }
+    uncut = rule.uncut(columns)
+    given = {name: _given_to_each(value, target.parameter(name), len(rows)) for name, value in rule.within_bounds(uncut).items()}
+    names, each = tuple(given), zip(*given.values(), strict=True)
+    caveats = _caveats(rule, columns, uncut, len(rows))
+    return [
+        Applied({name: Constant(value) for name, value in zip(names, values, strict=True)}, *(caveat or (rule.fidelity,)))
+        for values, caveat in zip(each, caveats, strict=True)
+    ]
+
+
+def _given_to_each(value: Any, parameter: Parameter, count: int) -> list[Any]:
+    """What a rule returned as one plain value for each material."""
+    if parameter.kind == "spectrum":
+        return [value] * count
+    found = np.asarray(value) if parameter.is_plain else np.asarray(value, dtype=float)
+    rows = np.broadcast_to(found, (count, parameter.channels)).tolist()
+    return [tuple(row) for row in rows] if parameter.channels > 1 else [row[0] for row in rows]
+
+
+def _caveats(rule: Rule, columns: Mapping[str, Any], uncut: Mapping[str, Any], count: int) -> list[Caveat]:
+    """What the numbers of each material say of the rule's fidelity."""
+    found: list[Caveat] = [None] * count
+    if rule.cut:
+        highest = np.max([np.broadcast_to(np.max(uncut[name], axis=-1), count) for name in rule.cut], axis=0)
+        found = [cut_remark(each, why=rule.why_cut) for each in highest.tolist()]
+    if rule.caveat is not None:
+        for index in (index for index, caveat in enumerate(found) if caveat is None):
+            of_one = {name: column[index] if isinstance(column, np.ndarray) else column for name, column in columns.items()}
+            found[index] = rule.caveat(**of_one)
+    return found
+
+
+def _to_be_worked_out(rule: Rule, inputs: Sequence[Value], parameters: Sequence[Parameter], target: Model) -> Applied:
+    """The rule over maps: values that say how they come about. How faithful it is, a small copy of the maps says, and which flag or
+    choice most of their texels ask for, since no map can stand for one."""
+    taken = tuple(zip(rule.sources, inputs, strict=True))
+    values: dict[str, Value] = {name: Computed(rule.id, name, taken) for name in rule.targets}
+    plain = [target.parameter(name) for name in rule.targets if target.parameter(name).is_plain]
+    if not (rule.cut or rule.caveat is not None or plain):
+        return Applied(values, rule.fidelity)
+    caveat: Caveat = None
+    try:
+        arguments = _small_arguments(inputs, parameters)
+        uncut = rule.uncut(arguments) if rule.cut or plain else {}
+        values |= {parameter.name: Constant(_of_most(uncut[parameter.name])) for parameter in plain}
+        caveat = cut_remark(*(uncut[name] for name in rule.cut), why=rule.why_cut) if rule.cut else None
+        caveat = caveat or (rule.caveat(**arguments) if rule.caveat is not None else None)
+    except ImageError:
+        values |= {parameter.name: Constant(parameter.default) for parameter in plain}
+        caveat = APPROXIMATED, "A map of this value is damaged, so how faithful the rule is here cannot be said."
+    return Applied(values, *(caveat or (rule.fidelity,)))
+
+
+def _of_most(asked: Any) -> Any:
+    """The flag or choice that most texels ask for."""
+    choices, texels = np.unique(np.asarray(asked), return_counts=True)
+    return choices[np.argmax(texels)].item()
+
+
+def _small_arguments(inputs: Sequence[Value], parameters: Sequence[Parameter]) -> dict[str, Any]:
+    grid = small_grid([value for value in inputs if not isinstance(value, Constant)])
+    with Texels(grid) as texels:
+        return {
+            parameter.name: as_argument(parameter, value) if isinstance(value, Constant) else texels.at(value, 0, grid.height)
+            for parameter, value in zip(parameters, inputs, strict=True)
+        }
+
+
+def as_argument(parameter: Parameter, value: Constant) -> Any:
+    """A constant as a rule takes it: colours (3,), numbers (1,), flags, choices and tables plain."""
+    return value.value if parameter.is_plain else np.atleast_1d(np.asarray(value.value, dtype=float))
