@@ -12,6 +12,7 @@ import numpy as np
 import OpenImageIO as oiio
 
 from bench.conversions import bench_errors, bench_fit, bench_speed
+from bench.preview_floor import bench_preview_floor
 from fenrain.core import Material, check, convert, evaluate
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels
 from fenrain.core.maps.texels import grid_of
@@ -86,5 +87,5 @@ def bench_evaluate() -> None:
 
 
 if __name__ == "__main__":
-    for bench in (bench_speed, bench_fit, lambda: bench_errors(100), bench_evaluate, bench_maps, bench_render):
+    for bench in (bench_speed, bench_fit, lambda: bench_errors(100), bench_preview_floor, bench_evaluate, bench_maps, bench_render):
         bench()

@@ -235,7 +235,7 @@ def test_even_reflection_keeps_its_average(reflected: float) -> None:
 def test_bright_over_black_is_a_metal_and_glass_is_not() -> None:
     bright = uniform(np.array([0.9, 0.6, 0.4]), np.array([0.1]))
     assert base_of(np.zeros(3), bright).base_metalness.item() == approx(1.0)
-    assert base_of(np.zeros(3), bright, keeps_body=True).base_metalness.item() == 0.0
+    assert base_of(np.zeros(3), bright, clear=np.ones(1)).base_metalness.item() == 0.0
     assert base_of(np.full(3, 0.4), bright).base_metalness.item() == 0.0
 
 

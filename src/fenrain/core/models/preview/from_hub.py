@@ -58,18 +58,23 @@ def metallic(base_metalness):
     return 1.0 - np.sqrt(1.0 - base_metalness)
 
 
-def _metal_caveat(base_metalness, **others) -> tuple[Fidelity, str] | None:
-    return (APPROXIMATED, "A metal here is tinted at grazing angles by its own colour.") if np.any(base_metalness > 0) else None
+def _colour_caveat(base_metalness, **_) -> tuple[Fidelity, str]:
+    if np.any(base_metalness > 0):
+        return APPROXIMATED, "A metal here is tinted at grazing angles by its own colour."
+    return APPROXIMATED, SCHLICK_ABOVE
+
+
+SCHLICK_ABOVE = "What is left below Schlick's curve differs a little with the angle from what is left below the exact one."
 
 
 @RULES.rule(
     "diffuseColor",
-    fidelity=EQUIVALENT,
+    fidelity=APPROXIMATED,
     text="{base_color} × {base_weight}, with {subsurface_weight} of {subsurface_color}, as seen through {coat_weight} of coat; of a metal "
     "({base_metalness}) times {specular_weight}",
     source=f"{USD}: diffuseColor; OpenPBR 1.1: coat",
     when=by_metalness,
-    caveat=_metal_caveat,
+    caveat=_colour_caveat,
 )
 def colour(
     base_color,
@@ -90,11 +95,12 @@ def colour(
 @RULES.rule(
     "diffuseColor",
     "specularColor",
-    fidelity=EQUIVALENT,
+    fidelity=APPROXIMATED,
     text="{base_color} × {base_weight}, with {subsurface_weight} of {subsurface_color}, below the F0 of {specular_ior} at "
     "{specular_weight} tinted by {specular_color}, through {coat_weight} of coat",
     source=f"{USD}: specularColor is F0, F90 is 1; OpenPBR 1.1",
     when=by_specular,
+    caveat=lambda **_: (APPROXIMATED, SCHLICK_ABOVE),
 )
 def colours(
     base_color,
@@ -119,6 +125,12 @@ def colours(
     return np.clip(_colours(p)[0] * left_below(f0, alpha) / here, 0.0, 1.0), specular
 
 
+def _index_caveat(base_metalness, **_) -> tuple[Fidelity, str] | None:
+    if np.any(base_metalness < 1):
+        return APPROXIMATED, "Schlick's curve stands for the exact one: the same when facing and at grazing angles, less in between."
+    return None
+
+
 @RULES.rule(
     "ior",
     fidelity=EQUIVALENT,
@@ -126,6 +138,7 @@ def colours(
     "{coat_ior}",
     source=f"{USD}: F0 = ((1 − n)/(1 + n))²; OpenPBR 1.1; {NODE}: the coat's F0 is that of ior",
     when=by_metalness,
+    caveat=_index_caveat,
 )
 def index(specular_ior, specular_weight, base_metalness, coat_weight, coat_ior):
     below = ior_below_coat(SimpleNamespace(**locals()))
