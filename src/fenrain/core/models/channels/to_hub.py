@@ -59,28 +59,56 @@ def roughness(exponent, lighting):
     return np.sqrt(np.minimum(alpha, 1.0))
 
 
+LIT = (
+    "{diffuse} × {detail_color} ({detail_mask}) with the average of its fall-off {diffuse_falloff} below the highlight {specular} at "
+    "{exponent} ({lighting})"
+)
+METAL = "; metal where the highlight stands over no diffuse"
+LIT_SOURCE = f"{FORWARD}; OpenPBR 1.1: the body is scaled by 1 − E of the reflection"
+
+
 @RULES.rule(
     "base_metalness",
     "base_color",
     "specular_ior",
     "specular_color",
     fidelity=APPROXIMATED,
-    text="{diffuse} × {detail_color} ({detail_mask}) with the average of its fall-off {diffuse_falloff} below the highlight {specular} at "
-    "{exponent} ({lighting}), less what bleeds through ({bleed}, {bleed_mask}), then as a sheet with two surfaces; "
-    "metal where the highlight stands over no diffuse",
-    source=f"{FORWARD}; OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
-    when=has_highlight,
+    text=LIT + METAL,
+    source=LIT_SOURCE,
+    when=lambda case: has_highlight(case) and not bleeds(case),
     cut=("base_color",),
 )
-def lit(diffuse, diffuse_falloff, specular, exponent, lighting, bleed, bleed_mask, detail_color, detail_mask):
+def lit(diffuse, diffuse_falloff, specular, exponent, lighting, detail_color, detail_mask):
+    base = _base(diffuse, diffuse_falloff, exponent, lighting, detail_color, detail_mask, _f0(specular, exponent, lighting))
+    return base.base_metalness, base.base_color, base.specular_ior, base.specular_color
+
+
+@RULES.rule(
+    "base_metalness",
+    "base_color",
+    "specular_ior",
+    "specular_color",
+    fidelity=APPROXIMATED,
+    text=LIT + ", less what bleeds through ({bleed}, {bleed_mask}), as a sheet with two surfaces" + METAL,
+    source=LIT_SOURCE,
+    when=lambda case: has_highlight(case) and bleeds(case),
+    cut=("base_color",),
+)
+def lit_sheet(diffuse, diffuse_falloff, specular, exponent, lighting, bleed, bleed_mask, detail_color, detail_mask):
+    f0 = _f0(specular, exponent, lighting)
+    base = _base(diffuse, diffuse_falloff, exponent, lighting, detail_color, detail_mask, f0 / (2.0 - f0))
+    beside = np.maximum(1.0 - strongest_channel(bleed * bleed_mask), 1e-2)
+    body = base.base_color / np.where(base.base_metalness > 0, 1.0, beside)
+    return base.base_metalness, body, base.specular_ior, base.specular_color
+
+
+def _f0(specular, exponent, lighting):
+    return np.clip(specular * _highlight(exponent, lighting)[1], 0.0, HIGHEST_F0)
+
+
+def _base(diffuse, diffuse_falloff, exponent, lighting, detail_color, detail_mask, f0):
     body = detailed(diffuse, detail_color, detail_mask) * 2.0 / (diffuse_falloff + 1.0)
-    alpha, strength = _highlight(exponent, lighting)
-    f0 = np.clip(specular * strength, 0.0, HIGHEST_F0)
-    share = strongest_channel(bleed * bleed_mask)
-    f0 = np.where(share > 0.0, f0 / (2.0 - f0), f0)
-    base = base_of(body, Reflection(f0, np.ones(3), f0, alpha))
-    beside = base.base_color / np.where(base.base_metalness > 0, 1.0, np.maximum(1.0 - share, 1e-2))
-    return base.base_metalness, beside, base.specular_ior, base.specular_color
+    return base_of(body, Reflection(f0, np.ones(3), f0, _highlight(exponent, lighting)[0]))
 
 
 RULES.drop("diffuse_falloff", why="flat lighting has no fall-off.", nearest="left out", when=is_flat)

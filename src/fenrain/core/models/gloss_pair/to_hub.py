@@ -81,18 +81,20 @@ def _body_below(diffuse, reflection, reflected_share, detail_color, detail_mask)
     return detailed(diffuse, detail_color, detail_mask) * (1.0 - reflection * reflected_share)
 
 
+RULES.copy("specular_ior", "ior", source=RISING, when=reflects_by_angle)
+
+
 @RULES.rule(
-    "specular_ior",
     "specular_color",
     "specular_weight",
     fidelity=EQUIVALENT,
-    text="{reflection} times the Fresnel reflectance of {ior}; none where it is black and nothing is clear ({refraction}); "
+    text="{reflection} times the Fresnel reflectance of the index; none where it is black and nothing is clear ({refraction}); "
     "{angle_dependent}: by angle",
     source=RISING,
     when=reflects_by_angle,
 )
-def rising_reflection(reflection, refraction, ior, angle_dependent):
-    return ior, reflection, presence(reflection, refraction)
+def rising_reflection(reflection, refraction, angle_dependent):
+    return reflection, presence(reflection, refraction)
 
 
 @RULES.rule(

@@ -174,12 +174,22 @@ def says_reflection(case: Case) -> bool:
     return case.allows(SPECULAR) and case.allows(IOR) and not reflects_plainly(case) and not has_reflection_map(case)
 
 
-def says_reflection_by_map(case: Case) -> bool:
+def _by_map(case: Case) -> bool:
     return case.allows(SPECULAR) and case.allows(IOR) and has_reflection_map(case)
 
 
+def says_reflection_by_map(case: Case) -> bool:
+    return _by_map(case) and not is_clear(case)
+
+
+def says_reflection_by_map_of_glass(case: Case) -> bool:
+    """Glass needs its index for what it bends, so that the index cannot be spent on the reflection."""
+    return _by_map(case) and is_clear(case) and not case.has_map("specular_ior")
+
+
 def says_tint_alone(case: Case) -> bool:
-    return case.allows(SPECULAR) and not case.allows(IOR) and not reflects_plainly(case)
+    of_glass = _by_map(case) and is_clear(case) and case.has_map("specular_ior")
+    return of_glass or (case.allows(SPECULAR) and not case.allows(IOR) and not reflects_plainly(case))
 
 
 def _said(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
@@ -236,6 +246,24 @@ def whole_reflection(specular_ior: Value) -> float:
 def reflection_by_map(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
     f0, strength, tint = _said(**locals())
     return strength, tint * f0
+
+
+RULES.copy("ior", "specular_ior", source="KHR_materials_ior", when=says_reflection_by_map_of_glass)
+
+
+@RULES.rule(
+    "specular",
+    "specular_color",
+    fidelity=EQUIVALENT,
+    text="{specular_color} × F0 at {specular_weight} below {coat_weight} of coat ÷ that of {specular_ior} alone; strength fading with an "
+    "F0 below 2 %",
+    source="KHR_materials_specular: F0 = min(F0(ior) · specularColor, 1) · specular",
+    when=says_reflection_by_map_of_glass,
+    caveat=_tint_caveat,
+)
+def reflection_by_map_of_glass(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
+    f0, strength, tint = _said(**locals())
+    return strength, tint * f0 / np.maximum(f0_from_ior(specular_ior), 1e-6)
 
 
 @RULES.rule(

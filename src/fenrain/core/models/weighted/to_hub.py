@@ -76,20 +76,22 @@ def rising_body(
     return beside / left_below(there * f0_from_ior(np.maximum(ior, 1.0 / ior)), alpha)
 
 
+RULES.copy("specular_ior", "ior", source="OpenPBR 1.1: specular_ior", when=reflects_by_angle)
+
+
 @RULES.rule(
-    "specular_ior",
     "specular_color",
     "specular_weight",
     fidelity=EQUIVALENT,
-    text="{specular_weight} × {specular_color} times the Fresnel reflectance of {ior}; none where it is black and nothing is clear "
+    text="{specular_weight} × {specular_color} times the Fresnel reflectance of the index; none where it is black and nothing is clear "
     "({refraction_weight}); {angle_dependent}: by angle",
     source=f"{SUM}; OpenPBR 1.1: specular_color × Fresnel(index)",
     when=reflects_by_angle,
     cut=("specular_color",),
 )
-def rising_reflection(specular_weight, specular_color, refraction_weight, ior, angle_dependent):
+def rising_reflection(specular_weight, specular_color, refraction_weight, angle_dependent):
     color = specular_weight * specular_color
-    return ior, color, presence(color, refraction_weight * np.ones(3))
+    return color, presence(color, refraction_weight * np.ones(3))
 
 
 @RULES.rule(
