@@ -9,6 +9,7 @@ import numpy as np
 import OpenImageIO as oiio
 
 from fenrain.core.colour import linear_to_srgb
+from fenrain.core.files import ends_well, not_written
 
 DELTA_E_SCALE = 10.0
 """ΔE2000 at the bright end of the difference scale."""
@@ -30,18 +31,21 @@ def difference_png(delta_e: np.ndarray) -> bytes:
 
 
 def write_png(path: Path, encoded: np.ndarray) -> None:
-    """Write encoded values 0…1, (h, w, channels), as an 8-bit PNG; alpha is kept apart from colour."""
+    """Write encoded values 0…1, (h, w, channels), as an 8-bit PNG; alpha is kept apart from colour. Raises StorageError."""
     height, width, channels = encoded.shape
     spec = oiio.ImageSpec(width, height, channels, "uint8")
     spec.attribute("oiio:UnassociatedAlpha", 1)
     output = oiio.ImageOutput.create("png")
     assert output is not None
-    output.open(str(path), spec)
-    output.write_image(np.ascontiguousarray((np.clip(encoded, 0, 1) * 255 + 0.5).astype(np.uint8)))
-    output.close()
+    texels = np.ascontiguousarray((np.clip(encoded, 0, 1) * 255 + 0.5).astype(np.uint8))
+    if not (output.open(str(path), spec) and output.write_image(texels) and output.close() and ends_well(path)):
+        raise not_written(path, (output.geterror() or "it is cut off").splitlines()[0])
 
 
 def _png(encoded: np.ndarray) -> bytes:
-    with tempfile.NamedTemporaryFile(suffix=".png") as stream:
-        write_png(Path(stream.name), encoded)
-        return Path(stream.name).read_bytes()
+    try:
+        with tempfile.NamedTemporaryFile(suffix=".png") as stream:
+            write_png(Path(stream.name), encoded)
+            return Path(stream.name).read_bytes()
+    except OSError as reason:
+        raise not_written(Path(tempfile.gettempdir()) / "a picture", reason.strerror or str(reason)) from reason

@@ -13,7 +13,7 @@ import numpy as np
 import OpenImageIO as oiio
 
 from fenrain.core.errors import StorageError
-from fenrain.core.files import whole_file
+from fenrain.core.files import ends_well, not_written, whole_file
 from fenrain.core.maps.image import encode, inspect
 from fenrain.core.maps.texels import Grid, Texels, grid_of
 from fenrain.core.material import Image, Map, Value, maps_of
@@ -70,8 +70,8 @@ def bake(pictures: Sequence[Picture], grid: Grid) -> None:
             ]
         for future in pending:
             future.result()
-        for output, picture in zip(outputs, pictures, strict=True):
-            if not output.close():
+        for output, file, picture in zip(outputs, files, pictures, strict=True):
+            if not output.close() or not ends_well(file):
                 raise _refused(picture.path, output)
 
 
@@ -127,9 +127,5 @@ def _write(output: Any, begin: int, end: int, band: np.ndarray, path: Path) -> N
 
 
 def _refused(path: Path, output: Any) -> StorageError:
-    reason = (output.geterror() if output is not None else oiio.geterror()) or "no reason given"
-    return StorageError(
-        f"The map “{path.name}” could not be written ({reason.splitlines()[0]}).",
-        place=str(path.parent),
-        remedy="Check that the disk is not full.",
-    )
+    reason = (output.geterror() if output is not None else oiio.geterror()) or "it is cut off"
+    return not_written(path, reason.splitlines()[0])
