@@ -13,6 +13,7 @@ import yaml
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from fenrain.core.dialects.steps import Step
+from fenrain.core.dialects.yaml_text import broken_line, compose_yaml, load_yaml
 from fenrain.core.errors import BrokenFileError, InputError, MissingFileError, TooLargeError, UnknownModelError
 from fenrain.core.material import PART_PREFIXES
 from fenrain.core.models.parameter import Parameter
@@ -126,12 +127,9 @@ def dialect_of(given: Dialect | str | Path, known: Mapping[str, Dialect]) -> Dia
 def examine(text: str) -> tuple[Dialect | None, list[Problem]]:
     """The dialect, or everything that is wrong with it, by line."""
     try:
-        node = _composed(text)
-    except RecursionError:
-        return None, [Problem(1, "This is nested too deeply for a dialect.")]
+        node = compose_yaml(text)
     except yaml.MarkedYAMLError as broken:
-        mark = broken.problem_mark or broken.context_mark
-        return None, [Problem(mark.line + 1 if mark else 1, f"This is not YAML: {broken.problem or broken.context}.")]
+        return None, [Problem(broken_line(broken, text), f"This is not YAML: {broken.problem or broken.context}.")]
     except yaml.YAMLError as broken:
         return None, [Problem(1, f"This is not YAML: {broken}.")]
     if not isinstance(node, yaml.MappingNode):
@@ -140,21 +138,13 @@ def examine(text: str) -> tuple[Dialect | None, list[Problem]]:
     if twice:
         return None, twice
     try:
-        dialect = Dialect.model_validate(yaml.safe_load(text))
+        dialect = Dialect.model_validate(load_yaml(text))
     except ValidationError as refused:
         errors = refused.errors()
         telling = [error for error in errors if error["type"] != "too_short"] or errors
         return None, [Problem(_line(node, error["loc"]), _words(error)) for error in telling]
     problems = list(_misfits(dialect, node))
     return (None, problems) if problems else (dialect, [])
-
-
-def _composed(text: str) -> yaml.Node:
-    """The tree of nodes; aliases are refused, since they let a small file become a huge one."""
-    for event in yaml.parse(text, Loader=yaml.SafeLoader):
-        if isinstance(event, yaml.AliasEvent):
-            raise yaml.MarkedYAMLError(problem="aliases (*) are not allowed here", problem_mark=event.start_mark)
-    return yaml.compose(text, Loader=yaml.SafeLoader) or yaml.ScalarNode("null", "")
 
 
 def _repeated_keys(node: yaml.Node) -> Iterator[Problem]:

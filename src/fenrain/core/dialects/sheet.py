@@ -11,6 +11,7 @@ from typing import Any
 
 import yaml
 
+from fenrain.core.dialects.yaml_text import broken_line, load_yaml
 from fenrain.core.errors import BrokenFileError, TooLargeError
 
 MOST_ROWS = 50_000
@@ -40,11 +41,7 @@ def read_sheet(text: str, suffix: str, place: str = "sheet") -> list[Row]:
 
 def _parsed(text: str, suffix: str, place: str) -> Any:
     try:
-        if suffix == ".json":
-            return json.loads(text)
-        if any(isinstance(event, yaml.AliasEvent) for event in yaml.parse(text, Loader=yaml.SafeLoader)):
-            raise BrokenFileError("A sheet may not use aliases (*).", place=place, remedy="Write the values out.")
-        return yaml.safe_load(text)
+        return json.loads(text) if suffix == ".json" else load_yaml(text)
     except json.JSONDecodeError as broken:
         raise BrokenFileError(
             f"This is not JSON: {broken.msg}.", place=f"{place}, line {broken.lineno}", remedy="Correct the line."
@@ -52,8 +49,8 @@ def _parsed(text: str, suffix: str, place: str) -> Any:
     except RecursionError as broken:
         raise BrokenFileError("The sheet is nested too deeply.", place=place, remedy="Give one flat object a material.") from broken
     except yaml.MarkedYAMLError as broken:
-        line = broken.problem_mark.line + 1 if broken.problem_mark else 1
-        raise BrokenFileError(f"This is not YAML: {broken.problem}.", place=f"{place}, line {line}", remedy="Correct the line.") from broken
+        where, what = f"{place}, line {broken_line(broken, text)}", broken.problem or broken.context
+        raise BrokenFileError(f"This is not YAML: {what}.", place=where, remedy="Correct the line.") from broken
     except yaml.YAMLError as broken:
         raise BrokenFileError(f"This is not YAML: {broken}.", place=place, remedy="Save it as plain UTF-8 text.") from broken
 
