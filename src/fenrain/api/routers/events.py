@@ -12,6 +12,7 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 from fenrain.api.schemas import JobOut
 from fenrain.api.views import job_view
 from fenrain.store.database import session
+from fenrain.store.materials import find_project
 from fenrain.store.tables import Job, now
 
 router = APIRouter(tags=["events"])
@@ -21,6 +22,7 @@ PAUSE = 0.4
 @router.get("/projects/{project_id}/events", response_class=EventSourceResponse)
 async def follow(project_id: int, request: Request) -> EventSourceResponse:
     """A “job” event with the job's state whenever it changes."""
+    await anyio.to_thread.run_sync(_known, project_id)
 
     async def events() -> AsyncIterator[ServerSentEvent]:
         seen = now() - timedelta(seconds=2)
@@ -32,6 +34,11 @@ async def follow(project_id: int, request: Request) -> EventSourceResponse:
             await anyio.sleep(PAUSE)
 
     return EventSourceResponse(events(), ping=15)
+
+
+def _known(project_id: int) -> None:
+    with session() as database:
+        find_project(database, project_id)
 
 
 def _changed_jobs(project_id: int, since: datetime) -> list[tuple[datetime, JobOut]]:

@@ -6,6 +6,7 @@ from fenrain.api.schemas import JobOut
 from fenrain.api.views import job_view, recent_jobs
 from fenrain.jobs.queue import cancel, find_job, resume
 from fenrain.store.database import session
+from fenrain.store.materials import find_project
 
 router = APIRouter(tags=["jobs"])
 
@@ -14,6 +15,7 @@ router = APIRouter(tags=["jobs"])
 def list_jobs(project_id: int) -> list[JobOut]:
     """The newest jobs first."""
     with session() as database:
+        find_project(database, project_id)
         return recent_jobs(database, project_id)
 
 
