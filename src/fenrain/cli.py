@@ -64,17 +64,20 @@ def convert(
         asset = path if path.suffix.lower() in (".glb", ".gltf", ".obj") else None
         written = write([conversion.material for conversion in conversions], output / f"{stem}{suffix}", format_id, asset, limits)
         print(f"{path.name}: {len(conversions)} materials → {written[0]} and {len(written) - 1} maps")
-        entries += [
-            {
-                "file": path.name,
-                "material": conversion.original.name,
-                "model": conversion.original.model,
-                "to": to,
-                "findings": [finding.to_document() for finding in (*conversion.original.findings, *findings_of(conversion))],
-                "ledger": [entry.to_document() for entry in conversion.ledger],
-            }
-            for conversion in conversions
-        ]
+        for conversion in conversions:
+            findings = [*conversion.original.findings, *findings_of(conversion)]
+            for problem in (finding for finding in findings if finding.is_problem):
+                print(f"{path.name}, {conversion.original.name}: {problem.message} {problem.remedy}", file=sys.stderr)
+            entries.append(
+                {
+                    "file": path.name,
+                    "material": conversion.original.name,
+                    "model": conversion.original.model,
+                    "to": to,
+                    "findings": [finding.to_document() for finding in findings],
+                    "ledger": [entry.to_document() for entry in conversion.ledger],
+                }
+            )
     if ledger is not None:
         write_whole(ledger, json.dumps(entries, ensure_ascii=False, indent=1))
 

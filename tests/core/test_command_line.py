@@ -47,6 +47,43 @@ def test_sheet_is_converted_by_a_dialect_and_tuned(tmp_path: Path) -> None:
     assert broken.stderr.count("\n") == 1
 
 
+def test_problems_of_the_source_are_said_and_the_rest_is_converted(tmp_path: Path) -> None:
+    (tmp_path / "s.csv").write_text(
+        "Label,Paint,Mirror share,Mirror gloss\nbelt,../../../etc/passwd.png,1e999,80\nrail,20 20 20,90 90 90,60\n"
+    )
+    run = fenrain("convert", tmp_path / "s.csv", "--to", "open_pbr", "-o", tmp_path / "out", "--dialect", "osier")
+    assert run.returncode == 0
+    said = run.stderr.splitlines()
+    assert len(said) == 2
+    assert all(line.startswith("s.csv, belt: ") for line in said)
+    assert "lies outside" in said[0]
+    assert "not a finite number" in said[1]
+
+
+@pytest.mark.parametrize(("name", "text"), [("deep.json", "[" * 100_000), ("deep.yaml", "[" * 200_000), ("none.csv", "")])
+def test_hostile_sheets_are_one_line_and_leave_nothing(tmp_path: Path, name: str, text: str) -> None:
+    (tmp_path / name).write_text(text)
+    run = fenrain("convert", tmp_path / name, "--to", "open_pbr", "-o", tmp_path / "out")
+    assert run.returncode == 2
+    assert run.stderr.count("\n") == 1
+    assert name in run.stderr
+    assert not (tmp_path / "out").exists()
+
+
+@pytest.mark.parametrize("target", ["open_pbr", "metal_rough", "standard_surface", "preview", "mtl"])
+def test_a_sheet_of_many_renderers_goes_to_every_target(tmp_path: Path, target: str) -> None:
+    from fenrain.demo.pump_hall import write_pump_hall
+
+    (tmp_path / "in").mkdir()
+    sheet = write_pump_hall(tmp_path / "in")
+    run = fenrain("convert", sheet, "--to", target, "-o", tmp_path / "out", "--ledger", tmp_path / "ledger.json")
+    assert (run.returncode, run.stderr) == (0, "")
+    entries = json.loads((tmp_path / "ledger.json").read_text())
+    assert len(entries) == 14
+    assert len({entry["model"] for entry in entries}) >= 8
+    assert all(entry["ledger"] for entry in entries)
+
+
 def test_check_says_by_its_exit_code_whether_all_match(tmp_path: Path) -> None:
     (tmp_path / "good.mtl").write_text("newmtl plain\nKd 0.4 0.3 0.2\nillum 1\n")
     (tmp_path / "hard.mtl").write_text("newmtl mirror\nKd 0 0 0\nKs 1 1 1\nNs 5\n")

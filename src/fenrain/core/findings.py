@@ -23,6 +23,10 @@ class Finding:
     source: str = ""
     fix: Mapping[str, Any] | None = None
 
+    @property
+    def is_problem(self) -> bool:
+        return self.severity == "problem"
+
     def to_document(self) -> dict[str, Any]:
         return asdict(self)
 

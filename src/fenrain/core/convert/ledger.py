@@ -152,6 +152,8 @@ def describe_plain(value: Any) -> str:
 
 
 def _digits(number: float) -> str:
+    if abs(number) >= 1e4:
+        return f"{number:,.0f}" if abs(number) < 1e9 else f"{number:.3g}"
     return f"{number:.3g}" if abs(number) < 1 else f"{number:.4g}"
 
 
