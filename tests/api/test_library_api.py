@@ -189,3 +189,19 @@ def test_one_material_is_compared_in_every_target(client: TestClient, converted:
     assert targets["preview", "extensions"]["conversion_id"] is None
     assert all(target["values"] and target["predicted"] >= 0 for target in targets.values())
     assert targets["exponent", "extensions"]["predicted"] < targets["metal_rough", "core"]["predicted"]
+
+
+def test_what_is_lost_is_listed_once_with_every_reason(client: TestClient, project: int) -> None:
+    sheet = (
+        "dialect: osier\nmaterials:\n- {Label: tube, Paint: [0, 0, 0], Mirror share: [250, 250, 250], Mirror gloss: 99, "
+        'Glass share: [250, 250, 250], Glass gloss: 99, Bend: 1.517, Inner tint: "#d5ecdc", Inner tint strength: 0.35, dialect: osier}\n'
+    )
+    intake = hand_in(client, project, ("glass.yaml", sheet.encode())).json()
+    client.post(f"/api/v1/intakes/{intake['id']}/accept", json={})
+    row = next(row for row in client.get(f"/api/v1/projects/{project}/board").json() if row["name"] == "tube")
+    compared = client.get(f"/api/v1/materials/{row['material_id']}/targets").json()["targets"]
+    core = next(target for target in compared if (target["target"], target["profile"]) == ("metal_rough", "core"))
+    named = [tuple(loss["sources"]) for loss in core["losses"]]
+    assert len(named) == len(set(named)) > 0
+    assert any("refraction" in names for names in named)
+    assert all("Instead:" in loss["text"] for loss in core["losses"])

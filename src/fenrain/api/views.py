@@ -104,7 +104,7 @@ def _board_row(material: MaterialRow, conversion: ConversionRow | None, checks: 
         findings=[FindingOut(**finding) for finding in material.document["findings"]],
         conversion_id=conversion.id if conversion else None,
         overrides=len(conversion.overrides) if conversion else 0,
-        losses=[", ".join(entry["sources"]) for entry in ledger if not entry["target"]],
+        losses=list(dict.fromkeys(", ".join(entry["sources"]) for entry in ledger if not entry["target"])),
         approximated=sum(entry["fidelity"] == "approximated" for entry in ledger if entry["target"]),
         verdict=worst([Verdict(check.numbers["verdict"]) for check in shown]).value if shown else None,
         worst=max((check.numbers["p95"] for check in shown), default=None),
@@ -207,12 +207,17 @@ def _compared(conversion: Conversion, target: str, profile: str, stored: Convers
         predicted=quick_check(conversion.original, conversion.material).lobe_error,
         approximated=sum(value.fidelity == Fidelity.APPROXIMATED for value in values),
         values=values,
-        losses=[
-            LossOut(sources=list(entry.sources), text=entry.steps[-1].text if entry.steps else "")
-            for entry in conversion.ledger
-            if entry.fidelity is Fidelity.DROPPED
-        ],
+        losses=_losses(conversion),
     )
+
+
+def _losses(conversion: Conversion) -> list[LossOut]:
+    """What the target cannot carry, each set of source values once, with every reason."""
+    reasons: dict[tuple[str, ...], list[str]] = {}
+    for entry in conversion.ledger:
+        if entry.fidelity is Fidelity.DROPPED:
+            reasons.setdefault(entry.sources, []).extend(step.text for step in entry.steps[-1:])
+    return [LossOut(sources=list(sources), text=" ".join(texts)) for sources, texts in reasons.items()]
 
 
 def tried_material(material: Material) -> TriedMaterial:

@@ -1,0 +1,139 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { render, screen, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { App } from "antd";
+import { MemoryRouter, Route, Routes, useLocation } from "react-router";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { keys, type BoardRow, type Job } from "../../api/queries";
+import { AIMS } from "../../parts/aims";
+import { BoardScreen } from "./BoardScreen";
+
+const check = { rig: "soft_studio", verdict: "match" as const, median: 0.2, p95: 0.6, pictures: { original: "a", converted: "b", difference: "c" } };
+const enamel: BoardRow = {
+  material_id: 1, name: "enamel", model: "spec_gloss", file: "house.glb", findings: [], conversion_id: 11, overrides: 0, losses: [], approximated: 2,
+  verdict: "match", worst: 0.6, checks: [check],
+};
+const tube: BoardRow = { ...enamel, material_id: 2, name: "sight-glass tube", conversion_id: 12, verdict: "off", worst: 59.75, losses: ["refraction"], checks: [{ ...check, verdict: "off" }] };
+const fresh: BoardRow = { ...enamel, material_id: 3, name: "fresh paint", conversion_id: null, verdict: null, worst: null, approximated: 0, checks: [] };
+const doubt = { code: "missing-map", severity: "problem", message: "The map is missing.", parameter: "diffuse", evidence: "", remedy: "Hand it in.", usual: "", source: "", fix: null };
+
+// The virtual list draws what fits into its box, which jsdom gives no size.
+Object.defineProperties(Element.prototype, { clientHeight: { get: () => 800 }, clientWidth: { get: () => 1280 } });
+
+const STARTED = { id: 5, project_id: 1, kind: "convert", title: "", state: "queued", total: 1, done: 0, failed: 0, errors: [], archive: null, files: [], created: "", updated: "" };
+let sent: Request[] = [];
+
+function Where() {
+  const { pathname, search } = useLocation();
+  return <output>{pathname + search}</output>;
+}
+
+function show(rows: BoardRow[], jobs: Job[] = []) {
+  const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
+  queries.setQueryData(keys.board(1, AIMS[0]), rows);
+  queries.setQueryData(keys.jobs(1), jobs);
+  render(
+    <App>
+      <QueryClientProvider client={queries}>
+        <MemoryRouter initialEntries={["/board"]}>
+          <Routes><Route path="*" element={<><BoardScreen project={1} /><Where /></>} /></Routes>
+        </MemoryRouter>
+      </QueryClientProvider>
+    </App>,
+  );
+}
+
+describe("the board", () => {
+  beforeEach(() => {
+    sent = [];
+    vi.stubGlobal("fetch", vi.fn((request: Request) => {
+      if (request.method === "GET") return Promise.resolve(Response.json([]));
+      sent.push(request);
+      return Promise.resolve(Response.json(STARTED));
+    }));
+  });
+
+  it("shows each material with its verdict, its numbers and what is lost", () => {
+    show([enamel, tube]);
+    const line = within(screen.getByLabelText("sight-glass tube, off"));
+    expect(line.getByText("59.75")).toBeTruthy();
+    expect(line.getByText(/lost: refraction/)).toBeTruthy();
+    expect(within(screen.getByLabelText("enamel, match")).getByText("2 approximated")).toBeTruthy();
+    expect(screen.getByText("2 of 2 materials")).toBeTruthy();
+  });
+
+  it("counts doubts at the door, but not notes", () => {
+    show([{ ...enamel, findings: [doubt, { ...doubt, severity: "note" }] } as BoardRow]);
+    expect(screen.getByText("1 doubt at the door")).toBeTruthy();
+  });
+
+  it("keeps what needs attention, and finds by name whatever the case", async () => {
+    show([enamel, tube]);
+    await userEvent.click(screen.getByText("needs attention"));
+    expect(screen.queryByLabelText("enamel, match")).toBeNull();
+    expect(screen.getByText("1 of 2 materials")).toBeTruthy();
+    await userEvent.click(screen.getByText("all"));
+    await userEvent.type(screen.getByLabelText("Find by name"), "ENAM");
+    expect(screen.queryByLabelText("sight-glass tube, off")).toBeNull();
+    expect(screen.getByText("1 of 2 materials")).toBeTruthy();
+  });
+
+  it("filters by verdict", async () => {
+    show([enamel, tube, fresh]);
+    await userEvent.click(screen.getByTitle("off"));
+    expect(screen.getByLabelText("sight-glass tube, off")).toBeTruthy();
+    expect(screen.getByText("1 of 3 materials")).toBeTruthy();
+  });
+
+  it("opens the bench by Enter, and not for what is not converted yet", async () => {
+    show([fresh, enamel]);
+    screen.getByLabelText("fresh paint, not checked yet").focus();
+    await userEvent.keyboard("{Enter}");
+    expect(screen.getByRole("status").textContent).toBe("/board");
+    await userEvent.keyboard("{ArrowDown}{Enter}");
+    expect(screen.getByRole("status").textContent).toMatch(/^\/bench\/11\?to=/);
+  });
+
+  it("acts on those selected by space, and says how many they are", async () => {
+    show([enamel, tube]);
+    screen.getByLabelText("enamel, match").focus();
+    await userEvent.keyboard(" {ArrowDown} ");
+    const bar = within(screen.getByRole("toolbar", { name: "Selection" }));
+    expect(bar.getByText("2 selected")).toBeTruthy();
+    await userEvent.click(bar.getByRole("button", { name: /Convert and check to/ }));
+    expect(await sent[0]?.json()).toMatchObject({ material_ids: [1, 2] });
+  });
+
+  it("selects all shown at once, and clears", async () => {
+    show([enamel, tube]);
+    await userEvent.click(screen.getByLabelText("Select all shown"));
+    expect(screen.getByText("2 selected")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Clear" }));
+    expect(screen.queryByRole("toolbar")).toBeNull();
+  });
+
+  it("takes those selected to the delivery", async () => {
+    show([enamel, tube]);
+    await userEvent.click(screen.getByLabelText("Select sight-glass tube"));
+    await userEvent.click(screen.getByRole("button", { name: "Deliver these" }));
+    expect(screen.getByRole("status").textContent).toMatch(/^\/deliver\?.*materials=2$/);
+  });
+
+  it("offers to convert what is not converted", async () => {
+    show([enamel, fresh]);
+    expect(screen.getByText(/not converted to/)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Convert and check them" }));
+    expect(await sent[0]?.json()).toMatchObject({ material_ids: [3] });
+  });
+
+  it("does not offer again what is under way", () => {
+    show([enamel, fresh], [{ ...STARTED, state: "running" }] as Job[]);
+    expect(screen.queryByText(/not converted to/)).toBeNull();
+  });
+
+  it("says where to begin when it is empty", async () => {
+    show([]);
+    await userEvent.click(screen.getByRole("button", { name: "Take files in" }));
+    expect(screen.getByRole("status").textContent).toBe("/take-in");
+  });
+});

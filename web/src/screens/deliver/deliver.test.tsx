@@ -1,0 +1,80 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { render, screen, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { App } from "antd";
+import { MemoryRouter } from "react-router";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { keys, type BoardRow, type Job } from "../../api/queries";
+import { AIMS } from "../../parts/aims";
+import { DeliverScreen } from "./DeliverScreen";
+
+const row = (material_id: number, name: string, verdict: BoardRow["verdict"]) =>
+  ({ material_id, name, model: "spec_gloss", file: "a.glb", findings: [], conversion_id: material_id, overrides: 0, losses: [], approximated: 0, verdict, worst: null, checks: [] }) as BoardRow;
+const ROWS = [row(1, "enamel", "match"), row(2, "brass", "near"), row(3, "brick", null)];
+const written: Job = {
+  id: 4, project_id: 1, kind: "deliver", title: "Write 2 as glTF 2.0", state: "done", total: 1, done: 1, failed: 0, errors: [], archive: "abc", created: "",
+  files: Array.from({ length: 10 }, (_, index) => ({ name: `map_${index}.png`, size: 150_000, digest: "d" })),
+} as unknown as Job;
+
+let sent: unknown[] = [];
+
+function show(address = "/deliver", jobs: Job[] = []) {
+  const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
+  for (const aim of AIMS) queries.setQueryData(keys.board(1, aim), ROWS);
+  queries.setQueryData(keys.jobs(1), jobs);
+  render(<App><QueryClientProvider client={queries}><MemoryRouter initialEntries={[address]}><DeliverScreen project={1} /></MemoryRouter></QueryClientProvider></App>);
+}
+
+describe("the delivery", () => {
+  beforeEach(() => {
+    sent = [];
+    vi.stubGlobal("fetch", vi.fn(async (request: Request) => {
+      sent.push(await request.json());
+      return Response.json({ ...written, state: "queued" }, { status: 202 });
+    }));
+  });
+
+  it("writes all materials by default, and says which do not match", async () => {
+    show();
+    expect(screen.getByText("2 of 3 do not match, or are not checked")).toBeTruthy();
+    expect(screen.getByText("not checked")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Write 3 materials" }));
+    expect(sent[0]).toEqual({ material_ids: [1, 2, 3], target: "open_pbr", profile: "extensions", format: "materialx" });
+  });
+
+  it("writes those that were chosen on the board, to the target of the board", async () => {
+    show("/deliver?to=gltf-core&materials=1,2");
+    expect(screen.getByRole<HTMLInputElement>("radio", { name: /glTF core as GLB/ }).checked).toBe(true);
+    await userEvent.click(screen.getByRole("button", { name: "Write 2 materials" }));
+    expect(sent[0]).toEqual({ material_ids: [1, 2], target: "metal_rough", profile: "core", format: "gltf" });
+  });
+
+  it("takes a material out and in again, and writes none without one", async () => {
+    show("/deliver?materials=1");
+    await userEvent.click(screen.getByRole("checkbox", { name: "enamel" }));
+    expect(screen.getByRole("button", { name: "Write 0 materials" }).hasAttribute("disabled")).toBe(true);
+    await userEvent.click(screen.getByRole("checkbox", { name: "enamel" }));
+    expect(screen.getByText("all of them match")).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Write 1 material" })).toBeTruthy();
+  });
+
+  it("changes the way of writing", async () => {
+    show();
+    await userEvent.click(screen.getByRole("radio", { name: /^MTL/ }));
+    await userEvent.click(screen.getByRole("button", { name: "Write 3 materials" }));
+    expect(sent[0]).toMatchObject({ target: "exponent", format: "mtl" });
+  });
+
+  it("lists what was written, with its size and the way to it", () => {
+    show("/deliver", [written]);
+    const link = screen.getByRole<HTMLAnchorElement>("link", { name: "Download, 1.5 MB in 10 files" });
+    expect(link.getAttribute("href")).toBe("/api/v1/jobs/4/archive");
+    expect(within(screen.getByRole("region", { name: "Materials" })).getByText("and 2 more")).toBeTruthy();
+  });
+
+  it("says why a delivery failed", () => {
+    show("/deliver", [{ ...written, state: "failed", archive: null, files: [], errors: ["“enamel.png” could not be written (disk full)."] }]);
+    expect(screen.getByText(/could not be written/)).toBeTruthy();
+    expect(screen.queryByRole("link")).toBeNull();
+  });
+});
