@@ -57,6 +57,13 @@ def test_ledger_has_no_gap(source: str, target: str, profile: Profile) -> None:
                 assert name in mentioned, f"{name} of {source} had an effect and is nowhere in the ledger to {target}"
 
 
+@pytest.mark.parametrize(("source", "target"), PAIRS)
+def test_a_material_that_says_nothing_names_no_value_but_its_own(source: str, target: str) -> None:
+    for entry in convert(Material("silent", source), target).ledger:
+        assert set(entry.sources) <= set(model_of(source).by_name), entry.target
+        assert entry.fidelity in (Fidelity.ASSUMED, Fidelity.DROPPED, Fidelity.EXACT, Fidelity.EQUIVALENT), entry.target
+
+
 def test_a_step_says_its_numbers_and_its_source() -> None:
     conversion = convert(Material.of("m", "spec_gloss", {"glossiness": 0.25}), "open_pbr")
     entry = next(entry for entry in conversion.ledger if entry.target == "specular_roughness")

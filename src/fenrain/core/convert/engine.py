@@ -128,15 +128,15 @@ def _to_hub(materials: Sequence[Material], source: Model, hub: Model, profile: P
     return [replace(stage, entries={**stage.entries, **lost}) for stage, (_, _, lost) in zip(stages, unfolded, strict=True)]
 
 
-def _unfolded(materials: Sequence[Material], source: Model, profile: Profile) -> list[tuple[Material, Origins, dict[str, Entry]]]:
+def _unfolded(materials: Sequence[Material], source: Model, profile: Profile) -> list[tuple[Material, Origins | None, dict[str, Entry]]]:
     """Each mix with the hub forms of its parts as its own values, where each came from, and what the parts lost on the way."""
     parts = iter(convert_all([part for material in materials for part in material.parts], HUB, profile))
     return [_with_parts(material, source, [next(parts) for _ in material.parts]) for material in materials]
 
 
-def _with_parts(material: Material, source: Model, parts: Sequence[Conversion]) -> tuple[Material, Origins, dict[str, Entry]]:
+def _with_parts(material: Material, source: Model, parts: Sequence[Conversion]) -> tuple[Material, Origins | None, dict[str, Entry]]:
     if not parts:
-        return material, {}, {}
+        return material, None, {}
     values, lost = dict(material.values), {}
     origins = dict(_own_origins(source.id))
     for prefix, conversion in zip(PART_PREFIXES, parts, strict=False):
@@ -155,8 +155,8 @@ def _own_origins(model_id: str) -> Origins:
     return {name: ((name,), ()) for name in model_of(model_id).by_name}
 
 
-def _run(rules: RuleSet, materials: Sequence[Material], target: Model, profile: Profile, origins: Sequence[Origins]) -> list[Stage]:
-    """One stage of materials of one model."""
+def _run(rules: RuleSet, materials: Sequence[Material], target: Model, profile: Profile, origins: Sequence[Origins | None]) -> list[Stage]:
+    """One stage of materials of one model; without origins their values are the original's own."""
     if not materials:
         return []
     source = model_of(materials[0].model)
@@ -187,7 +187,7 @@ class _Record:
     case: Case
     source: Model
     target: Model
-    origins: Origins
+    origins: Origins | None
     values: dict[str, Value] = field(default_factory=dict)
     entries: dict[str, Entry] = field(default_factory=dict)
     used: set[str] = field(default_factory=set)
@@ -253,9 +253,9 @@ def _is_without_effect(value: Value, parameter: Parameter) -> bool:
     return isinstance(value, Constant) and (parameter.kind == "normal" or not np.any(np.asarray(value.value, dtype=float)))
 
 
-def _traced(names: tuple[str, ...], origins: Origins) -> tuple[tuple[str, ...], tuple[Step, ...]]:
-    """The original's values behind these names, and the steps that led here, each once; without origins the names are its own."""
-    if not origins:
+def _traced(names: tuple[str, ...], origins: Origins | None) -> tuple[tuple[str, ...], tuple[Step, ...]]:
+    """The original's values behind these names, and the steps that led here, each once."""
+    if origins is None:
         return names, ()
     sources = dict.fromkeys(source for name in names if name in origins for source in origins[name][0])
     steps = dict.fromkeys(step for name in names if name in origins for step in origins[name][1])
