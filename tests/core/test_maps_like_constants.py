@@ -11,9 +11,9 @@ import OpenImageIO as oiio
 import pytest
 
 from bench.production import MAKERS, production_like
-from fenrain.core import Material, convert
+from fenrain.core import Material, Profile, convert
 from fenrain.core.checking.quick import quick_check
-from fenrain.core.convert.engine import targets
+from fenrain.core.convert.engine import matters, targets
 from fenrain.core.convert.ledger import source_images
 from fenrain.core.maps.texels import Grid, Texels
 from fenrain.core.material import Computed, Constant, Image, Map
@@ -96,3 +96,13 @@ def test_a_value_worked_out_from_maps_names_the_images_of_its_sources(model: str
         images = {image for name in entry.sources for image in source_images(mapped.value(name))}
         assert images.issuperset(source_images(derived)), entry.target
         assert source_images(derived), entry.target
+
+
+@pytest.mark.parametrize("model", MODELS)
+def test_no_map_that_matters_is_lost_unsaid(model: str, tmp_path: Path) -> None:
+    mapped = as_maps(alike(model)[0], tmp_path)
+    for target in (target for target in targets() if target != model):
+        for profile in (Profile(), Profile.core_only()):
+            mentioned = {name for entry in convert(mapped, target, profile).ledger for name in entry.sources}
+            unsaid = {name for name in mapped.values if matters(mapped, model_of(model), name)} - mentioned
+            assert not unsaid, (target, profile.name)
