@@ -134,11 +134,11 @@ def _small_arguments(inputs: Sequence[Value], parameters: Sequence[Parameter]) -
     grid = small_grid([value for value in inputs if not isinstance(value, Constant)])
     with Texels(grid) as texels:
         return {
-            parameter.name: as_argument(parameter, value) if isinstance(value, Constant) else texels.at(value, 0, grid.height)
+            parameter.name: _as_argument(parameter, value) if isinstance(value, Constant) else texels.at(value, 0, grid.height)
             for parameter, value in zip(parameters, inputs, strict=True)
         }
 
 
-def as_argument(parameter: Parameter, value: Constant) -> Any:
+def _as_argument(parameter: Parameter, value: Constant) -> Any:
     """A constant as a rule takes it: colours (3,), numbers (1,), flags, choices and tables plain."""
     return value.value if parameter.is_plain else np.atleast_1d(np.asarray(value.value, dtype=float))
