@@ -10,24 +10,19 @@ from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 
 import numpy as np
-from scipy.optimize import least_squares
 
 from bench.translations import production_like, standards
 from fenrain.core import Material, convert
-from fenrain.core.checking.fit import fit
-from fenrain.core.checking.quick import Response, differences, lobe_error, response
+from fenrain.core.checking.fit import fit, nearest
+from fenrain.core.checking.quick import Response, lobe_error, response
 from fenrain.core.maps.mean import mean_look
 from fenrain.core.material import Constant
 from fenrain.core.models import model_of
-from fenrain.core.models.parameter import Parameter
 from fenrain.core.optics.fresnel import f0_from_ior
 
 MODEL = model_of("preview")
 ALWAYS_FREE = ("diffuseColor", "roughness", "clearcoat", "clearcoatRoughness", "ior")
-HIGHEST_IOR = 5.0
 MOST_STEPS = 25
-THINNED = 3
-"""The search looks at each third direction, the error that counts at all."""
 
 
 def bench_preview_floor(count: int = 60) -> None:
@@ -43,7 +38,7 @@ def _errors_of(index: int, count: int) -> tuple[float, float, float]:
     wanted = response(mean_look(material))
     ours, theirs = fit(convert(material, "preview")).conversion.material, standards(material, "preview")
     reached = [_error(wanted, ours), _error(wanted, theirs)]
-    return reached[0], reached[1], min(*reached, *(_best(material, wanted, start) for start in _starts(ours, theirs)))
+    return reached[0], reached[1], min(*reached, *(_error(wanted, _best(material, start)) for start in _starts(ours, theirs)))
 
 
 def _starts(ours: Material, theirs: Material) -> Iterator[Material]:
@@ -67,34 +62,13 @@ def _by_specular(material: Material) -> Material:
     )
 
 
-def _best(material: Material, wanted: Response, start: Material) -> float:
-    free = [MODEL.parameter(name) for name in _free(start)]
-    low, high = (np.concatenate([np.full(p.channels, end) for p, end in zip(free, ends, strict=True)]) for ends in _ends(free))
-    begin = np.concatenate([_numbers(start, p.name) for p in free])
-    thinly = response(mean_look(material), THINNED)
-
-    def at(row: np.ndarray) -> Material:
-        parts = np.split(row, np.cumsum([p.channels for p in free])[:-1])
-        plain = {p.name: tuple(part.tolist()) if p.channels == 3 else float(part[0]) for p, part in zip(free, parts, strict=True)}
-        return start.having(**{name: Constant(value) for name, value in plain.items()})
-
-    def residuals(row: np.ndarray) -> np.ndarray:
-        found = differences(thinly, response(mean_look(at(row)), THINNED))
-        return found / np.sqrt(np.abs(found) + smooth)
-
-    smooth = float(np.abs(differences(thinly, response(mean_look(start), THINNED))).mean()) * 1e-3 + 1e-12
-    inside = np.clip(begin, low + 1e-6, high - 1e-6)
-    end = least_squares(residuals, inside, bounds=(low, high), x_scale=high - low, diff_step=1e-3, max_nfev=MOST_STEPS).x
-    return _error(wanted, at(end))
+def _best(material: Material, start: Material) -> Material:
+    return nearest(material, start, [MODEL.parameter(name) for name in _free(start)], MOST_STEPS)
 
 
 def _free(start: Material) -> list[str]:
     workflow = "metallic" if start.value("useSpecularWorkflow") == Constant(0) else "specularColor"
     return [*ALWAYS_FREE, workflow, *([] if start.value("opacity") == Constant(1.0) else ["opacity"])]
-
-
-def _ends(free: list[Parameter]) -> tuple[list[float], list[float]]:
-    return [1.0 if p.name == "ior" else p.low for p in free], [HIGHEST_IOR if p.name == "ior" else p.high for p in free]
 
 
 def _numbers(material: Material, name: str) -> np.ndarray:

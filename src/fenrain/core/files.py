@@ -46,16 +46,3 @@ def write_whole(path: Path, data: bytes | str) -> None:
     """Write a file that appears whole or not at all. Raises StorageError."""
     with whole_file(path) as temporary:
         temporary.write_bytes(data.encode() if isinstance(data, str) else data)
-
-
-PNG_END = bytes.fromhex("0000000049454e44ae426082")
-"""The chunk that ends every PNG (ISO/IEC 15948 §11.2.5)."""
-
-
-def ends_well(file: Path) -> bool:
-    """Whether an image that was written is all there: on a full disk OpenImageIO closes a PNG that is cut off without a word."""
-    if file.suffix != ".png":
-        return True
-    with file.open("rb") as stream:
-        stream.seek(-min(len(PNG_END), file.stat().st_size), os.SEEK_END)
-        return stream.read() == PNG_END

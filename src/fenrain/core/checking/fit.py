@@ -68,14 +68,8 @@ def fit(conversion: Conversion, locked: Iterable[str] = ()) -> Fit:
         return unchanged
     vector = _Vector(free)
     start = vector.of(conversion.material)
-    thinly = response(mean_look(conversion.original), THINNED)
-    scale = float(np.abs(differences(thinly, _seen(conversion.material, vector, start, THINNED))).mean()) * SMOOTH + 1e-12
-
-    def residuals(at: np.ndarray) -> np.ndarray:
-        found = differences(thinly, _seen(conversion.material, vector, at, THINNED))
-        return found / np.sqrt(np.abs(found) + scale)
-
-    ends = [_walk(residuals, begin, vector) for begin in _starts(vector, start, before)]
+    residuals = _residuals(conversion.original, conversion.material, vector)
+    ends = [_walk(residuals, begin, vector, MOST_STEPS) for begin in _starts(vector, start, before)]
     after, at = min((lobe_error(wanted, _seen(conversion.material, vector, end)), index) for index, end in enumerate(ends))
     after, best = _without_idle_steps(wanted, conversion.material, vector, start, ends[at], after)
     if not after < before * (1.0 - LEAST_GAIN):
@@ -104,10 +98,29 @@ def _without_idle_steps(
     return after, best
 
 
-def _walk(residuals: Callable[[np.ndarray], np.ndarray], begin: np.ndarray, vector: _Vector) -> np.ndarray:
+def nearest(original: Material, start: Material, parameters: Sequence[Parameter], most_steps: int) -> Material:
+    """Where the same walk leads from a material when these parameters of its model are free, whatever their fidelity."""
+    vector = _Vector(parameters)
+    end = _walk(_residuals(original, start, vector), vector.of(start), vector, most_steps)
+    return start.having(**{name: Constant(value) for name, value in vector.values(end).items()})
+
+
+def _residuals(original: Material, material: Material, vector: _Vector) -> Callable[[np.ndarray], np.ndarray]:
+    """The weighted differences to the original, of which least squares sees about the absolute values."""
+    thinly = response(mean_look(original), THINNED)
+    scale = float(np.abs(differences(thinly, _seen(material, vector, vector.of(material), THINNED))).mean()) * SMOOTH + 1e-12
+
+    def at(row: np.ndarray) -> np.ndarray:
+        found = differences(thinly, _seen(material, vector, row, THINNED))
+        return found / np.sqrt(np.abs(found) + scale)
+
+    return at
+
+
+def _walk(residuals: Callable[[np.ndarray], np.ndarray], begin: np.ndarray, vector: _Vector, most_steps: int) -> np.ndarray:
     inside = np.clip(begin, vector.low + 1e-6, vector.high - 1e-6)
     ranges, bounds = vector.high - vector.low, (vector.low, vector.high)
-    return np.round(least_squares(residuals, inside, bounds=bounds, x_scale=ranges, diff_step=STEP, max_nfev=MOST_STEPS).x, 6)
+    return np.round(least_squares(residuals, inside, bounds=bounds, x_scale=ranges, diff_step=STEP, max_nfev=most_steps).x, 6)
 
 
 def free_values(conversion: Conversion, locked: frozenset[str] = frozenset()) -> tuple[Parameter, ...]:

@@ -9,7 +9,8 @@ import numpy as np
 import OpenImageIO as oiio
 
 from fenrain.core.colour import linear_to_srgb
-from fenrain.core.files import ends_well, not_written
+from fenrain.core.files import not_written
+from fenrain.core.maps.image import close_whole, not_taken
 
 DELTA_E_SCALE = 10.0
 """ΔE2000 at the bright end of the difference scale."""
@@ -38,8 +39,9 @@ def write_png(path: Path, encoded: np.ndarray) -> None:
     output = oiio.ImageOutput.create("png")
     assert output is not None
     texels = np.ascontiguousarray((np.clip(encoded, 0, 1) * 255 + 0.5).astype(np.uint8))
-    if not (output.open(str(path), spec) and output.write_image(texels) and output.close() and ends_well(path)):
-        raise not_written(path, (output.geterror() or "it is cut off").splitlines()[0])
+    if not output.open(str(path), spec) or not output.write_image(texels):
+        raise not_taken(path, output)
+    close_whole(output, path, path)
 
 
 def _png(encoded: np.ndarray) -> bytes:

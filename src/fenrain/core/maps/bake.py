@@ -12,9 +12,8 @@ from typing import Any
 import numpy as np
 import OpenImageIO as oiio
 
-from fenrain.core.errors import StorageError
-from fenrain.core.files import ends_well, not_written, whole_file
-from fenrain.core.maps.image import encode, inspect
+from fenrain.core.files import whole_file
+from fenrain.core.maps.image import close_whole, encode, inspect, not_taken
 from fenrain.core.maps.texels import Grid, Texels, grid_of
 from fenrain.core.material import Image, Map, Value, maps_of
 
@@ -71,8 +70,7 @@ def bake(pictures: Sequence[Picture], grid: Grid) -> None:
         for future in pending:
             future.result()
         for output, file, picture in zip(outputs, files, pictures, strict=True):
-            if not output.close() or not ends_well(file):
-                raise _refused(picture.path, output)
+            close_whole(output, file, picture.path)
 
 
 def baked_map(value: Value, channels: int, encoding: str, path: Path, *, largest: int = 0, gain: float = 1.0) -> Map:
@@ -117,15 +115,10 @@ def _create(file: Path, picture: Picture, grid: Grid) -> Any:
     spec.attribute("oiio:UnassociatedAlpha", 1)
     output = oiio.ImageOutput.create("openexr" if picture.path.suffix == ".exr" else "png")
     if output is None or not output.open(str(file), spec):
-        raise _refused(picture.path, output)
+        raise not_taken(picture.path, output)
     return output
 
 
 def _write(output: Any, begin: int, end: int, band: np.ndarray, path: Path) -> None:
     if not output.write_scanlines(begin, end, 0, band):
-        raise _refused(path, output)
-
-
-def _refused(path: Path, output: Any) -> StorageError:
-    reason = (output.geterror() if output is not None else oiio.geterror()) or "it is cut off"
-    return not_written(path, reason.splitlines()[0])
+        raise not_taken(path, output)

@@ -19,7 +19,8 @@ import numpy as np
 import OpenImageIO as oiio
 
 from fenrain.core.colour import linear_to_srgb, srgb_to_linear
-from fenrain.core.errors import ImageError, ImageTooLargeError
+from fenrain.core.errors import ImageError, ImageTooLargeError, StorageError
+from fenrain.core.files import not_written
 from fenrain.core.material import Image
 
 LARGEST_EDGE = 16384
@@ -46,6 +47,31 @@ class ImageInfo:
     channels: int
     depth: str
     format: str
+
+
+PNG_END = bytes.fromhex("0000000049454e44ae426082")
+"""The chunk that ends every PNG (ISO/IEC 15948 §11.2.5)."""
+
+
+def close_whole(output: Any, file: Path, path: Path) -> None:
+    """Close an image that was written to `file` to become `path`; on a full disk OpenImageIO closes a PNG that is cut off without a word.
+
+    Raises StorageError where not all of it is there.
+    """
+    if not output.close() or (file.suffix == ".png" and not _ends_as_png(file)):
+        raise not_taken(path, output)
+
+
+def _ends_as_png(file: Path) -> bool:
+    with file.open("rb") as stream:
+        stream.seek(-min(len(PNG_END), file.stat().st_size), os.SEEK_END)
+        return stream.read() == PNG_END
+
+
+def not_taken(path: Path, output: Any) -> StorageError:
+    """The error for an image that could not be opened, written or closed."""
+    reason = (output.geterror() if output is not None else oiio.geterror()) or "it is cut off"
+    return not_written(path, reason.splitlines()[0])
 
 
 def format_of(data: bytes, name: str) -> str:

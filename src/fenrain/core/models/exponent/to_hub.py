@@ -3,7 +3,7 @@
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Caveat, RuleSet
 from fenrain.core.models.exponent.highlight import ggx_of_exponent
 from fenrain.core.models.exponent.lobes import DIFFUSE_ONLY, MIRRORING, REFRACTING, SEEN_THROUGH, UNSHADED
 from fenrain.core.models.extras import add_relief_rules
@@ -75,7 +75,7 @@ def roughness(exponent, highlight):
     return np.sqrt(np.minimum(alpha, 1.0))
 
 
-def _reflection_caveat(diffuse, specular, exponent, highlight) -> tuple[Fidelity, str] | None:
+def _reflection_caveat(diffuse, specular, exponent, highlight) -> Caveat:
     _, strength = ggx_of_exponent(exponent)
     if (specular * strength).max() > 1:
         return (

@@ -5,7 +5,7 @@ from types import SimpleNamespace
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, EXACT, Case, Caveat, RuleSet
 from fenrain.core.models.additive import Base, Reflection, base_of, ggx_width, mean_width
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.facing_grazing.lobes import lobe_of, signed_widths
@@ -173,7 +173,7 @@ add_oren_nayar_rule(RULES)
 # The top lobe
 
 
-def _tinted_top(top_facing, **_) -> tuple[Fidelity, str] | None:
+def _tinted_top(top_facing, **_) -> Caveat:
     if np.ptp(np.asarray(top_facing), axis=-1).max() > 0.02:
         return APPROXIMATED, "OpenPBR's coat reflects without a tint; the strongest channel is taken."
     return None

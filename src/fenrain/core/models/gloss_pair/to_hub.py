@@ -3,7 +3,7 @@
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Caveat, RuleSet
 from fenrain.core.lobes.microfacet import GGX
 from fenrain.core.models.additive import (
     METAL_F0,
@@ -42,7 +42,7 @@ def is_clear_throughout(case: Case) -> bool:
 
 def _one_glossiness(
     reflection, refraction, reflection_glossiness, highlight_glossiness, refraction_glossiness, highlight_apart, distribution
-) -> tuple[Fidelity, str] | None:
+) -> Caveat:
     used = [reflection_glossiness] if np.any(reflection) else []
     used += [highlight_glossiness] if highlight_apart and np.any(reflection) else []
     used += [refraction_glossiness] if np.any(refraction) else []
@@ -183,7 +183,7 @@ def clear(refraction, diffuse):
     return weight, tint
 
 
-def _mixed_remark(refraction, diffuse) -> tuple[Fidelity, str] | None:
+def _mixed_remark(refraction, diffuse) -> Caveat:
     if np.ptp(np.asarray(refraction), axis=-1).max() > 0.02 and np.max(diffuse) > 0.02:
         return APPROXIMATED, "Refraction takes each channel from the body by its own amount; OpenPBR takes all by the strongest."
     return None
@@ -203,7 +203,7 @@ def tinted_by_depth(refraction, volume_color, volume_strength):
     return np.clip(strongest_channel(refraction), 0.0, 1.0), volume_color, 1.0 / np.maximum(volume_strength, 1e-6)
 
 
-def _surface_tint_remark(refraction) -> tuple[Fidelity, str] | None:
+def _surface_tint_remark(refraction) -> Caveat:
     if np.ptp(np.asarray(refraction), axis=-1).max() > 0.02:
         return APPROXIMATED, "OpenPBR tints by depth or at the surface, not both; the tint of the surface is left out."
     return None

@@ -5,7 +5,7 @@ from types import SimpleNamespace
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Caveat, RuleSet
 from fenrain.core.material import Computed, Constant, Value
 from fenrain.core.models.metal_rough.lobes import CLEARCOAT_IOR
 from fenrain.core.models.open_pbr.cases import is_clear, is_coated, is_fuzzy, is_solid, is_translucent_sheet, wanders
@@ -77,7 +77,7 @@ def _body(p):
     return p.base_color * p.base_weight * (1.0 - own) + p.subsurface_color * own
 
 
-def _base_caveat(base_metalness, specular_color, **others) -> tuple[Fidelity, str] | None:
+def _base_caveat(base_metalness, specular_color, **others) -> Caveat:
     if np.any((base_metalness > 0) & (specular_color < 1)):
         return APPROXIMATED, "A metal of glTF has no tint near 82°; its colour is kept as it is when facing."
     return None
@@ -200,7 +200,7 @@ def _said(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
     return np.where(fading < 1.0, FADING_F0, f0), fading * strongest, specular_color / np.maximum(strongest, 1e-6)
 
 
-def _tint_caveat(**values) -> tuple[Fidelity, str] | None:
+def _tint_caveat(**values) -> Caveat:
     if np.ptp(values["specular_color"], axis=-1).max() > 0.02:
         return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in glTF they stay white."
     return None
@@ -320,7 +320,7 @@ RULES.copy(
 )
 
 
-def _mean_caveat(**values) -> tuple[Fidelity, str] | None:
+def _mean_caveat(**values) -> Caveat:
     stretched = values["specular_roughness_anisotropy"].max() > 0
     return None if stretched else (EQUIVALENT, "The base as a rough coat spreads it.")
 
@@ -542,7 +542,7 @@ def bright_emission(emission_color, emission_luminance):
     return emission_color / strongest, emission_luminance * strongest
 
 
-def _dim_caveat(emission_color, emission_luminance) -> tuple[Fidelity, str] | None:
+def _dim_caveat(emission_color, emission_luminance) -> Caveat:
     wanted = (emission_color * emission_luminance).max()
     return (APPROXIMATED, f"Core glTF stops at 1 cd/m²; {wanted:.4g} is cut.") if wanted > 1 else None
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Caveat, RuleSet
 from fenrain.core.models.surface import WHITE_LUMINANCE, is_blended, is_cut_out
 from fenrain.core.optics.fresnel import f0_from_ior, ior_from_f0
 from fenrain.core.optics.microfacet import roughness_from_widths_openpbr, widths_gltf
@@ -69,7 +69,7 @@ RULES.copy(
 )
 
 
-def _tint_caveat(specular, specular_color, ior) -> tuple[Fidelity, str] | None:
+def _tint_caveat(specular, specular_color, ior) -> Caveat:
     if np.ptp(specular_color, axis=-1).max() > 0.02:
         return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in glTF they stay white."
     if specular.min() < 1:
@@ -121,7 +121,7 @@ RULES.copy("transmission_weight", "transmission", source="KHR_materials_transmis
 RULES.copy("transmission_color", "base_color", source="KHR_materials_transmission: tinted by the base colour", when=tints)
 
 
-def _absorption_caveat(base_color, **others) -> tuple[Fidelity, str] | None:
+def _absorption_caveat(base_color, **others) -> Caveat:
     if np.any(base_color < 1):
         return APPROXIMATED, "glTF tints at the surface as well; that is folded into the colour at the depth."
     return None

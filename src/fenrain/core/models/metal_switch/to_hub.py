@@ -3,7 +3,7 @@
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Caveat, RuleSet
 from fenrain.core.models.additive import TYPICAL_FRESNEL, mean_width
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.metal_switch.parameters import GLOSSINESS
@@ -53,7 +53,7 @@ def metalness(metal):
     return 1.0 if metal else 0.0
 
 
-def _one_finish(finish, refraction_finish, refraction, stated_as, coat, coat_finish) -> tuple[Fidelity, str] | None:
+def _one_finish(finish, refraction_finish, refraction, stated_as, coat, coat_finish) -> Caveat:
     alike = not np.any(refraction) or np.array_equal(finish, refraction_finish)
     return (EXACT, "") if alike and not np.any(coat) else None
 

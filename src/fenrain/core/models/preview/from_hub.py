@@ -4,7 +4,7 @@ from types import SimpleNamespace
 
 import numpy as np
 
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Caveat, Fidelity, RuleSet
 from fenrain.core.material import Value
 from fenrain.core.models.open_pbr.cases import is_clear, is_coated, is_fuzzy, is_thin, shines, wanders
 from fenrain.core.models.open_pbr.lobes import ior_below_coat, roughness_below_coat, seen_through_coat
@@ -125,7 +125,7 @@ def colours(
     return np.clip(_colours(p)[0] * left_below(f0, alpha) / here, 0.0, 1.0), specular
 
 
-def _index_caveat(base_metalness, **_) -> tuple[Fidelity, str] | None:
+def _index_caveat(base_metalness, **_) -> Caveat:
     if np.any(base_metalness < 1):
         return APPROXIMATED, "Schlick's curve stands for the exact one: the same when facing and at grazing angles, less in between."
     return None
@@ -222,7 +222,7 @@ def transparent(transmission_weight: Value) -> int:
     return TRANSPARENT
 
 
-def _clear_caveat(transmission_weight, geometry_opacity) -> tuple[Fidelity, str] | None:
+def _clear_caveat(transmission_weight, geometry_opacity) -> Caveat:
     if np.any(transmission_weight > 0):
         return APPROXIMATED, "What lies behind shows straight through, neither bent, blurred nor tinted."
     return None

@@ -3,7 +3,7 @@
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Caveat, RuleSet
 from fenrain.core.models.open_pbr.inverse import base_ior_for, base_roughness_for
 from fenrain.core.models.preview.parameters import PRESENCE, SPECULAR_WORKFLOW
 from fenrain.core.models.surface import WHITE_LUMINANCE
@@ -69,7 +69,7 @@ def index(ior, clearcoat):
 # Specular workflow
 
 
-def _reflection_caveat(diffuseColor, specularColor, **others) -> tuple[Fidelity, str] | None:
+def _reflection_caveat(diffuseColor, specularColor, **others) -> Caveat:
     strongest = strongest_channel(specularColor)
     if np.any((strongest - specularColor.min(axis=-1, keepdims=True) > 0.02) & (metalness_of(diffuseColor, specularColor) < 1)):
         return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in the source they are white."

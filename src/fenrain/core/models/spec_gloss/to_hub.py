@@ -3,7 +3,7 @@
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Caveat, RuleSet
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.surface import is_blended, is_cut_out
 from fenrain.core.optics.energy import compensated_f0, left_below, metalness_of
@@ -18,7 +18,7 @@ def roughness(glossiness):
     return 1.0 - glossiness
 
 
-def _reflection_caveat(diffuse, specular, glossiness) -> tuple[Fidelity, str] | None:
+def _reflection_caveat(diffuse, specular, glossiness) -> Caveat:
     strongest = strongest_channel(specular)
     tinted = strongest - specular.min(axis=-1, keepdims=True) > 0.02
     if np.any(tinted & (metalness_of(diffuse * (1 - strongest), specular) < 1)):

@@ -4,7 +4,7 @@ from types import SimpleNamespace
 
 import numpy as np
 
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Caveat, RuleSet
 from fenrain.core.models.open_pbr.cases import is_coated, is_fuzzy, is_solid, is_thin, is_translucent_sheet, shines
 from fenrain.core.models.open_pbr.lobes import darkened_by_coat, ior_below_coat, roughness_below_coat
 from fenrain.core.models.surface import WHITE_LUMINANCE
@@ -21,7 +21,7 @@ PAIR = "MaterialX 1.39 and OpenPBR 1.1: the same quantity"
 # Body and metal
 
 
-def _body_caveat(**values) -> tuple[Fidelity, str] | None:
+def _body_caveat(**values) -> Caveat:
     p = SimpleNamespace(**values)
     if np.any((p.base_metalness > 0) & (p.base_metalness < 1) & (p.specular_weight < 1)):
         return APPROXIMATED, "The weight of the metal's reflection can only go into the colour that it shares with the body."
@@ -80,7 +80,7 @@ def index(specular_ior, specular_weight, coat_weight, coat_ior):
     return ior_below_coat(SimpleNamespace(**locals()))
 
 
-def _tint_caveat(base_metalness, **others) -> tuple[Fidelity, str] | None:
+def _tint_caveat(base_metalness, **others) -> Caveat:
     if np.any((base_metalness > 0) & (base_metalness < 1)):
         return (
             APPROXIMATED,
@@ -236,7 +236,7 @@ def has_film(case: Case) -> bool:
     return not case.is_at("thin_film_weight", 0.0)
 
 
-def _film_caveat(thin_film_weight, **others) -> tuple[Fidelity, str] | None:
+def _film_caveat(thin_film_weight, **others) -> Caveat:
     return (APPROXIMATED, "The film is there or not; a share of one is taken for a whole one.") if np.any(thin_film_weight < 1) else None
 
 

@@ -5,7 +5,7 @@ from types import SimpleNamespace
 import numpy as np
 
 from fenrain.core.colour import relative_luminance, strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Fidelity, RuleSet
+from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Caveat, RuleSet
 from fenrain.core.models.open_pbr.inverse import base_ior_for, base_roughness_for
 from fenrain.core.models.standard_surface.lobes import roughness_below_coat
 from fenrain.core.models.surface import WHITE_LUMINANCE
@@ -26,7 +26,7 @@ RULES.copy("base_weight", "base", source=PAIR)
 RULES.copy("base_metalness", "metalness", source=PAIR)
 
 
-def _body_caveat(specular, metalness, **_) -> tuple[Fidelity, str] | None:
+def _body_caveat(specular, metalness, **_) -> Caveat:
     if np.any(metalness > 0) and np.any(metalness < 1) and np.any(specular < 1):
         return APPROXIMATED, "Body and metal share one colour; the body's correction is mixed in by its share."
     return None
@@ -75,7 +75,7 @@ def diffuse_roughness(diffuse_roughness):
 # Reflection
 
 
-def _reflection_caveat(metalness, specular, **others) -> tuple[Fidelity, str] | None:
+def _reflection_caveat(metalness, specular, **others) -> Caveat:
     if np.any(metalness > 0) and np.any(metalness < 1):
         return (
             APPROXIMATED,
