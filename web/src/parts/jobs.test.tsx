@@ -1,10 +1,8 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { App } from "antd";
-import { MemoryRouter } from "react-router";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { keys, type Job } from "../api/queries";
+import { InTestApp } from "../InTestApp";
 import { Header } from "./Header";
 import { JobDrawer } from "./JobDrawer";
 
@@ -14,9 +12,7 @@ const project = { id: 1, name: "Heron Lode" };
 let sent: string[] = [];
 
 function show(element: React.ReactElement, jobs: Job[] = []) {
-  const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
-  queries.setQueryData(keys.jobs(1), jobs);
-  render(<App><QueryClientProvider client={queries}><MemoryRouter>{element}</MemoryRouter></QueryClientProvider></App>);
+  render(<InTestApp known={[[keys.jobs(1), jobs]]}>{element}</InTestApp>);
 }
 
 describe("jobs", () => {

@@ -1,11 +1,9 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { App } from "antd";
 import type { ReactNode } from "react";
-import { MemoryRouter } from "react-router";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Check, Conversion, LedgerEntry, Parameter } from "../../api/queries";
+import { InTestApp } from "../../InTestApp";
 import { AnglePlot } from "./AnglePlot";
 import { Ledger } from "./Ledger";
 import { Readings } from "./Readings";
@@ -26,12 +24,13 @@ function conversion(ledger: LedgerEntry[]): Conversion {
 }
 
 function Around({ children }: { children: ReactNode }) {
-  const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity } } });
-  queries.setQueryData(["models"], [{ id: "open_pbr", title: "", source: "", target: true, parameters: [parameter, fuzz] }]);
-  queries.setQueryData(["tables"], { indices: [{ id: "glass", title: "glass", value: 1.5, source: "common practice" }], finishes: [], metals: [] });
-  queries.setQueryData(["presets"], []);
-  queries.setQueryData(["shares", 1, 4], { error: 0.1, shares: { specular_roughness: 0.06 } });
-  return <App><QueryClientProvider client={queries}><MemoryRouter>{children}</MemoryRouter></QueryClientProvider></App>;
+  const known = [
+    [["models"], [{ id: "open_pbr", title: "", source: "", target: true, parameters: [parameter, fuzz] }]],
+    [["tables"], { indices: [{ id: "glass", title: "glass", value: 1.5, source: "common practice" }], finishes: [], metals: [] }],
+    [["presets"], []],
+    [["shares", 1, 4], { error: 0.1, shares: { specular_roughness: 0.06 } }],
+  ] as const;
+  return <InTestApp known={known}>{children}</InTestApp>;
 }
 
 describe("the ledger", () => {

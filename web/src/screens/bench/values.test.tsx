@@ -1,12 +1,10 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { fireEvent, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { App } from "antd";
 import type { ReactNode } from "react";
-import { MemoryRouter } from "react-router";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Conversion, Finding, Parameter } from "../../api/queries";
 import { FindingList } from "../../parts/FindingList";
+import { InTestApp } from "../../InTestApp";
 import { CopyFrom } from "./CopyFrom";
 import { LookUp } from "./LookUp";
 import { TuneBar } from "./TuneBar";
@@ -40,15 +38,16 @@ beforeEach(() => {
 afterEach(() => vi.unstubAllGlobals());
 
 function Around({ children }: { children: ReactNode }) {
-  const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
-  queries.setQueryData(["tables"], tables);
-  queries.setQueryData(["presets"], [{ id: "wax", name: "Wax", says: "", color: "subsurface_color", values: {}, own: false }]);
-  queries.setQueryData(["models"], [{ id: "open_pbr", title: "", source: "", target: true, parameters }]);
-  queries.setQueryData(["conversion", 1], conversion);
-  queries.setQueryData(["shares", 1, 4], { error: 0.12, shares: {} });
   const row = { material_id: 9, name: "enamel", model: "spec_gloss", file: "", findings: [], conversion_id: 1, overrides: 0, losses: [], approximated: 0, verdict: null, worst: null, checks: [] };
-  queries.setQueryData(["board", 1, "open_pbr", "extensions"], [row]);
-  return <App><QueryClientProvider client={queries}><MemoryRouter>{children}</MemoryRouter></QueryClientProvider></App>;
+  const known = [
+    [["tables"], tables],
+    [["presets"], [{ id: "wax", name: "Wax", says: "", color: "subsurface_color", values: {}, own: false }]],
+    [["models"], [{ id: "open_pbr", title: "", source: "", target: true, parameters }]],
+    [["conversion", 1], conversion],
+    [["shares", 1, 4], { error: 0.12, shares: {} }],
+    [["board", 1, "open_pbr", "extensions"], [row]],
+  ] as const;
+  return <InTestApp known={known}>{children}</InTestApp>;
 }
 
 describe("tables at hand", () => {

@@ -1,11 +1,10 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { App } from "antd";
-import { MemoryRouter, Route, Routes, useLocation } from "react-router";
+import { useLocation } from "react-router";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { keys, type BoardRow, type Job } from "../../api/queries";
 import { AIMS } from "../../parts/aims";
+import { InTestApp } from "../../InTestApp";
 import { BoardScreen } from "./BoardScreen";
 
 const check = { rig: "soft_studio", verdict: "match" as const, median: 0.2, p95: 0.6, pictures: { original: "a", converted: "b", difference: "c" } };
@@ -29,18 +28,7 @@ function Where() {
 }
 
 function show(rows: BoardRow[], jobs: Job[] = []) {
-  const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
-  queries.setQueryData(keys.board(1, AIMS[0]), rows);
-  queries.setQueryData(keys.jobs(1), jobs);
-  render(
-    <App>
-      <QueryClientProvider client={queries}>
-        <MemoryRouter initialEntries={["/board"]}>
-          <Routes><Route path="*" element={<><BoardScreen project={1} /><Where /></>} /></Routes>
-        </MemoryRouter>
-      </QueryClientProvider>
-    </App>,
-  );
+  render(<InTestApp known={[[keys.board(1, AIMS[0]), rows], [keys.jobs(1), jobs]]} at="/board"><BoardScreen project={1} /><Where /></InTestApp>);
 }
 
 describe("the board", () => {

@@ -1,10 +1,9 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { App } from "antd";
-import { MemoryRouter, Route, Routes, useLocation } from "react-router";
+import { Route, Routes, useLocation } from "react-router";
 import { describe, expect, it } from "vitest";
 import type { Comparison } from "../../api/queries";
+import { InTestApp } from "../../InTestApp";
 import { CompareScreen } from "./CompareScreen";
 
 const value = { name: "base_color", group: "body", shown: "(0.1, 0.2, 0.3)", constant: [0.1, 0.2, 0.3], fidelity: "approximated" };
@@ -22,12 +21,10 @@ function Place() {
 }
 
 function show() {
-  const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity } } });
-  queries.setQueryData(["comparison", 7], comparison);
   render(
-    <App><QueryClientProvider client={queries}><MemoryRouter initialEntries={["/compare/7"]}>
+    <InTestApp known={[[["comparison", 7], comparison]]} at="/compare/7">
       <Routes><Route path="/compare/:material" element={<CompareScreen project={1} />} /><Route path="*" element={<Place />} /></Routes>
-    </MemoryRouter></QueryClientProvider></App>,
+    </InTestApp>,
   );
 }
 

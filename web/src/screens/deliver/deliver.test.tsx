@@ -1,11 +1,9 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { App } from "antd";
-import { MemoryRouter } from "react-router";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { keys, type BoardRow, type Job } from "../../api/queries";
 import { AIMS } from "../../parts/aims";
+import { InTestApp } from "../../InTestApp";
 import { DeliverScreen } from "./DeliverScreen";
 
 const row = (material_id: number, name: string, verdict: BoardRow["verdict"]) =>
@@ -19,10 +17,8 @@ const written: Job = {
 let sent: unknown[] = [];
 
 function show(address = "/deliver", jobs: Job[] = []) {
-  const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
-  for (const aim of AIMS) queries.setQueryData(keys.board(1, aim), ROWS);
-  queries.setQueryData(keys.jobs(1), jobs);
-  render(<App><QueryClientProvider client={queries}><MemoryRouter initialEntries={[address]}><DeliverScreen project={1} /></MemoryRouter></QueryClientProvider></App>);
+  const boards = AIMS.map((aim) => [keys.board(1, aim), ROWS] as const);
+  render(<InTestApp known={[...boards, [keys.jobs(1), jobs]]} at={address}><DeliverScreen project={1} /></InTestApp>);
 }
 
 describe("the delivery", () => {

@@ -1,10 +1,8 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { fireEvent, render, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { App } from "antd";
-import type { ReactNode } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Tried } from "../../api/queries";
+import { InTestApp } from "../../InTestApp";
 import { DialectScreen } from "./DialectScreen";
 import { LinedText } from "./LinedText";
 import { SAMPLES } from "./samples";
@@ -73,12 +71,8 @@ describe("the page", () => {
   });
   afterEach(() => vi.unstubAllGlobals());
 
-  function Around({ children }: { children: ReactNode }) {
-    return <App><QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>{children}</QueryClientProvider></App>;
-  }
-
   it("tries what is typed and saves it as a new dialect", async () => {
-    render(<DialectScreen />, { wrapper: Around });
+    render(<DialectScreen />, { wrapper: InTestApp });
     fireEvent.change(await screen.findByLabelText("Sheet to test on"), { target: { value: "[{}]" } });
     expect(await within(screen.getByRole("region", { name: "Result" })).findByText("oiled belt")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Save" }));
@@ -90,7 +84,7 @@ describe("the page", () => {
 
   it("names the line that is wrong and does not save", async () => {
     answer = problem;
-    render(<DialectScreen />, { wrapper: Around });
+    render(<DialectScreen />, { wrapper: InTestApp });
     expect(await screen.findByText("line 6")).toBeTruthy();
     expect(screen.getByText(/did you mean/)).toBeTruthy();
     expect(screen.getByRole<HTMLButtonElement>("button", { name: "Save" }).disabled).toBe(true);

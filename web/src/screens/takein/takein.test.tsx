@@ -1,11 +1,9 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { fireEvent, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { App } from "antd";
 import type { ReactNode } from "react";
-import { MemoryRouter } from "react-router";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Intake, Preset } from "../../api/queries";
+import { InTestApp } from "../../InTestApp";
 import { SheetDialects } from "./SheetDialects";
 import { StartFromPreset } from "./StartFromPreset";
 
@@ -22,10 +20,11 @@ const intake: Intake = {
 };
 
 function Around({ children }: { children: ReactNode }) {
-  const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
-  queries.setQueryData(["presets"], presets);
-  queries.setQueryData(["dialects"], dialects);
-  return <App><QueryClientProvider client={queries}><MemoryRouter>{children}</MemoryRouter></QueryClientProvider></App>;
+  const known = [
+    [["presets"], presets],
+    [["dialects"], dialects],
+  ] as const;
+  return <InTestApp known={known}>{children}</InTestApp>;
 }
 
 beforeEach(() => {

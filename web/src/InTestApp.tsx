@@ -1,0 +1,20 @@
+import { QueryClient, QueryClientProvider, type QueryKey } from "@tanstack/react-query";
+import { App } from "antd";
+import { useState, type ReactNode } from "react";
+import { MemoryRouter } from "react-router";
+
+interface Props {
+  children: ReactNode;
+  known?: readonly (readonly [QueryKey, unknown])[];
+  at?: string;
+}
+
+/** What every screen stands in, for tests. known: what the server has answered before, by query; at: the address. */
+export function InTestApp({ children, known = [], at = "/" }: Props) {
+  const [queries] = useState(() => {
+    const made = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
+    for (const [key, data] of known) made.setQueryData(key, data);
+    return made;
+  });
+  return <App><QueryClientProvider client={queries}><MemoryRouter initialEntries={[at]}>{children}</MemoryRouter></QueryClientProvider></App>;
+}
