@@ -16,7 +16,7 @@ from bench.preview_floor import bench_preview_floor
 from fenrain.core import Material, check, convert, evaluate
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels
 from fenrain.core.maps.texels import grid_of
-from fenrain.core.material import Image, Map
+from fenrain.core.values import Image, Map
 
 ENAMEL = {"diffuse": (0.05, 0.3, 0.1), "specular": (0.05, 0.05, 0.05), "glossiness": 0.7}
 
@@ -33,7 +33,7 @@ def seconds(work: Callable[[], object], runs: int = 5) -> float:
 
 
 def bench_render() -> None:
-    from fenrain.core.looks.probe import load_engine
+    from fenrain.core.rendering.probe import load_engine
 
     engine = load_engine()
     import mitsuba as mi

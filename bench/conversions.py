@@ -15,9 +15,9 @@ from fenrain.core import Material, Profile, convert, convert_all
 from fenrain.core.checking.fit import fit, free_values
 
 TARGETS = (
-    ("OpenPBR", "open_pbr", Profile()),
-    ("glTF", "metal_rough", Profile()),
-    ("glTF core", "metal_rough", Profile.core_only()),
+    ("OpenPBR", "open_pbr", None),
+    ("glTF", "metal_rough", None),
+    ("glTF core", "metal_rough", Profile("core")),
 )
 
 

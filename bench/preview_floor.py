@@ -15,10 +15,10 @@ from bench.translations import production_like, standards
 from fenrain.core import Material, convert
 from fenrain.core.checking.fit import fit, nearest
 from fenrain.core.checking.quick import Response, lobe_error, response
-from fenrain.core.maps.mean import mean_look
-from fenrain.core.material import Constant
-from fenrain.core.models import model_of
+from fenrain.core.models.registry import model_of
 from fenrain.core.optics.fresnel import f0_from_ior
+from fenrain.core.surfaces import mean_surface
+from fenrain.core.values import Constant
 
 MODEL = model_of("preview")
 ALWAYS_FREE = ("diffuseColor", "roughness", "clearcoat", "clearcoatRoughness", "ior")
@@ -35,7 +35,7 @@ def bench_preview_floor(count: int = 60) -> None:
 def _errors_of(index: int, count: int) -> tuple[float, float, float]:
     """(ours after the fit, the standard's, the floor) of one material."""
     material = production_like("standard_surface", count)[index]
-    wanted = response(mean_look(material))
+    wanted = response(mean_surface(material))
     ours, theirs = fit(convert(material, "preview")).conversion.material, standards(material, "preview")
     reached = [_error(wanted, ours), _error(wanted, theirs)]
     return reached[0], reached[1], min(*reached, *(_error(wanted, _best(material, start)) for start in _starts(ours, theirs)))
@@ -78,7 +78,7 @@ def _numbers(material: Material, name: str) -> np.ndarray:
 
 
 def _error(wanted: Response, material: Material) -> float:
-    return lobe_error(wanted, response(mean_look(material)))
+    return lobe_error(wanted, response(mean_surface(material)))
 
 
 if __name__ == "__main__":

@@ -78,8 +78,8 @@ def _gloss_pair(random: Random) -> Values:
         "diffuse": _body(random),
         "reflection": (float(random.uniform(0.3, 1.0)),) * 3,
         "reflection_glossiness": gloss,
-        "highlight_apart": bool(random.random() < 0.3),
-        "highlight_glossiness": float(np.clip(gloss + random.uniform(-0.2, 0.1), 0.3, 0.99)),
+        "lamps_apart": bool(random.random() < 0.3),
+        "lamp_glossiness": float(np.clip(gloss + random.uniform(-0.2, 0.1), 0.3, 0.99)),
         "ior": float(random.uniform(1.4, 1.6)),
         "distribution": int(random.integers(2)),
     }

@@ -11,7 +11,7 @@ import numpy as np
 
 from bench.translation_graphs import translated
 from fenrain.core import Material
-from fenrain.core.models import model_of
+from fenrain.core.models.registry import model_of
 
 GRAPHS = {
     ("standard_surface", "metal_rough"): "NG_standard_surface_to_gltf_pbr",

@@ -11,7 +11,7 @@ from typing import Annotated, Any, NoReturn
 import typer
 
 from fenrain.core.errors import FenrainError, InputError
-from fenrain.core.formats.registry import formats
+from fenrain.core.formats.registry import format_of, formats
 
 app = typer.Typer(
     add_completion=False,
@@ -21,21 +21,13 @@ app = typer.Typer(
 )
 
 INPUTS = Annotated[list[Path], typer.Argument(metavar="INPUT…", help="material files")]
-TO = Annotated[str, typer.Option("--to", help="open_pbr, metal_rough, preview, standard_surface or mtl")]
-PROFILE = Annotated[Path | None, typer.Option("--profile", help="JSON: extensions (list of names), largest_map")]
+TO = Annotated[str, typer.Option("--to", help="a target, such as open_pbr; “fenrain targets” lists them")]
+PROFILE = Annotated[Path | None, typer.Option("--profile", help="JSON: extensions (list of names), largest_map, white_luminance")]
 DIALECT = Annotated[
     str | None, typer.Option("--dialect", help="for parameter sheets: a dialect file, or the id of one; guessed if left out")
 ]
 FIT = Annotated[bool, typer.Option("--fit", help="let the computer tune what is approximated")]
 AS_JSON = Annotated[bool, typer.Option("--json", help="as JSON")]
-WRITTEN_AS = {
-    "open_pbr": ("materialx", ".mtlx"),
-    "metal_rough": ("gltf", ".glb"),
-    "preview": ("materialx", ".mtlx"),
-    "standard_surface": ("materialx", ".mtlx"),
-    "exponent": ("mtl", ".mtl"),
-}
-MODEL_OF_TARGET = {"mtl": "exponent"}
 
 
 @app.command()
@@ -50,19 +42,23 @@ def convert(
 ) -> None:
     """Convert every material of the inputs and write them with their maps."""
     from fenrain.core import read, write
-    from fenrain.core.checking.plausibility import findings_of
+    from fenrain.core.checking.findings.registry import findings_of
+    from fenrain.core.convert.targets import target_called
     from fenrain.core.files import write_whole
-    from fenrain.core.formats.paths import safe_name
+    from fenrain.core.paths import safe_name
 
-    model, limits = _target(to), _profile(profile)
-    format_id, suffix = WRITTEN_AS[model]
+    aim = target_called(to)
+    if aim.format is None:
+        raise InputError(f"Nothing here writes {aim.title}.", place="--to", remedy="Install the package that brings its format.")
+    limits = _profile(profile, aim)
     entries: list[dict[str, Any]] = []
     taken: set[str] = set()
     for path in inputs:
-        conversions = _converted(read(path, dialect=dialect), model, limits, tune)
+        conversions = _converted(read(path, dialect=dialect), aim.model.id, limits, tune)
         stem = safe_name(path.stem, taken)
-        asset = path if path.suffix.lower() in (".glb", ".gltf", ".obj") else None
-        written = write([conversion.material for conversion in conversions], output / f"{stem}{suffix}", format_id, asset, limits)
+        asset = path if format_of(path).carries_meshes else None
+        target = output / f"{stem}{aim.format.suffixes[0]}"
+        written = write([conversion.material for conversion in conversions], target, aim.format.id, asset, limits)
         print(f"{path.name}: {len(conversions)} materials → {written[0]} and {len(written) - 1} maps")
         for conversion in conversions:
             findings = [*conversion.original.findings, *findings_of(conversion)]
@@ -75,7 +71,7 @@ def convert(
                     "model": conversion.original.model,
                     "to": to,
                     "findings": [finding.to_document() for finding in findings],
-                    "ledger": [entry.to_document() for entry in conversion.ledger],
+                    "ledger": [entry.to_document(conversion.target) for entry in conversion.ledger],
                 }
             )
     if ledger is not None:
@@ -99,25 +95,28 @@ def check(
     """Convert every material, render both sides, and say whether they match."""
     from fenrain.core import check as compare
     from fenrain.core import read
+    from fenrain.core.convert.targets import target_called
     from fenrain.core.files import write_whole
-    from fenrain.core.formats.paths import safe_name
-    from fenrain.core.looks.png import difference_png, look_png
-    from fenrain.core.looks.rigs import rigs
+    from fenrain.core.paths import safe_name
+    from fenrain.core.rendering.png import difference_png, picture_png
+    from fenrain.core.rendering.rigs.registry import rigs
 
-    model, limits = _target(to), _profile(profile)
+    aim = target_called(to)
+    limits = _profile(profile, aim)
     chosen = list(rigs()) if rig == "all" else [rig]
     results, taken = [], set[str]()
     materials = [material for path in inputs for material in read(path, dialect=dialect)]
-    for conversion in _converted(materials, model, limits, tune):
+    for conversion in _converted(materials, aim.model.id, limits, tune):
         material = conversion.original
         compared = compare(material, conversion.material, rigs=chosen, stand=stand, size=size, samples=samples)
-        print(f"{compared.verdict:5}  {material.name}  " + "  ".join(f"{r.rig} ΔE {r.median:.2f} / {r.p95:.2f}" for r in compared.rigs))
+        shown = "  ".join(f"{r.rig} ΔE {r.readings['median']:.2f} / {r.readings['p95']:.2f}" for r in compared.rigs)
+        print(f"{compared.verdict:9}  {material.name}  {shown}" + "".join(f"\n           {reason}" for reason in compared.unseen))
         stem = safe_name(material.name, taken)
         for result in compared.rigs if pictures is not None else ():
             assert pictures is not None
             for side, data in (
-                ("original", look_png(result.original)),
-                ("converted", look_png(result.converted)),
+                ("original", picture_png(result.original)),
+                ("converted", picture_png(result.converted)),
                 ("difference", difference_png(result.delta_e)),
             ):
                 write_whole(pictures / f"{stem}_{result.rig}_{side}.png", data)
@@ -125,17 +124,16 @@ def check(
             {
                 "material": material.name,
                 "verdict": compared.verdict,
+                "decided_by": compared.decided_by,
+                "unseen": list(compared.unseen),
                 "lobe_error": compared.quick.lobe_error,
                 "rigs": [
                     {
                         "rig": r.rig,
                         "stand": r.stand,
                         "verdict": r.verdict,
-                        "median": r.median,
-                        "p95": r.p95,
-                        "worst": r.worst,
-                        "flip": r.flip,
-                        "relative_error": r.relative_error,
+                        "decided_by": r.decided_by,
+                        "readings": dict(r.readings),
                         "floor": r.floor,
                         "samples": r.samples,
                     }
@@ -176,7 +174,7 @@ def probe(
 @app.command("models")
 def list_models(json_output: AS_JSON = False) -> None:
     """The shading models and their parameters."""
-    from fenrain.core.models import models
+    from fenrain.core.models.registry import models
 
     _show(
         [
@@ -203,10 +201,30 @@ def list_models(json_output: AS_JSON = False) -> None:
     )
 
 
+@app.command("targets")
+def list_targets(json_output: AS_JSON = False) -> None:
+    """What can be converted to, and the format that is written."""
+    from fenrain.core.convert.targets import served_targets
+
+    _show(
+        [
+            {
+                "id": target.model.called or target.id,
+                "title": target.title,
+                "model": target.model.id,
+                "profile": target.profile.name,
+                "format": target.format.id if target.format is not None else None,
+            }
+            for target in served_targets()
+        ],
+        json_output,
+    )
+
+
 @app.command("rigs")
 def list_rigs(json_output: AS_JSON = False) -> None:
     """The light rigs."""
-    from fenrain.core.looks.rigs import rigs
+    from fenrain.core.rendering.rigs.registry import rigs
 
     _show([{"id": rig.id, "title": rig.title, "says": rig.says} for rig in rigs().values()], json_output)
 
@@ -214,7 +232,7 @@ def list_rigs(json_output: AS_JSON = False) -> None:
 @app.command("stands")
 def list_stands(json_output: AS_JSON = False) -> None:
     """The stands."""
-    from fenrain.core.looks.stands import stands
+    from fenrain.core.rendering.stands.registry import stands
 
     _show([{"id": stand.id, "title": stand.title, "says": stand.says} for stand in stands().values()], json_output)
 
@@ -292,25 +310,28 @@ def _converted(materials: list[Any], model: str, limits: Any, tune: bool) -> lis
     return [fit(conversion).conversion for conversion in conversions] if tune else conversions
 
 
-def _target(to: str) -> str:
-    model = MODEL_OF_TARGET.get(to, to)
-    if model not in WRITTEN_AS:
-        raise InputError(f"“{to}” is not a target.", place="--to", remedy="Targets: open_pbr, metal_rough, preview, standard_surface, mtl.")
-    return model
-
-
-def _profile(path: Path | None) -> Any:
+def _profile(path: Path | None, aim: Any) -> Any:
+    """The target's own profile, or one from a file, which starts from the target's."""
     from fenrain.core import Profile
 
     if path is None:
-        return Profile()
+        return aim.profile
     values = _json(path)
-    unknown = set(values) - {"name", "extensions", "largest_map"}
+    known = ("name", "extensions", "largest_map", "white_luminance")
+    unknown = set(values) - set(known)
     if unknown:
-        raise InputError(f"“{path}” has unknown entries: {', '.join(sorted(unknown))}.", remedy="Known: name, extensions, largest_map.")
-    return Profile(
-        values.get("name", path.stem), frozenset(values.get("extensions", Profile().extensions)), int(values.get("largest_map", 0))
-    )
+        raise InputError(f"“{path}” has unknown entries: {', '.join(sorted(unknown))}.", remedy=f"Known: {', '.join(known)}.")
+    try:
+        return Profile(
+            str(values.get("name", path.stem)),
+            frozenset(str(name) for name in values.get("extensions", aim.profile.extensions)),
+            int(values.get("largest_map", 0)),
+            float(values.get("white_luminance", 0.0)),
+        )
+    except (TypeError, ValueError) as reason:
+        raise InputError(
+            f"“{path}” holds something else than expected ({reason}).", remedy="extensions: names; the others: numbers."
+        ) from reason
 
 
 def _json(path: Path) -> dict[str, Any]:

@@ -8,12 +8,14 @@ import pytest
 from pytest import approx
 
 from fenrain.core import Material, check, convert
-from fenrain.core.checking.metrics import delta_e_2000, flip, picture_delta_e, relative_error
+from fenrain.core.checking.metrics.delta_e import delta_e_2000, picture_delta_e
+from fenrain.core.checking.metrics.flip import flip
+from fenrain.core.checking.metrics.relative_error import relative_error
 from fenrain.core.checking.quick import quick_check, reflectance, response
 from fenrain.core.checking.verdict import Tolerances, Verdict
 from fenrain.core.colour import linear_to_lab
 from fenrain.core.errors import NotFoundError
-from fenrain.core.maps.mean import mean_look
+from fenrain.core.surfaces import mean_surface
 
 SHARMA = (
     # Sharma, Wu, Dalal 2005, table 1, rows 1–12, 17–20, 25–28 and 31–34: L a b, L a b, ΔE2000.
@@ -55,15 +57,17 @@ def test_equal_pictures_differ_in_nothing() -> None:
 
 def test_verdict_follows_the_tolerances() -> None:
     limits = Tolerances(1.0, 3.0, 2.5, 8.0)
-    assert [limits.verdict(*pair) for pair in ((0.9, 2.9), (0.9, 3.1), (2.6, 3.0))] == [Verdict.MATCH, Verdict.NEAR, Verdict.OFF]
-    assert limits.is_clear(0.2, 1.0, 0.5)
-    assert not limits.is_clear(0.2, 3.2, 0.5)
+    pairs = [{"median": median, "p95": p95} for median, p95 in ((0.9, 2.9), (0.9, 3.1), (2.6, 3.0))]
+    assert [limits.verdict(pair) for pair in pairs] == [Verdict.MATCH, Verdict.NEAR, Verdict.OFF]
+    assert [limits.decided_by(pair) for pair in pairs] == ["p95", "p95", "median"]
+    assert limits.is_clear({"median": 0.2, "p95": 1.0}, 0.5)
+    assert not limits.is_clear({"median": 0.2, "p95": 3.2}, 0.5)
 
 
 def test_reflectance_is_the_energy_that_comes_back() -> None:
     # A Lambert surface returns its albedo at every angle (Lambert 1760).
-    look = mean_look(Material.of("m", "exponent", {"diffuse": (0.6, 0.3, 0.1), "illum": 1}))
-    np.testing.assert_allclose(reflectance(response(look)), np.tile([0.6, 0.3, 0.1], (16, 1)), rtol=0.03)
+    surface = mean_surface(Material.of("m", "exponent", {"diffuse": (0.6, 0.3, 0.1), "illum": 1}))
+    np.testing.assert_allclose(reflectance(response(surface)), np.tile([0.6, 0.3, 0.1], (16, 1)), rtol=0.03)
 
 
 def test_quick_check_sees_a_step_of_roughness() -> None:
@@ -79,16 +83,25 @@ def test_a_look_matches_itself_and_not_another(rig: str) -> None:
         for c in ((0.1, 0.4, 0.1), (0.4, 0.1, 0.1))
     )
     same = check(green, green, rigs=[rig], size=48, samples=16).rigs[0]
-    assert (same.verdict, same.p95, same.floor) == (Verdict.MATCH, 0.0, 0.0)
+    assert (same.verdict, same.readings["p95"], same.floor) == (Verdict.MATCH, 0.0, 0.0)
     assert check(green, red, rigs=[rig], size=48, samples=16).verdict is Verdict.OFF
 
 
-def test_enamel_converts_to_a_match_on_both_stands(engine_house: list[Material]) -> None:
+def test_brick_converts_to_a_match_on_both_stands(engine_house: list[Material]) -> None:
     brick = engine_house[3]
     for stand in ("sphere", "turned"):
-        result = check(brick, convert(brick, "open_pbr").material, stand=stand, size=64, samples=32)
+        result = check(brick, convert(brick, "metal_rough").material, stand=stand, size=64, samples=32)
         assert result.verdict is Verdict.MATCH
         assert all(rig.floor < 3.0 for rig in result.rigs)
+
+
+def test_what_is_not_drawn_and_does_not_come_through_is_never_a_match(engine_house: list[Material]) -> None:
+    # Its occlusion has a place in glTF, but none in OpenPBR, and no surface draws it.
+    brick = engine_house[3]
+    result = check(brick, convert(brick, "open_pbr").material, rigs=["soft_studio"], size=48, samples=16, most_samples=16)
+    assert result.verdict is Verdict.UNDECIDED
+    assert any("occlusion" in reason for reason in result.unseen)
+    assert result.decided_by == ""
 
 
 @pytest.mark.parametrize(("model", "values"), [
@@ -97,11 +110,11 @@ def test_enamel_converts_to_a_match_on_both_stands(engine_house: list[Material])
 ])  # fmt: skip
 def test_diffuse_only_material_shows_no_difference_on_any_rig(model: str, values: dict[str, object]) -> None:
     # Common practice: upgrading a material that has only a diffuse colour shows little or no difference.
-    from fenrain.core.looks.rigs import rigs
+    from fenrain.core.rendering.rigs.registry import rigs
 
     material = Material.of("m", model, values)
     compared = check(material, convert(material, "open_pbr").material, rigs=list(rigs()), size=64, samples=32, most_samples=32)
-    assert max(result.worst for result in compared.rigs) < 1.0
+    assert max(result.readings["worst"] for result in compared.rigs) < 1.0
 
 
 def test_unknown_rig_or_stand_is_refused_with_the_choices() -> None:

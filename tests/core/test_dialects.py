@@ -17,13 +17,14 @@ from fenrain.core import convert, read
 from fenrain.core.colour import srgb_to_linear
 from fenrain.core.dialects.dialect import examine, load_dialect, shipped
 from fenrain.core.dialects.guess import guess
+from fenrain.core.dialects.on_maps import steps_on_map
 from fenrain.core.dialects.sheet import read_sheet
-from fenrain.core.dialects.steps import Step, apply_steps, steps_on_map
 from fenrain.core.errors import BrokenFileError, InputError, MissingFileError
-from fenrain.core.looks.png import write_png
 from fenrain.core.maps.texels import Texels, grid_of
-from fenrain.core.material import Computed, Image, Map
-from fenrain.core.models import models
+from fenrain.core.models.registry import models
+from fenrain.core.rendering.png import write_png
+from fenrain.core.steps import Step, apply_steps
+from fenrain.core.values import Computed, Image, Map, Stepped
 from fenrain.demo.pump_hall import ROWS, write_pump_hall
 
 HEAD = "dialect: 1\nid: mine\nname: Mine\nmodel: gloss_pair\nparameters:\n"
@@ -98,7 +99,7 @@ def _png(values: np.ndarray) -> bytes:
 def test_steps_that_a_map_can_hold_leave_it_a_plain_map() -> None:
     plain = Map(Image("a.png"), "r")
     assert steps_on_map([Step(pick="a"), Step(invert=True), Step(scale=2.0)], plain, 1) == Map(Image("a.png"), "a", scale=-2.0, bias=2.0)
-    assert isinstance(steps_on_map([Step(power=0.5)], plain, 1), Computed)
+    assert isinstance(steps_on_map([Step(power=0.5)], plain, 1), Stepped)
 
 
 @pytest.mark.parametrize("steps", ["{pick: luminance}", "{scale: 0.5}, {pick: luminance}", "{power: 2}, {pick: luminance}"])

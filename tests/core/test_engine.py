@@ -11,12 +11,12 @@ import numpy as np
 import pytest
 
 from fenrain.core import Material, evaluate
-from fenrain.core.looks.probe import EngineState, engine_state
+from fenrain.core.rendering.probe import EngineState, engine_state
 
 
 @pytest.fixture(scope="module")
 def engine() -> Any:
-    from fenrain.core.looks.probe import load_engine
+    from fenrain.core.rendering.probe import load_engine
 
     return load_engine()
 
@@ -100,7 +100,7 @@ def test_same_arguments_give_the_same_picture(engine: Any) -> None:
 
 def test_an_engine_without_its_library_is_found_out_and_said(monkeypatch: pytest.MonkeyPatch) -> None:
     from fenrain.core.errors import EngineError
-    from fenrain.core.looks import probe
+    from fenrain.core.rendering import probe
 
     monkeypatch.setenv("DRJIT_LIBLLVM_PATH", "/nowhere/libLLVM.so")
     engine_state.cache_clear()
@@ -140,7 +140,7 @@ def test_clear_sheet_passes_what_the_engines_thin_dielectric_does(engine: Any) -
     import drjit as dr
     import mitsuba as mi
 
-    from fenrain.core.lobes.transmission import Sheet
+    from fenrain.core.lobes.transmission import ThinWall
 
     reference = mi.load_dict({"type": "thindielectric", "int_ior": 1.5, "ext_ior": 1.0})
     for cosine in (0.95, 0.6, 0.25):
@@ -149,7 +149,7 @@ def test_clear_sheet_passes_what_the_engines_thin_dielectric_does(engine: Any) -
         si.wi = mi.Vector3f(float(np.sqrt(1 - cosine**2)), 0, cosine)
         sampled, _ = reference.sample(mi.BSDFContext(), si, mi.Float(0.0), mi.Point2f(0.5, 0.5))
         reflected = float(sampled.pdf[0])
-        assert float(Sheet(np.asarray(1.5)).at(cosine)) == pytest.approx(reflected, rel=1e-4)
+        assert float(ThinWall(np.asarray(1.5)).at(cosine)) == pytest.approx(reflected, rel=1e-4)
 
 
 def test_absorbing_ball_is_the_engines_absorbing_medium(engine: Any) -> None:
@@ -189,10 +189,10 @@ def test_every_model_is_the_same_in_the_engine_and_in_numpy(engine: Any, model: 
 
 
 def test_a_mix_of_two_models_is_the_same_in_the_engine_and_in_numpy(engine: Any) -> None:
-    from fenrain.core.maps.mean import mean_look
+    from fenrain.core.surfaces import mean_surface
 
     parts = (Material.of("a", "gloss_pair", {"reflection": (1, 1, 1)}), Material.of("b", "metal_switch", {"metal": True}))
     mixed = Material.of("m", "mix", {"amount": 0.4, "blend_by": 1, "falloff": 2.0}, parts=parts)
     wi, wo = directions(500)
-    expected = np.broadcast_to(mean_look(mixed).evaluate(wi, wo), (3, 500)).T
+    expected = np.broadcast_to(mean_surface(mixed).evaluate(wi, wo), (3, 500)).T
     np.testing.assert_allclose(engine_values(engine.bsdf_of(mixed), wi, wo), expected, rtol=5e-3, atol=2e-4)

@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 
 from fenrain.core import Material, convert
-from fenrain.core.looks.png import write_png
 from fenrain.core.maps.texels import Texels, grid_of
-from fenrain.core.material import Computed, Constant, Image, Map, Value
-from fenrain.core.optics.relief import RELIEF_DEPTH, blend_normals, normals_from_height
+from fenrain.core.optics.bump import BUMP_DEPTH, blend_normals, normals_from_height
+from fenrain.core.rendering.png import write_png
+from fenrain.core.values import Computed, Constant, Image, Map, Value
 
 MODELS = ("spec_gloss", "exponent", "gloss_pair", "weighted", "facing_grazing", "metal_switch", "channels", "percent", "measured")
 EDGE = 32
@@ -62,15 +62,15 @@ def test_strength_scales_the_slopes_and_may_be_zero_or_negative(slope: Map, stre
 @pytest.mark.parametrize("sign", [1.0, -1.0])
 def test_bright_is_high_and_a_negative_strength_sinks(ramp: Map, sign: float) -> None:
     # Common practice: relief, bright is high. A ramp that rises along u leans against u: n = (−dh/du, 0, 1).
-    found = normals(relief_of("percent", relief=ramp, relief_strength=sign * 40.0))[EDGE // 2, EDGE // 2]
-    rise = sign * 40.0 * RELIEF_DEPTH * EDGE / (EDGE - 1)
+    found = normals(relief_of("percent", bump=ramp, bump_strength=sign * 40.0))[EDGE // 2, EDGE // 2]
+    rise = sign * 40.0 * BUMP_DEPTH * EDGE / (EDGE - 1)
     np.testing.assert_allclose(found[0] / found[2], -rise, rtol=0.05)
 
 
 def test_relief_lies_over_the_normal_map_and_detail_over_both(ramp: Map, slope: Map) -> None:
     # Barré-Brisebois & Hill 2012: each is turned onto what lies below it.
-    over = normals(relief_of("gloss_pair", relief=ramp, relief_strength=20.0, normal=slope))[8, 8]
-    heights = np.broadcast_to(np.linspace(0, 1, EDGE)[None, :, None], (EDGE, EDGE, 1)) * 20.0 * RELIEF_DEPTH * EDGE
+    over = normals(relief_of("gloss_pair", bump=ramp, bump_strength=20.0, normal=slope))[8, 8]
+    heights = np.broadcast_to(np.linspace(0, 1, EDGE)[None, :, None], (EDGE, EDGE, 1)) * 20.0 * BUMP_DEPTH * EDGE
     expected = blend_normals(np.array([0.6, 0.0, 0.8]), normals_from_height(heights)[8, 8])
     np.testing.assert_allclose(over, expected, atol=0.01)
     masked = normals(relief_of("gloss_pair", normal=slope, detail_normal=slope, detail_mask=0.0))[8, 8]
@@ -80,9 +80,9 @@ def test_relief_lies_over_the_normal_map_and_detail_over_both(ramp: Map, slope: 
 
 
 def test_even_height_is_no_relief_and_is_said_so() -> None:
-    conversion = convert(Material.of("m", "weighted", {"relief": 0.5}), "open_pbr")
+    conversion = convert(Material.of("m", "weighted", {"bump": 0.5}), "open_pbr")
     assert "geometry_normal" not in conversion.material.values
-    assert any(entry.sources == ("relief",) and not entry.target for entry in conversion.ledger)
+    assert any(entry.sources == ("bump",) and not entry.target for entry in conversion.ledger)
 
 
 def test_detail_colour_of_a_map_becomes_a_map(tmp_path: Path) -> None:

@@ -10,13 +10,13 @@ from pytest import approx
 
 from bench.production import production_like
 from fenrain.core import Material, Profile, convert
-from fenrain.core.checking.fit import fit, free_values, shares
-from fenrain.core.checking.plausibility import findings_of
+from fenrain.core.checking.findings.registry import findings_of
+from fenrain.core.checking.fit import Shares, fit, free_values, shares
 from fenrain.core.checking.quick import quick_check
-from fenrain.core.convert.ledger import BY_FIT, BY_HAND, BY_REMEDY, Override
-from fenrain.core.convert.rule import Fidelity
-from fenrain.core.material import Constant
-from fenrain.core.models import model_of
+from fenrain.core.convert.ledger import By, Override
+from fenrain.core.models.registry import model_of
+from fenrain.core.rules.fidelity import Fidelity
+from fenrain.core.values import Constant
 
 FITTED = ["exponent", "gloss_pair", "facing_grazing", "weighted", "channels", "mix"]
 
@@ -35,21 +35,21 @@ def test_fit_never_ends_worse_and_stays_in_bounds(model: str) -> None:
 
 
 def test_fit_is_the_same_every_time() -> None:
-    conversion = convert(production_like("exponent", 1)[0], "metal_rough", Profile.core_only())
+    conversion = convert(production_like("exponent", 1)[0], "metal_rough", Profile("core"))
     first, second = fit(conversion), fit(conversion)
     assert first.conversion.material.digest == second.conversion.material.digest
 
 
 def test_fit_leaves_alone_what_is_locked_exact_or_set_by_hand() -> None:
     conversion = convert(production_like("facing_grazing", 3)[2], "open_pbr")
-    by_hand = conversion.having({"base_color": Override(Constant((0.1, 0.2, 0.3)), BY_HAND)})
+    by_hand = conversion.having({"base_color": Override(Constant((0.1, 0.2, 0.3)), By.HAND)})
     fitted = fit(by_hand, locked=["specular_roughness"])
     entries = {entry.target: entry for entry in fitted.conversion.ledger}
     assert entries["specular_roughness"].override is None
     assert entries["base_color"].override is not None
-    assert entries["base_color"].override.by == BY_HAND
+    assert entries["base_color"].override.by == By.HAND
     for entry in fitted.conversion.ledger:
-        if entry.override is not None and entry.override.by == BY_FIT:
+        if entry.override is not None and entry.override.by == By.FIT:
             assert entry.fidelity in (Fidelity.APPROXIMATED, Fidelity.ASSUMED)
             assert "lobe error" in entry.override.why
 
@@ -70,12 +70,13 @@ def test_nothing_is_free_where_everything_is_exact() -> None:
 
 def test_shares_name_what_was_lost_and_never_exceed_the_whole() -> None:
     lacquered = Material.of("m", "metal_switch", {"base_color": (0.2, 0.1, 0.1), "finish": 0.6, "coat": 1.0, "coat_finish": 0.05})
-    conversion = convert(lacquered, "metal_rough", Profile.core_only())
+    conversion = convert(lacquered, "metal_rough", Profile("core"))
     found, whole = shares(conversion), quick_check(lacquered, conversion.material).lobe_error
-    assert max(found, key=lambda name: found[name]) == "lost coat", found
-    assert sum(found.values()) <= whole * 1.0001
+    assert max(found.losses, key=lambda name: found.losses[name]) == "coat", found
+    assert max(found.losses.values()) > max(found.values.values(), default=0.0)
+    assert sum(found.values.values()) + sum(found.losses.values()) <= whole * 1.0001
     same = convert(Material.of("m", "metal_switch", {"base_color": (0.2, 0.1, 0.1)}), "open_pbr")
-    assert shares(same) == {}
+    assert shares(same) == Shares()
 
 
 ODD: list[tuple[str, dict[str, Any], str, str, str]] = [
@@ -88,7 +89,7 @@ ODD: list[tuple[str, dict[str, Any], str, str, str]] = [
     ("metal_switch", {"base_color": (0.97, 0.97, 0.97)}, "metal_rough", "body_too_bright", "base_color"),
     ("metal_switch", {"metal": True, "base_color": (0.1, 0.1, 0.1)}, "open_pbr", "dull_metal", "base_color"),
     ("exponent", {"illum": 1, "diffuse": (0.3, 0.3, 0.3)}, "open_pbr", "no_reflection", "specular_weight"),
-    ("metal_rough", {"emissive": (1, 1, 1), "emissive_strength": 1.0}, "open_pbr", "faint_glow", "emission_luminance"),
+    ("metal_rough", {"emissive": (1, 1, 1), "emissive_strength": 100.0}, "open_pbr", "bright_emission", "emission_luminance"),
 ]
 
 
@@ -106,7 +107,7 @@ def test_implausible_values_are_found_and_one_action_removes_them(
     assert finding.fix
     declared = model_of(target)
     fix = {
-        name: Override(Constant(declared.parameter(name).accept(value)), BY_REMEDY, finding.message) for name, value in finding.fix.items()
+        name: Override(Constant(declared.parameter(name).accept(value)), By.REMEDY, finding.message) for name, value in finding.fix.items()
     }
     assert code not in {other.code for other in findings_of(conversion.having(fix))}
 

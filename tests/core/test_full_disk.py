@@ -12,9 +12,9 @@ import pytest
 
 from fenrain.core import Material, convert, write
 from fenrain.core.errors import StorageError
-from fenrain.core.looks.png import look_png, write_png
 from fenrain.core.maps.bake import baked_map
-from fenrain.core.material import Image, Map
+from fenrain.core.rendering.png import picture_png, write_png
+from fenrain.core.values import Image, Map
 
 SMALL = 60_000
 
@@ -49,7 +49,7 @@ def test_a_picture_that_does_not_fit_is_an_error(tmp_path: Path) -> None:
     with pytest.raises(StorageError, match="could not be written"):
         write_png(tmp_path / "big.png", np.random.default_rng(0).random((256, 256, 3)))
     with pytest.raises(StorageError, match="could not be written"):
-        look_png(np.random.default_rng(0).random((256, 256, 3)))
+        picture_png(np.random.default_rng(0).random((256, 256, 3)))
 
 
 def test_a_picture_for_a_folder_that_is_not_there_is_an_error(tmp_path: Path) -> None:

@@ -11,13 +11,13 @@ from pytest import approx
 from bench.production import MAKERS, production_like
 from fenrain.core import Material, Profile, convert, evaluate
 from fenrain.core.checking.quick import lobe_error, quick_check, response
-from fenrain.core.maps.mean import mean_look
-from fenrain.core.models import model_of, models
+from fenrain.core.models.registry import model_of, models
+from fenrain.core.surfaces import mean_surface
 from fenrain.core.tables import metals
 
 
 def look_of(model: str, values: dict[str, Any]) -> Any:
-    return mean_look(Material.of("m", model, values))
+    return mean_surface(Material.of("m", model, values))
 
 
 def facing(model: str, values: dict[str, Any], cosine: float = 1.0) -> np.ndarray:
@@ -103,12 +103,12 @@ def test_diffuse_only_material_converts_with_no_visible_difference(model: str, v
 ])  # fmt: skip
 def test_light_has_the_stated_colour_at_the_stated_distance(model: str, values: dict[str, Any], depth: float) -> None:
     # Beer–Lambert; common practice: a tint with strength k over unit u is reached after u/k, and further in it is darker.
-    volume = look_of(model, values).volume
-    np.testing.assert_allclose(volume.passes(depth).ravel(), (0.8, 0.5, 0.3), rtol=1e-9)
-    assert (volume.passes(2 * depth) < volume.passes(depth)).all()
+    interior = look_of(model, values).interior
+    np.testing.assert_allclose(interior.passes(depth).ravel(), (0.8, 0.5, 0.3), rtol=1e-9)
+    assert (interior.passes(2 * depth) < interior.passes(depth)).all()
     converted = convert(Material.of("m", model, values), "open_pbr").material
     assert converted.parameters()["transmission_depth"] == approx(depth)
-    np.testing.assert_allclose(mean_look(converted).volume.passes(depth).ravel(), (0.8, 0.5, 0.3), rtol=1e-6)
+    np.testing.assert_allclose(mean_surface(converted).interior.passes(depth).ravel(), (0.8, 0.5, 0.3), rtol=1e-6)
 
 
 def test_frosted_and_clear_glass_keep_their_glossiness() -> None:
@@ -125,12 +125,12 @@ def test_frosted_and_clear_glass_keep_their_glossiness() -> None:
 
 
 def test_two_glossinesses_become_one_between_them_with_its_error() -> None:
-    values = {"reflection": (1, 1, 1), "reflection_glossiness": 0.9, "highlight_apart": True, "highlight_glossiness": 0.6}
+    values = {"reflection": (1, 1, 1), "reflection_glossiness": 0.9, "lamps_apart": True, "lamp_glossiness": 0.6}
     conversion = convert(Material.of("m", "gloss_pair", values), "open_pbr")
     assert 0.1 < conversion.material.parameters()["specular_roughness"] < 0.4
     entry = next(entry for entry in conversion.ledger if entry.target == "specular_roughness")
     assert entry.fidelity == "approximated"
-    assert {"reflection_glossiness", "highlight_glossiness"} <= set(entry.sources)
+    assert {"reflection_glossiness", "lamp_glossiness"} <= set(entry.sources)
 
 
 def test_reflection_without_angle_dependence_is_the_same_at_all_angles() -> None:
@@ -163,10 +163,10 @@ def test_falloff_goes_from_grazing_alone_to_almost_facing_alone(falloff: float, 
 
 def test_sign_of_the_anisotropy_is_a_quarter_turn() -> None:
     wi, wo = np.array([[0.3, 0.1, 0.949]]), np.array([[-0.1, 0.2, 0.975]])
-    turned = (wi[:, [1, 0, 2]] * [1, -1, 1], wo[:, [1, 0, 2]] * [1, -1, 1])
+    rotated = (wi[:, [1, 0, 2]] * [1, -1, 1], wo[:, [1, 0, 2]] * [1, -1, 1])
     values = {"diffuse_gain": 0.0, "main_roughness": 0.4, "main_distribution": 0}
     minus = evaluate("facing_grazing", {**values, "main_anisotropy": -0.6}, wi, wo)
-    np.testing.assert_allclose(minus, evaluate("facing_grazing", {**values, "main_anisotropy": 0.6}, *turned), rtol=1e-9)
+    np.testing.assert_allclose(minus, evaluate("facing_grazing", {**values, "main_anisotropy": 0.6}, *rotated), rtol=1e-9)
     converted = convert(Material.of("m", "facing_grazing", {**values, "main_anisotropy": -0.6}), "open_pbr").material
     np.testing.assert_allclose(abs(converted.parameters()["geometry_tangent_rotation"]), np.pi / 2, rtol=1e-9)
 
@@ -238,10 +238,10 @@ def test_sticker_lies_over_the_body_where_its_mask_is() -> None:
 def test_sliders_of_a_hundred_are_ones() -> None:
     # Common practice: on a 0–100 roughness scale the useful range is 1 to about 97.
     converted = convert(
-        Material.of("m", "percent", {"roughness": 35, "luminance": 250, "filter_color": (1, 0.8, 0.4)}), "open_pbr"
+        Material.of("m", "percent", {"roughness": 35, "emission_luminance": 250, "emission_color": (1, 0.8, 0.4)}), "open_pbr"
     ).material
     assert converted.parameters()["specular_roughness"] == approx(0.35)
-    assert converted.parameters()["emission_luminance"] == 250
+    assert converted.parameters()["emission_luminance"] == 2.5  # display white taken for 100 cd/m²
     usual = model_of("measured").parameter("roughness").usual
     assert usual == (1.0, 97.0)
 
@@ -297,8 +297,8 @@ def steel() -> Material:
 @pytest.mark.parametrize("amount", [0.0, 0.35, 1.0])
 def test_look_of_a_mix_is_the_share_of_both_looks(amount: float) -> None:
     first, second = paint((0.5, 0.1, 0.1)), steel()
-    mixed = response(mean_look(Material.of("m", "mix", {"amount": amount}, parts=(first, second)))).above
-    expected = (1 - amount) * response(mean_look(first)).above + amount * response(mean_look(second)).above
+    mixed = response(mean_surface(Material.of("m", "mix", {"amount": amount}, parts=(first, second)))).above
+    expected = (1 - amount) * response(mean_surface(first)).above + amount * response(mean_surface(second)).above
     np.testing.assert_allclose(mixed, expected, rtol=1e-9, atol=1e-12)
 
 
@@ -313,10 +313,10 @@ def test_mix_of_a_material_with_itself_is_that_material() -> None:
 
 def test_facing_angle_mix_shows_the_second_at_grazing_angles() -> None:
     mixed = Material.of("m", "mix", {"amount": 1.0, "blend_by": 1, "falloff": 2.0}, parts=(paint((0.8, 0, 0)), paint((0, 0, 0.8))))
-    look = mean_look(mixed)
+    surface = mean_surface(mixed)
 
     def hue(cosine: float) -> np.ndarray:
-        seen = look.evaluate(np.array([[0.1], [0.2], [0.97]]), np.array([[np.sqrt(1 - cosine**2)], [0.0], [cosine]])).ravel()
+        seen = surface.evaluate(np.array([[0.1], [0.2], [0.97]]), np.array([[np.sqrt(1 - cosine**2)], [0.0], [cosine]])).ravel()
         return seen / seen.sum()
 
     assert hue(0.99)[0] > 0.8
@@ -337,12 +337,12 @@ def test_facing_angle_mix_of_metals_becomes_one_metal_with_a_tint() -> None:
 
 def test_mix_is_flattened_with_its_error_measured_and_its_sources_told_apart() -> None:
     mixed = Material.of("m", "mix", {"amount": 0.5}, parts=(paint((0.7, 0.1, 0.1)), paint((0.1, 0.1, 0.7))))
-    conversion = convert(mixed, "metal_rough", Profile.core_only())
+    conversion = convert(mixed, "metal_rough", Profile("core"))
     entry = next(entry for entry in conversion.ledger if entry.target == "base_color")
     assert {"first_diffuse", "second_diffuse", "amount"} <= set(entry.sources)
     assert 0.0 < quick_check(mixed, conversion.material).lobe_error < 0.1
     nested = Material.of("n", "mix", {"amount": 0.5}, parts=(mixed, steel()))
-    assert lobe_error(response(mean_look(nested)), response(mean_look(convert(nested, "open_pbr").material))) < 0.4
+    assert lobe_error(response(mean_surface(nested)), response(mean_surface(convert(nested, "open_pbr").material))) < 0.4
     assert any(name.startswith("first_second_") for entry in convert(nested, "open_pbr").ledger for name in entry.sources)
 
 
@@ -361,4 +361,4 @@ def test_glow_brighter_than_one_keeps_its_light_in_gltf() -> None:
     flame = Material.of("m", "channels", {"lighting": 2, "emission": (2.4, 1.2, 0.6)})
     converted = convert(flame, "metal_rough").material.parameters()
     np.testing.assert_allclose(converted["emissive"], (1.0, 0.5, 0.25))
-    assert converted["emissive_strength"] == approx(240.0)
+    assert converted["emissive_strength"] == approx(2.4)

@@ -10,11 +10,11 @@ from pytest import approx
 
 from fenrain.core.lobes.diffuse import FlatDiffuse, Lambert, OrenNayar, PowerDiffuse, RoughDiffuse
 from fenrain.core.lobes.exponent import BlinnHighlight, StretchedHighlight
-from fenrain.core.lobes.look import Look, Part, Volume, layered, mixed, weighted
 from fenrain.core.lobes.microfacet import BeckmannMicrofacet, Conductor, Dielectric, Microfacet, ReflectanceCurve, Schlick, glossy
-from fenrain.core.lobes.transmission import DiffuseTransmission, InnerReflection, Refraction, Sheet, SheetTransmission
-from fenrain.core.lobes.turned import Turned, turned
-from fenrain.core.models.additive import base_of, clear_share, mean_width, presence, uniform
+from fenrain.core.lobes.rotated import Rotated, rotated
+from fenrain.core.lobes.surface import Interior, Part, Surface, layered, mixed, weighted
+from fenrain.core.lobes.transmission import DiffuseTransmission, InnerReflection, Refraction, ThinWall, ThinWallTransmission
+from fenrain.core.models.additive import base_of, mean_width, presence, transmission_share, uniform
 from fenrain.core.optics.diffuse import oren_nayar_albedo
 from fenrain.core.optics.fresnel import fresnel_conductor, metal_of_colours
 from fenrain.core.optics.microfacet import (
@@ -25,7 +25,15 @@ from fenrain.core.optics.microfacet import (
     roughness_from_widths_materialx,
     widths_materialx,
 )
-from fenrain.core.optics.volume import absorption_of, colour_at, interior, ior_at, shifted_absorption, single_scattering_albedo, wandering
+from fenrain.core.optics.volume import (
+    absorption_of,
+    colour_at,
+    interior_of_subsurface,
+    interior_of_transmission,
+    ior_at,
+    shifted_absorption,
+    single_scattering_albedo,
+)
 
 BODY = "body"
 
@@ -119,18 +127,18 @@ def test_stretched_highlight_is_a_band_across_the_tangent() -> None:
 def test_turned_lobe_is_the_lobe_in_a_turned_frame() -> None:
     lobe = Microfacet(0.1, 0.5, Schlick(1.0, 1.0))
     wi, wo = np.array([[0.5], [0.1], [0.86]]), np.array([[-0.2], [0.3], [0.93]])
-    quarter = Turned(lobe, np.asarray(np.pi / 2))
+    quarter = Rotated(lobe, np.asarray(np.pi / 2))
     swapped = Microfacet(0.5, 0.1, Schlick(1.0, 1.0))
     np.testing.assert_allclose(quarter.evaluate(wi, wo), swapped.evaluate(wi, wo), rtol=1e-9)
-    assert turned(lobe, 0.0) is lobe
+    assert rotated(lobe, 0.0) is lobe
 
 
 def test_sheet_reflects_by_both_surfaces_and_passes_the_rest() -> None:
     # Born & Wolf §7.6, incoherent: R' = 2R/(1 + R), T' = 1 − R' for a lossless sheet; glass of 1.5 facing: 4 % → 7.7 %.
     single = float(Dielectric(np.asarray(1.5)).at(1.0))
     assert single == approx(0.04)
-    assert float(Sheet(np.asarray(1.5)).at(1.0)) == approx(0.08 / 1.04)
-    through = SheetTransmission(0.2, 0.2, Sheet(np.asarray(1.5)))
+    assert float(ThinWall(np.asarray(1.5)).at(1.0)) == approx(0.08 / 1.04)
+    through = ThinWallTransmission(0.2, 0.2, ThinWall(np.asarray(1.5)))
     wi, solid = over_hemisphere()
     passed = float(np.sum(through.evaluate(wi * np.array([[1], [1], [-1]]), view(0.98))) * solid)
     lossless = albedo(Microfacet(0.2, 0.2, Schlick(1.0, 1.0), compensated=False), 0.98)
@@ -148,7 +156,7 @@ def test_what_goes_through_and_what_comes_back_make_the_whole() -> None:
     assert through + back == approx(1.0, abs=0.01)
     inside, from_inside = InnerReflection(0.02, 0.02, ior), view(0.5) * np.array([[1], [1], [-1]])
     drawn = inside.sample(from_inside, *np.random.default_rng(0).random((2, 20_000)))
-    share = inside.evaluate(drawn, from_inside) / np.maximum(inside.density(drawn, from_inside), 1e-12)
+    share = inside.evaluate(drawn, from_inside) / np.maximum(inside.pdf(drawn, from_inside), 1e-12)
     assert share.mean() == approx(1.0, abs=0.01)
 
 
@@ -165,21 +173,21 @@ def test_parts_are_weighed_mixed_and_layered() -> None:
     assert weighted((red,), 0.0) == ()
     assert mixed((red,), (blue,), 0.0) == (red,)
     assert mixed((red,), (blue,), 1.0) == (blue,)
-    half = Look(mixed((red,), (blue,), np.asarray(0.5)))
+    half = Surface(mixed((red,), (blue,), np.asarray(0.5)))
     np.testing.assert_allclose(half.evaluate(wi, wo), 0.5 / np.pi * 0.7)
     gloss = Part(Microfacet(0.3, 0.3, Dielectric(np.asarray(1.5))), "reflection")
-    covered = layered(gloss, (red,))[1]
-    assert covered.evaluate(wi, wo).item() < red.evaluate(wi, wo).item()
-    assert layered(Part(gloss.lobe, "reflection", 0.0), (red,)) == (red,)
+    below = layered(gloss.lobe, gloss.aspect, (red,))[1]
+    assert below.evaluate(wi, wo).item() < red.evaluate(wi, wo).item()
+    assert layered(gloss.lobe, gloss.aspect, (red,), weight=0.0) == (red,)
 
 
 def test_light_under_an_even_sky_is_kept_by_a_cover() -> None:
     # Kelemen & Szirmay-Kalos 2001: what the cover takes from a white body it reflects itself.
     gloss = Part(Microfacet(0.25, 0.25, Dielectric(np.asarray(1.6))), "reflection")
-    look = Look(layered(gloss, (Part(Lambert(1.0), BODY),)))
+    surface = Surface(layered(gloss.lobe, gloss.aspect, (Part(Lambert(1.0), BODY),)))
     wi, solid = over_hemisphere(500)
     for cosine in (0.95, 0.5, 0.2):
-        assert float(np.sum(look.evaluate(wi, view(cosine))) * solid) == approx(1.0, abs=0.02)
+        assert float(np.sum(surface.evaluate(wi, view(cosine))) * solid) == approx(1.0, abs=0.02)
 
 
 # Volumes
@@ -192,14 +200,14 @@ def test_colour_at_a_distance_and_absorption_are_each_others_inverse() -> None:
     np.testing.assert_allclose(colour_at(sigma, np.asarray(0.3)), colour)
     np.testing.assert_allclose(colour_at(sigma, np.asarray(0.6)), colour**2)
     np.testing.assert_allclose(absorption_of(colour, np.asarray(0.0)), 0.0)
-    np.testing.assert_allclose(Volume(sigma).passes(np.asarray(0.3)), colour)
+    np.testing.assert_allclose(Interior(sigma).passes(np.asarray(0.3)), colour)
 
 
 def test_scattering_more_than_is_lost_raises_all_channels_alike() -> None:
     # OpenPBR 1.1: absorption below zero is shifted up by the lowest channel.
     absorption = shifted_absorption(np.array([[1.0], [0.5], [2.0]]), np.array([[1.5], [0.5], [0.5]]))
     np.testing.assert_allclose(absorption.ravel(), (0.0, 0.5, 2.0))
-    sigma, scattering = interior(np.array([[0.5], [0.5], [0.5]]), np.asarray(2.0), np.array([[0.1], [0.2], [0.3]]))
+    sigma, scattering = interior_of_transmission(np.array([[0.5], [0.5], [0.5]]), np.asarray(2.0), np.array([[0.1], [0.2], [0.3]]))
     np.testing.assert_allclose(scattering.ravel(), (0.05, 0.1, 0.15))
     assert (sigma >= 0).all()
 
@@ -211,7 +219,7 @@ def test_albedo_of_one_event_goes_from_black_to_white() -> None:
     np.testing.assert_allclose((found[0], found[-1]), (0.0, 1.0), atol=2e-3)
     assert (np.diff(found) > 0).all()
     assert single_scattering_albedo(0.5, 0.7) > single_scattering_albedo(0.5, 0.0)
-    absorption, scattering = wandering(np.array([[0.8], [0.5], [0.2]]), np.array([[0.1], [0.1], [0.1]]), 0.0)
+    absorption, scattering = interior_of_subsurface(np.array([[0.8], [0.5], [0.2]]), np.array([[0.1], [0.1], [0.1]]), 0.0)
     np.testing.assert_allclose(absorption + scattering, 10.0, rtol=1e-9)
 
 
@@ -235,12 +243,12 @@ def test_even_reflection_keeps_its_average(reflected: float) -> None:
 def test_bright_over_black_is_a_metal_and_glass_is_not() -> None:
     bright = uniform(np.array([0.9, 0.6, 0.4]), np.array([0.1]))
     assert base_of(np.zeros(3), bright).base_metalness.item() == approx(1.0)
-    assert base_of(np.zeros(3), bright, clear=np.ones(1)).base_metalness.item() == 0.0
+    assert base_of(np.zeros(3), bright, transmission=np.ones(1)).base_metalness.item() == 0.0
     assert base_of(np.full(3, 0.4), bright).base_metalness.item() == 0.0
 
 
 def test_shares_of_what_goes_through() -> None:
-    weight, tint, body = clear_share(np.array([0.8, 0.4, 0.2]), np.array([0.1, 0.1, 0.1]))
+    weight, tint, body = transmission_share(np.array([0.8, 0.4, 0.2]), np.array([0.1, 0.1, 0.1]))
     np.testing.assert_allclose(weight * tint, (0.8, 0.4, 0.2))
     np.testing.assert_allclose(body * (1 - weight), 0.1)
     assert presence(np.zeros(3), np.zeros(3)).item() == 0.0

@@ -11,19 +11,21 @@ import pytest
 
 from bench.production import MAKERS, production_like
 from fenrain.core import Conversion, Material, convert, convert_all
-from fenrain.core.convert.engine import targets
-from fenrain.core.convert.rule import Rule, RuleSet
-from fenrain.core.material import Constant, Image, Map
-from fenrain.core.models import model_of, models
 from fenrain.core.models.parameter import Parameter
+from fenrain.core.models.registry import model_of, models, target_models
+from fenrain.core.rules.rule import Kind as RuleKind
+from fenrain.core.rules.rule import Rule
+from fenrain.core.values import Constant, Image, Map
 from tests.core.test_conversion import random_material
+
+TARGETS = tuple(model.id for model in target_models())
 
 COMPUTED = [
     (rule, model.id if rules is model.to_hub else "open_pbr")
     for model in models().values()
     for rules in (model.to_hub, model.from_hub)
-    for rule in rules or RuleSet("")
-    if rule.kind == "compute" and not rule.whole
+    for rule in rules or ()
+    if rule.kind is RuleKind.COMPUTE and not rule.whole
 ]
 
 
@@ -42,7 +44,7 @@ def in_words(conversion: Conversion) -> list[Any]:
 @pytest.mark.parametrize("model", list(MAKERS))
 def test_many_materials_at_once_become_what_each_becomes_alone(model: str) -> None:
     materials = materials_of(model)
-    for target in targets():
+    for target in TARGETS:
         for material, conversion in zip(materials, convert_all(materials, target), strict=True):
             alone = convert(material, target)
             assert in_words(conversion) == in_words(alone)

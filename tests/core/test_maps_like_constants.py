@@ -13,18 +13,19 @@ import pytest
 from bench.production import MAKERS, production_like
 from fenrain.core import Material, Profile, convert
 from fenrain.core.checking.quick import quick_check
-from fenrain.core.convert.engine import matters, targets
-from fenrain.core.convert.ledger import source_images
+from fenrain.core.convert.engine import matters
 from fenrain.core.maps.texels import Grid, Texels
-from fenrain.core.material import Computed, Constant, Image, Map
-from fenrain.core.models import model_of
+from fenrain.core.models.registry import model_of, target_models
+from fenrain.core.values import Computed, Constant, Image, Map, images_of
+
+TARGETS = tuple(model.id for model in target_models())
 
 TEXELS = 5
 MODELS = [model for model in MAKERS if model != "mix"]
 ONE_FOR_ALL = {
     ("metal_rough", "gloss_pair"): "the index of refraction is no map in glTF, and a clear glass shows the smallest change of it",
     ("preview", "facing_grazing"): "a tint by map asks for the specular workflow, whose coat has one index",
-    **{(target, "channels"): "a body through which light bleeds somewhere is a sheet everywhere" for target in targets()},
+    **{(target, "channels"): "a body through which light bleeds somewhere is a sheet everywhere" for target in TARGETS},
     **{("exponent", model): "MTL says for a whole material whether it is clear" for model in ("gloss_pair", "metal_switch", "weighted")},
 }
 """Where one value must stand for all texels, and why."""
@@ -78,7 +79,7 @@ def test_every_texel_is_as_near_as_its_value_alone(model: str, tmp_path: Path) -
         folder = tmp_path / str(number)
         folder.mkdir()
         mapped = as_maps(originals, folder)
-        for target in targets():
+        for target in TARGETS:
             if target == model or (target, model) in ONE_FOR_ALL:
                 continue
             for original, texel in zip(originals, at_texels(convert(mapped, target).material), strict=True):
@@ -93,16 +94,16 @@ def test_a_value_worked_out_from_maps_names_the_images_of_its_sources(model: str
     by_map = [(entry, entry.derived) for entry in conversion.ledger if isinstance(entry.derived, (Map, Computed))]
     assert by_map
     for entry, derived in by_map:
-        images = {image for name in entry.sources for image in source_images(mapped.value(name))}
-        assert images.issuperset(source_images(derived)), entry.target
-        assert source_images(derived), entry.target
+        images = {image for name in entry.sources for image in images_of(mapped.value(name))}
+        assert images.issuperset(images_of(derived)), entry.target
+        assert list(images_of(derived)), entry.target
 
 
 @pytest.mark.parametrize("model", MODELS)
 def test_no_map_that_matters_is_lost_unsaid(model: str, tmp_path: Path) -> None:
     mapped = as_maps(alike(model)[0], tmp_path)
-    for target in (target for target in targets() if target != model):
-        for profile in (Profile(), Profile.core_only()):
+    for target in (target for target in TARGETS if target != model):
+        for profile in (None, Profile("core")):
             mentioned = {name for entry in convert(mapped, target, profile).ledger for name in entry.sources}
             unsaid = {name for name in mapped.values if matters(mapped, model_of(model), name)} - mentioned
             assert not unsaid, (target, profile.name)

@@ -11,16 +11,17 @@ import pytest
 from bench.production import MAKERS, production_like
 from fenrain.core import Material, convert, evaluate
 from fenrain.core.checking.quick import quick_check, reflectance, response
-from fenrain.core.convert.engine import targets
-from fenrain.core.maps.mean import mean_look
-from fenrain.core.material import Constant
-from fenrain.core.models import model_of, models
 from fenrain.core.models.parameter import Parameter
+from fenrain.core.models.registry import model_of, models, target_models
+from fenrain.core.surfaces import mean_surface
+from fenrain.core.values import Constant
 from tests.core.test_conversion import random_material
+
+TARGETS = tuple(model.id for model in target_models())
 
 SINGLE = [model for model in models() if model != "mix"]
 ELSEWHERE = (
-    "relief", "displacement", "strength", "detail", "flake", "tile", "vertex", "occlusion", "decal", "reflection_image", "ambient",
+    "bump", "displacement", "strength", "detail", "flake", "tile", "vertex", "occlusion", "decal", "reflection_image", "ambient",
     "bending", "subsurface_radius", "subsurface_scale", "scatter_anisotropy", "subsurface_anisotropy", "thickness", "opacitymode",
 )  # fmt: skip
 """Parts of names of what acts through maps, on the mesh, on the picture behind, or inside a body, and so not on a look at directions."""
@@ -65,7 +66,7 @@ def test_a_default_said_aloud_changes_nothing(model: str) -> None:
         unsaid = {p.name: Constant(p.default) for p in declared.parameters if p.name not in material.values and p.kind != "normal"}
         aloud = material.having(**unsaid)
         assert quick_check(material, aloud).lobe_error < 1e-9
-        for target in targets():
+        for target in TARGETS:
             quiet, spoken = (convert(each, target).material for each in (material, aloud))
             assert quick_check(quiet, spoken).lobe_error < 1e-9, target
 
@@ -78,24 +79,24 @@ PERMUTED = [model for model in MAKERS if model not in ("measured", "mix")]
 def test_red_green_and_blue_are_treated_alike(model: str, target: str) -> None:
     declared = model_of(model)
     for material in production_like(model, 8, seed=43):
-        turned = material.having(**{
+        rotated = material.having(**{
             name: Constant((value.value[1], value.value[2], value.value[0]))
             for name, value in material.values.items()
             if isinstance(value, Constant) and isinstance(value.value, tuple) and declared.parameter(name).kind == "colour"
         })  # fmt: skip
-        plain, other = (convert(each, target).material.parameters() for each in (material, turned))
+        plain, other = (convert(each, target).material.parameters() for each in (material, rotated))
         assert plain.keys() == other.keys()
         for name, value in plain.items():
             expected = (value[1], value[2], value[0]) if isinstance(value, tuple) else value
             assert np.allclose(np.asarray(other[name], dtype=float), np.asarray(expected, dtype=float), rtol=1e-6, atol=1e-9), name
 
 
-PHYSICAL = [target for target in targets() if target != "exponent"]
+PHYSICAL = [target for target in TARGETS if target != "exponent"]
 
 
 def facing(model: str, values: dict[str, Any]) -> float:
     """Reflectance of the strongest channel, looked at nearly facing."""
-    return float(reflectance(response(mean_look(Material.of("m", model, values))))[0].max())
+    return float(reflectance(response(mean_surface(Material.of("m", model, values))))[0].max())
 
 
 def peak(model: str, values: dict[str, Any]) -> float:
@@ -159,6 +160,6 @@ def test_a_mix_of_a_material_with_itself_is_that_material(model: str, share: flo
     for material in production_like(model, 4, seed=47):
         mixed = Material.of("mixed", "mix", {"amount": share}, parts=(material, material))
         assert quick_check(material, mixed).lobe_error < 1e-9
-        for target in targets():
+        for target in TARGETS:
             alone, together = (convert(each, target).material for each in (material, mixed))
             assert quick_check(alone, together).lobe_error < 1e-9, target

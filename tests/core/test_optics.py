@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fenrain.core.optics import albedo, fresnel, microfacet, relief
+from fenrain.core.optics import albedo, bump, fresnel, microfacet
 from fenrain.core.optics.energy import metallic_and_base
 
 
@@ -73,10 +73,10 @@ def test_visible_normals_are_drawn_with_their_density() -> None:
     s = np.sqrt(1 - z**2)
     sphere = np.stack([s * np.cos(phi), s * np.sin(phi), z]).reshape(3, -1)
     half = microfacet.safe_half(sphere, wo)
-    density = np.where(half[2] > 0, microfacet.visible_ggx_density(wo, half, 0.5, 0.3), 0.0)
+    pdf = np.where(half[2] > 0, microfacet.visible_ggx_pdf(wo, half, 0.5, 0.3), 0.0)
     up = sphere[2] > 0.3
-    assert density.mean() * 4 * np.pi == approx(1.0, abs=0.01)
-    assert (density * up).mean() * 4 * np.pi == approx((wi[2] > 0.3).mean(), abs=0.005)
+    assert pdf.mean() * 4 * np.pi == approx(1.0, abs=0.01)
+    assert (pdf * up).mean() * 4 * np.pi == approx((wi[2] > 0.3).mean(), abs=0.005)
 
 
 def test_albedo_tables_are_what_they_are_made_of() -> None:
@@ -121,12 +121,12 @@ def test_half_metal_solves_the_published_equation() -> None:
 def test_a_ramp_leans_against_its_slope() -> None:
     # Height h = u/2 in texels rises to the right: n = normalise(−1/2, 0, 1).
     height = np.tile(np.arange(64) / 2.0, (64, 1))[..., None]
-    normal = relief.normals_from_height(height)[32, 32]
+    normal = bump.normals_from_height(height)[32, 32]
     np.testing.assert_allclose(normal, np.array([-0.5, 0.0, 1.0]) / np.sqrt(1.25), atol=1e-9)
 
 
 def test_flat_detail_leaves_the_normal_as_it_is() -> None:
     # Barré-Brisebois & Hill 2012: reoriented normal mapping has the flat normal as its neutral element, on both sides.
     normal, flat = np.array([[0.36, 0.48, 0.8]]), np.array([[0.0, 0.0, 1.0]])
-    np.testing.assert_allclose(relief.blend_normals(normal, flat), normal, atol=1e-9)
-    np.testing.assert_allclose(relief.blend_normals(flat, normal), normal, atol=1e-9)
+    np.testing.assert_allclose(bump.blend_normals(normal, flat), normal, atol=1e-9)
+    np.testing.assert_allclose(bump.blend_normals(flat, normal), normal, atol=1e-9)

@@ -13,9 +13,9 @@ from pytest import approx
 from fenrain.core import Material, read
 from fenrain.core.errors import BrokenFileError, MissingFileError, UnsafePathError
 from fenrain.core.formats.obj import read_meshes
-from fenrain.core.formats.paths import resolve, safe_name
-from fenrain.core.looks.png import write_png
-from fenrain.core.material import Constant, Map, UvTransform
+from fenrain.core.paths import Found, resolve, safe_name
+from fenrain.core.rendering.png import write_png
+from fenrain.core.values import Constant, Map, UvTransform
 
 
 def gltf(folder: Path, material: dict[str, Any], **rest: Any) -> Material:
@@ -203,8 +203,8 @@ def test_each_statement_of_the_format_is_read(tmp_path: Path, statement: str, pa
         ("map_Ks m.png", "specular", "rgb", "srgb"),
         ("map_Ns m.png", "exponent", "r", "linear"),
         ("map_d m.png", "dissolve", "a", "linear"),
-        ("map_bump -bm 0.5 m.png", "relief", "r", "linear"),
-        ("bump -imfchan g m.png", "relief", "g", "linear"),
+        ("map_bump -bm 0.5 m.png", "bump", "r", "linear"),
+        ("bump -imfchan g m.png", "bump", "g", "linear"),
         ("norm m.png", "normal", "rgb", "normal"),
         ("refl -type sphere m.png", "reflection_image", "rgb", "srgb"),
     ],
@@ -245,8 +245,8 @@ def test_moved_maps_are_found_by_name_inside_the_upload_only(tmp_path: Path) -> 
     (home / "textures").mkdir(parents=True)
     (home / "textures" / "a b.png").write_bytes(b"x")
     (tmp_path / "secret.png").write_bytes(b"x")
-    assert resolve("C:\\old\\disk\\a b.png", home, home) == (home / "textures" / "a b.png").resolve()
-    assert resolve("textures/a%20b.png", home, home).name == "a b.png"
+    assert resolve("C:\\old\\disk\\a b.png", home, home) == Found((home / "textures" / "a b.png").resolve(), moved=True)
+    assert resolve("textures/a%20b.png", home, home) == Found((home / "textures" / "a b.png").resolve(), moved=False)
     with pytest.raises(UnsafePathError):
         resolve("../secret.png", home, home)
     with pytest.raises(MissingFileError):

@@ -11,11 +11,10 @@ from pytest import approx
 
 from fenrain.core import Material
 from fenrain.core.geometry import smooth_normals, sphere
-from fenrain.core.looks.png import DELTA_E_SCALE, difference_png, look_png
-from fenrain.core.looks.probe import load_engine
-from fenrain.core.looks.rigs import rigs
-from fenrain.core.looks.rigs.registry import sky_directions, towards
-from fenrain.core.looks.stands import stands
+from fenrain.core.rendering.png import DELTA_E_SCALE, difference_png, picture_png
+from fenrain.core.rendering.probe import load_engine
+from fenrain.core.rendering.rigs.registry import rigs, sky_directions, towards
+from fenrain.core.rendering.stands.registry import stands
 from fenrain.demo.heron_lode import write_heron_lode
 from fenrain.demo.patterns import noise
 
@@ -70,7 +69,7 @@ def decoded(data: bytes, folder: Path) -> np.ndarray:
 
 def test_pictures_are_srgb_and_the_difference_brightens(tmp_path: Path) -> None:
     # IEC 61966-2-1: a linear 0.2140 is encoded as 127.5 of 255.
-    grey = decoded(look_png(np.full((2, 2, 3), 0.2140, np.float32)), tmp_path)
+    grey = decoded(picture_png(np.full((2, 2, 3), 0.2140, np.float32)), tmp_path)
     assert abs(int(grey[0, 0, 0]) - 127) <= 1
     ramp = decoded(difference_png(np.linspace(0, DELTA_E_SCALE, 64, dtype=np.float32)[None]), tmp_path)[0].astype(int)
     brightness = ramp @ np.array([0.2126, 0.7152, 0.0722])
@@ -101,7 +100,7 @@ def test_turning_the_light_moves_the_highlight() -> None:
 def test_own_light_is_seen_in_the_dark_part() -> None:
     engine = load_engine()
     dark = {"base_color": (0.0, 0.0, 0.0), "specular_weight": 0.0}
-    glowing = Material.of("m", "open_pbr", {**dark, "emission_luminance": 50.0, "emission_color": (1.0, 0.5, 0.0)})
+    glowing = Material.of("m", "open_pbr", {**dark, "emission_luminance": 0.5, "emission_color": (1.0, 0.5, 0.0)})
     picture = engine.render(glowing, engine.View(size=32), 16, 0)[engine.coverage("sphere", 32)]
     assert np.median(picture, axis=0) == approx([0.5, 0.25, 0.0], abs=0.01)
 

@@ -10,13 +10,12 @@ import pytest
 
 from fenrain.core import Material, convert
 from fenrain.core.checking.quick import lobe_error, response
-from fenrain.core.convert.rule import Rule, RuleSet
-from fenrain.core.maps.mean import mean_look
-from fenrain.core.material import Constant
-from fenrain.core.models import model_of, models
-from fenrain.core.models.registry import HUB, Model
+from fenrain.core.models.registry import HUB, Model, model_of, models
+from fenrain.core.rules.rule import Kind, Rule, RuleSet
+from fenrain.core.surfaces import mean_surface
+from fenrain.core.values import Constant
 
-SETS: list[tuple[RuleSet, str, str]] = [
+SETS: list[tuple[RuleSet[Any], str, str]] = [
     *((model.to_hub, model.id, HUB) for model in models().values() if model.to_hub is not None),
     *((model.from_hub, HUB, model.id) for model in models().values() if model.from_hub is not None),
 ]
@@ -36,7 +35,7 @@ def test_every_rule_says_in_words_what_it_does_and_where_it_is_from(index: int) 
     for rule in SETS[index][0]:
         fields = {name for _, name, _, _ in string.Formatter().parse(rule.text) if name}
         assert fields <= set(rule.sources), f"{rule.id} speaks of {fields - set(rule.sources)}"
-        assert rule.kind == "drop" or rule.source, f"{rule.id} names no source"
+        assert rule.kind is Kind.DROP or rule.source, f"{rule.id} names no source"
         assert len(rule.text) > 8, rule.id
 
 
@@ -58,7 +57,7 @@ def at_default(model: Model) -> dict[str, Any]:
 def test_saying_a_default_is_the_same_as_saying_nothing(model: str) -> None:
     silent = convert(Material(model, model), HUB).material
     spoken = convert(Material(model, model, at_default(model_of(model))), HUB).material
-    assert lobe_error(response(mean_look(silent)), response(mean_look(spoken))) < 1e-9
+    assert lobe_error(response(mean_surface(silent)), response(mean_surface(spoken))) < 1e-9
 
 
 @pytest.mark.parametrize("model", [model.id for model in models().values() if model.to_hub is not None])
@@ -83,7 +82,7 @@ def test_rules_give_values_that_the_hub_accepts_at_the_ends_of_every_range(model
             model_of(HUB).parameter(name).accept(list(value) if isinstance(value, tuple) else value)
 
 
-@pytest.mark.parametrize("rule", [rule for rule, _, _ in RULES if rule.kind == "drop"], ids=lambda rule: rule.id)
+@pytest.mark.parametrize("rule", [rule for rule, _, _ in RULES if rule.kind is Kind.DROP], ids=lambda rule: rule.id)
 def test_what_is_dropped_comes_with_the_nearest_choice(rule: Rule) -> None:
     assert "Instead:" in rule.text
     assert not rule.targets

@@ -9,13 +9,14 @@ import pytest
 from pytest import approx
 
 from fenrain.core import Material, Profile, convert, evaluate
-from fenrain.core.convert.rule import Fidelity
 from fenrain.core.errors import ParameterError
-from fenrain.core.material import Constant, Image, Map, material_from_document, material_to_document
-from fenrain.core.models import model_of, models
+from fenrain.core.material import material_from_document, material_to_document
 from fenrain.core.models.exponent.highlight import exponent_of_ggx, ggx_of_exponent
+from fenrain.core.models.registry import model_of, models
 from fenrain.core.optics.fresnel import f0_from_ior, fresnel_dielectric
 from fenrain.core.optics.microfacet import widths_gltf, widths_openpbr
+from fenrain.core.rules.fidelity import Fidelity
+from fenrain.core.values import Constant, Image, Map
 
 
 def converted(model: str, values: dict[str, Any], target: str, profile: Profile | None = None) -> dict[str, Any]:
@@ -59,11 +60,13 @@ def test_highlight_height_is_near_that_of_the_peak() -> None:
     assert f0_from_ior(values["specular_ior"]) == approx(8 * 0.5 / 102, rel=0.2)
 
 
-def test_emission_without_a_unit_states_what_white_is_taken_for() -> None:
+def test_emission_goes_over_in_scene_units() -> None:
+    # Shader code and viewers take the numbers of these models as radiance, 1 being white (common practice).
     conversion = convert(Material.of("m", "exponent", {"emission": (0.5, 0.25, 0.0)}), "open_pbr")
     entry = next(entry for entry in conversion.ledger if entry.target == "emission_luminance")
-    assert conversion.material.parameters()["emission_luminance"] == 100.0
-    assert "100 cd/m²" in entry.steps[0].text
+    assert conversion.material.parameters()["emission_luminance"] == 1.0
+    assert conversion.material.parameters()["emission_color"] == (0.5, 0.25, 0.0)
+    assert "emission (0.5, 0.25, 0)" in entry.steps[0].text
 
 
 def test_unshaded_colour_becomes_light_of_its_own() -> None:
@@ -99,7 +102,7 @@ def test_anisotropy_keeps_the_pair_of_widths() -> None:
 def test_core_gltf_keeps_the_height_of_a_stretched_highlight() -> None:
     values = {"specular_roughness": 0.5, "specular_roughness_anisotropy": 0.5}
     along, across = widths_openpbr(0.5, 0.5)
-    roughness = converted("open_pbr", values, "metal_rough", Profile.core_only())["roughness"]
+    roughness = converted("open_pbr", values, "metal_rough", Profile("core"))["roughness"]
     assert roughness**2 == approx(np.sqrt(along * across))
 
 
@@ -123,7 +126,7 @@ def test_no_reflection_at_all_stays_none() -> None:
 
 def test_mapped_reflection_is_said_by_the_tint_under_an_index_of_zero(tmp_path: Any) -> None:
     # KHR_materials_ior: 0 stands for F0 = 1, so that specularColor is the whole F0.
-    from fenrain.core.looks.png import write_png
+    from fenrain.core.rendering.png import write_png
 
     write_png(tmp_path / "s.png", np.random.default_rng(0).random((8, 8, 3)))
     specular = Map(Image("s.png", tmp_path / "s.png"), "rgb", "srgb")
@@ -134,8 +137,8 @@ def test_mapped_reflection_is_said_by_the_tint_under_an_index_of_zero(tmp_path: 
 
 def test_emission_beyond_core_gltf_is_cut_and_said() -> None:
     values = {"emission_luminance": 60.0, "emission_color": (1.0, 0.5, 0.0)}
-    assert converted("open_pbr", values, "metal_rough", Profile.core_only())["emissive"] == (1.0, 1.0, 0.0)
-    assert fidelity("open_pbr", values, "metal_rough", "emissive", Profile.core_only()) is Fidelity.APPROXIMATED
+    assert converted("open_pbr", values, "metal_rough", Profile("core"))["emissive"] == (1.0, 0.5, 0.0)
+    assert fidelity("open_pbr", values, "metal_rough", "emissive", Profile("core")) is Fidelity.APPROXIMATED
     assert converted("open_pbr", values, "metal_rough")["emissive_strength"] == 60.0
 
 

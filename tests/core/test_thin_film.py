@@ -73,7 +73,7 @@ def test_models_with_a_film_show_its_colours_and_hand_them_on(model: str, values
 
 
 def test_film_is_the_same_in_the_engine_and_in_numpy() -> None:
-    from fenrain.core.looks.probe import load_engine
+    from fenrain.core.rendering.probe import load_engine
     from tests.core.test_engine import directions, engine_values
 
     values = {"thin_film_weight": 1.0, "thin_film_thickness": 0.35, "specular_roughness": 0.4, "base_color": (0.2, 0.2, 0.2)}

@@ -13,11 +13,11 @@ import pytest
 from pytest import approx
 
 from fenrain.core import Material, Profile, convert, read, write
-from fenrain.core.looks.png import write_png
 from fenrain.core.maps.bake import Channel, Picture, bake, baked_map
 from fenrain.core.maps.image import inspect
 from fenrain.core.maps.texels import Grid, Texels, grid_of, small_grid, transformed
-from fenrain.core.material import Constant, Image, Map, UvTransform
+from fenrain.core.rendering.png import write_png
+from fenrain.core.values import Constant, Image, Map, UvTransform
 
 
 def picture(folder: Path, name: str = "p.png", size: int = 16, channels: int = 3, seed: int = 0) -> Image:
@@ -80,7 +80,7 @@ def test_tiling_is_kept_as_a_transform_or_baked_where_there_is_none(tmp_path: Pa
     reference = document["materials"][0]["pbrMetallicRoughness"]["baseColorTexture"]
     assert reference["extensions"]["KHR_texture_transform"]["scale"] == [3.0, 2.0]
     assert document["extensionsUsed"] == ["KHR_texture_transform"]
-    core = write([material], tmp_path / "b.glb", "gltf", None, Profile.core_only())[0]
+    core = write([material], tmp_path / "b.glb", "gltf", None, Profile("core"))[0]
     value = read(core)[0].values["base_color"]
     assert isinstance(value, Map)
     assert (inspect(value.image).width, inspect(value.image).height) == (48, 32)

@@ -99,9 +99,9 @@ def test_a_job_without_items_is_done_at_once(job: int) -> None:
 def test_a_wish_that_cannot_be_is_refused_before_anything_starts(job: int) -> None:
     with session() as database:
         project = find_job(database, job).project_id
-        with pytest.raises(InputError, match="cannot hold"):
-            plan_delivery(database, project, [1], "exponent", "extensions", "gltf")
+        with pytest.raises(NotFoundError, match="spec_gloss"):
+            plan_delivery(database, project, [1], "spec_gloss", "")
         with pytest.raises(InputError, match="not in this project"):
-            plan_delivery(database, project, [10**9], "open_pbr", "extensions", "materialx")
+            plan_delivery(database, project, [10**9], "open_pbr", "extensions")
         with pytest.raises(NotFoundError):
             find_job(database, 10**9)

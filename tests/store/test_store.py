@@ -11,11 +11,12 @@ from sqlalchemy import select
 
 from fenrain.core.errors import ConflictError, InputError, NotFoundError, StorageError, TooLargeError, UnsafePathError
 from fenrain.core.files import whole_file
-from fenrain.core.material import Constant
+from fenrain.core.values import Constant
+from fenrain.services.conversions import ensure_conversion, override_value, put_back_value
+from fenrain.services.intakes import accept, inside, restored_files, take_in, unpack
 from fenrain.store import blobs
 from fenrain.store.database import session
-from fenrain.store.intakes import accept, inside, restored_files, take_in, unpack
-from fenrain.store.materials import ensure_conversion, find_conversion, material_of, override_value, put_back_value
+from fenrain.store.rows import find_conversion, material_of
 from fenrain.store.server import DatabaseServer
 from fenrain.store.tables import ConversionRow, MaterialRow, Project
 

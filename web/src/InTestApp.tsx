@@ -16,5 +16,11 @@ export function InTestApp({ children, known = [], at = "/" }: Props) {
     for (const [key, data] of known) made.setQueryData(key, data);
     return made;
   });
-  return <App><QueryClientProvider client={queries}><MemoryRouter initialEntries={[at]}>{children}</MemoryRouter></QueryClientProvider></App>;
+  return (
+    <App>
+      <QueryClientProvider client={queries}>
+        <MemoryRouter initialEntries={[at]}>{children}</MemoryRouter>
+      </QueryClientProvider>
+    </App>
+  );
 }

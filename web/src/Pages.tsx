@@ -18,12 +18,14 @@ export function Pages() {
   const [project, choose] = useChosenProject(projects.data);
   useJobEvents(project?.id);
   if (projects.error !== null) return <Failure error={projects.error} />;
-  if (project === undefined) return projects.data === undefined ? null : <Header projects={[]} project={undefined} choose={choose} />;
+  if (project === undefined) {
+    return projects.data === undefined ? null : <Header projects={[]} project={undefined} choose={choose} />;
+  }
   return (
-    <Layout style={{ height: "100%" }}>
+    <Layout className="page">
       <Header projects={projects.data ?? []} project={project} choose={choose} />
       <EngineNotice />
-      <Layout.Content style={{ overflow: "auto", minHeight: 0 }}>
+      <Layout.Content className="page-content">
         <Routes>
           <Route path="/" element={<Navigate to={project.materials > 0 ? "/board" : "/take-in"} replace />} />
           <Route path="/take-in" element={<TakeInScreen project={project.id} />} />

@@ -7,15 +7,16 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { Pages } from "./Pages";
-import { theme } from "./theme";
+import { dress, theme } from "./theme";
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
 const root = document.getElementById("root");
 if (root === null) throw new Error("the page has no root");
+dress(document.documentElement);
 createRoot(root).render(
   <StrictMode>
     <ConfigProvider theme={theme}>
-      <AntApp style={{ height: "100%" }}>
+      <AntApp className="page">
         <QueryClientProvider client={queries}>
           <BrowserRouter>
             <Pages />

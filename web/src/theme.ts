@@ -4,6 +4,8 @@ import type { ThemeConfig } from "antd";
 export const palette = {
   paper: "#f5f3ee",
   sheet: "#fdfcfa",
+  chosen: "#e6efee",
+  bar: "#ece8df",
   ink: "#22262a",
   faded: "#5b6167",
   rule: "#dcd8cf",
@@ -37,3 +39,10 @@ export const theme: ThemeConfig = {
     Table: { cellPaddingBlockSM: 6 },
   },
 };
+
+/** The same colours and faces for page.css, as custom properties of the page. */
+export function dress(page: HTMLElement): void {
+  for (const [name, value] of Object.entries({ ...palette, "text-face": faces.text, "number-face": faces.number })) {
+    page.style.setProperty(`--${name}`, value);
+  }
+}

@@ -17,8 +17,10 @@ from starlette.middleware.gzip import GZipMiddleware
 from fenrain.api import problems
 from fenrain.api.routers import board, conversions, deliveries, events, intakes, jobs, knowledge, library
 from fenrain.api.schemas import Problem
-from fenrain.core.looks.probe import engine_state
+from fenrain.core.errors import NotFoundError
+from fenrain.core.rendering.probe import engine_state
 from fenrain.jobs.runner import Runner
+from fenrain.services.desk import Desk
 
 API = "/api/v1"
 WEB = Path(__file__).parents[3] / "web" / "dist"
@@ -33,7 +35,7 @@ def create_app(*, run_jobs: bool = True) -> FastAPI:
             yield
             return
         Thread(target=engine_state, name="engine probe", daemon=True).start()
-        with Runner():
+        with Runner(), Desk():
             yield
 
     app = FastAPI(
@@ -64,6 +66,8 @@ def _serve_pages(app: FastAPI) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     async def page(path: str) -> FileResponse:
+        if f"/{path}/".startswith(f"{API}/"):
+            raise NotFoundError("There is no such address.", place=f"/{path}"[:200], remedy=f"{API}/openapi.json lists those that are.")
         wanted = (WEB / path).resolve()
         there = await anyio.to_thread.run_sync(lambda: bool(path) and wanted.is_relative_to(WEB.resolve()) and wanted.is_file())
         return FileResponse(wanted if there else WEB / "index.html")

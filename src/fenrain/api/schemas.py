@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
-Target = Literal["open_pbr", "metal_rough", "preview", "standard_surface", "exponent"]
-ProfileName = Literal["extensions", "core"]
-FormatName = Literal["materialx", "gltf", "mtl"]
-VerdictName = Literal["match", "near", "off"]
+from fenrain.core.models.registry import HUB
+
+VerdictName = Literal["match", "near", "undecided", "off"]
+ModelId = Annotated[str, Field(min_length=1, max_length=40)]
+"""Of a model that is a target; which there are, /targets says."""
+ProfileName = Annotated[str, Field(min_length=1, max_length=40)]
+FIRST_TARGET, FIRST_PROFILE = HUB, "extensions"
 
 
 class Problem(BaseModel):
@@ -70,11 +73,23 @@ class FileError(BaseModel):
     remedy: str
 
 
+class SheetOut(BaseModel):
+    """A parameter sheet. dialect: by which it was read, "" where the sheet names its own; says: how that was found."""
+
+    file: str
+    dialect: str
+    says: str
+
+
 class IntakeOut(BaseModel):
+    """unused: names of files that no material came from or reads."""
+
     id: int
     project_id: int
     state: Literal["found", "accepted"]
     files: list[str]
+    unused: list[str]
+    sheets: list[SheetOut]
     found: list[FoundMaterial]
     errors: list[FileError]
 
@@ -90,8 +105,8 @@ class AcceptIn(BaseModel):
     """positions: of the found materials that enter; all where it is left out."""
 
     positions: list[int] | None = None
-    target: Target = "open_pbr"
-    profile: ProfileName = "extensions"
+    target: ModelId = FIRST_TARGET
+    profile: ProfileName = FIRST_PROFILE
 
 
 class CheckPictures(BaseModel):
@@ -103,12 +118,12 @@ class CheckPictures(BaseModel):
 
 
 class CheckNumbers(BaseModel):
+    """readings: by id of the metric, see /metrics; decided_by: the reading that decided; unseen: what is set and was not drawn."""
+
     verdict: VerdictName
-    median: float
-    p95: float
-    worst: float
-    flip: float
-    relative_error: float
+    decided_by: str
+    unseen: list[str]
+    readings: dict[str, float]
     floor: float
     samples: int
     lobe_error: float
@@ -132,8 +147,9 @@ class BoardCheck(BaseModel):
 
     rig: str
     verdict: VerdictName
-    median: float
-    p95: float
+    decided_by: str
+    unseen: list[str]
+    readings: dict[str, float]
     pictures: CheckPictures
 
 
@@ -164,7 +180,8 @@ class LedgerStep(BaseModel):
 
 
 class LedgerEntry(BaseModel):
-    """target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; shown: in words."""
+    """target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; shown: in words; free:
+    whether a fit may move it; as_for: the value at which the same steps are written out, "" where it is this one."""
 
     target: str
     group: str
@@ -177,6 +194,8 @@ class LedgerEntry(BaseModel):
     shown: str
     shown_derived: str
     steps: list[LedgerStep]
+    free: bool
+    as_for: str
 
 
 class SourceValue(BaseModel):
@@ -194,6 +213,7 @@ class ConversionOut(BaseModel):
     name: str
     model: str
     target: str
+    target_title: str
     profile: str
     file: str
     source_values: list[SourceValue]
@@ -240,10 +260,11 @@ class CopyIn(BaseModel):
 
 
 class SharesOut(BaseModel):
-    """What the remaining difference comes from: share of `error` by target value, or “lost …” by source value."""
+    """What the remaining difference comes from: share of `error`, 0…1, by target value, and by source value that was lost."""
 
     error: float
-    shares: dict[str, float]
+    values: dict[str, float]
+    losses: dict[str, float]
 
 
 class TargetValueOut(BaseModel):
@@ -260,12 +281,16 @@ class LossOut(BaseModel):
 
 
 class ComparedTarget(BaseModel):
-    """One material in one target. predicted: normalised lobe error; conversion_id: null while nobody converted to it."""
+    """One material in one target. key: of the target; predicted: normalised lobe error; nearest: whether none comes nearer;
+    conversion_id: null while nobody converted to it."""
 
+    key: str
     target: str
     profile: str
+    title: str
     conversion_id: int | None
     predicted: float
+    nearest: bool
     approximated: int
     values: list[TargetValueOut]
     losses: list[LossOut]
@@ -291,15 +316,14 @@ class ConvertIn(BaseModel):
     """Bring materials (all of the project where left out) to a target and check them."""
 
     material_ids: list[int] | None = None
-    target: Target = "open_pbr"
-    profile: ProfileName = "extensions"
+    target: ModelId = FIRST_TARGET
+    profile: ProfileName = FIRST_PROFILE
 
 
 class DeliveryIn(BaseModel):
     material_ids: list[int] = Field(min_length=1)
-    target: Target
-    profile: ProfileName = "extensions"
-    format: FormatName
+    target: ModelId
+    profile: ProfileName = FIRST_PROFILE
 
 
 class WrittenFile(BaseModel):
@@ -329,6 +353,8 @@ class OptionOut(BaseModel):
 
 
 class ParameterOut(BaseModel):
+    """role: what it is in every model, "" for none; looked_up_in: the table that belongs to it; undrawn: why pictures do not show it."""
+
     name: str
     kind: str
     group: str
@@ -338,14 +364,29 @@ class ParameterOut(BaseModel):
     low: float | None
     high: float | None
     options: list[OptionOut]
+    role: str
+    looked_up_in: Literal["", "indices", "finishes", "metal colours", "metal tints"]
+    undrawn: str
 
 
 class ModelOut(BaseModel):
     id: str
     title: str
     source: str
-    target: bool
     parameters: list[ParameterOut]
+
+
+class TargetOut(BaseModel):
+    """One way of being converted to. key: short, for addresses; format: in which it is written, "" where nothing here writes it; writes:
+    what a delivery is made of."""
+
+    key: str
+    model: str
+    profile: str
+    title: str
+    format: str
+    format_title: str
+    writes: str
 
 
 class NamedOut(BaseModel):
@@ -442,8 +483,8 @@ class StartIn(BaseModel):
     preset: str
     name: str = Field(min_length=1, max_length=400)
     color: tuple[float, float, float] | None = None
-    target: Target = "open_pbr"
-    profile: ProfileName = "extensions"
+    target: ModelId = FIRST_TARGET
+    profile: ProfileName = FIRST_PROFILE
 
 
 class LookedUp(BaseModel):

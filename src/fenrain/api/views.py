@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Sequence
-from typing import Any
+from pathlib import Path
+from typing import Any, Literal
 
 from sqlalchemy import func, select, tuple_
 from sqlalchemy.orm import Session
@@ -14,33 +15,26 @@ from fenrain.api.schemas import (
     BoardCheck,
     BoardRow,
     CheckOut,
-    ComparedTarget,
-    ComparisonOut,
     ConversionOut,
     FindingOut,
     FoundMaterial,
     IntakeOut,
     JobOut,
     LedgerEntry,
-    LossOut,
     ModelOut,
     OptionOut,
     ParameterOut,
     ProjectOut,
+    SheetOut,
     SourceValue,
-    TargetValueOut,
-    TriedMaterial,
+    TargetOut,
 )
-from fenrain.core.checking.quick import quick_check
 from fenrain.core.checking.verdict import Verdict, worst
-from fenrain.core.convert.engine import Conversion, convert, targets
-from fenrain.core.convert.ledger import describe_as
-from fenrain.core.convert.rule import Fidelity
-from fenrain.core.maps.mean import constants_of
-from fenrain.core.material import PART_PREFIXES, Constant, Material
-from fenrain.core.models.registry import HUB, Model, model_of
+from fenrain.core.convert.targets import ServedTarget, served_target
+from fenrain.core.dialects.sheet import SHEET_SUFFIXES
+from fenrain.core.models.parameter import Role
+from fenrain.core.models.registry import Model
 from fenrain.jobs.queue import OPEN
-from fenrain.store.materials import PROFILES, conversion_of, material_of
 from fenrain.store.tables import CheckRow, ConversionRow, Intake, Job, JobItem, MaterialRow, Project
 
 MOST_ERRORS_SHOWN = 20
@@ -53,16 +47,28 @@ def project_view(database: Session, project: Project) -> ProjectOut:
 
 def intake_view(intake: Intake) -> IntakeOut:
     found = [FoundMaterial(position=position, **summary) for position, summary in enumerate(intake.found)]
+    named = {entry["file"] for entry in (*intake.found, *intake.errors)}
     return IntakeOut.model_validate(
         {
             "id": intake.id,
             "project_id": intake.project_id,
             "state": intake.state,
             "files": list(intake.files),
+            "unused": intake.unused,
+            "sheets": [_sheet(intake, file) for file in intake.files if file in named and Path(file).suffix.lower() in SHEET_SUFFIXES],
             "found": found,
             "errors": intake.errors,
         }
     )
+
+
+def _sheet(intake: Intake, file: str) -> SheetOut:
+    """By which dialect a sheet was read: the one that was guessed for it, or those that it names."""
+    findings = (finding for summary in intake.found if summary["file"] == file for finding in summary["findings"])
+    guessed = next((finding for finding in findings if finding["code"] == "guessed-dialect"), None)
+    if guessed is None:
+        return SheetOut(file=file, dialect="", says="Read by the dialects that it names.")
+    return SheetOut(file=file, dialect=guessed["evidence"], says=guessed["message"])
 
 
 def check_view(row: CheckRow) -> CheckOut:
@@ -95,7 +101,7 @@ def _checks_of(database: Session, pairs: Sequence[tuple[str, str]]) -> dict[tupl
 
 def _board_row(material: MaterialRow, conversion: ConversionRow | None, checks: dict[tuple[str, str], list[CheckRow]]) -> BoardRow:
     shown = _latest_by_rig(checks.get((material.digest, conversion.digest), []) if conversion else [])
-    ledger = conversion.document["ledger"] if conversion else []
+    ledger = conversion.document.get("ledger", []) if conversion else []
     return BoardRow(
         material_id=material.id,
         name=material.name,
@@ -106,14 +112,14 @@ def _board_row(material: MaterialRow, conversion: ConversionRow | None, checks: 
         overrides=len(conversion.overrides) if conversion else 0,
         losses=list(dict.fromkeys(", ".join(entry["sources"]) for entry in ledger if not entry["target"])),
         approximated=sum(entry["fidelity"] == "approximated" for entry in ledger if entry["target"]),
-        verdict=worst([Verdict(check.numbers["verdict"]) for check in shown]).value if shown else None,
-        worst=max((check.numbers["p95"] for check in shown), default=None),
+        verdict=worst(Verdict(check.numbers["verdict"]) for check in shown).value if shown else None,
+        worst=max((check.numbers["readings"]["p95"] for check in shown), default=None),
         checks=[_board_check(check) for check in shown],
     )
 
 
 def _board_check(row: CheckRow) -> BoardCheck:
-    numbers = {name: row.numbers[name] for name in ("verdict", "median", "p95")}
+    numbers = {name: row.numbers[name] for name in ("verdict", "decided_by", "unseen", "readings")}
     return BoardCheck.model_validate({"rig": row.rig, "pictures": row.pictures, **numbers})
 
 
@@ -127,7 +133,6 @@ def _latest_by_rig(checks: Sequence[CheckRow]) -> list[CheckRow]:
 
 
 def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
-    sources = _source_values(material_of(row.material))
     checks = _checks_of(database, [(row.material.digest, row.digest)]).get((row.material.digest, row.digest), [])
     return ConversionOut(
         id=row.id,
@@ -136,101 +141,14 @@ def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
         name=row.material.name,
         model=row.material.model,
         target=row.target,
+        target_title=served_target(row.target, row.profile).title,
         profile=row.profile,
         file=row.material.document["source"]["file"],
-        source_values=sources,
+        source_values=[SourceValue(**value) for value in row.document["source_values"]],
         findings=[FindingOut(**finding) for finding in (*row.document["findings"], *row.material.document["findings"])],
         ledger=[LedgerEntry(**entry) for entry in row.document["ledger"]],
         checks=[check_view(check) for check in checks],
         checking=_is_being_checked(database, row),
-    )
-
-
-def _source_values(material: Material, prefix: str = "") -> list[SourceValue]:
-    """The values that are set, those of a mix's parts after them."""
-    model = model_of(material.model)
-    own = [
-        SourceValue(
-            name=prefix + parameter.name,
-            group=parameter.group,
-            says=parameter.says,
-            shown=describe_as(parameter, value),
-            constant=value.value if isinstance(value, Constant) else None,
-        )
-        for parameter in model.parameters
-        if (value := material.values.get(parameter.name)) is not None
-    ]
-    parts = zip(PART_PREFIXES, material.parts, strict=False)
-    return own + [value for name, part in parts for value in _source_values(part, prefix + name)]
-
-
-COMPARED = (
-    ("open_pbr", "extensions"),
-    ("standard_surface", "extensions"),
-    ("metal_rough", "extensions"),
-    ("metal_rough", "core"),
-    ("preview", "extensions"),
-    ("exponent", "extensions"),
-)
-"""The targets that are shown side by side, the richest first."""
-
-
-def comparison_view(row: MaterialRow) -> ComparisonOut:
-    """One material in every target, as it was converted, or as it would be."""
-    material = material_of(row)
-    kept = {(stored.target, stored.profile): stored for stored in row.conversions}
-    compared = []
-    for target, profile in COMPARED:
-        stored = kept.get((target, profile))
-        conversion = conversion_of(stored) if stored is not None else convert(material, target, PROFILES[profile])
-        compared.append(_compared(conversion, target, profile, stored))
-    return ComparisonOut(material_id=row.id, name=row.name, model=row.model, source_values=_source_values(material), targets=compared)
-
-
-def _compared(conversion: Conversion, target: str, profile: str, stored: ConversionRow | None) -> ComparedTarget:
-    model = model_of(target)
-    values = [
-        TargetValueOut(
-            name=entry.target,
-            group=entry.group,
-            shown=describe_as(model.parameter(entry.target), entry.value),
-            constant=entry.value.value if isinstance(entry.value, Constant) else None,
-            fidelity=str(entry.fidelity),
-        )
-        for entry in conversion.ledger
-        if entry.target and entry.value is not None
-    ]
-    return ComparedTarget(
-        target=target,
-        profile=profile,
-        conversion_id=stored.id if stored is not None else None,
-        predicted=quick_check(conversion.original, conversion.material).lobe_error,
-        approximated=sum(value.fidelity == Fidelity.APPROXIMATED for value in values),
-        values=values,
-        losses=_losses(conversion),
-    )
-
-
-def _losses(conversion: Conversion) -> list[LossOut]:
-    """What the target cannot carry, each set of source values once, with every reason."""
-    reasons: dict[tuple[str, ...], list[str]] = {}
-    for entry in conversion.ledger:
-        if entry.fidelity is Fidelity.DROPPED:
-            reasons.setdefault(entry.sources, []).extend(step.text for step in entry.steps[-1:])
-    return [LossOut(sources=list(sources), text=" ".join(texts)) for sources, texts in reasons.items()]
-
-
-def tried_material(material: Material) -> TriedMaterial:
-    """A row of a sheet as it was read, and its OpenPBR form."""
-    hub = convert(material, HUB).material
-    colour = constants_of(hub).get("transmission_color" if hub.value("transmission_weight") == Constant(1.0) else "base_color")
-    return TriedMaterial(
-        name=material.name,
-        model=material.model,
-        values={value.name: value.shown for value in _source_values(material)},
-        converted={name: describe_as(model_of(HUB).parameter(name), value) for name, value in hub.values.items()},
-        colour=list(colour) if isinstance(colour, tuple) else None,
-        findings=[FindingOut(**finding.to_document()) for finding in material.findings],
     )
 
 
@@ -251,6 +169,31 @@ def recent_jobs(database: Session, project_id: int, most: int = 50) -> list[JobO
     return [job_view(database, job) for job in rows]
 
 
+LOOKED_UP_IN: dict[Role, Literal["", "indices", "finishes", "metal colours", "metal tints"]] = {
+    Role.INDEX: "indices",
+    Role.COAT_INDEX: "indices",
+    Role.FILM_INDEX: "indices",
+    Role.ROUGHNESS: "finishes",
+    Role.COAT_ROUGHNESS: "finishes",
+    Role.BASE_COLOR: "metal colours",
+    Role.SPECULAR_COLOR: "metal tints",
+}
+"""The look-up table that belongs to a role."""
+
+
+def target_view(target: ServedTarget) -> TargetOut:
+    written = target.format
+    return TargetOut(
+        key=target.id,
+        model=target.model.id,
+        profile=target.profile.name,
+        title=target.title,
+        format=written.id if written is not None else "",
+        format_title=written.title if written is not None else "",
+        writes=written.writes if written is not None else "",
+    )
+
+
 def model_view(model: Model) -> ModelOut:
     parameters = [
         ParameterOut(
@@ -263,10 +206,13 @@ def model_view(model: Model) -> ModelOut:
             low=_finite(p.low),
             high=_finite(p.high),
             options=[OptionOut(value=value, label=label) for value, label in p.options],
+            role=str(p.role or ""),
+            looked_up_in=LOOKED_UP_IN.get(p.role, "") if p.role is not None else "",
+            undrawn=p.undrawn,
         )
         for p in model.parameters
     ]
-    return ModelOut(id=model.id, title=model.title, source=model.source, target=model.id in targets(), parameters=parameters)
+    return ModelOut(id=model.id, title=model.title, source=model.source, parameters=parameters)
 
 
 def _finite(limit: float) -> Any:

@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from fenrain.core.convert.engine import Conversion, convert, convert_all
-from fenrain.core.convert.profile import Profile
-from fenrain.core.formats import read, write
+from fenrain.core.formats.registry import read, write
 from fenrain.core.material import Material
-from fenrain.core.models import evaluate
+from fenrain.core.models.registry import evaluate
+from fenrain.core.models.target import Profile
 
 if TYPE_CHECKING:
     from fenrain.core.checking.check import Check

@@ -6,6 +6,22 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from typing import Any
 
+NOT_TAKEN_IN = frozenset(
+    {
+        "missing-map",
+        "broken-map",
+        "map-too-large",
+        "unsafe-path",
+        "unsafe-map",
+        "not-read",
+        "unknown-column",
+        "unreadable-value",
+        "bad-value",
+        "not-finite",
+    }
+)
+"""Codes of findings that say so."""
+
 
 @dataclass(frozen=True)
 class Finding:
@@ -26,6 +42,11 @@ class Finding:
     @property
     def is_problem(self) -> bool:
         return self.severity == "problem"
+
+    @property
+    def is_incomplete(self) -> bool:
+        """Whether something that the file says was not taken in."""
+        return self.code in NOT_TAKEN_IN
 
     def to_document(self) -> dict[str, Any]:
         return asdict(self)

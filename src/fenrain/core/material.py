@@ -1,4 +1,4 @@
-"""What everything passes around: a material, its values, and the images that they point to."""
+"""What everything passes around: a material, where it was read, and what it asks of the surface that carries it."""
 
 from __future__ import annotations
 
@@ -7,96 +7,22 @@ import json
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cache, cached_property
-from pathlib import Path
 from typing import Any
 
-from fenrain.core.errors import BrokenFileError, MissingFileError
-
-Plain = float | int | bool | str | tuple[float, ...]
-"""A constant as the code holds it: a number, a flag, a choice or a colour (linear Rec.709)."""
-
-
-PART_PREFIXES = ("first_", "second_")
-"""How the values of a mix's two parts are told apart."""
-
-
-@dataclass(frozen=True)
-class Image:
-    """An image file, or a stretch of a container that holds one. Nothing is decoded before it is needed."""
-
-    name: str
-    path: Path | None = None
-    offset: int = 0
-    length: int | None = None
-    data: bytes | None = field(default=None, repr=False)
-
-    def read(self) -> bytes:
-        """The encoded bytes. Raises MissingFileError where the file is gone."""
-        if self.data is not None:
-            return self.data
-        assert self.path is not None
-        try:
-            with self.path.open("rb") as stream:
-                stream.seek(self.offset)
-                return stream.read(-1 if self.length is None else self.length)
-        except OSError as reason:
-            raise MissingFileError(
-                f"The map “{self.name}” cannot be read ({reason.strerror}).",
-                place=self.name,
-                remedy="Hand in the map beside its material file.",
-            ) from reason
-
-    @cached_property
-    def digest(self) -> str:
-        """SHA-256 of the encoded bytes."""
-        return hashlib.sha256(self.read()).hexdigest()
-
-
-@dataclass(frozen=True)
-class UvTransform:
-    """uv' = offset + R(rotation) · (scale · uv), as KHR_texture_transform states it; rotation in radians."""
-
-    offset: tuple[float, float] = (0.0, 0.0)
-    rotation: float = 0.0
-    scale: tuple[float, float] = (1.0, 1.0)
-
-
-IDENTITY = UvTransform()
-
-
-@dataclass(frozen=True)
-class Constant:
-    """One value for the whole surface."""
-
-    value: Plain
-
-
-@dataclass(frozen=True)
-class Map:
-    """A value read from an image: bias + scale · decode(channels of the image)."""
-
-    image: Image
-    channels: str
-    encoding: str = "linear"
-    scale: float | tuple[float, ...] = 1.0
-    bias: float | tuple[float, ...] = 0.0
-    transform: UvTransform = IDENTITY
-    uv_set: int = 0
-
-
-@dataclass(frozen=True)
-class Computed:
-    """A value that a rule gives from maps, worked out texel by texel when it is needed.
-
-    rule: id of the rule; output: which of its targets; inputs: its arguments by name.
-    """
-
-    rule: str
-    output: str
-    inputs: tuple[tuple[str, Value], ...]
-
-
-Value = Constant | Map | Computed
+from fenrain.core.findings import Finding
+from fenrain.core.models.registry import Model, model_of
+from fenrain.core.values import (
+    Computed,
+    Constant,
+    Image,
+    Map,
+    Plain,
+    Stepped,
+    Value,
+    images_of,
+    value_from_document,
+    value_to_document,
+)
 
 
 @dataclass(frozen=True)
@@ -130,17 +56,15 @@ class Material:
     values: Mapping[str, Value] = field(default_factory=dict)
     geometry: Geometry = Geometry()
     source: Source = Source()
-    findings: tuple[Any, ...] = ()
+    findings: tuple[Finding, ...] = ()
     parts: tuple[Material, ...] = ()
 
     @staticmethod
     def of(name: str, model: str, parameters: Mapping[str, Any], parts: tuple[Material, ...] = ()) -> Material:
         """Build one by hand from plain numbers, colours, flags, or values. Raises ParameterError."""
-        from fenrain.core.models import model_of
-
         declared = model_of(model)
         values = {
-            key: value if isinstance(value, (Constant, Map, Computed)) else Constant(declared.parameter(key).accept(value))
+            key: value if isinstance(value, (Constant, Map, Stepped, Computed)) else Constant(declared.parameter(key).accept(value))
             for key, value in parameters.items()
         }
         for key in values:
@@ -184,76 +108,24 @@ class Material:
 
 @cache
 def _default(model_id: str, name: str) -> Constant:
-    from fenrain.core.models import model_of
-
     return Constant(model_of(model_id).parameter(name).default)
 
 
-def images_of(value: Value) -> Iterator[Image]:
-    """The images a value reads, each as often as it is read."""
-    if isinstance(value, Map):
-        yield value.image
-    elif isinstance(value, Computed):
-        for _, argument in value.inputs:
-            yield from images_of(argument)
+def is_at_default(material: Material, model: Model, name: str) -> bool:
+    """Whether a value is not set, or set to the model's default."""
+    value = material.values.get(name)
+    return value is None or (isinstance(value, Constant) and model.parameter(name).is_default(value.value))
 
 
-def maps_of(value: Value) -> Iterator[Map]:
-    """The maps a value reads."""
-    if isinstance(value, Map):
-        yield value
-    elif isinstance(value, Computed):
-        for _, argument in value.inputs:
-            yield from maps_of(argument)
-
-
-def value_to_document(value: Value) -> dict[str, Any]:
-    """A value as JSON can hold it; images by digest and name."""
-    if isinstance(value, Constant):
-        return {"constant": list(value.value) if isinstance(value.value, tuple) else value.value}
-    if isinstance(value, Map):
-        return {
-            "map": {
-                "image": value.image.digest,
-                "name": value.image.name,
-                "channels": value.channels,
-                "encoding": value.encoding,
-                "scale": _listed(value.scale),
-                "bias": _listed(value.bias),
-                "uv_set": value.uv_set,
-                "transform": [*value.transform.offset, value.transform.rotation, *value.transform.scale],
-            }
-        }
-    return {
-        "computed": {
-            "rule": value.rule,
-            "output": value.output,
-            "inputs": {name: value_to_document(argument) for name, argument in value.inputs},
-        }
-    }
-
-
-def value_from_document(document: Mapping[str, Any], open_image: Callable[[str, str], Image]) -> Value:
-    """The value that `value_to_document` wrote; `open_image` finds an image by digest and name."""
-    if "constant" in document:
-        return Constant(_tupled(document["constant"]))
-    if "map" in document:
-        stored = document["map"]
-        u, v, rotation, scale_u, scale_v = stored["transform"]
-        return Map(
-            open_image(stored["image"], stored["name"]),
-            stored["channels"],
-            stored["encoding"],
-            _tupled(stored["scale"]),
-            _tupled(stored["bias"]),
-            UvTransform((u, v), rotation, (scale_u, scale_v)),
-            stored["uv_set"],
-        )
-    if "computed" in document:
-        stored = document["computed"]
-        inputs = tuple((name, value_from_document(argument, open_image)) for name, argument in stored["inputs"].items())
-        return Computed(stored["rule"], stored["output"], inputs)
-    raise BrokenFileError("A stored value is neither a constant, a map nor computed.")
+def matters(material: Material, model: Model, name: str) -> bool:
+    """Whether a value is set, differs from the model's default, and the effect that it belongs to is there at all."""
+    if is_at_default(material, model, name):
+        return False
+    governing = model.parameter(name).under
+    if not governing:
+        return True
+    value = material.value(governing)
+    return not (isinstance(value, Constant) and model.parameter(governing).is_without_effect(value.value))
 
 
 def material_to_document(material: Material) -> dict[str, Any]:
@@ -280,8 +152,6 @@ def material_to_document(material: Material) -> dict[str, Any]:
 
 def material_from_document(document: Mapping[str, Any], open_image: Callable[[str, str], Image]) -> Material:
     """The material that `material_to_document` wrote."""
-    from fenrain.core.findings import Finding
-
     geometry, source = document["geometry"], document["source"]
     return Material(
         document["name"],
@@ -292,14 +162,6 @@ def material_from_document(document: Mapping[str, Any], open_image: Callable[[st
         tuple(Finding.from_document(finding) for finding in document["findings"]),
         tuple(material_from_document(part, open_image) for part in document.get("parts", ())),
     )
-
-
-def _listed(value: float | tuple[float, ...]) -> Any:
-    return list(value) if isinstance(value, tuple) else value
-
-
-def _tupled(value: Any) -> Any:
-    return tuple(value) if isinstance(value, list) else value
 
 
 def _without_names(node: Any) -> Any:

@@ -9,11 +9,11 @@ from pathlib import Path
 
 import numpy as np
 
-from fenrain.core.convert.profile import Profile
 from fenrain.core.files import write_whole
 from fenrain.core.formats.gltf_writing import GlbBuilder
 from fenrain.core.geometry import Mesh, revolved
-from fenrain.core.optics.relief import normals_from_height
+from fenrain.core.models.target import Profile
+from fenrain.core.optics.bump import normals_from_height
 from fenrain.demo.patterns import bricks, cells, mixed, noise, save, smoothstep, weave
 
 SIZE = 512

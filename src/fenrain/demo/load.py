@@ -10,8 +10,8 @@ from sqlalchemy import select
 from fenrain.demo.heron_lode import write_heron_lode
 from fenrain.demo.pump_hall import write_pump_hall
 from fenrain.jobs.plans import plan_conversion
+from fenrain.services.intakes import accept, take_in
 from fenrain.store.database import session
-from fenrain.store.intakes import accept, take_in
 from fenrain.store.tables import Project
 
 PROJECT = "Heron Lode (invented demo)"

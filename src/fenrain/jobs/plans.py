@@ -8,10 +8,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fenrain.core.checking.check import DEFAULT_RIGS
+from fenrain.core.convert.targets import served_target
 from fenrain.core.errors import InputError
-from fenrain.core.formats.registry import formats
-from fenrain.core.looks.rigs import rig_of
-from fenrain.core.looks.stands import stand_of
+from fenrain.core.rendering.rigs.registry import rig_of
+from fenrain.core.rendering.stands.registry import stand_of
 from fenrain.jobs.queue import submit
 from fenrain.store.tables import ConversionRow, Job, MaterialRow
 
@@ -24,11 +24,12 @@ def plan_conversion(database: Session, project_id: int, material_ids: Sequence[i
     query = select(MaterialRow.id).where(MaterialRow.project_id == project_id).order_by(MaterialRow.id)
     if material_ids is not None:
         query = query.where(MaterialRow.id.in_(material_ids))
+    aim = served_target(target, profile)
     payloads = [
         {"material_id": identity, "target": target, "profile": profile, "rigs": list(DEFAULT_RIGS), **OVERVIEW}
         for identity in database.scalars(query)
     ]
-    return submit(database, project_id, "convert", f"Convert {len(payloads)} to {target} and check", "convert_and_check", payloads)
+    return submit(database, project_id, "convert", f"Convert {len(payloads)} to {aim.title} and check", "convert_and_check", payloads)
 
 
 def plan_check(database: Session, row: ConversionRow, rigs: Sequence[str], stand: str, size: int, samples: int, turn: float) -> Job:
@@ -49,15 +50,14 @@ def plan_check(database: Session, row: ConversionRow, rigs: Sequence[str], stand
     return submit(database, row.material.project_id, "check", f"Check {row.material.name[:120]}", "check", payloads)
 
 
-def plan_delivery(database: Session, project_id: int, material_ids: Sequence[int], target: str, profile: str, format: str) -> Job:
-    """Write materials. Raises InputError where the format cannot hold the target."""
-    if target not in formats()[format].models:
-        raise InputError(
-            f"{formats()[format].title} cannot hold {target}.", place="format", remedy=f"It holds {', '.join(formats()[format].models)}."
-        )
+def plan_delivery(database: Session, project_id: int, material_ids: Sequence[int], target: str, profile: str) -> Job:
+    """Write materials in the target's format. Raises NotFoundError for an unknown target, InputError where nothing here writes it."""
+    aim = served_target(target, profile)
+    if aim.format is None:
+        raise InputError(f"Nothing here writes {aim.title}.", place="target", remedy="Install the package that brings its format.")
     known = set(database.scalars(select(MaterialRow.id).where(MaterialRow.project_id == project_id, MaterialRow.id.in_(material_ids))))
     missing = [identity for identity in material_ids if identity not in known]
     if missing:
         raise InputError(f"Materials {missing[:5]} are not in this project.", place="material_ids", remedy="Load the board again.")
-    payload = {"material_ids": list(material_ids), "target": target, "profile": profile, "format": format}
-    return submit(database, project_id, "deliver", f"Write {len(material_ids)} as {formats()[format].title}", "deliver", [payload])
+    payload = {"material_ids": list(material_ids), "target": target, "profile": profile}
+    return submit(database, project_id, "deliver", f"Write {len(material_ids)} as {aim.format.title}", "deliver", [payload])

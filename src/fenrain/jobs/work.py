@@ -6,7 +6,7 @@ import logging
 import os
 import tempfile
 import zipfile
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -18,13 +18,16 @@ from fenrain.core.checking.check import RigCheck, check_rig
 from fenrain.core.checking.quick import quick_check
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.convert.engine import Conversion
+from fenrain.core.convert.targets import ServedTarget, served_target
 from fenrain.core.errors import FenrainError
-from fenrain.core.formats.paths import safe_name
-from fenrain.core.looks.png import difference_png, look_png
+from fenrain.core.formats.registry import formats
+from fenrain.core.paths import safe_name
+from fenrain.core.rendering.png import difference_png, picture_png
+from fenrain.services.conversions import conversion_of, ensure_conversion
+from fenrain.services.intakes import restored_files
 from fenrain.store import blobs
 from fenrain.store.database import session
-from fenrain.store.intakes import restored_files
-from fenrain.store.materials import PROFILES, check_key, conversion_of, ensure_conversion, find_conversion, find_material
+from fenrain.store.rows import check_key, find_conversion, find_material
 from fenrain.store.tables import CheckRow, Delivery, Intake, Job, JobItem, MaterialRow, Project
 
 log = logging.getLogger("fenrain.jobs")
@@ -33,27 +36,34 @@ RUNNABLE = ("pending", "running")
 
 
 def run_item(item_id: int) -> str:
-    """Do one item of a job and say so in the database. Returns its new state. An error of the user's data ends the item, not the job."""
+    """Do one item of a job and say so in the database. Returns its new state. An error ends the item, not the job."""
     with session() as database:
         item = database.get(JobItem, item_id)
         if item is None or item.state not in RUNNABLE:
             return "gone" if item is None else item.state
         item.state, item.attempts = "running", item.attempts + 1
         work, payload, job_id = WORK[item.work], dict(item.payload), item.job_id
-    state, error = "done", ""
+    state, said, own_fault = "done", "", False
     try:
-        work(job_id, payload)
+        said = work.run(job_id, payload)
     except FenrainError as refused:
-        state, error = "failed", str(refused)
-    except Exception:
-        log.exception("item %s met an error that is not the user's", item_id)
-        _leave_worker()
-        raise
+        state, said = "failed", f"{work.subject(payload)}: {refused}"
+    except Exception as error:
+        log.exception("item %s met an error of Fenrain's own", item_id)
+        state, said, own_fault = "failed", f"{work.subject(payload)}: {own_error(error)}", True
     with session() as database:
         item = database.get(JobItem, item_id)
         if item is not None and item.state == "running":
-            item.state, item.error = state, error
+            item.state, item.error = state, said
+    if own_fault and work.renders:
+        _leave_worker()
     return state
+
+
+def own_error(error: Exception) -> str:
+    """An error that is nobody's input, in a line for people: what it is, and what to do; the trace is in the server's log."""
+    said = str(error).splitlines()[0][:160] if str(error) else "no more is known"
+    return f"Fenrain met an error of its own ({type(error).__name__}: {said}). Leave this one out, and report it with the server's log."
 
 
 def _leave_worker() -> None:
@@ -66,23 +76,24 @@ def _leave_worker() -> None:
     os._exit(1)
 
 
-def convert_and_check(job_id: int, payload: Payload) -> None:
+def convert_and_check(job_id: int, payload: Payload) -> str:
     """Convert one material and check it under each rig."""
     with session() as database:
         row = ensure_conversion(database, find_material(database, payload["material_id"]), payload["target"], payload["profile"])
         conversion_id = row.id
     for rig in payload["rigs"]:
         check(job_id, {**payload, "conversion_id": conversion_id, "rig": rig})
+    return ""
 
 
-def check(job_id: int, payload: Payload) -> None:
-    """Check one conversion under one rig, unless the same two looks were compared in the same way before."""
+def check(job_id: int, payload: Payload) -> str:
+    """Check one conversion under one rig, unless the same two surfaces were compared in the same way before."""
     how = {name: payload[name] for name in ("rig", "stand", "size", "samples", "most_samples", "turn")}
     with session() as database:
         row = find_conversion(database, payload["conversion_id"])
         key = check_key(row.material.digest, row.digest, **how)
         if database.scalar(select(CheckRow.id).where(CheckRow.key == key)) is not None:
-            return
+            return ""
         conversion = conversion_of(row)
         project = database.get(Project, row.material.project_id)
         tolerances = Tolerances(**(project.tolerances if project is not None else {}))
@@ -102,22 +113,21 @@ def check(job_id: int, payload: Payload) -> None:
     with session() as database:
         if database.scalar(select(CheckRow.id).where(CheckRow.key == key)) is None:
             database.add(kept)
+    return ""
 
 
 def _kept(result: RigCheck, conversion: Conversion, digests: tuple[str, str], key: str, turn: float) -> CheckRow:
     quick = quick_check(conversion.original, conversion.material)
     pictures = {
-        "original": blobs.put(look_png(result.original)),
-        "converted": blobs.put(look_png(result.converted)),
+        "original": blobs.put(picture_png(result.original)),
+        "converted": blobs.put(picture_png(result.converted)),
         "difference": blobs.put(difference_png(result.delta_e)),
     }
     numbers = {
         "verdict": str(result.verdict),
-        "median": result.median,
-        "p95": result.p95,
-        "worst": result.worst,
-        "flip": result.flip,
-        "relative_error": result.relative_error,
+        "decided_by": result.decided_by,
+        "unseen": list(result.unseen),
+        "readings": dict(result.readings),
         "floor": result.floor,
         "samples": result.samples,
         "lobe_error": quick.lobe_error,
@@ -138,22 +148,29 @@ def _kept(result: RigCheck, conversion: Conversion, digests: tuple[str, str], ke
     )
 
 
-def deliver(job_id: int, payload: Payload) -> None:
-    """Write the chosen materials, asset by asset, and keep the files packed as one archive."""
+def deliver(job_id: int, payload: Payload) -> str:
+    """Write the chosen materials, asset by asset, and keep the files packed as one archive. Says which could not be written; the others
+    are."""
+    aim = served_target(payload["target"], payload["profile"])
+    left_out: list[str] = []
     with session() as database:
         rows = database.scalars(select(MaterialRow).where(MaterialRow.id.in_(payload["material_ids"])).order_by(MaterialRow.id)).all()
         groups: dict[int, list[Conversion]] = {}
         for row in rows:
-            groups.setdefault(row.intake_id, []).append(
-                conversion_of(ensure_conversion(database, row, payload["target"], payload["profile"]))
-            )
+            try:
+                made = conversion_of(ensure_conversion(database, row, payload["target"], payload["profile"]))
+                groups.setdefault(row.intake_id, []).append(made)
+            except Exception as error:
+                left_out.append(_left_out(row.name, row.document["source"]["file"], error))
         intakes = {identity: dict(intake.files) for identity in groups if (intake := database.get(Intake, identity)) is not None}
     with tempfile.TemporaryDirectory(prefix="fenrain-delivery-") as scratch:
         folder, taken = Path(scratch) / "out", set[str]()
         for intake_id, conversions in groups.items():
             with restored_files(intakes[intake_id]) as source:
-                _write_assets(conversions, source, folder, payload, taken)
+                left_out += _write_assets(conversions, source, folder, aim, taken)
         files = sorted(path for path in folder.rglob("*") if path.is_file())
+        if not files:
+            raise FenrainError("Nothing could be written.", place=aim.title, remedy=" ".join(left_out[:5]))
         archive = Path(scratch) / "delivery.zip"
         with zipfile.ZipFile(archive, "w", zipfile.ZIP_DEFLATED) as packed:
             for path in files:
@@ -163,35 +180,91 @@ def deliver(job_id: int, payload: Payload) -> None:
     with session() as database:
         job = database.get(Job, job_id)
         if job is not None and database.scalar(select(Delivery.id).where(Delivery.job_id == job_id)) is None:
-            database.add(
-                Delivery(project_id=job.project_id, job_id=job_id, format=payload["format"], target=payload["target"], files=listed)
-            )
+            kind = aim.format.id if aim.format is not None else ""
+            database.add(Delivery(project_id=job.project_id, job_id=job_id, format=kind, target=payload["target"], files=listed))
             job.result = {"archive": digest, "files": listed}
+    return f"{len(left_out)} could not be written, the others are. {' '.join(left_out)}" if left_out else ""
 
 
-def _write_assets(conversions: list[Conversion], source: Path, folder: Path, payload: Payload, taken: set[str]) -> None:
-    """One file for each source file that the materials came from."""
-    suffix = {"gltf": ".glb", "materialx": ".mtlx", "mtl": ".mtl"}[payload["format"]]
+def _left_out(name: str, file: str, error: Exception) -> str:
+    if isinstance(error, FenrainError):
+        return f"“{name}” of {file or 'this project'}: {error}"
+    log.exception("%s of %s could not be written", name, file, exc_info=error)
+    return f"“{name}” of {file or 'this project'}: {own_error(error)}"
+
+
+def _write_assets(conversions: list[Conversion], source: Path, folder: Path, aim: ServedTarget, taken: set[str]) -> list[str]:
+    """One file for each source file that the materials came from. Returns what could not be written, in words."""
     by_file: dict[str, list[Conversion]] = {}
     for conversion in conversions:
         by_file.setdefault(conversion.original.source.file, []).append(conversion)
+    left_out: list[str] = []
     for name, members in by_file.items():
-        stem = safe_name(f"{Path(name).stem}_{payload['target']}", taken)
-        asset = next(
-            (
-                path
-                for path in (source / name, (source / name).with_suffix(".obj"))
-                if path.suffix in (".glb", ".gltf", ".obj") and path.is_file()
-            ),
-            None,
-        )
-        write(
-            [member.material for member in members],
-            folder / stem / f"{stem}{suffix}",
-            payload["format"],
-            asset,
-            PROFILES[payload["profile"]],
-        )
+        stem = safe_name(f"{Path(name).stem}_{aim.model.id}", taken)
+        left_out += _write_asset(members, _carrier(source, name), folder / stem / stem, aim)
+    return left_out
 
 
-WORK: dict[str, Callable[[int, Payload], None]] = {"convert_and_check": convert_and_check, "check": check, "deliver": deliver}
+def _carrier(source: Path, name: str) -> Path | None:
+    """The asset whose meshes carry the materials: the file that they came from, or the OBJ beside an MTL."""
+    suffixes = {suffix for one in formats().values() if one.carries_meshes for suffix in one.suffixes}
+    beside = ((source / name), (source / name).with_suffix(".obj"))
+    return next((path for path in beside if path.suffix.lower() in suffixes and path.is_file()), None)
+
+
+def _write_asset(members: Sequence[Conversion], asset: Path | None, stem: Path, aim: ServedTarget) -> list[str]:
+    """Write what can be written of one asset. Where the whole fails, each material is tried alone, and those that fail are left out."""
+    assert aim.format is not None
+    path = stem.with_name(stem.name + aim.format.suffixes[0])
+
+    def attempt(chosen: Sequence[Conversion], to: Path, carrier: Path | None) -> Exception | None:
+        try:
+            write([member.material for member in chosen], to, aim.format.id, carrier, aim.profile)  # type: ignore[union-attr]
+        except Exception as error:
+            return error
+        return None
+
+    failure = attempt(members, path, asset)
+    if failure is None:
+        return []
+    if isinstance(failure, FenrainError) and failure.code == "storage":
+        raise failure
+    left_out, whole = [], []
+    for member in members:
+        with tempfile.TemporaryDirectory(prefix="fenrain-alone-") as scratch:
+            refused = attempt([member], Path(scratch) / path.name, None)
+        if refused is None:
+            whole.append(member)
+        else:
+            left_out.append(_left_out(member.original.name, member.original.source.file, refused))
+    again = attempt(whole, path, asset) if whole else None
+    if again is None:
+        return left_out
+    bare = attempt(whole, path, None)
+    if bare is None:
+        return [*left_out, f"The meshes of {members[0].original.source.file} ({again}); its materials are written on spheres."]
+    return left_out + [_left_out(member.original.name, member.original.source.file, bare) for member in whole]
+
+
+class Work:
+    """A kind of work: what runs, what it is about in words, and whether it uses the rendering engine."""
+
+    def __init__(self, run: Callable[[int, Payload], str], subject: Callable[[Payload], str], *, renders: bool) -> None:
+        self.run, self.subject, self.renders = run, subject, renders
+
+
+def _material_name(payload: Payload) -> str:
+    """The material that an item is about, by its name."""
+    with session() as database:
+        if "material_id" in payload:
+            row = database.get(MaterialRow, payload["material_id"])
+            return f"“{row.name}”" if row is not None else "a material that is gone"
+        conversion = find_conversion(database, payload["conversion_id"])
+        return f"“{conversion.material.name}”"
+
+
+WORK: dict[str, Work] = {
+    "convert_and_check": Work(convert_and_check, _material_name, renders=True),
+    "check": Work(check, _material_name, renders=True),
+    "deliver": Work(deliver, lambda payload: "The delivery", renders=False),
+}

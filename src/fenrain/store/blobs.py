@@ -9,7 +9,7 @@ import fsspec
 
 from fenrain.core.errors import MissingFileError, NotFoundError
 from fenrain.core.files import write_whole
-from fenrain.core.material import Image
+from fenrain.core.values import Image
 from fenrain.settings import settings
 
 

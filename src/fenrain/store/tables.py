@@ -32,8 +32,8 @@ class Project(Table):
 
 
 class Intake(Table):
-    """Files that were handed in together, before and after their materials enter the board. `files`: name → digest; `dialects`: the
-    dialect that a person chose for a parameter sheet, by file."""
+    """Files that were handed in together, before and after their materials enter the board. `files`: name → digest; `unused`: names of
+    those that no material came from or reads; `dialects`: the dialect that a person chose for a parameter sheet, by file."""
 
     __tablename__ = "intakes"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -43,6 +43,7 @@ class Intake(Table):
     dialects: Mapped[dict[str, Any]] = mapped_column(JSON)
     found: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     errors: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    unused: Mapped[list[str]] = mapped_column(JSON)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
@@ -63,8 +64,8 @@ class MaterialRow(Table):
 
 
 class ConversionRow(Table):
-    """A material in a target. `overrides`: what stands over derived values, see `Override.to_document`; `version` grows with every edit;
-    `digest` is of the converted material."""
+    """A material in a target. `overrides`: what stands over derived values, see `Override.to_document`; `document`: what the interface
+    shows, with the edition of the code that wrote it; `version` grows with every edit; `digest` is of the converted material."""
 
     __tablename__ = "conversions"
     __table_args__ = (UniqueConstraint("material_id", "target", "profile"),)

@@ -4,7 +4,10 @@ import type { components, paths } from "./schema";
 export type Schemas = components["schemas"];
 export type Problem = Schemas["Problem"];
 
-export const client = createClient<paths>({ baseUrl: window.location.origin, fetch: (request: Request) => globalThis.fetch(request) });
+export const client = createClient<paths>({
+  baseUrl: window.location.origin,
+  fetch: (request: Request) => globalThis.fetch(request),
+});
 
 /** An error of the server, with what it says to do next. */
 export class ProblemError extends Error {
@@ -22,13 +25,16 @@ interface Answer<T> {
   response: Response;
 }
 
-/** The answer's data, or a ProblemError. */
+/** The answer's data, undefined where it has none to give, or a ProblemError. */
 export async function unwrap<T>(answer: Promise<Answer<T>>): Promise<T> {
-  const { data, error } = await answer.catch(() => {
-    throw new ProblemError({ detail: "Fenrain does not answer.", remedy: "Check that it is still running, then try again." });
+  const { data, error, response } = await answer.catch(() => {
+    throw new ProblemError({
+      detail: "Fenrain does not answer.",
+      remedy: "Check that it is still running, then try again.",
+    });
   });
-  if (data === undefined) throw new ProblemError((error ?? {}));
-  return data;
+  if (!response.ok) throw new ProblemError(error ?? {});
+  return data as T;
 }
 
 export function fileUrl(digest: string): string {

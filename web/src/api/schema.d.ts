@@ -317,7 +317,7 @@ export interface paths {
         put?: never;
         /**
          * Check Conversion
-         * @description Compare both looks under rigs, as a job; a comparison that was made before is not made again.
+         * @description Compare both surfaces under rigs, as a job; a comparison that was made before is not made again.
          */
         post: operations["check_conversion"];
         delete?: never;
@@ -492,6 +492,46 @@ export interface paths {
         };
         /** List Models */
         get: operations["list_models"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Targets
+         * @description What can be converted to: models with their profiles and the format that is written, the fullest first.
+         */
+        get: operations["list_targets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/metrics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Metrics
+         * @description What is measured between two pictures, in the order in which it is shown.
+         */
+        get: operations["list_metrics"];
         put?: never;
         post?: never;
         delete?: never;
@@ -728,15 +768,13 @@ export interface components {
             /**
              * Target
              * @default open_pbr
-             * @enum {string}
              */
-            target: "open_pbr" | "metal_rough" | "preview" | "standard_surface" | "exponent";
+            target: string;
             /**
              * Profile
              * @default extensions
-             * @enum {string}
              */
-            profile: "extensions" | "core";
+            profile: string;
         };
         /**
          * BoardCheck
@@ -749,11 +787,15 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "match" | "near" | "off";
-            /** Median */
-            median: number;
-            /** P95 */
-            p95: number;
+            verdict: "match" | "near" | "undecided" | "off";
+            /** Decided By */
+            decided_by: string;
+            /** Unseen */
+            unseen: string[];
+            /** Readings */
+            readings: {
+                [key: string]: number;
+            };
             pictures: components["schemas"]["CheckPictures"];
         };
         /**
@@ -780,7 +822,7 @@ export interface components {
             /** Approximated */
             approximated: number;
             /** Verdict */
-            verdict: ("match" | "near" | "off") | null;
+            verdict: ("match" | "near" | "undecided" | "off") | null;
             /** Worst */
             worst: number | null;
             /** Checks */
@@ -816,23 +858,24 @@ export interface components {
              */
             turn: number;
         };
-        /** CheckNumbers */
+        /**
+         * CheckNumbers
+         * @description readings: by id of the metric, see /metrics; decided_by: the reading that decided; unseen: what is set and was not drawn.
+         */
         CheckNumbers: {
             /**
              * Verdict
              * @enum {string}
              */
-            verdict: "match" | "near" | "off";
-            /** Median */
-            median: number;
-            /** P95 */
-            p95: number;
-            /** Worst */
-            worst: number;
-            /** Flip */
-            flip: number;
-            /** Relative Error */
-            relative_error: number;
+            verdict: "match" | "near" | "undecided" | "off";
+            /** Decided By */
+            decided_by: string;
+            /** Unseen */
+            unseen: string[];
+            /** Readings */
+            readings: {
+                [key: string]: number;
+            };
             /** Floor */
             floor: number;
             /** Samples */
@@ -875,17 +918,24 @@ export interface components {
         };
         /**
          * ComparedTarget
-         * @description One material in one target. predicted: normalised lobe error; conversion_id: null while nobody converted to it.
+         * @description One material in one target. key: of the target; predicted: normalised lobe error; nearest: whether none comes nearer;
+         *     conversion_id: null while nobody converted to it.
          */
         ComparedTarget: {
+            /** Key */
+            key: string;
             /** Target */
             target: string;
             /** Profile */
             profile: string;
+            /** Title */
+            title: string;
             /** Conversion Id */
             conversion_id: number | null;
             /** Predicted */
             predicted: number;
+            /** Nearest */
+            nearest: boolean;
             /** Approximated */
             approximated: number;
             /** Values */
@@ -920,6 +970,8 @@ export interface components {
             model: string;
             /** Target */
             target: string;
+            /** Target Title */
+            target_title: string;
             /** Profile */
             profile: string;
             /** File */
@@ -945,15 +997,13 @@ export interface components {
             /**
              * Target
              * @default open_pbr
-             * @enum {string}
              */
-            target: "open_pbr" | "metal_rough" | "preview" | "standard_surface" | "exponent";
+            target: string;
             /**
              * Profile
              * @default extensions
-             * @enum {string}
              */
-            profile: "extensions" | "core";
+            profile: string;
         };
         /**
          * CopyIn
@@ -969,22 +1019,13 @@ export interface components {
         DeliveryIn: {
             /** Material Ids */
             material_ids: number[];
-            /**
-             * Target
-             * @enum {string}
-             */
-            target: "open_pbr" | "metal_rough" | "preview" | "standard_surface" | "exponent";
+            /** Target */
+            target: string;
             /**
              * Profile
              * @default extensions
-             * @enum {string}
              */
-            profile: "extensions" | "core";
-            /**
-             * Format
-             * @enum {string}
-             */
-            format: "materialx" | "gltf" | "mtl";
+            profile: string;
         };
         /**
          * DialectChoiceIn
@@ -1140,7 +1181,10 @@ export interface components {
             /** Reasons */
             reasons: string[];
         };
-        /** IntakeOut */
+        /**
+         * IntakeOut
+         * @description unused: names of files that no material came from or reads.
+         */
         IntakeOut: {
             /** Id */
             id: number;
@@ -1153,6 +1197,10 @@ export interface components {
             state: "found" | "accepted";
             /** Files */
             files: string[];
+            /** Unused */
+            unused: string[];
+            /** Sheets */
+            sheets: components["schemas"]["SheetOut"][];
             /** Found */
             found: components["schemas"]["FoundMaterial"][];
             /** Errors */
@@ -1198,7 +1246,8 @@ export interface components {
         };
         /**
          * LedgerEntry
-         * @description target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; shown: in words.
+         * @description target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; shown: in words; free:
+         *     whether a fit may move it; as_for: the value at which the same steps are written out, "" where it is this one.
          */
         LedgerEntry: {
             /** Target */
@@ -1227,6 +1276,10 @@ export interface components {
             shown_derived: string;
             /** Steps */
             steps: components["schemas"]["LedgerStep"][];
+            /** Free */
+            free: boolean;
+            /** As For */
+            as_for: string;
         };
         /** LedgerStep */
         LedgerStep: {
@@ -1300,8 +1353,6 @@ export interface components {
             title: string;
             /** Source */
             source: string;
-            /** Target */
-            target: boolean;
             /** Parameters */
             parameters: components["schemas"]["ParameterOut"][];
         };
@@ -1329,7 +1380,10 @@ export interface components {
             /** Value */
             value: number | boolean | number[];
         };
-        /** ParameterOut */
+        /**
+         * ParameterOut
+         * @description role: what it is in every model, "" for none; looked_up_in: the table that belongs to it; undrawn: why pictures do not show it.
+         */
         ParameterOut: {
             /** Name */
             name: string;
@@ -1349,6 +1403,15 @@ export interface components {
             high: number | null;
             /** Options */
             options: components["schemas"]["OptionOut"][];
+            /** Role */
+            role: string;
+            /**
+             * Looked Up In
+             * @enum {string}
+             */
+            looked_up_in: "" | "indices" | "finishes" | "metal colours" | "metal tints";
+            /** Undrawn */
+            undrawn: string;
         };
         /** PresetChoiceIn */
         PresetChoiceIn: {
@@ -1453,15 +1516,31 @@ export interface components {
         };
         /**
          * SharesOut
-         * @description What the remaining difference comes from: share of `error` by target value, or “lost …” by source value.
+         * @description What the remaining difference comes from: share of `error`, 0…1, by target value, and by source value that was lost.
          */
         SharesOut: {
             /** Error */
             error: number;
-            /** Shares */
-            shares: {
+            /** Values */
+            values: {
                 [key: string]: number;
             };
+            /** Losses */
+            losses: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * SheetOut
+         * @description A parameter sheet. dialect: by which it was read, "" where the sheet names its own; says: how that was found.
+         */
+        SheetOut: {
+            /** File */
+            file: string;
+            /** Dialect */
+            dialect: string;
+            /** Says */
+            says: string;
         };
         /** SourceValue */
         SourceValue: {
@@ -1494,15 +1573,13 @@ export interface components {
             /**
              * Target
              * @default open_pbr
-             * @enum {string}
              */
-            target: "open_pbr" | "metal_rough" | "preview" | "standard_surface" | "exponent";
+            target: string;
             /**
              * Profile
              * @default extensions
-             * @enum {string}
              */
-            profile: "extensions" | "core";
+            profile: string;
         };
         /**
          * StateOut
@@ -1526,6 +1603,27 @@ export interface components {
             finishes: components["schemas"]["LookedUp"][];
             /** Metals */
             metals: components["schemas"]["MetalOut"][];
+        };
+        /**
+         * TargetOut
+         * @description One way of being converted to. key: short, for addresses; format: in which it is written, "" where nothing here writes it; writes:
+         *     what a delivery is made of.
+         */
+        TargetOut: {
+            /** Key */
+            key: string;
+            /** Model */
+            model: string;
+            /** Profile */
+            profile: string;
+            /** Title */
+            title: string;
+            /** Format */
+            format: string;
+            /** Format Title */
+            format_title: string;
+            /** Writes */
+            writes: string;
         };
         /** TargetValueOut */
         TargetValueOut: {
@@ -1673,8 +1771,8 @@ export interface operations {
     show_board: {
         parameters: {
             query?: {
-                target?: "open_pbr" | "metal_rough" | "preview" | "standard_surface" | "exponent";
-                profile?: "extensions" | "core";
+                target?: string;
+                profile?: string;
             };
             header?: never;
             path: {
@@ -2488,6 +2586,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ModelOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_targets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_metrics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedOut"][];
                 };
             };
             /** @description what, where, what next */

@@ -1,7 +1,6 @@
 import { Flex, Input, Select } from "antd";
 import { useState } from "react";
 import { hexOf, NOTATIONS, parse, spell, type Notation, type Rgb } from "./colour";
-import { palette } from "../theme";
 
 interface Props {
   label: string;
@@ -22,14 +21,28 @@ export function ColourField({ label, value, onCommit }: Props) {
     <Flex gap={4} align="center">
       <ColourChip value={parsed ?? value} />
       <Input
-        size="small" className="numbers" aria-label={label} status={parsed === undefined ? "error" : ""} style={{ width: 176 }}
-        value={typed ?? spell(value, notation)} onChange={(event) => setTyped(event.target.value)} onPressEnter={commit} onBlur={commit}
+        size="small"
+        className="numbers field"
+        aria-label={label}
+        status={parsed === undefined ? "error" : ""}
+        value={typed ?? spell(value, notation)}
+        onChange={(event) => setTyped(event.target.value)}
+        onPressEnter={commit}
+        onBlur={commit}
       />
-      <Select size="small" aria-label={`${label}, notation`} variant="borderless" value={notation} style={{ width: 78 }} options={NOTATIONS.map((name) => ({ value: name, label: name }))} onChange={setNotation} />
+      <Select
+        size="small"
+        className="field-notation"
+        aria-label={`${label}, notation`}
+        variant="borderless"
+        value={notation}
+        options={NOTATIONS.map((name) => ({ value: name, label: name }))}
+        onChange={setNotation}
+      />
     </Flex>
   );
 }
 
 export function ColourChip({ value }: { value: Rgb }) {
-  return <span aria-hidden style={{ width: 18, height: 18, flex: "none", background: hexOf(value), border: `1px solid ${palette.rule}`, boxShadow: `inset 0 0 0 2px ${palette.well}` }} />;
+  return <span aria-hidden className="colour-chip" style={{ background: hexOf(value) }} />;
 }

@@ -10,5 +10,11 @@ export function explain(error: unknown): string {
 /** The same in place of a screen. */
 export function Failure({ error }: { error: unknown }) {
   const remedy = error instanceof ProblemError ? error.problem.remedy : undefined;
-  return <Result status="warning" title={error instanceof Error ? error.message : "Something went wrong."} subTitle={remedy} />;
+  return (
+    <Result
+      status="warning"
+      title={error instanceof Error ? error.message : "Something went wrong."}
+      subTitle={remedy}
+    />
+  );
 }

@@ -11,13 +11,27 @@ interface Props {
 /** What is odd, with what is usual, and its remedy; a remedy of one action can be done at once. */
 export function FindingList({ findings, remedy }: Props) {
   return (
-    <ul style={{ margin: 0, paddingLeft: 18 }}>
+    <ul className="list">
       {findings.map((finding, index) => (
         <li key={index}>
-          <Typography.Text strong={finding.severity === "problem"} {...(finding.severity === "note" ? { type: "secondary" as const } : {})}>{WORDS[finding.severity]}: </Typography.Text>
-          {finding.message} {finding.usual !== "" && <Typography.Text type="secondary">Usual: {finding.usual} ({finding.source}). </Typography.Text>}
+          <Typography.Text
+            strong={finding.severity === "problem"}
+            {...(finding.severity === "note" ? { type: "secondary" as const } : {})}
+          >
+            {WORDS[finding.severity]}:{" "}
+          </Typography.Text>
+          {finding.message}{" "}
+          {finding.usual !== "" && (
+            <Typography.Text type="secondary">
+              Usual: {finding.usual} ({finding.source}).{" "}
+            </Typography.Text>
+          )}
           {finding.remedy !== "" && <Typography.Text type="secondary">{finding.remedy}</Typography.Text>}
-          {remedy !== undefined && finding.fix != null && <Button size="small" type="link" onClick={() => remedy(finding)}>Do it</Button>}
+          {remedy !== undefined && finding.fix != null && (
+            <Button size="small" type="link" onClick={() => remedy(finding)}>
+              Do it
+            </Button>
+          )}
         </li>
       ))}
     </ul>

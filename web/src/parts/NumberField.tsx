@@ -19,9 +19,17 @@ export function NumberField({ label, value, low, high, unit, onCommit }: Props) 
   };
   return (
     <InputNumber
-      size="small" className="numbers" aria-label={label} style={{ width: unit === "" ? 118 : 168 }} value={typed ?? Number(value.toPrecision(6))} step={0.01}
-      {...(low === null ? {} : { min: low })} {...(high === null ? {} : { max: high })} {...(unit === "" ? {} : { suffix: unit })}
-      onChange={(next) => setTyped(next ?? undefined)} onPressEnter={commit} onBlur={commit}
+      size="small"
+      className={unit === "" ? "numbers field-number" : "numbers field-with-unit"}
+      aria-label={label}
+      value={typed ?? Number(value.toPrecision(6))}
+      step={0.01}
+      {...(low === null ? {} : { min: low })}
+      {...(high === null ? {} : { max: high })}
+      {...(unit === "" ? {} : { suffix: unit })}
+      onChange={(next) => setTyped(next ?? undefined)}
+      onPressEnter={commit}
+      onBlur={commit}
     />
   );
 }

@@ -35,7 +35,8 @@ describe("spelling and reading colours", () => {
 
   it("reads back what it spells", () => {
     const colour: Rgb = [0.7, 0.25, 0.05];
-    for (const notation of NOTATIONS) close(parse(spell(colour, notation), notation), colour, notation === "hex" || notation === "0–255" ? 1 : 3);
+    for (const notation of NOTATIONS)
+      close(parse(spell(colour, notation), notation), colour, notation === "hex" || notation === "0–255" ? 1 : 3);
   });
 
   it("takes hex whatever the notation, and one number as grey", () => {

@@ -44,10 +44,21 @@ export function parse(text: string, notation: Notation): Rgb | undefined {
     const packed = parseInt(hex[1], 16);
     return map([(packed >> 16) & 255, (packed >> 8) & 255, packed & 255], (part) => decode(part / 255));
   }
-  const parts = text.split(/[\s,;]+/).filter(Boolean).map(Number);
+  const parts = text
+    .split(/[\s,;]+/)
+    .filter(Boolean)
+    .map(Number);
   if (parts.length === 1 && parts[0] !== undefined) parts.push(parts[0], parts[0]);
   const [a, b, c] = parts;
-  if (notation === "hex" || parts.length !== 3 || a === undefined || b === undefined || c === undefined || parts.some((part) => !Number.isFinite(part))) return undefined;
+  if (
+    notation === "hex" ||
+    parts.length !== 3 ||
+    a === undefined ||
+    b === undefined ||
+    c === undefined ||
+    parts.some((part) => !Number.isFinite(part))
+  )
+    return undefined;
   if (notation === "linear") return [a, b, c];
   if (notation === "0–255") return map([a, b, c], (part) => decode(part / 255));
   return map(notation === "HSV" ? rgbOfHsv([a, b, c]) : [a, b, c], decode);

@@ -6,7 +6,21 @@ import { InTestApp } from "../InTestApp";
 import { Header } from "./Header";
 import { JobDrawer } from "./JobDrawer";
 
-const job: Job = { id: 7, project_id: 1, kind: "convert", title: "Convert 24 to open_pbr and check", state: "running", total: 24, done: 6, failed: 0, errors: [], archive: null, files: [], created: "", updated: "" };
+const job: Job = {
+  id: 7,
+  project_id: 1,
+  kind: "convert",
+  title: "Convert 24 to open_pbr and check",
+  state: "running",
+  total: 24,
+  done: 6,
+  failed: 0,
+  errors: [],
+  archive: null,
+  files: [],
+  created: "",
+  updated: "",
+};
 const project = { id: 1, name: "Heron Lode" };
 
 let sent: string[] = [];
@@ -18,10 +32,13 @@ function show(element: React.ReactElement, jobs: Job[] = []) {
 describe("jobs", () => {
   beforeEach(() => {
     sent = [];
-    vi.stubGlobal("fetch", vi.fn((request: Request) => {
-      sent.push(`${request.method} ${new URL(request.url).pathname}`);
-      return Promise.resolve(Response.json(job));
-    }));
+    vi.stubGlobal(
+      "fetch",
+      vi.fn((request: Request) => {
+        sent.push(`${request.method} ${new URL(request.url).pathname}`);
+        return Promise.resolve(Response.json(job));
+      }),
+    );
   });
 
   it("say how far they are, and can be cancelled", async () => {
@@ -32,7 +49,14 @@ describe("jobs", () => {
   });
 
   it("say what failed and why, and can be taken up again", async () => {
-    show(<JobDrawer open close={vi.fn()} jobs={[{ ...job, state: "failed", done: 23, failed: 1, errors: ["brick: the map is damaged"] }]} project={1} />);
+    show(
+      <JobDrawer
+        open
+        close={vi.fn()}
+        jobs={[{ ...job, state: "failed", done: 23, failed: 1, errors: ["brick: the map is damaged"] }]}
+        project={1}
+      />,
+    );
     expect(screen.getByText("done, with failures: 23 of 24, 1 failed")).toBeTruthy();
     expect(screen.getByText("brick: the map is damaged")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Take up again" }));
@@ -46,7 +70,11 @@ describe("jobs", () => {
   });
 
   it("are summed up in the header while they run", () => {
-    show(<Header projects={[project] as never} project={project as never} choose={vi.fn()} />, [job, { ...job, id: 8, state: "queued", total: 2, done: 0 }, { ...job, id: 9, state: "done" }]);
+    show(<Header projects={[project] as never} project={project as never} choose={vi.fn()} />, [
+      job,
+      { ...job, id: 8, state: "queued", total: 2, done: 0 },
+      { ...job, id: 9, state: "done" },
+    ]);
     expect(screen.getByRole("button", { name: "Jobs" }).textContent).toBe("Jobs 6/26");
   });
 });
@@ -55,12 +83,20 @@ describe("the header", () => {
   it("names the places in the order of the work", () => {
     show(<Header projects={[project] as never} project={project as never} choose={vi.fn()} />);
     const places = screen.getByRole("navigation", { name: "Places" });
-    expect([...places.querySelectorAll("a")].map((link) => link.textContent)).toEqual(["Take in", "Board", "Deliver", "Dialects"]);
+    expect([...places.querySelectorAll("a")].map((link) => link.textContent)).toEqual([
+      "Take in",
+      "Board",
+      "Deliver",
+      "Dialects",
+    ]);
   });
 
   it("asks for a project where there is none, and goes on with it", async () => {
     const choose = vi.fn();
-    vi.stubGlobal("fetch", vi.fn(() => Promise.resolve(Response.json({ id: 3, name: "Sluice", tolerances: {} }, { status: 201 }))));
+    vi.stubGlobal(
+      "fetch",
+      vi.fn(() => Promise.resolve(Response.json({ id: 3, name: "Sluice", tolerances: {} }, { status: 201 }))),
+    );
     show(<Header projects={[]} project={undefined} choose={choose} />);
     expect(screen.getByRole("button", { name: "Create" }).hasAttribute("disabled")).toBe(true);
     await userEvent.type(screen.getByLabelText("Name of the project"), "Sluice");
@@ -70,8 +106,23 @@ describe("the header", () => {
 
   it("says why a project could not be made", async () => {
     const choose = vi.fn();
-    const problem = { type: "urn:fenrain:problem:storage", title: "", status: 507, detail: "The disk is full.", code: "storage", place: "", remedy: "Make room." };
-    vi.stubGlobal("fetch", vi.fn(() => Promise.resolve(Response.json(problem, { status: 507, headers: { "content-type": "application/problem+json" } }))));
+    const problem = {
+      type: "urn:fenrain:problem:storage",
+      title: "",
+      status: 507,
+      detail: "The disk is full.",
+      code: "storage",
+      place: "",
+      remedy: "Make room.",
+    };
+    vi.stubGlobal(
+      "fetch",
+      vi.fn(() =>
+        Promise.resolve(
+          Response.json(problem, { status: 507, headers: { "content-type": "application/problem+json" } }),
+        ),
+      ),
+    );
     show(<Header projects={[]} project={undefined} choose={choose} />);
     await userEvent.type(screen.getByLabelText("Name of the project"), "Sluice{Enter}");
     expect(await screen.findByText(/The disk is full/)).toBeTruthy();

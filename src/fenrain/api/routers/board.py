@@ -3,12 +3,13 @@
 from fastapi import APIRouter
 from sqlalchemy import select
 
-from fenrain.api.schemas import BoardRow, ConvertIn, JobOut, ProfileName, ProjectIn, ProjectOut, Target
+from fenrain.api.schemas import FIRST_PROFILE, FIRST_TARGET, BoardRow, ConvertIn, JobOut, ModelId, ProfileName, ProjectIn, ProjectOut
 from fenrain.api.views import board_view, job_view, project_view
+from fenrain.core.convert.targets import served_target
 from fenrain.core.errors import InputError
 from fenrain.jobs.plans import plan_conversion
 from fenrain.store.database import session
-from fenrain.store.materials import find_project
+from fenrain.store.rows import find_project
 from fenrain.store.tables import Project
 
 router = APIRouter(tags=["board"])
@@ -33,10 +34,11 @@ def create_project(body: ProjectIn) -> ProjectOut:
 
 
 @router.get("/projects/{project_id}/board")
-def show_board(project_id: int, target: Target = "open_pbr", profile: ProfileName = "extensions") -> list[BoardRow]:
+def show_board(project_id: int, target: ModelId = FIRST_TARGET, profile: ProfileName = FIRST_PROFILE) -> list[BoardRow]:
     """One row a material, with its newest checks for this target."""
     with session() as database:
         find_project(database, project_id)
+        served_target(target, profile)
         return board_view(database, project_id, target, profile)
 
 

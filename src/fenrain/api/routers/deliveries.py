@@ -10,7 +10,7 @@ from fenrain.jobs.plans import plan_delivery
 from fenrain.jobs.queue import find_job
 from fenrain.store import blobs
 from fenrain.store.database import session
-from fenrain.store.materials import find_project
+from fenrain.store.rows import find_project
 
 router = APIRouter(tags=["deliveries"])
 
@@ -20,7 +20,7 @@ def deliver(project_id: int, body: DeliveryIn) -> JobOut:
     """Write materials with their maps, as a job; its result is one archive."""
     with session() as database:
         find_project(database, project_id)
-        return job_view(database, plan_delivery(database, project_id, body.material_ids, body.target, body.profile, body.format))
+        return job_view(database, plan_delivery(database, project_id, body.material_ids, body.target, body.profile))
 
 
 @router.get("/jobs/{job_id}/archive", response_class=FileResponse)

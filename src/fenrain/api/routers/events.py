@@ -12,7 +12,7 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 from fenrain.api.schemas import JobOut
 from fenrain.api.views import job_view
 from fenrain.store.database import session
-from fenrain.store.materials import find_project
+from fenrain.store.rows import find_project
 from fenrain.store.tables import Job, now
 
 router = APIRouter(tags=["events"])

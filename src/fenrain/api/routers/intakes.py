@@ -10,10 +10,12 @@ from fenrain.api.schemas import AcceptIn, DialectChoiceIn, IntakeOut, JobOut
 from fenrain.api.views import intake_view, job_view
 from fenrain.core.errors import InputError, StorageError, TooLargeError
 from fenrain.jobs.plans import plan_conversion
+from fenrain.services import at_desk as desk_work
+from fenrain.services.desk import at_desk
+from fenrain.services.intakes import inside
 from fenrain.settings import settings
 from fenrain.store.database import session
-from fenrain.store.intakes import accept, choose_dialect, find_intake, inside, take_in
-from fenrain.store.materials import find_project
+from fenrain.store.rows import find_intake, find_project
 
 router = APIRouter(tags=["intakes"])
 CHUNK = 1 << 20
@@ -24,11 +26,11 @@ def hand_in(project_id: int, files: list[UploadFile]) -> IntakeOut:
     """Hand in material files with their maps, or a zip of them. Says what was found; nothing enters the board yet."""
     if not any(file.filename for file in files):
         raise InputError("No file was handed in.", place="files", remedy="Choose at least one material file.")
+    with session() as database:
+        find_project(database, project_id)
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
         _lay_down(files, Path(scratch))
-        with session() as database:
-            find_project(database, project_id)
-            return intake_view(take_in(database, project_id, Path(scratch)))
+        return show_intake(at_desk(desk_work.hand_in, project_id, scratch))
 
 
 @router.get("/intakes/{intake_id}")
@@ -40,17 +42,17 @@ def show_intake(intake_id: int) -> IntakeOut:
 @router.put("/intakes/{intake_id}/dialect")
 def read_by_dialect(intake_id: int, body: DialectChoiceIn) -> IntakeOut:
     """Read a parameter sheet anew, by another dialect."""
-    with session() as database:
-        return intake_view(choose_dialect(database, intake_id, body.file, body.dialect))
+    at_desk(desk_work.read_by_dialect, intake_id, body.file, body.dialect)
+    return show_intake(intake_id)
 
 
 @router.post("/intakes/{intake_id}/accept", status_code=202)
 def accept_intake(intake_id: int, body: AcceptIn) -> JobOut:
     """Let found materials enter the board; they are converted and checked as a job."""
+    materials = at_desk(desk_work.let_in, intake_id, body.positions)
     with session() as database:
-        intake = find_intake(database, intake_id)
-        rows = accept(database, intake_id, body.positions)
-        return job_view(database, plan_conversion(database, intake.project_id, [row.id for row in rows], body.target, body.profile))
+        project_id = find_intake(database, intake_id).project_id
+        return job_view(database, plan_conversion(database, project_id, materials, body.target, body.profile))
 
 
 def _lay_down(files: list[UploadFile], folder: Path) -> None:

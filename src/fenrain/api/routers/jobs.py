@@ -6,7 +6,7 @@ from fenrain.api.schemas import JobOut
 from fenrain.api.views import job_view, recent_jobs
 from fenrain.jobs.queue import cancel, find_job, resume
 from fenrain.store.database import session
-from fenrain.store.materials import find_project
+from fenrain.store.rows import find_project
 
 router = APIRouter(tags=["jobs"])
 

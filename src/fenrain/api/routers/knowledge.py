@@ -5,13 +5,15 @@ from dataclasses import asdict
 import numpy as np
 from fastapi import APIRouter
 
-from fenrain.api.schemas import LookedUp, MetalOut, ModelOut, NamedOut, StateOut, TablesOut
-from fenrain.api.views import model_view
-from fenrain.core.looks.probe import REMEDY, engine_state
-from fenrain.core.looks.rigs import rigs
-from fenrain.core.looks.stands import stands
-from fenrain.core.models import models
+from fenrain.api.schemas import LookedUp, MetalOut, ModelOut, NamedOut, StateOut, TablesOut, TargetOut
+from fenrain.api.views import model_view, target_view
+from fenrain.core.checking.metrics.registry import metrics
+from fenrain.core.convert.targets import served_targets
+from fenrain.core.models.registry import models
 from fenrain.core.optics.conductor import GAMUT_TOLERANCE, linear_reflectance, metal_tint_of
+from fenrain.core.rendering.probe import REMEDY, engine_state
+from fenrain.core.rendering.rigs.registry import rigs
+from fenrain.core.rendering.stands.registry import stands
 from fenrain.core.tables import Metal, finishes, indices, metals
 
 router = APIRouter(tags=["knowledge"])
@@ -20,6 +22,18 @@ router = APIRouter(tags=["knowledge"])
 @router.get("/models")
 def list_models() -> list[ModelOut]:
     return [model_view(model) for model in models().values()]
+
+
+@router.get("/targets")
+def list_targets() -> list[TargetOut]:
+    """What can be converted to: models with their profiles and the format that is written, the fullest first."""
+    return [target_view(target) for target in served_targets()]
+
+
+@router.get("/metrics")
+def list_metrics() -> list[NamedOut]:
+    """What is measured between two pictures, in the order in which it is shown."""
+    return [NamedOut(id=metric.id, title=metric.title, says=metric.says) for metric in metrics().values()]
 
 
 @router.get("/rigs")

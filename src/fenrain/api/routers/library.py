@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from fastapi import APIRouter, Response
 
 from fenrain.api.routers.conversions import Expected
@@ -18,37 +16,30 @@ from fenrain.api.schemas import (
     PresetIn,
     PresetOut,
     StartIn,
+    TriedMaterial,
     TryIn,
     TryOut,
 )
-from fenrain.api.views import comparison_view, job_view, tried_material
-from fenrain.core.dialects.dialect import Dialect, examine
-from fenrain.core.dialects.guess import guess
-from fenrain.core.dialects.reading import Folders, materials_of
-from fenrain.core.dialects.sheet import read_sheet
-from fenrain.core.errors import FenrainError
+from fenrain.api.views import job_view
+from fenrain.core.dialects.dialect import Dialect
 from fenrain.core.tables import Preset
 from fenrain.jobs.plans import plan_conversion
-from fenrain.store.database import session
-from fenrain.store.library import (
+from fenrain.services import at_desk as desk_work
+from fenrain.services.desk import at_desk
+from fenrain.services.library import (
     delete_dialect,
     delete_preset,
     dialect_text,
     dialect_versions,
     known_dialects,
     known_presets,
-    preset_material,
     preset_of,
     save_dialect,
     save_preset,
 )
-from fenrain.store.materials import find_material, start_material
+from fenrain.store.database import session
 
 router = APIRouter(tags=["library"])
-MOST_TRIED = 50
-MOST_GUESSES = 4
-NOWHERE = Path("/nonexistent")
-"""A sheet that is only tried has no folder, so none of its maps is looked for."""
 
 
 @router.get("/dialects")
@@ -84,23 +75,13 @@ def remove_dialect(key: str) -> None:
 @router.post("/dialects/try")
 def try_dialect(body: TryIn) -> TryOut:
     """Read a sheet by a dialect that may be unfinished: what is wrong with either, and what the materials become."""
-    with session() as database:
-        known = known_dialects(database)
-    dialect, problems = examine(body.dialect) if body.dialect.strip() else (None, [])
-    tried = TryOut(problems=[LineProblem(line=p.line, message=p.message) for p in problems], refused="", guesses=[], materials=[])
-    if not body.sheet.strip():
-        return tried
-    among = {**known, dialect.id: dialect} if dialect is not None else known
-    try:
-        rows = read_sheet(body.sheet, body.kind, "the sheet")[:MOST_TRIED]
-        likely = [found for found in guess(rows, among)[:MOST_GUESSES] if found.confidence > 0]
-        tried.guesses = [_guess(found.dialect, found.confidence, found.reasons) for found in likely]
-        if not problems:
-            materials = materials_of(rows, "sheet", Folders(NOWHERE, NOWHERE), dialect, among)
-            tried.materials = [tried_material(material) for material in materials]
-    except FenrainError as refused:
-        tried.refused = str(refused)
-    return tried
+    tried = at_desk(desk_work.try_sheet, body.dialect, body.sheet, body.kind)
+    return TryOut(
+        problems=[LineProblem(line=found.line, message=found.message) for found in tried.problems],
+        refused=tried.refused,
+        guesses=[_guess(*found) for found in tried.guesses],
+        materials=[TriedMaterial(**material) for material in tried.materials],
+    )
 
 
 @router.get("/presets")
@@ -126,16 +107,15 @@ def remove_preset(key: str) -> None:
 @router.post("/projects/{project_id}/materials", status_code=202)
 def start_from_preset(project_id: int, body: StartIn) -> JobOut:
     """Begin a material from a named surface; it enters the board, converted and checked as a job."""
+    material_id = at_desk(desk_work.start_from_preset, project_id, body.preset, body.name, body.color)
     with session() as database:
-        row = start_material(database, project_id, preset_material(preset_of(database, body.preset), body.name, body.color))
-        return job_view(database, plan_conversion(database, project_id, [row.id], body.target, body.profile))
+        return job_view(database, plan_conversion(database, project_id, [material_id], body.target, body.profile))
 
 
 @router.get("/materials/{material_id}/targets")
 def compare_targets(material_id: int) -> ComparisonOut:
     """One material in every target side by side: what each says, what it loses, and the error to expect."""
-    with session() as database:
-        return comparison_view(find_material(database, material_id))
+    return ComparisonOut(**at_desk(desk_work.compare, material_id))
 
 
 def _dialect(dialect: Dialect, version: int) -> DialectOut:

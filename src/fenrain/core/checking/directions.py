@@ -1,4 +1,4 @@
-"""Fixed sets of directions over which two looks are compared, with the weights that make sums integrals."""
+"""Fixed sets of directions over which two surfaces are compared, with the weights that make sums integrals."""
 
 from __future__ import annotations
 
@@ -9,9 +9,9 @@ from functools import cache
 import numpy as np
 
 from fenrain.core.lobes.microfacet import Dielectric
-from fenrain.core.lobes.transmission import Refraction, SheetTransmission
+from fenrain.core.lobes.transmission import Refraction, ThinWallTransmission
 from fenrain.core.optics.arrays import PI
-from fenrain.core.optics.microfacet import reflect, safe_half, sample_cosine, sample_visible_ggx, visible_ggx_density
+from fenrain.core.optics.microfacet import reflect, safe_half, sample_cosine, sample_visible_ggx, visible_ggx_pdf
 
 VIEW_COSINES = (0.98, 0.9, 0.78, 0.64, 0.5, 0.36, 0.24, 0.14)
 HIGHLIGHT_WIDTHS = (0.003, 0.02, 0.08, 0.3)
@@ -44,10 +44,10 @@ def directions(every: int = 1) -> Directions:
             samples.append(reflect(wo, sample_visible_ggx(wo, alpha, alpha, *_spread(HIGHLIGHT_SAMPLES))))
         wi = np.concatenate(samples, axis=1)
         wi = wi[:, wi[2] > 1e-4]
-        density = COSINE_SAMPLES * wi[2] / PI
+        pdf = COSINE_SAMPLES * wi[2] / PI
         for alpha in HIGHLIGHT_WIDTHS:
-            density = density + HIGHLIGHT_SAMPLES * visible_ggx_density(wo, safe_half(wi, wo), alpha, alpha)
-        return wi, density
+            pdf = pdf + HIGHLIGHT_SAMPLES * visible_ggx_pdf(wo, safe_half(wi, wo), alpha, alpha)
+        return wi, pdf
 
     return _over_views(spread_over)
 
@@ -60,15 +60,15 @@ def directions_behind(every: int = 1) -> Directions:
 
     def spread_over(wo: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         bends = [
-            SheetTransmission(alpha, alpha, Dielectric(1.5)) if ior == 1.0 else Refraction(alpha, alpha, np.asarray(ior))
+            ThinWallTransmission(alpha, alpha, Dielectric(1.5)) if ior == 1.0 else Refraction(alpha, alpha, np.asarray(ior))
             for ior in BENDING_INDICES
             for alpha in BENDING_WIDTHS
         ]
         even = sample_cosine(*_spread(COSINE_SAMPLES)) * np.array([[1.0], [1.0], [-1.0]])
         wi = np.concatenate([even, *(bend.sample(wo, *_spread(BENDING_SAMPLES)) for bend in bends)], axis=1)
         wi = wi[:, wi[2] < -1e-4]
-        density = COSINE_SAMPLES * -wi[2] / PI + sum(BENDING_SAMPLES * bend.density(wi, wo) for bend in bends)
-        return wi, density
+        pdf = COSINE_SAMPLES * -wi[2] / PI + sum(BENDING_SAMPLES * bend.pdf(wi, wo) for bend in bends)
+        return wi, pdf
 
     return _over_views(spread_over)
 
@@ -83,10 +83,10 @@ def _over_views(spread_over: Callable[[np.ndarray], tuple[np.ndarray, np.ndarray
     for index, (cosine, across) in enumerate((c, a) for c in VIEW_COSINES for a in (False, True)):
         sine = np.sqrt(1 - cosine**2)
         wo = np.array([[0.0 if across else sine], [sine if across else 0.0], [cosine]])
-        wi, density = spread_over(wo)
+        wi, pdf = spread_over(wo)
         lights.append(wi)
         views.append(np.broadcast_to(wo, wi.shape))
-        weights.append(cosine / density)
+        weights.append(cosine / pdf)
         indices.append(np.full(wi.shape[1], index))
         cosines.append(cosine)
     wi, wo, weight, view = (np.concatenate(part, axis=-1) for part in (lights, views, weights, indices))

@@ -9,19 +9,22 @@ References
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from scipy.optimize import least_squares
 
 from fenrain.core.checking.quick import Response, differences, lobe_error, response
 from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.ledger import BY_FIT, Entry, Override, describe_plain
-from fenrain.core.convert.rule import Fidelity
-from fenrain.core.maps.mean import mean_look
-from fenrain.core.material import Constant, Material, Plain
-from fenrain.core.models.parameter import ASPECTS, GLOW, Parameter
+from fenrain.core.convert.ledger import By, Entry, Override
+from fenrain.core.lobes.aspects import ASPECTS, GLOW
+from fenrain.core.material import Material
+from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import model_of
+from fenrain.core.rules.fidelity import Fidelity
+from fenrain.core.surfaces import mean_surface
+from fenrain.core.values import Constant, Plain
+from fenrain.core.words import describe_plain
 
 MOST_STEPS = 12
 LEAST_GAIN = 1e-3
@@ -37,6 +40,9 @@ FAR_OFF = 0.05
 HIGHEST_IOR = 5.0
 THINNED = 3
 """The steps look at each third direction; the error before and after, at all."""
+HIGHLIGHTS = (Role.ROUGHNESS, Role.COAT_ROUGHNESS)
+ROUGHNESSES = (*HIGHLIGHTS, Role.BODY_ROUGHNESS, Role.FUZZ_ROUGHNESS)
+INDICES = (Role.INDEX, Role.COAT_INDEX, Role.FILM_INDEX)
 FREE_FIDELITIES = (Fidelity.APPROXIMATED, Fidelity.ASSUMED)
 
 
@@ -51,7 +57,7 @@ class Fit:
 
     @property
     def changed(self) -> tuple[str, ...]:
-        return tuple(name for name, override in self.conversion.overrides.items() if override.by == BY_FIT)
+        return tuple(name for name, override in self.conversion.overrides.items() if override.by is By.FIT)
 
 
 def fit(conversion: Conversion, locked: Iterable[str] = ()) -> Fit:
@@ -60,8 +66,8 @@ def fit(conversion: Conversion, locked: Iterable[str] = ()) -> Fit:
     locked: target values that stay; a value set by hand, copied or by a remedy stays too. Never ends with a larger error.
     """
     conversion = _without_earlier_fit(conversion)
-    wanted = response(mean_look(conversion.original))
-    before = lobe_error(wanted, response(mean_look(conversion.material)))
+    wanted = response(mean_surface(conversion.original))
+    before = lobe_error(wanted, response(mean_surface(conversion.material)))
     free = free_values(conversion, frozenset(locked))
     unchanged = Fit(conversion, before, before, tuple(parameter.name for parameter in free))
     if not free or before < 1e-6:
@@ -80,7 +86,7 @@ def fit(conversion: Conversion, locked: Iterable[str] = ()) -> Fit:
 def _starts(vector: _Vector, start: np.ndarray, before: float) -> list[np.ndarray]:
     """Where to begin: at what the rules gave; and, where that is far off, with highlights half as wide, since a narrow one does not draw a
     wide one towards it."""
-    narrow = vector.where(lambda parameter: "roughness" in parameter.name and "anisotropy" not in parameter.name)
+    narrow = vector.where(lambda parameter: parameter.role in HIGHLIGHTS)
     return [start, np.where(narrow, 0.5 * start, start)] if before > FAR_OFF and narrow.any() else [start]
 
 
@@ -107,7 +113,7 @@ def nearest(original: Material, start: Material, parameters: Sequence[Parameter]
 
 def _residuals(original: Material, material: Material, vector: _Vector) -> Callable[[np.ndarray], np.ndarray]:
     """The weighted differences to the original, of which least squares sees about the absolute values."""
-    thinly = response(mean_look(original), THINNED)
+    thinly = response(mean_surface(original), THINNED)
     scale = float(np.abs(differences(thinly, _seen(material, vector, vector.of(material), THINNED))).mean()) * SMOOTH + 1e-12
 
     def at(row: np.ndarray) -> np.ndarray:
@@ -130,40 +136,48 @@ def free_values(conversion: Conversion, locked: frozenset[str] = frozenset()) ->
     return tuple(parameter for entry in entries if _is_free(entry, parameter := model.parameter(entry.target), material))
 
 
-def shares(conversion: Conversion) -> dict[str, float]:
-    """What causes the remaining difference, as shares of the normalised lobe error: by the name of a target value that is approximated,
-    and as "lost …" by the names of source values that were dropped.
+@dataclass(frozen=True)
+class Shares:
+    """What causes the remaining difference, as shares of the normalised lobe error: by name of the approximated target value, and by name
+    of the lost source value."""
+
+    values: dict[str, float] = field(default_factory=dict)
+    losses: dict[str, float] = field(default_factory=dict)
+
+
+def shares(conversion: Conversion) -> Shares:
+    """Where the remaining difference comes from.
 
     A lost effect counts by how much nearer the original is without it. What remains in an optical aspect is shared out among its
-    approximated values by how strongly the look hangs on each.
+    approximated values by how strongly the surface hangs on each.
     """
-    wanted, seen = response(mean_look(conversion.original)), response(mean_look(conversion.material))
+    wanted, seen = response(mean_surface(conversion.original)), response(mean_surface(conversion.material))
     whole = lobe_error(wanted, seen)
     if whole < 1e-6:
-        return {}
-    lost = {f"lost {name}": _gain_without(conversion, name, seen, whole) for entry in conversion.ledger for name in _lost(entry)}
+        return Shares()
+    lost = {name: _gain_without(conversion, name, seen, whole) for entry in conversion.ledger for name in _lost(entry)}
     total = sum(lost.values())
     lost = {name: gain * min(1.0, whole / total) for name, gain in lost.items() if gain > 0.01 * whole} if total > 0 else {}
     rest = max(whole - sum(lost.values()), 0.0)
     by_aspect = _aspect_differences(conversion)
     hangs = _sensitivities(conversion)
-    found = dict(lost)
+    found: dict[str, float] = {}
     together = sum(difference for aspect, difference in by_aspect.items() if any(group == aspect for group, _ in hangs.values()))
     for aspect, difference in by_aspect.items():
         members = {name: strength for name, (group, strength) in hangs.items() if group == aspect}
         for name, strength in members.items():
             found[name] = rest * difference / together * strength / max(sum(members.values()), 1e-12)
-    return found
+    return Shares(found, lost)
 
 
 def _without_earlier_fit(conversion: Conversion) -> Conversion:
-    return conversion.having({name: override for name, override in conversion.overrides.items() if override.by != BY_FIT})
+    return conversion.having({name: override for name, override in conversion.overrides.items() if override.by is not By.FIT})
 
 
 def _is_free(entry: Entry, parameter: Parameter, material: Material) -> bool:
     if entry.override is not None or not isinstance(entry.derived, Constant) or entry.group == GLOW:
         return False
-    if parameter.kind not in ("number", "colour") or parameter.extra or _says_whether(parameter, entry.derived.value):
+    if parameter.kind not in (Kind.NUMBER, Kind.COLOUR) or parameter.extra or _says_whether(parameter, entry.derived.value):
         return False
     governing = Constant(0.0) == material.value(parameter.under) if parameter.under else False
     return entry.fidelity in FREE_FIDELITIES and not governing
@@ -171,9 +185,9 @@ def _is_free(entry: Entry, parameter: Parameter, material: Material) -> bool:
 
 def _says_whether(parameter: Parameter, value: Plain) -> bool:
     """Whether the value says that an effect is not there at all, or that something is or is no metal: a fit leaves both as they are."""
-    if "metal" in parameter.name and value in (0.0, 1.0):
+    if parameter.role is Role.METALNESS and value in (0.0, 1.0):
         return True
-    return parameter.kind == "number" and value == parameter.low == 0.0 and not parameter.name.lower().endswith("roughness")
+    return parameter.kind is Kind.NUMBER and value == parameter.low == 0.0 and parameter.role not in ROUGHNESSES
 
 
 class _Vector:
@@ -205,13 +219,13 @@ class _Vector:
 def _bounds(parameter: Parameter) -> tuple[float, float]:
     usual = parameter.usual or (0.0, 1.0)
     low = parameter.low if np.isfinite(parameter.low) else usual[0]
-    if "ior" in parameter.name.lower():
+    if parameter.role in INDICES:
         return max(low, 1.0), HIGHEST_IOR
     return low, parameter.high if np.isfinite(parameter.high) else max(usual[1], 1.0) * 2.0
 
 
 def _seen(material: Material, vector: _Vector, at: np.ndarray, every: int = 1) -> Response:
-    return response(mean_look(material.having(**{name: Constant(value) for name, value in vector.values(at).items()})), every)
+    return response(mean_surface(material.having(**{name: Constant(value) for name, value in vector.values(at).items()})), every)
 
 
 def _with_fitted(conversion: Conversion, vector: _Vector, start: np.ndarray, best: np.ndarray, before: float, after: float) -> Conversion:
@@ -219,7 +233,7 @@ def _with_fitted(conversion: Conversion, vector: _Vector, start: np.ndarray, bes
     fitted = {
         name: Override(
             Constant(value),
-            BY_FIT,
+            By.FIT,
             f"least squares on the quick check over {best.size} numbers: {describe_plain(old[name])} → {describe_plain(value)}; "
             f"lobe error {before:.3g} → {after:.3g}",
         )
@@ -236,21 +250,21 @@ def _lost(entry: Entry) -> tuple[str, ...]:
 def _gain_without(conversion: Conversion, name: str, seen: Response, whole: float) -> float:
     """How much nearer the original comes when this value of it is at its default."""
     values = {other: value for other, value in conversion.original.values.items() if other != name}
-    return max(whole - lobe_error(response(mean_look(replace(conversion.original, values=values))), seen), 0.0)
+    return max(whole - lobe_error(response(mean_surface(replace(conversion.original, values=values))), seen), 0.0)
 
 
 def _aspect_differences(conversion: Conversion) -> dict[str, float]:
-    looks = [mean_look(material) for material in (conversion.original, conversion.material)]
+    surfaces = [mean_surface(material) for material in (conversion.original, conversion.material)]
     found = {}
     for aspect in ASPECTS:
-        ours, theirs = (response(look.only((aspect,))) for look in looks)
+        ours, theirs = (response(surface.only((aspect,))) for surface in surfaces)
         found[aspect] = float(np.abs(differences(ours, theirs)).sum())
     return {aspect: difference for aspect, difference in found.items() if difference > 1e-9}
 
 
 def _sensitivities(conversion: Conversion) -> dict[str, tuple[str, float]]:
-    """(aspect, how much the look changes) for a small step of each approximated value."""
-    here = response(mean_look(conversion.material))
+    """(aspect, how much the surface changes) for a small step of each approximated value."""
+    here = response(mean_surface(conversion.material))
     found = {}
     for parameter in free_values(conversion):
         vector = _Vector((parameter,))

@@ -1,4 +1,4 @@
-"""The quick check: two looks compared on directions, without a picture. Takes milliseconds."""
+"""The quick check: two surfaces compared on directions, without a picture. Takes milliseconds."""
 
 from __future__ import annotations
 
@@ -7,11 +7,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from fenrain.core.checking.directions import Directions, directions, directions_behind
-from fenrain.core.lobes.look import Look
-from fenrain.core.maps.mean import mean_look
+from fenrain.core.lobes.surface import Surface
 from fenrain.core.material import Material
 from fenrain.core.models.registry import spread
 from fenrain.core.optics.arrays import is_colour
+from fenrain.core.surfaces import mean_surface
 
 THICKNESS = 1.0
 """Scene units of a body that light has to cross, where what comes out behind is compared: half of a stand."""
@@ -30,7 +30,7 @@ class QuickCheck:
 
 @dataclass(frozen=True)
 class Response:
-    """What a look sends to fixed views, and what its own light adds. above, behind: BSDF × |cos θi|, (3, n); behind is None for what
+    """What a surface sends to fixed views, and what its own light adds. above, behind: BSDF × |cos θi|, (3, n); behind is None for what
     lets nothing through; own: radiance relative to display white, (3,); every: over each so many of the directions."""
 
     above: np.ndarray
@@ -50,26 +50,26 @@ OWN_WEIGHT = float(directions().cosines.sum())
 
 def quick_check(original: Material, converted: Material) -> QuickCheck:
     """Compare two materials on directions; maps count as their mean (see `constants_of`)."""
-    ours, theirs = (response(mean_look(material)) for material in (original, converted))
+    ours, theirs = (response(mean_surface(material)) for material in (original, converted))
     angles = np.degrees(np.arccos(directions().cosines))[::2]
     return QuickCheck(
         lobe_error(ours, theirs), tuple(float(angle) for angle in angles), _rows(reflectance(ours)[::2]), _rows(reflectance(theirs)[::2])
     )
 
 
-def response(look: Look, every: int = 1) -> Response:
-    """The look over the fixed directions, or each so many of them, times what is not open."""
-    opacity = np.asarray(look.opacity, dtype=float)
+def response(surface: Surface, every: int = 1) -> Response:
+    """The surface over the fixed directions, or each so many of them, times what is not open."""
+    opacity = np.asarray(surface.opacity, dtype=float)
     opacity = opacity if is_colour(opacity) else opacity.reshape(-1)
     behind = None
-    if look.transmits:
-        behind = _over(look, directions_behind(every)) * opacity
-        if look.volume is not None:
-            behind = behind * look.volume.passes(THICKNESS)
-    own = np.broadcast_to(np.asarray(look.emission, dtype=float).reshape(-1), (3,)) * (
+    if surface.transmits:
+        behind = _over(surface, directions_behind(every)) * opacity
+        if surface.interior is not None:
+            behind = behind * surface.interior.passes(THICKNESS)
+    own = np.broadcast_to(np.asarray(surface.emission, dtype=float).reshape(-1), (3,)) * (
         opacity.reshape(-1) if opacity.size == 3 else opacity
     )
-    return Response(_over(look, directions(every)) * opacity, behind, own, every)
+    return Response(_over(surface, directions(every)) * opacity, behind, own, every)
 
 
 def reflectance(response: Response) -> np.ndarray:
@@ -95,8 +95,8 @@ def differences(original: Response, converted: Response) -> np.ndarray:
     return np.concatenate([((theirs - ours) * weight).ravel() for ours, theirs, weight in pairs])
 
 
-def _over(look: Look, at: Directions) -> np.ndarray:
-    return np.array(np.broadcast_to(spread(look.evaluate(at.wi, at.wo)), at.wi.shape))
+def _over(surface: Surface, at: Directions) -> np.ndarray:
+    return np.array(np.broadcast_to(spread(surface.evaluate(at.wi, at.wo)), at.wi.shape))
 
 
 def _rows(values: np.ndarray) -> tuple[tuple[float, float, float], ...]:
@@ -105,7 +105,7 @@ def _rows(values: np.ndarray) -> tuple[tuple[float, float, float], ...]:
 
 def facing_total(material: Material) -> float:
     """The strongest channel of all that comes back or through when looked at facing, as a share of what arrives."""
-    seen = response(replace(mean_look(material), volume=None))
+    seen = response(replace(mean_surface(material), interior=None))
     total = reflectance(seen)[0]
     if seen.behind is not None:
         at = directions_behind()

@@ -1,1 +1,1 @@
-"""Conversion: rules, the engine that runs them, and the ledger that they leave."""
+"""Conversion: source model → hub (OpenPBR) → target, by rules, with the ledger of how each value came about."""

@@ -9,13 +9,15 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.convert.rule import APPROXIMATED, Caveat, Fidelity, Rule, cut_remark
-from fenrain.core.convert.rules import rule_of
 from fenrain.core.errors import ImageError
 from fenrain.core.maps.texels import Texels, small_grid
-from fenrain.core.material import Computed, Constant, Material, Value
-from fenrain.core.models.parameter import Parameter
-from fenrain.core.models.registry import Model, model_of
+from fenrain.core.material import Material, is_at_default
+from fenrain.core.models.parameter import Kind, Parameter
+from fenrain.core.models.registry import Model, model_of, rule_of
+from fenrain.core.rules.fidelity import APPROXIMATED, Caveat, Fidelity, cut_remark
+from fenrain.core.rules.rule import Kind as RuleKind
+from fenrain.core.rules.rule import Rule
+from fenrain.core.values import Computed, Constant, Value
 
 
 @dataclass(frozen=True)
@@ -29,9 +31,9 @@ class Applied:
 
 def apply_to_all(rule: Rule, materials: Sequence[Material], source: Model, target: Model) -> list[Applied]:
     """What the rule gives each of the materials, all of the source's model, in their order."""
-    if rule.kind == "copy":
+    if rule.kind is RuleKind.COPY:
         return [Applied({rule.targets[0]: material.value(rule.sources[0])}, rule.fidelity) for material in materials]
-    if rule.kind == "judge":
+    if rule.kind is RuleKind.CHOOSE:
         assert rule.function is not None
         judged = [rule.function(material.value(rule.sources[0])) for material in materials]
         return [Applied({rule.targets[0]: Constant(choice)}, rule.fidelity) for choice in judged]
@@ -57,12 +59,8 @@ def applied_to_defaults(rule_id: str, source_id: str, target_id: str) -> Applied
     """What the rule gives a material that sets none of its values, without what is the target's default as well."""
     target = model_of(target_id)
     applied = apply_to_all(rule_of(rule_id), [Material("", source_id)], model_of(source_id), target)[0]
-    values = {name: value for name, value in applied.values.items() if not is_default(value, target.parameter(name))}
-    return replace(applied, values=values)
-
-
-def is_default(value: Value, parameter: Parameter) -> bool:
-    return isinstance(value, Constant) and parameter.is_default(value.value)
+    given = Material("", target_id, applied.values)
+    return replace(applied, values={name: value for name, value in given.values.items() if not is_at_default(given, target, name)})
 
 
 def _applied_together(rule: Rule, rows: Sequence[Sequence[Any]], parameters: Sequence[Parameter], target: Model) -> list[Applied]:
@@ -83,7 +81,7 @@ def _applied_together(rule: Rule, rows: Sequence[Sequence[Any]], parameters: Seq
 
 def _given_to_each(value: Any, parameter: Parameter, count: int) -> list[Any]:
     """What a rule returned as one plain value for each material."""
-    if parameter.kind == "spectrum":
+    if parameter.kind is Kind.SPECTRUM:
         return [value] * count
     found = np.asarray(value) if parameter.is_plain else np.asarray(value, dtype=float)
     rows = np.broadcast_to(found, (count, parameter.channels)).tolist()
@@ -99,7 +97,7 @@ def _caveats(rule: Rule, columns: Mapping[str, Any], uncut: Mapping[str, Any], c
     if rule.caveat is not None:
         for index in (index for index, caveat in enumerate(found) if caveat is None):
             of_one = {name: column[index] if isinstance(column, np.ndarray) else column for name, column in columns.items()}
-            found[index] = rule.caveat(**of_one)
+            found[index] = rule.remark(of_one)
     return found
 
 
@@ -117,7 +115,7 @@ def _to_be_worked_out(rule: Rule, inputs: Sequence[Value], parameters: Sequence[
         uncut = rule.uncut(arguments) if rule.cut or plain else {}
         values |= {parameter.name: Constant(_of_most(uncut[parameter.name])) for parameter in plain}
         caveat = cut_remark(*(uncut[name] for name in rule.cut), why=rule.why_cut) if rule.cut else None
-        caveat = caveat or (rule.caveat(**arguments) if rule.caveat is not None else None)
+        caveat = caveat or rule.remark(arguments)
     except ImageError:
         values |= {parameter.name: Constant(parameter.default) for parameter in plain}
         caveat = APPROXIMATED, "A map of this value is damaged, so how faithful the rule is here cannot be said."

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from enum import StrEnum
 from functools import cached_property
 from typing import Any
 
-from fenrain.core.convert.rule import Fidelity, worst
-from fenrain.core.errors import ImageError
-from fenrain.core.material import Computed, Constant, Map, Material, Value, value_to_document
-from fenrain.core.models.parameter import Parameter
-from fenrain.core.models.registry import model_of
+from fenrain.core.material import Material
+from fenrain.core.models.registry import Model, model_of
+from fenrain.core.rules.fidelity import Fidelity, worst
+from fenrain.core.values import Value, value_to_document
+from fenrain.core.words import describe_as
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,19 +55,25 @@ class Step:
         }
 
 
-BY_HAND, BY_FIT, BY_REMEDY, BY_COPY = "hand", "fit", "remedy", "copy"
+class By(StrEnum):
+    """Who set a value over the derived one: a person, the fit, a finding's remedy, or a copy of another value."""
+
+    HAND = "hand"
+    FIT = "fit"
+    REMEDY = "remedy"
+    COPY = "copy"
 
 
 @dataclass(frozen=True)
 class Override:
-    """A value that stands over the derived one. by: set by hand, by the fit, by a finding's remedy, or copied; why: in words."""
+    """A value that stands over the derived one, who set it, and why in words."""
 
     value: Value
-    by: str = BY_HAND
+    by: By = By.HAND
     why: str = ""
 
     def to_document(self) -> dict[str, Any]:
-        return {"value": value_to_document(self.value), "by": self.by, "why": self.why}
+        return {"value": value_to_document(self.value), "by": str(self.by), "why": self.why}
 
 
 @dataclass(frozen=True)
@@ -92,7 +99,12 @@ class Entry:
     def value(self) -> Value | None:
         return self.derived if self.override is None else self.override.value
 
-    def to_document(self) -> dict[str, Any]:
+    def to_document(self, target: Model) -> dict[str, Any]:
+        """The line as JSON can hold it. target: the model converted to."""
+
+        def shown(value: Value | None) -> str:
+            return "" if value is None else describe_as(target.parameter(self.target), value)
+
         return {
             "target": self.target,
             "group": self.group,
@@ -100,72 +112,17 @@ class Entry:
             "sources": list(self.sources),
             "derived": None if self.derived is None else value_to_document(self.derived),
             "override": None if self.override is None else value_to_document(self.override.value),
-            "override_by": "" if self.override is None else self.override.by,
+            "override_by": "" if self.override is None else str(self.override.by),
             "override_why": "" if self.override is None else self.override.why,
-            "shown": "" if self.value is None else describe(self.value),
-            "shown_derived": "" if self.derived is None else describe(self.derived),
+            "shown": shown(self.value),
+            "shown_derived": shown(self.derived),
             "steps": [step.to_document() for step in self.steps],
         }
 
 
-def overridden(entries: tuple[Entry, ...], overrides: Mapping[str, Override], groups: Mapping[str, str]) -> tuple[Entry, ...]:
+def overridden(entries: tuple[Entry, ...], overrides: Mapping[str, Override], target: Model) -> tuple[Entry, ...]:
     """The entries with values laid over them; a value no rule had set gets an entry of its own."""
     known = {entry.target for entry in entries}
     laid = tuple(replace(entry, override=overrides.get(entry.target)) if entry.target else entry for entry in entries)
-    return laid + tuple(Entry(name, groups[name], None, (), (), override=value) for name, value in overrides.items() if name not in known)
-
-
-def describe(value: Value) -> str:
-    """A value in words, for a ledger line."""
-    if isinstance(value, Constant):
-        return describe_plain(value.value)
-    if isinstance(value, Map):
-        return f"map {value.image.name} ({value.channels.upper()}{_levels(value)})"
-    return f"map{_mean(value)}"
-
-
-def _mean(value: Computed) -> str:
-    """The mean of a worked-out map, in words; nothing for normals, whose mean says nothing."""
-    from fenrain.core.maps.mean import mean_of
-
-    try:
-        return "" if "normal" in value.output else f", mean {describe_plain(mean_of(value))}"
-    except ImageError:
-        return " of a damaged image"
-
-
-def describe_as(parameter: Parameter, value: Value) -> str:
-    """The same, with the words of a choice instead of its number."""
-    if isinstance(value, Constant) and parameter.options:
-        return dict(parameter.options).get(int(value.value), describe(value))  # type: ignore[arg-type]
-    return describe(value)
-
-
-def describe_plain(value: Any) -> str:
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, tuple) and len(value) > 3:
-        return f"{len(value) // 3} rows from {value[0]:g} to {value[-3]:g} nm"
-    if isinstance(value, tuple):
-        return f"({', '.join(_digits(part) for part in value)})"
-    return _digits(value) if isinstance(value, (int, float)) else str(value)
-
-
-def _digits(number: float) -> str:
-    if abs(number) >= 1e4:
-        return f"{number:,.0f}" if abs(number) < 1e9 else f"{number:.3g}"
-    return f"{number:.3g}" if abs(number) < 1 else f"{number:.4g}"
-
-
-def _levels(value: Map) -> str:
-    scaled = "" if value.scale == 1.0 else f" × {describe_plain(value.scale)}"
-    return scaled if value.bias == 0.0 else f"{scaled} + {describe_plain(value.bias)}"
-
-
-def source_images(value: Value) -> tuple[str, ...]:
-    """Names of the images that a value is worked out from."""
-    if isinstance(value, Map):
-        return (value.image.name,)
-    if isinstance(value, Computed):
-        return tuple(dict.fromkeys(name for _, argument in value.inputs for name in source_images(argument)))
-    return ()
+    added = (name for name in overrides if name not in known)
+    return laid + tuple(Entry(name, target.parameter(name).group, None, (), (), override=overrides[name]) for name in added)

@@ -12,12 +12,12 @@ from typing import Any, Literal
 import yaml
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from fenrain.core.dialects.steps import Step
 from fenrain.core.dialects.yaml_text import broken_line, compose_yaml, load_yaml
 from fenrain.core.errors import BrokenFileError, InputError, MissingFileError, TooLargeError, UnknownModelError
-from fenrain.core.material import PART_PREFIXES
-from fenrain.core.models.parameter import Parameter
+from fenrain.core.models.mix.parameters import PART_PREFIXES
+from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import Model, model_of, models
+from fenrain.core.steps import Step
 
 LARGEST_DIALECT = 1 << 20
 SHIPPED = Path(__file__).with_name("shipped")
@@ -237,4 +237,4 @@ def _misfit(spelling: Spelling, model: Model, node: yaml.Node, at: tuple[int | s
 
 
 def _kind(parameter: Parameter) -> str:
-    return {"flag": "A flag", "choice": "A choice", "spectrum": "A table"}[parameter.kind]
+    return {Kind.FLAG: "A flag", Kind.CHOICE: "A choice", Kind.SPECTRUM: "A table"}[parameter.kind]

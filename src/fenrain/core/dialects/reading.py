@@ -12,15 +12,17 @@ import numpy as np
 
 from fenrain.core.dialects.dialect import PART_NAMES, Dialect, Spelling
 from fenrain.core.dialects.guess import Guess, guess
+from fenrain.core.dialects.on_maps import steps_on_map
 from fenrain.core.dialects.sheet import Row
-from fenrain.core.dialects.steps import Step, apply_steps, steps_on_map
 from fenrain.core.errors import BrokenFileError, InputError
 from fenrain.core.findings import note, problem, warning
-from fenrain.core.formats.reading import Reading
-from fenrain.core.material import IDENTITY, Map, Material, Source, UvTransform
-from fenrain.core.models.parameter import Parameter
+from fenrain.core.material import Material, Source
+from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import model_of
+from fenrain.core.reading import Reading
+from fenrain.core.steps import Step, apply_steps
 from fenrain.core.tables import metals
+from fenrain.core.values import IDENTITY, Map, UvTransform
 
 DIALECT_COLUMN = "dialect"
 """A row may name its own dialect in this column, in place of the sheet's."""
@@ -113,7 +115,7 @@ def _take(reading: Reading, spelling: Spelling, row: Row, folders: Folders) -> N
 
 def _typed(spelling: Spelling, parameter: Parameter, row: Row) -> Any:
     parts = [row.columns.get(f"{spelling.name}.{channel}") for channel in "rgb"]
-    if parameter.kind == "colour" and all(part is not None for part in parts):
+    if parameter.kind is Kind.COLOUR and all(part is not None for part in parts):
         return parts
     return row.columns.get(spelling.name)
 
@@ -152,17 +154,17 @@ def _parsed(raw: Any, parameter: Parameter, spelling: Spelling) -> Any:
     for step in spelling.steps:
         if step.choose is not None:
             raw = apply_steps((step,), raw)
-    if parameter.kind == "spectrum":
+    if parameter.kind is Kind.SPECTRUM:
         return _table(raw)
-    if parameter.kind == "flag":
+    if parameter.kind is Kind.FLAG:
         value = WORDS.get(str(raw).strip().lower()) if not isinstance(raw, bool) else raw
         if value is None:
             raise ValueError("it should be yes or no.")
         return not value if any(step.invert for step in spelling.steps) else value
-    if parameter.kind == "choice":
+    if parameter.kind is Kind.CHOICE:
         labels = {label: key for key, label in parameter.options}
         return labels.get(str(raw), _number(raw) if not isinstance(raw, str) or _is_number(raw) else raw)
-    if parameter.kind == "colour":
+    if parameter.kind is Kind.COLOUR:
         return _colour(raw, spelling.full)
     return _number(raw)
 
@@ -231,12 +233,12 @@ def _attach(reading: Reading, spelling: Spelling, parameter: Parameter, picture:
     except ValueError as refused:
         reading.findings.append(problem("unreadable-value", f"{spelling.name}: {refused}", parameter=parameter.name))
         transform = IDENTITY
-    encoding = "normal" if parameter.kind == "normal" else spelling.encoding
+    encoding = "normal" if parameter.kind is Kind.NORMAL else spelling.encoding
     if not reading.attach(parameter.name, image, channels, encoding, transform=transform):
         return
     taken = reading.values[parameter.name]
     assert isinstance(taken, Map)
-    if parameter.kind == "normal":
+    if parameter.kind is Kind.NORMAL:
         return
     factor = constant if spelling.map_use == "multiplies" and constant is not None else 1.0
     value = steps_on_map(spelling.steps, taken, parameter.channels, tuple(factor) if isinstance(factor, list) else float(factor))

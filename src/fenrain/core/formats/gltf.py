@@ -9,16 +9,17 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-from fenrain.core.convert.profile import GLTF_EXTENSIONS
 from fenrain.core.formats.gltf_container import Container, open_container
-from fenrain.core.formats.gltf_writing import write_glb
-from fenrain.core.formats.reading import Reading, with_shared_names
+from fenrain.core.formats.gltf_writing import slots, write_glb
 from fenrain.core.formats.registry import Format
-from fenrain.core.material import Constant, Geometry, Image, Material, Source, UvTransform
+from fenrain.core.material import Geometry, Material, Source
+from fenrain.core.models.metal_rough.extensions import EXTENSIONS
+from fenrain.core.reading import Reading, with_shared_names
+from fenrain.core.values import Constant, Image, UvTransform
 
 SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
 ALPHA_MODES = {"OPAQUE": 0, "MASK": 1, "BLEND": 2}
-READ_EXTENSIONS = GLTF_EXTENSIONS | {SPEC_GLOSS}
+READ_EXTENSIONS = EXTENSIONS | {SPEC_GLOSS}
 
 
 def read_gltf(path: Path, root: Path) -> list[Material]:
@@ -221,4 +222,14 @@ def _pair(raw: Any, default: float) -> tuple[float, float]:
     return default, default
 
 
-FORMAT = Format("gltf", "glTF 2.0", (".glb", ".gltf"), ("metal_rough",), read_gltf, write_glb)
+FORMAT = Format(
+    "gltf",
+    "glTF 2.0",
+    (".glb", ".gltf"),
+    ("metal_rough",),
+    read_gltf,
+    write_glb,
+    slots,
+    carries_meshes=True,
+    writes="the same meshes with converted materials, maps packed",
+)

@@ -12,9 +12,9 @@ from pathlib import Path
 from typing import Any
 
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
-from fenrain.core.formats.paths import resolve
-from fenrain.core.formats.reading import Reading
-from fenrain.core.material import Image
+from fenrain.core.paths import resolve
+from fenrain.core.reading import Reading
+from fenrain.core.values import Image
 
 GLB_MAGIC, JSON_CHUNK, BINARY_CHUNK = b"glTF", 0x4E4F534A, 0x004E4942
 LARGEST_DOCUMENT = 128 * 1024 * 1024
@@ -102,7 +102,7 @@ class Container:
         if uri.startswith("data:"):
             data = self._data(uri, f"buffers/{index}")
             return data, 0, len(data)
-        path = resolve(uri, self.path.parent, self.root)
+        path = resolve(uri, self.path.parent, self.root).path
         return path, 0, path.stat().st_size
 
     def bytes_of(self, index: Any, place: str) -> bytes:

@@ -13,18 +13,21 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.convert.profile import Profile
 from fenrain.core.errors import InputError
 from fenrain.core.files import write_whole
 from fenrain.core.formats.gltf_container import BINARY_CHUNK, GLB_MAGIC, JSON_CHUNK, open_container
+from fenrain.core.formats.holding import Slot, every_parameter
 from fenrain.core.formats.obj import read_meshes
 from fenrain.core.geometry import Mesh, sphere
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels, normal_channels
 from fenrain.core.maps.image import inspect
 from fenrain.core.maps.mean import mean_of, thumbnail
 from fenrain.core.maps.texels import Grid, grid_of
-from fenrain.core.material import IDENTITY, Constant, Map, Material, UvTransform, Value
-from fenrain.core.models.surface import CUT_OUT_MODE, OPAQUE
+from fenrain.core.material import Material
+from fenrain.core.models.emission_and_opacity import CUT_OUT_MODE, OPAQUE
+from fenrain.core.models.registry import Model
+from fenrain.core.models.target import Profile
+from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, Value
 
 ALPHA_MODE_NAMES = ("OPAQUE", "MASK", "BLEND")
 ONE = Constant(1.0)
@@ -43,6 +46,38 @@ def write_glb(materials: Sequence[Material], path: Path, asset: Path | None, pro
         glb.finish(indices)
         write_whole(path, glb.packed())
     return [path]
+
+
+ONE_NUMBER = Slot(map=False)
+COLOUR_AND_ALPHA = Slot(shares_uv_with=("alpha",))
+ROUGHNESS_AND_METALLIC = Slot(shares_uv_with=("metallic",))
+NUMBERS_ALONE = (
+    "ior",
+    "anisotropy_rotation",
+    "attenuation_distance",
+    "attenuation_color",
+    "dispersion",
+    "iridescence_ior",
+    "iridescence_thickness",
+    "emissive_strength",
+    "alpha_cutoff",
+)
+"""What a glTF material says by a number, without a texture."""
+WITH_FACTOR_ABOVE_ONE = Slot(most=float("inf"))
+"""A colour whose factor may exceed 1, so that its map may as well."""
+
+
+def slots(model: Model, profile: Profile) -> dict[str, Slot]:
+    """What glTF holds of metallic-roughness (glTF 2.0 §3.9 and its material extensions)."""
+    return (
+        every_parameter(model)
+        | dict.fromkeys(NUMBERS_ALONE, ONE_NUMBER)
+        | {
+            "base_color": COLOUR_AND_ALPHA,
+            "roughness": ROUGHNESS_AND_METALLIC,
+            "specular_color": WITH_FACTOR_ABOVE_ONE,
+        }
+    )
 
 
 @dataclass

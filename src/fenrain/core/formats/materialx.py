@@ -12,17 +12,19 @@ import defusedxml.ElementTree as safe_xml
 import MaterialX as mx
 from defusedxml import DefusedXmlException
 
-from fenrain.core.convert.profile import Profile
 from fenrain.core.errors import BrokenFileError, InputError, TooLargeError
 from fenrain.core.files import write_whole
-from fenrain.core.formats.paths import safe_name
-from fenrain.core.formats.reading import Reading, with_shared_names
+from fenrain.core.formats.holding import Slot, every_parameter
 from fenrain.core.formats.registry import Format
 from fenrain.core.maps.bake import baked_map
 from fenrain.core.maps.mean import mean_of
-from fenrain.core.material import IDENTITY, Constant, Map, Material, Source, UvTransform, Value
-from fenrain.core.models.parameter import Parameter
-from fenrain.core.models.registry import model_of
+from fenrain.core.material import Material, Source
+from fenrain.core.models.parameter import Kind, Parameter
+from fenrain.core.models.registry import Model, model_of
+from fenrain.core.models.target import Profile
+from fenrain.core.paths import safe_name
+from fenrain.core.reading import Reading, with_shared_names
+from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, Value
 
 NODES = {
     "open_pbr_surface": "open_pbr",
@@ -115,7 +117,7 @@ def _take_input(reading: Reading, entry: Any, path: Path, root: Path) -> None:
         value = entry.getValue()
         if value is None:
             reading.remark("bad-value", f"{place}: “{entry.getValueString()[:40]}” cannot be read; the default is used.", parameter=name)
-        elif parameter.kind != "normal":
+        elif parameter.kind is not Kind.NORMAL:
             reading.set(name, tuple(value) if isinstance(value, (mx.Color3, mx.Vector3)) else value, place)
 
 
@@ -130,7 +132,7 @@ def _take_node(reading: Reading, parameter: Parameter, node: Any, place: str, pa
     for _ in range(8):
         category = node.getCategory()
         if category in IMAGE_NODES:
-            _attach(reading, parameter, node, channel, strength if parameter.kind == "normal" else scale, path, root)
+            _attach(reading, parameter, node, channel, strength if parameter.kind is Kind.NORMAL else scale, path, root)
             return
         if category == "constant":
             value = node.getInputValue("value")
@@ -164,10 +166,10 @@ def _attach(reading: Reading, parameter: Parameter, node: Any, channel: str, sca
     if image is None:
         return
     space = (file.getColorSpace() or node.getActiveColorSpace() or "") if file is not None else ""
-    if parameter.kind == "normal":
+    if parameter.kind is Kind.NORMAL:
         encoding = "normal"
     else:
-        encoding = "srgb" if parameter.kind == "colour" and space in ("srgb_texture", "") else "linear"
+        encoding = "srgb" if parameter.kind is Kind.COLOUR and space in ("srgb_texture", "") else "linear"
     tiling = node.getInputValue("uvtiling")
     transform = UvTransform((0.0, 0.0), 0.0, (tiling[0], tiling[1])) if tiling is not None else _placement(node)
     reading.attach(
@@ -187,6 +189,13 @@ def _placement(node: Any) -> UvTransform:
 
 
 # Writing
+
+
+def slots(model: Model, profile: Profile) -> dict[str, Slot]:
+    """What a MaterialX document holds of a surface node: every input, as a map with any range; turns of a tangent as a number."""
+    known = _inputs_of(CATEGORIES[model.id]) | (TURNS.keys() if model.id == "open_pbr" else frozenset())
+    held = every_parameter(model, Slot(least=-math.inf, most=math.inf))
+    return {name: Slot(map=False) if name in TURNS else slot for name, slot in held.items() if name in known}
 
 
 def write_materialx(materials: Sequence[Material], path: Path, asset: Path | None, profile: Profile) -> list[Path]:
@@ -221,9 +230,9 @@ def _add_material(document: mx.Document, material: Material, name: str, maps: Pa
             continue
         value = material.values[parameter.name]
         if isinstance(value, Constant):
-            if parameter.kind == "flag":
+            if parameter.kind is Kind.FLAG:
                 shader.addInput(parameter.name, "boolean").setValueString("true" if value.value else "false")
-            elif parameter.kind != "normal":
+            elif parameter.kind is not Kind.NORMAL:
                 shader.setInputValue(parameter.name, _typed(parameter, value), TYPES[parameter.kind])
         else:
             _connect_map(document, shader, parameter, value, name, maps, written)
@@ -272,7 +281,7 @@ def _connect_map(
     if made.transform != IDENTITY or made.uv_set:
         image.setConnectedNode("texcoord", _placed(document, made, f"{name}_{parameter.name}"))
     source = image
-    if parameter.kind == "normal":
+    if parameter.kind is Kind.NORMAL:
         source = document.addNode("normalmap", f"{name}_{parameter.name}_map", "vector3")
         source.setConnectedNode("in", image)
     shader.addInput(parameter.name, TYPES[parameter.kind]).setNodeName(source.getName())
@@ -290,12 +299,21 @@ def _placed(document: mx.Document, made: Map, name: str) -> Any:
 
 
 def _typed(parameter: Parameter, value: Constant) -> Any:
-    if parameter.kind == "colour":
+    if parameter.kind is Kind.COLOUR:
         assert isinstance(value.value, tuple)
         return mx.Color3(*value.value)
-    if parameter.kind == "choice":
+    if parameter.kind is Kind.CHOICE:
         return int(value.value)  # type: ignore[arg-type]
     return float(value.value)  # type: ignore[arg-type]
 
 
-FORMAT = Format("materialx", "MaterialX", (".mtlx",), tuple(NODES.values()), read_materialx, write_materialx)
+FORMAT = Format(
+    "materialx",
+    "MaterialX",
+    (".mtlx",),
+    tuple(NODES.values()),
+    read_materialx,
+    write_materialx,
+    slots,
+    writes="one document for each file taken in, maps beside it",
+)

@@ -7,21 +7,23 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
-from fenrain.core.convert.profile import Profile
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
 from fenrain.core.files import write_whole
 from fenrain.core.findings import warning
-from fenrain.core.formats.paths import safe_name
-from fenrain.core.formats.reading import Reading, with_shared_names
+from fenrain.core.formats.holding import Slot
 from fenrain.core.formats.registry import Format
 from fenrain.core.maps.bake import baked_map
 from fenrain.core.maps.image import inspect
-from fenrain.core.material import Constant, Image, Map, Material, Source, UvTransform
+from fenrain.core.material import Material, Source
 from fenrain.core.models.exponent.parameters import ILLUM
-from fenrain.core.models.registry import model_of
+from fenrain.core.models.registry import Model, model_of
+from fenrain.core.models.target import Profile
+from fenrain.core.paths import safe_name
+from fenrain.core.reading import Reading, with_shared_names
+from fenrain.core.values import Constant, Image, Map, UvTransform
 
 MOST_MATERIALS = 50_000
 COLOURS = {"Ka": "ambient", "Kd": "diffuse", "Ks": "specular", "Ke": "emission", "Tf": "filter"}
@@ -30,9 +32,9 @@ COLOUR_MAPS = {"map_Ka": "ambient", "map_Kd": "diffuse", "map_Ks": "specular", "
 SCALAR_MAPS = {
     "map_Ns": "exponent",
     "map_d": "dissolve",
-    "map_bump": "relief",
-    "map_Bump": "relief",
-    "bump": "relief",
+    "map_bump": "bump",
+    "map_Bump": "bump",
+    "bump": "bump",
     "disp": "displacement",
     "decal": "decal",
 }
@@ -193,7 +195,7 @@ def _attach_scalar(reading: Reading, parameter: str, image: Image, options: Opti
     if parameter == "exponent" and not isinstance(stated, Constant):
         factor = 1000.0
         reading.remark("exponent-assumed", f"{place}: no Ns stands beside the map; white is taken as {factor:g}.", parameter=parameter)
-    scale = (options.multiplier if parameter in ("relief", "displacement") else factor) * options.gain
+    scale = (options.multiplier if parameter in ("bump", "displacement") else factor) * options.gain
     reading.attach(
         parameter,
         image,
@@ -256,6 +258,16 @@ def _scaled(factor: object, gain: float) -> float | tuple[float, ...]:
 
 # Writing
 
+
+def slots(model: Model, profile: Profile) -> dict[str, Slot]:
+    """What an MTL file holds: one UV set, maps without rotation, for the index, the filter and the mode one number or colour."""
+    kept = Slot(uv_sets=1, rotates=False)
+    found = dict.fromkeys(("ambient", "diffuse", "specular", "emission", "dissolve", "normal", "decal", "reflection_image"), kept)
+    free = replace(kept, least=-math.inf, most=math.inf)
+    numbers = dict.fromkeys(("ior", "filter", "illum", "highlight"), Slot(map=False))
+    return found | dict.fromkeys(("exponent", "bump", "displacement"), free) | numbers
+
+
 WRITTEN_COLOURS = (("Ka", "map_Ka", "ambient"), ("Kd", "map_Kd", "diffuse"), ("Ks", "map_Ks", "specular"), ("Ke", "map_Ke", "emission"))
 WRITTEN_NUMBERS = (("Ns", "map_Ns", "exponent"), ("d", "map_d", "dissolve"))
 
@@ -292,7 +304,7 @@ def _lines(material: Material, stem: str, folder: Path, written: list[Path]) -> 
     normal = material.value("normal")
     if not isinstance(normal, Constant):
         yield _map_line("norm", baked_map(normal, 3, "normal", folder / f"{stem}_normal.png"), written)
-    relief = material.value("relief")
+    relief = material.value("bump")
     if not isinstance(relief, Constant):
         strength = float(relief.scale) if isinstance(relief, Map) and isinstance(relief.scale, float) and relief.scale else 1.0
         made = baked_map(relief, 1, "linear", folder / f"{stem}_relief.png", gain=1.0 / strength)
@@ -319,4 +331,13 @@ def _spelled(plain: object) -> str:
     return " ".join(f"{part:.6g}" for part in parts)
 
 
-FORMAT = Format("mtl", "Wavefront MTL", (".mtl",), ("exponent",), read_mtl, write_mtl)
+FORMAT = Format(
+    "mtl",
+    "Wavefront MTL",
+    (".mtl",),
+    ("exponent",),
+    read_mtl,
+    write_mtl,
+    slots,
+    writes="exponent highlights, for old pipelines, maps beside it",
+)

@@ -11,10 +11,10 @@ import numpy as np
 from fenrain.core.errors import BrokenFileError, FenrainError
 from fenrain.core.findings import problem
 from fenrain.core.formats.mtl import read_mtl
-from fenrain.core.formats.paths import resolve
 from fenrain.core.formats.registry import Format
 from fenrain.core.geometry import Mesh, smooth_normals
 from fenrain.core.material import Geometry, Material
+from fenrain.core.paths import resolve
 
 
 def read_obj(path: Path, root: Path) -> list[Material]:
@@ -27,7 +27,7 @@ def read_obj(path: Path, root: Path) -> list[Material]:
     materials: list[Material] = []
     for line, name in libraries:
         try:
-            materials += read_mtl(resolve(name, path.parent, root), root)
+            materials += read_mtl(resolve(name, path.parent, root).path, root)
         except FenrainError as refused:
             refused.place = f"mtllib in line {line}: {refused.place}"
             raise
@@ -134,4 +134,4 @@ def _mesh(
     return Mesh(material or "mesh", points, (outward / np.maximum(lengths, 1e-12)).astype(np.float32), placed, faces, material)
 
 
-FORMAT = Format("obj", "Wavefront OBJ with MTL", (".obj",), ("exponent",), read_obj)
+FORMAT = Format("obj", "Wavefront OBJ with MTL", (".obj",), ("exponent",), read_obj, carries_meshes=True)

@@ -9,9 +9,9 @@ from fenrain.core.dialects.dialect import Dialect, shipped
 from fenrain.core.dialects.reading import Folders, materials_of
 from fenrain.core.dialects.sheet import LARGEST_SHEET, SHEET_SUFFIXES, read_sheet
 from fenrain.core.errors import BrokenFileError, TooLargeError
-from fenrain.core.formats.reading import with_shared_names
 from fenrain.core.formats.registry import Format
 from fenrain.core.material import Material
+from fenrain.core.reading import with_shared_names
 
 
 def read_parameter_sheet(

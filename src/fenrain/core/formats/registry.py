@@ -3,22 +3,33 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 
-from fenrain.core.convert.profile import Profile
 from fenrain.core.dialects.dialect import Dialect, dialect_of, shipped
 from fenrain.core.discovery import declarations
-from fenrain.core.errors import InputError, MissingFileError, UnknownFormatError
-from fenrain.core.maps.flat import with_flat_maps_as_constants
+from fenrain.core.errors import ImageError, InputError, MissingFileError, UnknownFormatError
+from fenrain.core.formats.holding import Holder, Slots, held
+from fenrain.core.maps.flat import flattened
+from fenrain.core.maps.mean import thumbnail
 from fenrain.core.material import Material
+from fenrain.core.models.parameter import Kind, Role
+from fenrain.core.models.registry import Model, model_of
+from fenrain.core.models.target import Profile
+from fenrain.core.paths import recorded_references
+from fenrain.core.values import Constant, Map, Stepped, Value
 
 
 @dataclass(frozen=True)
 class Format:
-    """read: (file, folder that references may not leave) → materials; write: (materials, file, asset they belong to, profile) → files
-    written; models: ids of the models that it can hold; takes_dialect: the reader also takes a dialect, and those it may guess among."""
+    """A file format.
+
+    suffixes: of its files, the one that is written first; models: ids of the models that it can hold; read: (file, folder that references
+    may not leave) → materials; write: (materials, file, asset they belong to, profile) → files written; slots: what it can hold of a
+    model's parameters; takes_dialect: the reader also takes a dialect, and those it may guess among; carries_meshes: whether it can
+    be the asset whose meshes carry what is written; writes: what a delivery in it is made of, for people.
+    """
 
     id: str
     title: str
@@ -26,15 +37,34 @@ class Format:
     models: tuple[str, ...]
     read: Callable[..., list[Material]] | None = None
     write: Callable[[Sequence[Material], Path, Path | None, Profile], list[Path]] | None = None
+    slots: Slots | None = None
     takes_dialect: bool = False
+    carries_meshes: bool = False
+    writes: str = ""
 
 
 @cache
 def formats() -> dict[str, Format]:
-    """Every format by id: each module beside this one that declares a `FORMAT`."""
-    from fenrain.core import formats as package
+    """Every format by id: each module beside this one, and of installed packages, that declares a `FORMAT`."""
+    found: list[Format] = declarations("fenrain.core.formats", "FORMAT", "fenrain.formats")
+    return {one.id: one for one in found}
 
-    return {found.id: found for found in declarations(package, "FORMAT")}
+
+def written_format(model: Model, profile: Profile) -> Format | None:
+    """The format in which a model's materials are written, where there is one."""
+    named = [target.format for target in model.targets if target.profile.name == profile.name]
+    named += [target.format for target in model.targets]
+    return formats().get(named[0]) if named else None
+
+
+def format_for(model: Model, profile: Profile) -> Holder | None:
+    """What that format can hold."""
+    found = written_format(model, profile)
+    return None if found is None else _holder(found)
+
+
+def _holder(found: Format) -> Holder | None:
+    return None if found.slots is None else Holder(found.id, found.title, found.slots)
 
 
 def format_of(path: Path) -> Format:
@@ -75,13 +105,29 @@ def read(
     return chosen.read(file, folder, None if dialect is None else dialect_of(dialect, among), among)
 
 
+@dataclass(frozen=True)
+class Asset:
+    """What was read from a file: its materials, and every file that it refers to, those that could not be used with them."""
+
+    materials: tuple[Material, ...]
+    files: frozenset[Path]
+
+
+def read_asset(path: Path, root: Path, *, dialect: Dialect | Path | str | None = None, known: Mapping[str, Dialect] | None = None) -> Asset:
+    """The same as `read`, with the files that it refers to."""
+    with recorded_references() as files:
+        materials = read(path, root, dialect=dialect, known=known)
+    return Asset(tuple(materials), frozenset(files))
+
+
 def write(
     materials: Sequence[Material], path: Path | str, format: str, asset: Path | None = None, profile: Profile | None = None
 ) -> list[Path]:
     """Write materials, with their maps, to a file of this format.
 
     asset: the file whose meshes carry them, where there is one. Returns the files written, the main one first. The files
-    appear whole or not at all. Raises InputError where the format cannot hold a material.
+    appear whole or not at all; what the format cannot hold of a value is left out or stands as its mean, as `formats.holding.held`
+    says beforehand. Raises InputError where the format cannot hold a material's model.
     """
     if format not in formats() or formats()[format].write is None:
         writable = ", ".join(name for name, candidate in formats().items() if candidate.write)
@@ -95,4 +141,43 @@ def write(
                 remedy=f"Convert to {' or '.join(chosen.models)} first.",
             )
     assert chosen.write is not None
-    return chosen.write([with_flat_maps_as_constants(material) for material in materials], Path(path), asset, profile or Profile())
+    limits = profile or _fullest_profile(materials)
+    return chosen.write([_as_written(material, chosen, limits) for material in materials], Path(path), asset, limits)
+
+
+def _fullest_profile(materials: Sequence[Material]) -> Profile:
+    targets = model_of(materials[0].model).targets if materials else ()
+    return targets[0].profile if targets else Profile()
+
+
+def _as_written(material: Material, chosen: Format, profile: Profile) -> Material:
+    """The material as the format holds it: flat maps as constants, emission in the unit of the target's renderer."""
+    kept, _ = held(material, _holder(chosen), profile)
+    model = model_of(material.model)
+    values = {name: value if model.parameter(name).kind is Kind.NORMAL else _flat(value) for name, value in kept.values.items()}
+    strength = model.by_role.get(Role.EMISSION_WEIGHT) or model.by_role.get(Role.EMISSION_COLOR)
+    if profile.white_luminance and strength is not None:
+        values[strength.name] = _times(replace(kept, values=values).value(strength.name), profile.white_luminance)
+    return replace(kept, values=values)
+
+
+def _flat(value: Value) -> Value:
+    try:
+        return flattened(value)
+    except ImageError:
+        return value
+
+
+def _times(value: Value, factor: float) -> Value:
+    """A value of emission times a number."""
+
+    def scaled(number: float | tuple[float, ...]) -> float | tuple[float, ...]:
+        return tuple(part * factor for part in number) if isinstance(number, tuple) else number * factor
+
+    if isinstance(value, Constant):
+        return Constant(scaled(value.value))  # type: ignore[arg-type]
+    if isinstance(value, Map):
+        return replace(value, scale=scaled(value.scale), bias=scaled(value.bias))
+    if isinstance(value, Stepped):
+        return replace(value, factor=scaled(value.factor))  # type: ignore[arg-type]
+    return Stepped(value, (), factor, 3 if thumbnail(value).shape[-1] == 3 else 1)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from fenrain.core.lobes.lobe import Side
 from fenrain.core.optics.arrays import PI, Array, maximum, power
 from fenrain.core.optics.diffuse import eon, oren_nayar
 from fenrain.core.optics.microfacet import above, sample_cosine
@@ -11,9 +12,9 @@ from fenrain.core.optics.microfacet import above, sample_cosine
 
 class _CosineSampled:
     diffuse = True
-    side = "above"
+    side = Side.ABOVE
 
-    def density(self, wi: Array, wo: Array) -> Array:
+    def pdf(self, wi: Array, wo: Array) -> Array:
         return above(wi, wo, wi[2] / PI)
 
     def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
@@ -29,7 +30,7 @@ class Lambert(_CosineSampled):
     def evaluate(self, wi: Array, wo: Array) -> Array:
         return above(wi, wo, self.colour * (wi[2] / PI))
 
-    def albedo(self, cosine: Array) -> Array:
+    def sampling_weight(self, cosine: Array) -> Array:
         return self.colour
 
 
@@ -43,7 +44,7 @@ class RoughDiffuse(_CosineSampled):
     def evaluate(self, wi: Array, wo: Array) -> Array:
         return above(wi, wo, eon(wi, wo, self.colour, self.roughness) * maximum(wi[2], 0.0))
 
-    def albedo(self, cosine: Array) -> Array:
+    def sampling_weight(self, cosine: Array) -> Array:
         return self.colour
 
 
@@ -57,7 +58,7 @@ class OrenNayar(_CosineSampled):
     def evaluate(self, wi: Array, wo: Array) -> Array:
         return above(wi, wo, self.colour * (oren_nayar(wi, wo, self.roughness) * maximum(wi[2], 0.0)))
 
-    def albedo(self, cosine: Array) -> Array:
+    def sampling_weight(self, cosine: Array) -> Array:
         return self.colour
 
 
@@ -71,7 +72,7 @@ class PowerDiffuse(_CosineSampled):
     def evaluate(self, wi: Array, wo: Array) -> Array:
         return above(wi, wo, self.colour * (power(maximum(wi[2], 1e-6), self.exponent) / PI))
 
-    def albedo(self, cosine: Array) -> Array:
+    def sampling_weight(self, cosine: Array) -> Array:
         return self.colour * (2.0 / (self.exponent + 1.0))
 
 
@@ -84,5 +85,5 @@ class FlatDiffuse(_CosineSampled):
     def evaluate(self, wi: Array, wo: Array) -> Array:
         return above(wi, wo, self.colour * (0.5 / PI))
 
-    def albedo(self, cosine: Array) -> Array:
+    def sampling_weight(self, cosine: Array) -> Array:
         return self.colour

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from fenrain.core.lobes.lobe import Side
 from fenrain.core.optics.arrays import PI, Array, dot, maximum, minimum, normalise, power, raw_sqrt, select, sqrt, square, vector
-from fenrain.core.optics.exponent import blinn_highlight, phong_highlight, power_cosine_density, sample_power_cosine
+from fenrain.core.optics.exponent import blinn_highlight, phong_highlight, power_cosine_pdf, sample_power_cosine
 from fenrain.core.optics.microfacet import above, reflect, safe_half, sample_cosine
 
 
@@ -16,20 +17,25 @@ class BlinnHighlight:
     colour: Array
     exponent: Array
     diffuse = False
-    side = "above"
+    side = Side.ABOVE
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         return above(wi, wo, self.colour * blinn_highlight(wi, wo, safe_half(wi, wo), self.exponent))
 
-    def density(self, wi: Array, wo: Array) -> Array:
+    def pdf(self, wi: Array, wo: Array) -> Array:
         half = safe_half(wi, wo)
-        return above(wi, wo, power_cosine_density(half[2], self.exponent) / (4.0 * maximum(dot(wo, half), 1e-6)))
+        return above(wi, wo, power_cosine_pdf(half[2], self.exponent) / (4.0 * maximum(dot(wo, half), 1e-6)))
 
     def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
         return reflect(wo, sample_power_cosine(self.exponent, u1, u2))
 
-    def albedo(self, cosine: Array) -> Array:
+    def sampling_weight(self, cosine: Array) -> Array:
         return self.colour * minimum(8.0 / (self.exponent + 2.0), 1.0)
+
+    def widened(self, slope: Array) -> BlinnHighlight:
+        """The same over facets that lean by this slope, with the same energy: 2/(n + 2) is the squared width (Walter et al. 2007)."""
+        wider = 2.0 / (2.0 / (self.exponent + 2.0) + square(slope)) - 2.0
+        return replace(self, colour=self.colour * ((wider + 2.0) / (self.exponent + 2.0)), exponent=maximum(wider, 0.0))
 
 
 @dataclass(frozen=True)
@@ -39,14 +45,14 @@ class PhongHighlight:
     colour: Array
     exponent: Array
     diffuse = False
-    side = "above"
+    side = Side.ABOVE
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         return above(wi, wo, self.colour * phong_highlight(wi, wo, self.exponent))
 
-    def density(self, wi: Array, wo: Array) -> Array:
+    def pdf(self, wi: Array, wo: Array) -> Array:
         mirrored = 2.0 * wi[2] * wo[2] - dot(wi, wo)
-        return above(wi, wo, power_cosine_density(mirrored, self.exponent))
+        return above(wi, wo, power_cosine_pdf(mirrored, self.exponent))
 
     def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
         around = sample_power_cosine(self.exponent, u1, u2)
@@ -54,8 +60,13 @@ class PhongHighlight:
         side, other = _frame_about(axis)
         return side * around[0] + other * around[1] + axis * around[2]
 
-    def albedo(self, cosine: Array) -> Array:
+    def sampling_weight(self, cosine: Array) -> Array:
         return self.colour * minimum(2.0 / (self.exponent + 1.0), 1.0)
+
+    def widened(self, slope: Array) -> PhongHighlight:
+        """The same over facets that lean by this slope; a mirror-direction exponent is a quarter of the halfway one."""
+        wider = BlinnHighlight(self.colour, 4.0 * self.exponent).widened(slope)
+        return PhongHighlight(wider.colour, 0.25 * wider.exponent)
 
 
 @dataclass(frozen=True)
@@ -65,21 +76,26 @@ class StretchedHighlight:
     colour: Array
     exponent: Array
     diffuse = False
-    side = "above"
+    side = Side.ABOVE
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
-        along = safe_half(wi, wo)[0]
-        drawn = power(maximum(sqrt(1.0 - square(along)), 1e-6), maximum(self.exponent, 1e-3)) / PI
+        along_tangent = safe_half(wi, wo)[0]
+        drawn = power(maximum(sqrt(1.0 - square(along_tangent)), 1e-6), maximum(self.exponent, 1e-3)) / PI
         return above(wi, wo, self.colour * drawn * maximum(wi[2], 0.0))
 
-    def density(self, wi: Array, wo: Array) -> Array:
+    def pdf(self, wi: Array, wo: Array) -> Array:
         return above(wi, wo, wi[2] / PI)
 
     def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
         return sample_cosine(u1, u2)
 
-    def albedo(self, cosine: Array) -> Array:
+    def sampling_weight(self, cosine: Array) -> Array:
         return self.colour * minimum(2.0 / raw_sqrt(self.exponent + 1.0), 1.0)
+
+    def widened(self, slope: Array) -> StretchedHighlight:
+        """The same over facets that lean by this slope: across the stretch, as the halfway form is widened."""
+        wider = BlinnHighlight(1.0, self.exponent).widened(slope)
+        return StretchedHighlight(self.colour * raw_sqrt(wider.colour), wider.exponent)
 
 
 def _frame_about(axis: Array) -> tuple[Array, Array]:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Protocol
 
 import numpy as np
 
+from fenrain.core.lobes.lobe import Side
 from fenrain.core.optics.albedo import (
     compensation,
     dielectric_albedo,
@@ -14,7 +15,21 @@ from fenrain.core.optics.albedo import (
     schlick_albedo,
     schlick_average_albedo,
 )
-from fenrain.core.optics.arrays import Array, absolute, clip, colour, dot, is_absent, lookup, maximum, raw_sqrt, scalar_of, select
+from fenrain.core.optics.arrays import (
+    Array,
+    absolute,
+    clip,
+    colour,
+    dot,
+    is_absent,
+    lookup,
+    maximum,
+    minimum,
+    raw_sqrt,
+    scalar_of,
+    select,
+    square,
+)
 from fenrain.core.optics.fresnel import (
     average_schlick_weight,
     f0_from_ior,
@@ -35,7 +50,7 @@ from fenrain.core.optics.microfacet import (
     sample_beckmann,
     sample_visible_ggx,
     smith_masking,
-    visible_ggx_density,
+    visible_ggx_pdf,
 )
 from fenrain.core.optics.thin_film import dielectric_below, film_reflectance
 
@@ -45,7 +60,7 @@ class Reflectance(Protocol):
 
     def at(self, cosine: Array) -> Array: ...
 
-    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
+    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
         """Directional albedo of the compensated lobe; a scalar, for the layers below."""
         ...
 
@@ -63,7 +78,7 @@ class Schlick:
     def at(self, cosine: Array) -> Array:
         return fresnel_schlick1994(cosine, self.f0, self.f90, self.exponent)
 
-    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
+    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
         return schlick_albedo(cosine, alpha, scalar_of(self.f0), self._grazing())
 
     def average_albedo(self, alpha: Array) -> Array:
@@ -87,7 +102,7 @@ class MetalTint:
     def at(self, cosine: Array) -> Array:
         return metal_tint_kutz2021(cosine, self.f0, self.tint)
 
-    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
+    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
         return schlick_albedo(cosine, alpha, scalar_of(self.f0), 1.0)
 
     def average_albedo(self, alpha: Array) -> Array:
@@ -104,7 +119,7 @@ class Conductor:
     def at(self, cosine: Array) -> Array:
         return fresnel_conductor(cosine, self.n, self.k)
 
-    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
+    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
         return schlick_albedo(cosine, alpha, scalar_of(self.at(1.0)), 1.0)
 
     def average_albedo(self, alpha: Array) -> Array:
@@ -122,7 +137,7 @@ class ReflectanceCurve:
     def at(self, cosine: Array) -> Array:
         return colour(*(lookup(channel, cosine) for channel in (self.red, self.green, self.blue)))
 
-    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
+    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
         return schlick_albedo(cosine, alpha, self._facing(), 1.0)
 
     def average_albedo(self, alpha: Array) -> Array:
@@ -144,7 +159,7 @@ class Dielectric:
     def at(self, cosine: Array) -> Array:
         return fresnel_dielectric(cosine, self._outward())
 
-    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
+    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
         return dielectric_albedo(cosine, alpha, self._outward())
 
     def average_albedo(self, alpha: Array) -> Array:
@@ -158,61 +173,66 @@ class Dielectric:
 class Microfacet:
     """GGX with height-correlated Smith masking: D F G/(4 cos θo), times a colour.
 
-    along, across: widths α along the tangent and across it, > 0; compensated: gives back what single scattering loses.
+    alpha_x, alpha_y: widths along the tangent and across it, > 0; compensated: gives back what single scattering loses.
     """
 
-    along: Array
-    across: Array
+    alpha_x: Array
+    alpha_y: Array
     reflectance: Reflectance
     colour: Array = 1.0
     compensated: bool = True
     diffuse = False
-    side = "above"
+    follows_view = False
+    side = Side.ABOVE
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
-        along, across = self._widths()
+        alpha_x, alpha_y = self._widths()
         half = safe_half(wi, wo)
         reflected = self.reflectance.at(clip(dot(wo, half), 0.0, 1.0))
-        shape = ggx_distribution(half, along, across) * smith_masking(wi, wo, along, across) / (4.0 * maximum(wo[2], 1e-6))
+        shape = ggx_distribution(half, alpha_x, alpha_y) * smith_masking(wi, wo, alpha_x, alpha_y) / (4.0 * maximum(wo[2], 1e-6))
         if self.compensated:
             gain = compensation(wi[2], self._mean_width()) * compensation(wo[2], self._mean_width()) - 1.0
             reflected = reflected * (1.0 + reflected * gain)
         return above(wi, wo, self.colour * reflected * shape)
 
-    def density(self, wi: Array, wo: Array) -> Array:
-        return above(wi, wo, visible_ggx_density(wo, safe_half(wi, wo), *self._widths()))
+    def pdf(self, wi: Array, wo: Array) -> Array:
+        return above(wi, wo, visible_ggx_pdf(wo, safe_half(wi, wo), *self._widths()))
 
     def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
         return reflect(wo, sample_visible_ggx(wo, *self._widths(), u1, u2))
 
-    def albedo(self, cosine: Array) -> Array:
+    def sampling_weight(self, cosine: Array) -> Array:
         return self.colour * self.reflectance.at(cosine)
 
-    def cover(self, cosine: Array) -> Array:
-        """What the layers below lose by this one."""
-        return self.reflectance.lobe_albedo(cosine, self._mean_width())
+    def directional_albedo(self, cosine: Array) -> Array:
+        return self.reflectance.directional_albedo(cosine, self._mean_width())
 
-    def average_cover(self) -> Array:
+    def average_albedo(self) -> Array:
         return self.reflectance.average_albedo(self._mean_width())
 
+    def widened(self, slope: Array) -> Microfacet:
+        """The same over facets that lean by this slope: squared widths add up."""
+        return replace(self, alpha_x=_leaning(self.alpha_x, slope), alpha_y=_leaning(self.alpha_y, slope))
+
     def _widths(self) -> tuple[Array, Array]:
-        return maximum(self.along, SMALLEST_ALPHA), maximum(self.across, SMALLEST_ALPHA)
+        return maximum(self.alpha_x, SMALLEST_ALPHA), maximum(self.alpha_y, SMALLEST_ALPHA)
 
     def _mean_width(self) -> Array:
-        along, across = self._widths()
-        return clip(raw_sqrt(along * across), SMALLEST_ALPHA, 1.0)
+        alpha_x, alpha_y = self._widths()
+        return clip(raw_sqrt(alpha_x * alpha_y), SMALLEST_ALPHA, 1.0)
 
 
 @dataclass(frozen=True)
 class BeckmannMicrofacet:
     """The same with the Beckmann distribution, single scattering."""
 
-    along: Array
-    across: Array
+    alpha_x: Array
+    alpha_y: Array
     reflectance: Reflectance
     colour: Array = 1.0
     diffuse = False
-    side = "above"
+    follows_view = False
+    side = Side.ABOVE
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         widths, half = self._widths(), safe_half(wi, wo)
@@ -220,7 +240,7 @@ class BeckmannMicrofacet:
         shape = beckmann_distribution(half, *widths) * masking / (4.0 * maximum(wo[2], 1e-6))
         return above(wi, wo, self.colour * self.reflectance.at(clip(dot(wo, half), 0.0, 1.0)) * shape)
 
-    def density(self, wi: Array, wo: Array) -> Array:
+    def pdf(self, wi: Array, wo: Array) -> Array:
         half = safe_half(wi, wo)
         drawn = beckmann_distribution(half, *self._widths()) * half[2] / (4.0 * maximum(absolute(dot(wo, half)), 1e-6))
         return above(wi, wo, drawn)
@@ -228,17 +248,25 @@ class BeckmannMicrofacet:
     def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
         return reflect(wo, sample_beckmann(*self._widths(), u1, u2))
 
-    def albedo(self, cosine: Array) -> Array:
+    def sampling_weight(self, cosine: Array) -> Array:
         return self.colour * self.reflectance.at(cosine)
 
-    def cover(self, cosine: Array) -> Array:
-        return self.reflectance.lobe_albedo(cosine, clip(raw_sqrt(self._widths()[0] * self._widths()[1]), SMALLEST_ALPHA, 1.0))
+    def directional_albedo(self, cosine: Array) -> Array:
+        return self.reflectance.directional_albedo(cosine, clip(raw_sqrt(self._widths()[0] * self._widths()[1]), SMALLEST_ALPHA, 1.0))
 
-    def average_cover(self) -> Array:
+    def average_albedo(self) -> Array:
         return self.reflectance.average_albedo(clip(raw_sqrt(self._widths()[0] * self._widths()[1]), SMALLEST_ALPHA, 1.0))
 
+    def widened(self, slope: Array) -> BeckmannMicrofacet:
+        """The same over facets that lean by this slope: squared widths add up."""
+        return replace(self, alpha_x=_leaning(self.alpha_x, slope), alpha_y=_leaning(self.alpha_y, slope))
+
     def _widths(self) -> tuple[Array, Array]:
-        return maximum(self.along, SMALLEST_BECKMANN), maximum(self.across, SMALLEST_BECKMANN)
+        return maximum(self.alpha_x, SMALLEST_BECKMANN), maximum(self.alpha_y, SMALLEST_BECKMANN)
+
+
+def _leaning(alpha: Array, slope: Array) -> Array:
+    return minimum(raw_sqrt(square(alpha) + square(slope)), 1.0)
 
 
 SMALLEST_BECKMANN = 2e-3
@@ -250,12 +278,12 @@ DISTRIBUTIONS = ((GGX, "GGX"), (BECKMANN, "Beckmann"))
 
 
 def glossy(
-    distribution: int, along: Array, across: Array, reflectance: Reflectance, colour: Array = 1.0
+    distribution: int, alpha_x: Array, alpha_y: Array, reflectance: Reflectance, colour: Array = 1.0
 ) -> Microfacet | BeckmannMicrofacet:
     """A single-scattering lobe with the chosen distribution."""
     if distribution == BECKMANN:
-        return BeckmannMicrofacet(along, across, reflectance, colour)
-    return Microfacet(along, across, reflectance, colour, compensated=False)
+        return BeckmannMicrofacet(alpha_x, alpha_y, reflectance, colour)
+    return Microfacet(alpha_x, alpha_y, reflectance, colour, compensated=False)
 
 
 @dataclass(frozen=True)
@@ -278,8 +306,8 @@ class Film:
         film = film_reflectance(cosine, self.ior, self.thickness, index, below)
         return plain + (film - plain) * self.weight
 
-    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
-        return clip(self.base.lobe_albedo(cosine, alpha) * self._gain(cosine), 0.0, 1.0)
+    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
+        return clip(self.base.directional_albedo(cosine, alpha) * self._gain(cosine), 0.0, 1.0)
 
     def average_albedo(self, alpha: Array) -> Array:
         return clip(self.base.average_albedo(alpha) * self._gain(MEAN_COSINE), 0.0, 1.0)

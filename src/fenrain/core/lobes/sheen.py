@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from fenrain.core.lobes.lobe import Side
+from fenrain.core.lobes.microfacet import MEAN_COSINE
 from fenrain.core.optics.arrays import PI, Array, clip, maximum
 from fenrain.core.optics.microfacet import above, safe_half, sample_cosine
 from fenrain.core.optics.sheen import (
@@ -11,7 +13,7 @@ from fenrain.core.optics.sheen import (
     estevez_kulla_albedo,
     sample_zeltner,
     zeltner_albedo,
-    zeltner_density,
+    zeltner_pdf,
 )
 
 
@@ -22,22 +24,26 @@ class Fuzz:
     colour: Array
     roughness: Array
     diffuse = True
-    side = "above"
+    follows_view = True
+    side = Side.ABOVE
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
-        return above(wi, wo, self.colour * (zeltner_albedo(wo[2], self.roughness) * zeltner_density(wi, wo, self.roughness)))
+        return above(wi, wo, self.colour * (zeltner_albedo(wo[2], self.roughness) * zeltner_pdf(wi, wo, self.roughness)))
 
-    def density(self, wi: Array, wo: Array) -> Array:
-        return above(wi, wo, zeltner_density(wi, wo, self.roughness))
+    def pdf(self, wi: Array, wo: Array) -> Array:
+        return above(wi, wo, zeltner_pdf(wi, wo, self.roughness))
 
     def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
         return sample_zeltner(wo, self.roughness, u1, u2)
 
-    def albedo(self, cosine: Array) -> Array:
-        return self.colour * self.cover(cosine)
+    def sampling_weight(self, cosine: Array) -> Array:
+        return self.colour * self.directional_albedo(cosine)
 
-    def cover(self, cosine: Array) -> Array:
+    def directional_albedo(self, cosine: Array) -> Array:
         return clip(zeltner_albedo(cosine, self.roughness), 0.0, 1.0)
+
+    def average_albedo(self) -> Array:
+        return self.directional_albedo(MEAN_COSINE)
 
 
 @dataclass(frozen=True)
@@ -47,20 +53,24 @@ class Sheen:
     colour: Array
     roughness: Array
     diffuse = True
-    side = "above"
+    follows_view = True
+    side = Side.ABOVE
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         half = safe_half(wi, wo)
         return above(wi, wo, self.colour * (estevez_kulla(wi, wo, half[2], self.roughness) * maximum(wi[2], 0.0)))
 
-    def density(self, wi: Array, wo: Array) -> Array:
+    def pdf(self, wi: Array, wo: Array) -> Array:
         return above(wi, wo, wi[2] / PI)
 
     def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
         return sample_cosine(u1, u2)
 
-    def albedo(self, cosine: Array) -> Array:
-        return self.colour * self.cover(cosine)
+    def sampling_weight(self, cosine: Array) -> Array:
+        return self.colour * self.directional_albedo(cosine)
 
-    def cover(self, cosine: Array) -> Array:
+    def directional_albedo(self, cosine: Array) -> Array:
         return estevez_kulla_albedo(cosine, self.roughness)
+
+    def average_albedo(self) -> Array:
+        return self.directional_albedo(MEAN_COSINE)

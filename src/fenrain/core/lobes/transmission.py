@@ -1,9 +1,10 @@
-"""Light that goes through: rough refraction at the surface of a body, the sheet without an inside, and diffuse light from behind."""
+"""Light that goes through: rough refraction at the surface of a body, the thin wall without an inside, and diffuse light from behind."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
+from fenrain.core.lobes.lobe import Side
 from fenrain.core.lobes.microfacet import Dielectric, Reflectance
 from fenrain.core.optics.arrays import PI, Array, absolute, clip, dot, maximum, normalise, select, sign, sqrt, square, vector
 from fenrain.core.optics.fresnel import fresnel_dielectric
@@ -24,16 +25,16 @@ LEAST_BEND = 0.01
 
 @dataclass(frozen=True)
 class _Interface:
-    """The rough boundary of a body; along, across: GGX widths; ior: of the inside relative to the outside; colour: multiplies."""
+    """The rough boundary of a body; alpha_x, alpha_y: GGX widths; ior: of the inside relative to the outside; colour: multiplies."""
 
-    along: Array
-    across: Array
+    alpha_x: Array
+    alpha_y: Array
     ior: Array
     colour: Array = 1.0
     diffuse = False
 
     def _widths(self) -> tuple[Array, Array]:
-        return maximum(self.along, SMALLEST_ALPHA), maximum(self.across, SMALLEST_ALPHA)
+        return maximum(self.alpha_x, SMALLEST_ALPHA), maximum(self.alpha_y, SMALLEST_ALPHA)
 
     def _beyond(self, cosine: Array) -> Array:
         """Index of the far side relative to the side that is seen, above for a cosine above 0."""
@@ -44,7 +45,7 @@ class _Interface:
         """A facet, normal upwards, with the density of those visible from `wo` on either side."""
         return sample_visible_ggx(wo * select(wo[2] > 0.0, 1.0, -1.0), *self._widths(), u1, u2)
 
-    def _visible_density(self, wo: Array, half: Array) -> Array:
+    def _visible_pdf(self, wo: Array, half: Array) -> Array:
         """Density of the facet, 1/sr: G1 D |o·h| / |cos θo|."""
         widths = self._widths()
         masking = 1.0 / (1.0 + ggx_lambda(wo, *widths))
@@ -59,7 +60,7 @@ class Refraction(_Interface):
     """From one side to the other (Walter et al. 2007, eq. 21), with separable masking; radiance, so divided by the square of the
     index (Veach 1997, §5.2)."""
 
-    side = "through"
+    side = Side.THROUGH
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         half, faces, lit, seen, beyond = self._bend(wi, wo)
@@ -69,10 +70,10 @@ class Refraction(_Interface):
         spread = maximum(absolute(wo[2]) * square(seen + beyond * lit), 1e-12)
         return self.colour * select(faces, passed * shape / spread, 0.0)
 
-    def density(self, wi: Array, wo: Array) -> Array:
+    def pdf(self, wi: Array, wo: Array) -> Array:
         half, faces, lit, seen, beyond = self._bend(wi, wo)
-        turned = square(beyond) * absolute(lit) / maximum(square(seen + beyond * lit), 1e-12)
-        return select(faces, self._visible_density(wo, half) * turned, 0.0)
+        rotated = square(beyond) * absolute(lit) / maximum(square(seen + beyond * lit), 1e-12)
+        return select(faces, self._visible_pdf(wo, half) * rotated, 0.0)
 
     def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
         half, beyond = self._facet(wo, u1, u2), self._beyond(wo[2])
@@ -81,7 +82,7 @@ class Refraction(_Interface):
         bent = wo * (-1.0 / beyond) + half * (seen / beyond - sign(seen) * sqrt(inner))
         return normalise(bent) * select(inner > 0.0, 1.0, 0.0)
 
-    def albedo(self, cosine: Array) -> Array:
+    def sampling_weight(self, cosine: Array) -> Array:
         return self.colour * (1.0 - self._macroscopic_reflectance(cosine))
 
     def _bend(self, wi: Array, wo: Array) -> tuple[Array, Array, Array, Array, Array]:
@@ -97,7 +98,7 @@ class Refraction(_Interface):
 class InnerReflection(_Interface):
     """The same boundary seen from inside: partial and, beyond the critical angle, total reflection."""
 
-    side = "inside"
+    side = Side.INSIDE
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         half = normalise(wi + wo) * -1.0
@@ -105,21 +106,21 @@ class InnerReflection(_Interface):
         shape = ggx_distribution(half, *self._widths()) * smith_masking(wi, wo, *self._widths()) / (4.0 * maximum(-wo[2], 1e-6))
         return self.colour * select((wi[2] < 0.0) & (wo[2] < 0.0), reflected * shape, 0.0)
 
-    def density(self, wi: Array, wo: Array) -> Array:
+    def pdf(self, wi: Array, wo: Array) -> Array:
         half = normalise(wi + wo) * -1.0
         seen = maximum(absolute(dot(wo, half)), 1e-6)
-        return select((wi[2] < 0.0) & (wo[2] < 0.0), self._visible_density(wo, half) / (4.0 * seen), 0.0)
+        return select((wi[2] < 0.0) & (wo[2] < 0.0), self._visible_pdf(wo, half) / (4.0 * seen), 0.0)
 
     def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
         return reflect(wo, self._facet(wo, u1, u2))
 
-    def albedo(self, cosine: Array) -> Array:
+    def sampling_weight(self, cosine: Array) -> Array:
         return self.colour * self._macroscopic_reflectance(cosine)
 
 
 @dataclass(frozen=True)
-class Sheet:
-    """Reflectance of a clear sheet with two surfaces: all reflections between them, 2F/(1 + F) (optics of a plane-parallel plate,
+class ThinWall:
+    """Reflectance of a clear thin wall with two surfaces: all reflections between them, 2F/(1 + F) (optics of a plane-parallel plate,
     Born & Wolf §7.6, incoherent)."""
 
     ior: Array
@@ -127,8 +128,8 @@ class Sheet:
     def at(self, cosine: Array) -> Array:
         return _both_surfaces(Dielectric(self.ior).at(cosine))
 
-    def lobe_albedo(self, cosine: Array, alpha: Array) -> Array:
-        return _both_surfaces(Dielectric(self.ior).lobe_albedo(cosine, alpha))
+    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
+        return _both_surfaces(Dielectric(self.ior).directional_albedo(cosine, alpha))
 
     def average_albedo(self, alpha: Array) -> Array:
         return _both_surfaces(Dielectric(self.ior).average_albedo(alpha))
@@ -139,15 +140,15 @@ def _both_surfaces(reflected: Array) -> Array:
 
 
 @dataclass(frozen=True)
-class SheetTransmission:
-    """Straight through a sheet, blurred as its reflection is: that lobe mirrored to the other side, with what the reflectance leaves."""
+class ThinWallTransmission:
+    """Straight through a thin wall, blurred as its reflection is: that lobe on the other side, with what the reflectance leaves."""
 
-    along: Array
-    across: Array
+    alpha_x: Array
+    alpha_y: Array
     reflectance: Reflectance
     colour: Array = 1.0
     diffuse = False
-    side = "through"
+    side = Side.THROUGH
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         mirrored, half = self._half(wi, wo)
@@ -155,7 +156,7 @@ class SheetTransmission:
         shape = ggx_distribution(half, *self._widths()) * smith_masking(mirrored, wo, *self._widths())
         return self.colour * across_surface(wi, wo, passed * shape / (4.0 * maximum(absolute(wo[2]), 1e-6)))
 
-    def density(self, wi: Array, wo: Array) -> Array:
+    def pdf(self, wi: Array, wo: Array) -> Array:
         _, half = self._half(wi, wo)
         masking = 1.0 / (1.0 + ggx_lambda(wo, *self._widths()))
         shape = masking * ggx_distribution(half, *self._widths())
@@ -166,7 +167,7 @@ class SheetTransmission:
         mirrored = reflect(wo * up, sample_visible_ggx(wo * up, *self._widths(), u1, u2)) * up
         return vector(mirrored[0], mirrored[1], -mirrored[2])
 
-    def albedo(self, cosine: Array) -> Array:
+    def sampling_weight(self, cosine: Array) -> Array:
         return self.colour * (1.0 - self.reflectance.at(absolute(cosine)))
 
     def _half(self, wi: Array, wo: Array) -> tuple[Array, Array]:
@@ -174,7 +175,7 @@ class SheetTransmission:
         return mirrored, normalise(mirrored + wo)
 
     def _widths(self) -> tuple[Array, Array]:
-        return maximum(self.along, SMALLEST_ALPHA), maximum(self.across, SMALLEST_ALPHA)
+        return maximum(self.alpha_x, SMALLEST_ALPHA), maximum(self.alpha_y, SMALLEST_ALPHA)
 
 
 @dataclass(frozen=True)
@@ -183,16 +184,16 @@ class DiffuseTransmission:
 
     colour: Array
     diffuse = True
-    side = "through"
+    side = Side.THROUGH
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         return across_surface(wi, wo, self.colour * (absolute(wi[2]) / PI))
 
-    def density(self, wi: Array, wo: Array) -> Array:
+    def pdf(self, wi: Array, wo: Array) -> Array:
         return across_surface(wi, wo, absolute(wi[2]) / PI)
 
     def sample(self, wo: Array, u1: Array, u2: Array) -> Array:
         return sample_cosine(u1, u2) * select(wo[2] > 0.0, -1.0, 1.0)
 
-    def albedo(self, cosine: Array) -> Array:
+    def sampling_weight(self, cosine: Array) -> Array:
         return self.colour

@@ -15,7 +15,7 @@ import OpenImageIO as oiio
 from fenrain.core.files import whole_file
 from fenrain.core.maps.image import close_whole, encode, inspect, not_taken
 from fenrain.core.maps.texels import Grid, Texels, grid_of
-from fenrain.core.material import Image, Map, Value, maps_of
+from fenrain.core.values import Image, Map, Value, maps_of
 
 COMPRESSION = 4
 """zlib level of written PNG files: about a third larger than the best, several times faster."""

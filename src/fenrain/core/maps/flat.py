@@ -2,25 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
 
 from fenrain.core.maps.mean import thumbnail
 from fenrain.core.maps.texels import Texels, grid_of
-from fenrain.core.material import Constant, Material, Value
-from fenrain.core.models.registry import model_of
+from fenrain.core.values import Constant, Value
 
 SMALLEST_STEP = 1.0 / 1024.0
 """Differences below this are lost in an 8-bit map anyway."""
-
-
-def with_flat_maps_as_constants(material: Material) -> Material:
-    """The same material; each map that holds one value everywhere is that value."""
-    model = model_of(material.model)
-    values = {name: value if model.parameter(name).kind == "normal" else flattened(value) for name, value in material.values.items()}
-    return replace(material, values=values)
 
 
 @lru_cache(maxsize=256)

@@ -21,7 +21,7 @@ import OpenImageIO as oiio
 from fenrain.core.colour import linear_to_srgb, srgb_to_linear
 from fenrain.core.errors import ImageError, ImageTooLargeError, StorageError
 from fenrain.core.files import not_written
-from fenrain.core.material import Image
+from fenrain.core.values import Image
 
 LARGEST_EDGE = 16384
 LARGEST_AREA = 16384 * 16384

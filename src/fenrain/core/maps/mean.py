@@ -1,34 +1,13 @@
-"""Constants in place of maps: the mean over the surface, for checks on directions."""
+"""Constants in place of maps: the mean over the surface, and small copies."""
 
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 
-from fenrain.core.lobes.look import Look
 from fenrain.core.maps.texels import Texels, small_grid
-from fenrain.core.material import Constant, Material, Value
-from fenrain.core.models.registry import model_of
-
-
-def constants_of(material: Material) -> dict[str, Any]:
-    """Every set value as a constant; of normal maps, none (the surface's own normal)."""
-    model = model_of(material.model)
-    return {
-        name: value.value if isinstance(value, Constant) else mean_of(value)
-        for name, value in material.values.items()
-        if isinstance(value, Constant) or model.parameter(name).kind != "normal"
-    }
-
-
-def mean_look(material: Material) -> Look:
-    """The look of a material, its maps taken at their mean."""
-    model = model_of(material.model)
-    operands = model.namespace(constants_of(material))
-    operands.parts = tuple(mean_look(part) for part in material.parts)
-    return model.look(operands)
+from fenrain.core.values import Value
 
 
 @lru_cache(maxsize=512)

@@ -11,10 +11,11 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.convert.rules import rule_of
 from fenrain.core.maps.image import ImageInfo, channel_indices, decode, inspect, lacks_alpha, opened, resized, rows
-from fenrain.core.material import IDENTITY, Computed, Constant, Image, Map, UvTransform, Value, maps_of
-from fenrain.core.optics.relief import normalised
+from fenrain.core.models.registry import rule_of
+from fenrain.core.optics.bump import normalised
+from fenrain.core.steps import apply_steps
+from fenrain.core.values import IDENTITY, Computed, Constant, Image, Map, Stepped, UvTransform, Value, maps_of
 
 BAND_TEXELS = 1 << 20
 """About how many texels are held at once; keeps a 4K conversion within a few hundred MiB."""
@@ -80,6 +81,8 @@ class Texels:
             return _argument(value)
         if isinstance(value, Map):
             return self._map(value, begin, end)
+        if isinstance(value, Stepped):
+            return self._stepped(value, begin, end)
         key = (value.rule, value.inputs)
         if rule_of(value.rule).whole:
             if key not in self._whole:
@@ -96,6 +99,12 @@ class Texels:
     def _computed(self, value: Computed, begin: int, end: int) -> dict[str, Any]:
         arguments = {name: self.at(argument, begin, end) for name, argument in value.inputs}
         return rule_of(value.rule).results(arguments)
+
+    def _stepped(self, value: Stepped, begin: int, end: int) -> np.ndarray:
+        texels = np.asarray(self.at(value.source, begin, end))
+        result = np.asarray(apply_steps(value.steps, texels), dtype=np.float32)
+        kept = result if result.ndim == texels.ndim else result[..., None]
+        return np.broadcast_to(kept, (*kept.shape[:-1], value.channels)) * np.asarray(value.factor, np.float32)
 
     def _map(self, value: Map, begin: int, end: int) -> np.ndarray:
         texels = self._sampled(value, begin, end)

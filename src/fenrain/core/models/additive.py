@@ -11,11 +11,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import Case
 from fenrain.core.lobes.microfacet import BECKMANN
 from fenrain.core.optics.energy import compensated_f0, left_below, metalness_of
 from fenrain.core.optics.fresnel import HIGHEST_F0, average_schlick_weight, ior_from_f0, tint_of_curve
 from fenrain.core.optics.microfacet import ggx_of_beckmann
+from fenrain.core.rules.case import Case
 
 SCHLICK_AVERAGE = average_schlick_weight()
 
@@ -47,13 +47,13 @@ class Base:
     specular_color: np.ndarray
 
 
-def base_of(body: np.ndarray, reflection: Reflection, *, clear: np.ndarray | float = 0.0) -> Base:
+def base_of(body: np.ndarray, reflection: Reflection, *, transmission: np.ndarray | float = 0.0) -> Base:
     """The OpenPBR base nearest to a reflection added to a body of this albedo.
 
-    clear: share that goes through, (…, 1); where there is any, the base is no metal even over a black body.
+    transmission: share that goes through, (…, 1); where there is any, the base is no metal even over a black body.
     """
     f0, alpha = np.clip(reflection.f0, 0.0, HIGHEST_F0), np.minimum(reflection.alpha, 1.0)
-    metal = np.where(np.asarray(clear) > 0.0, 0.0, metalness_of(body, f0))
+    metal = np.where(np.asarray(transmission) > 0.0, 0.0, metalness_of(body, f0))
     grazing = np.clip(reflection.grazing, 1e-3, 1.0)
     facing = compensated_f0(np.minimum(strongest_channel(f0 / grazing), HIGHEST_F0), alpha)
     strongest = strongest_channel(f0)
@@ -73,11 +73,11 @@ FAINTEST = 0.02
 """A reflection whose strongest channel is below this fades away as a whole, so that black means none at all."""
 
 
-def presence(reflection: np.ndarray, clear: np.ndarray) -> np.ndarray:
+def presence(reflection: np.ndarray, transmission: np.ndarray) -> np.ndarray:
     """The `specular_weight` for a colour that multiplies a Fresnel reflectance: 1, fading to 0 below `FAINTEST`; always 1 where light goes
     through, since OpenPBR bends it by the same index."""
     there = np.clip(strongest_channel(reflection) / FAINTEST, 0.0, 1.0)
-    return np.where(strongest_channel(clear) > 0.0, 1.0, there)
+    return np.where(strongest_channel(transmission) > 0.0, 1.0, there)
 
 
 def uniform(reflected: np.ndarray, alpha: np.ndarray) -> Reflection:
@@ -103,7 +103,7 @@ def mean_width(alphas: list[np.ndarray], shares: list[np.ndarray]) -> np.ndarray
     return np.asarray(sum(alpha * weight for alpha, weight in zip(alphas, weights, strict=True)) / sum(weights))
 
 
-def clear_share(passes: np.ndarray, opaque: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def transmission_share(passes: np.ndarray, opaque: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """(transmission weight, tint, body under it) for a body that lets through a colour and has an opaque albedo beside it."""
     weight = np.clip(strongest_channel(passes), 0.0, 1.0)
     tint = np.where(weight > 0, np.clip(passes / np.maximum(weight, 1e-6), 0.0, 1.0), 1.0)

@@ -1,49 +1,96 @@
-"""What a legacy model may carry besides its own parameters: relief, occlusion, secondary detail, flakes, a painted reflection."""
+"""What a legacy model may carry besides its own parameters: bump, occlusion, secondary detail, flakes, a painted reflection."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from dataclasses import replace
+from typing import Any, cast
 
 import numpy as np
 
-from fenrain.core.convert.rule import APPROXIMATED, Case, RuleSet
-from fenrain.core.lobes.look import Part, mixed
-from fenrain.core.lobes.microfacet import MetalTint, Microfacet
-from fenrain.core.models.parameter import BODY, REFLECTION, RELIEF, choice, colour, normal, number
-from fenrain.core.optics.arrays import Array, lerp, square
-from fenrain.core.optics.relief import RELIEF_DEPTH, blend_normals, normalised, normals_from_height
+from fenrain.core.lobes.aspects import BODY, REFLECTION, RELIEF
+from fenrain.core.lobes.lobe import GlossyLobe
+from fenrain.core.lobes.surface import Part, Relief, mixed, weighted
+from fenrain.core.models.parameter import Parameters, Role, choice, colour, normal_map, number
+from fenrain.core.optics.arrays import Array, is_absent, lerp
+from fenrain.core.optics.bump import bumped
+from fenrain.core.rules.case import Case
+from fenrain.core.rules.fidelity import APPROXIMATED
+from fenrain.core.rules.rule import RuleSet
 
 ROUND, CELLULAR = 0, 1
+OCCLUSION_IS_NOT_DRAWN = "occlusion is not drawn: the light of the scene stands for it"
+A_PATTERN = "the pattern of flakes is not drawn, only what many of them do to the highlight"
 
-RELIEF_EXTRAS = (
-    number("occlusion", default=1.0, high=1.0, group=BODY, says="how much of the sky a point sees; dims reflections in hollows too"),
-    number("relief", default=0.0, low=-1000.0, group=RELIEF, says="height map, bright is high"),
-    number("relief_strength", default=1.0, low=-100.0, high=100.0, group=RELIEF, under="relief", says="scales the height; below 0 sinks"),
-    normal("normal", says="tangent-space normal map"),
-    number("normal_strength", default=1.0, low=-10.0, high=10.0, group=RELIEF, under="normal", says="scales the slopes; 0 is flat"),
-    normal("detail_normal", says="a second normal map, laid over the first"),
-    number("detail_mask", default=1.0, high=1.0, group=RELIEF, under="detail_normal", says="where the second maps show"),
-)
 
-EXTRAS = (
-    *RELIEF_EXTRAS,
-    colour("detail_color", default=1.0, group=BODY, says="a second colour map that multiplies the body's colour"),
-    colour("reflection_image", default=0.0, group=REFLECTION, says="painted surroundings"),
-    number("flake_amount", default=0.0, high=1.0, group=REFLECTION, says="share of the surface that flakes cover"),
-    colour("flake_color", default=0.8, high=1.0, group=REFLECTION, under="flake_amount", says="colour of the flakes when facing"),
-    number("flake_tilt", default=0.3, high=1.0, usual=(0.1, 0.8), group=REFLECTION, under="flake_amount", says="how far flakes lean"),
-    number("flake_size", default=0.01, unit="tile widths", group=REFLECTION, under="flake_amount", says="size of a cell with one flake"),
-    number("flake_seed", default=0.0, high=1e6, group=REFLECTION, under="flake_amount", says="chooses among patterns of equal kind"),
-    choice(
-        "flake_shape",
+class BumpExtras(Parameters):
+    """Occlusion, heights and normals."""
+
+    occlusion: Array = number(
+        default=1.0,
+        high=1.0,
+        group=BODY,
+        says="how much of the sky a point sees; dims reflections in hollows too",
+        role=Role.OCCLUSION,
+        undrawn=OCCLUSION_IS_NOT_DRAWN,
+    )
+    bump: Array = number(default=0.0, low=-1000.0, group=RELIEF, says="height map, bright is high", role=Role.HEIGHT)
+    bump_strength: Array = number(default=1.0, low=-100.0, high=100.0, group=RELIEF, under="bump", says="scales the height; below 0 sinks")
+    normal: Array = normal_map(says="tangent-space normal map", role=Role.NORMAL)
+    normal_strength: Array = number(default=1.0, low=-10.0, high=10.0, group=RELIEF, under="normal", says="scales the slopes; 0 is flat")
+    detail_normal: Array = normal_map(says="a second normal map, laid over the first")
+    detail_mask: Array = number(default=1.0, high=1.0, group=RELIEF, under="detail_normal", says="where the second maps show")
+
+
+class Extras(BumpExtras):
+    """The same, a second colour, a painted reflection, and flakes."""
+
+    detail_color: Array = colour(default=1.0, group=BODY, says="a second colour map that multiplies the body's colour")
+    reflection_image: Array = colour(
+        default=0.0, group=REFLECTION, says="painted surroundings", undrawn="a painted reflection is not drawn"
+    )
+    flake_amount: Array = number(
+        default=0.0, high=1.0, group=REFLECTION, says="share of the surface that flakes cover; 0 is none", undrawn=A_PATTERN
+    )
+    flake_color: Array = colour(
+        default=1.0, high=1.0, group=REFLECTION, under="flake_amount", says="tints what flakes reflect", undrawn=A_PATTERN
+    )
+    flake_tilt: Array = number(
+        default=0.3,
+        high=1.0,
+        usual=(0.1, 0.8),
+        group=REFLECTION,
+        under="flake_amount",
+        says="slope with which flakes lean; 0 is no flakes at all",
+        undrawn=A_PATTERN,
+    )
+    flake_size: Array = number(
+        default=0.01, unit="tile widths", group=REFLECTION, under="flake_amount", says="size of a cell with one flake", undrawn=A_PATTERN
+    )
+    flake_seed: Array = number(
+        default=0.0,
+        high=1e6,
+        group=REFLECTION,
+        under="flake_amount",
+        says="chooses among patterns of equal kind",
+        undrawn=A_PATTERN,
+    )
+    flake_shape: int = choice(
         default=ROUND,
         options=((ROUND, "round"), (CELLULAR, "cellular")),
         group=REFLECTION,
         under="flake_amount",
         says="outline of a flake",
-    ),
-)
+        undrawn=A_PATTERN,
+    )
+
+
+FLAKES = ("flake_amount", "flake_color", "flake_tilt", "flake_size", "flake_seed", "flake_shape")
+
+
+def relief_of(p: BumpExtras) -> tuple[Relief, ...]:
+    """The relief that heights and normals make together."""
+    return (Relief(p.normal, p.normal_strength, p.bump * p.bump_strength, p.detail_normal, p.detail_mask),)
 
 
 def detailed(base: Array, detail_color: Array, detail_mask: Array) -> Array:
@@ -51,64 +98,62 @@ def detailed(base: Array, detail_color: Array, detail_mask: Array) -> Array:
     return base * lerp(1.0, detail_color, detail_mask)
 
 
-def flaked(parts: Sequence[Part], p: Any) -> tuple[Part, ...]:
-    """The parts where no flakes lie, and the mean of many flakes where they do: a metal as rough as flakes lean."""
-    alpha = square(p.flake_tilt)
-    return mixed(parts, (Part(Microfacet(alpha, alpha, MetalTint(p.flake_color, 1.0)), REFLECTION),), p.flake_amount)
+def flaked(parts: Sequence[Part], p: Extras) -> tuple[Part, ...]:
+    """The parts with the mean of many flakes: where they lie, the normal of the same surface leans, so that its reflection is wider."""
+    if is_absent(p.flake_amount) or is_absent(p.flake_tilt):
+        return tuple(parts)
+    found: tuple[Part, ...] = ()
+    for part in parts:
+        if part.aspect == REFLECTION:
+            leaning = replace(part, lobe=cast(GlossyLobe, part.lobe).widened(p.flake_tilt))
+            found += mixed((part,), weighted((leaning,), p.flake_color), p.flake_amount)
+        else:
+            found += (part,)
+    return found
 
 
 def has_plain_normal(case: Case) -> bool:
-    plain = case.is_at("normal_strength", 1.0) and not case.has_map("relief") and not case.has_map("detail_normal")
+    plain = case.is_at("normal_strength", 1.0) and not case.has_map("bump") and not case.has_map("detail_normal")
     return case.has_map("normal") and plain
 
 
-def has_relief(case: Case) -> bool:
-    return any(case.has_map(name) for name in ("relief", "normal", "detail_normal")) and not has_plain_normal(case)
+def has_bump(case: Case) -> bool:
+    return any(case.has_map(name) for name in ("bump", "normal", "detail_normal")) and not has_plain_normal(case)
 
 
-def add_relief_rules(rules: RuleSet) -> None:
-    """What every model with `RELIEF_EXTRAS` says of them to OpenPBR."""
+def has_flakes(case: Case) -> bool:
+    return not case.is_at("flake_amount", 0.0)
+
+
+def add_bump_rules(rules: RuleSet[Any]) -> None:
+    """What every model with `BumpExtras` says of them to OpenPBR."""
     rules.copy("occlusion", "occlusion", source="glTF 2.0 §3.9.3")
     rules.copy("geometry_normal", "normal", source="OpenPBR 1.1: geometry_normal", when=has_plain_normal)
 
     @rules.rule(
         "geometry_normal",
+        id="bump",
         fidelity=APPROXIMATED,
-        text="slopes of {relief} × {relief_strength}, bright is high, over {normal} × {normal_strength}, with {detail_normal} where "
+        text="slopes of {bump} × {bump_strength}, bright is high, over {normal} × {normal_strength}, with {detail_normal} where "
         "{detail_mask}",
         source="Scharr derivatives; blended by reoriented normal mapping (Barré-Brisebois & Hill 2012)",
-        when=has_relief,
+        when=has_bump,
         whole=True,
     )
-    def surface_relief(
-        relief: np.ndarray,
-        relief_strength: np.ndarray,
-        normal: np.ndarray,
-        normal_strength: np.ndarray,
-        detail_normal: np.ndarray,
-        detail_mask: np.ndarray,
-    ) -> np.ndarray:
-        found = _scaled(normal, normal_strength)
-        if np.ndim(relief) == 3:
-            found = blend_normals(found, normals_from_height(relief * relief_strength * (RELIEF_DEPTH * relief.shape[1])))
-        return blend_normals(found, _scaled(detail_normal, detail_mask))
+    def bump(p: BumpExtras) -> np.ndarray:
+        return bumped(p.normal, p.normal_strength, p.bump * p.bump_strength, p.detail_normal, p.detail_mask)
 
-    rules.drop("relief", why="an even height moves nothing that can be seen.", nearest="left out", when=lambda case: not has_relief(case))
+    rules.drop("bump", why="an even height moves nothing that can be seen.", nearest="left out", when=lambda case: not has_bump(case))
 
 
-def add_extra_rules(rules: RuleSet) -> None:
-    """What every model with `EXTRAS` says of them to OpenPBR; its body rule takes `detail_color` and `detail_mask` itself."""
-    add_relief_rules(rules)
+def add_extra_rules(rules: RuleSet[Any]) -> None:
+    """What every model with `Extras` says of them to OpenPBR; its body rule takes `detail_color` and `detail_mask` itself."""
+    add_bump_rules(rules)
     rules.drop("reflection_image", why="a painted reflection does not follow the light of the target.", nearest="left out")
-    for name in ("flake_amount", "flake_color", "flake_tilt", "flake_size", "flake_seed", "flake_shape"):
+    for name in FLAKES:
         rules.drop(
             name,
             why="flakes are a pattern, which OpenPBR takes from maps.",
             nearest="the surface without them",
-            when=lambda case: not case.is_at("flake_amount", 0.0),
+            when=has_flakes,
         )
-
-
-def _scaled(normals: np.ndarray, strength: np.ndarray) -> np.ndarray:
-    """Slopes times a strength; below 0 they are turned over."""
-    return normalised(normals * np.concatenate([strength, strength, np.ones_like(strength)], axis=-1))

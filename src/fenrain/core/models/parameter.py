@@ -1,34 +1,80 @@
-"""The declaration of a parameter. Interface, command line, findings, fits and docs all read it."""
+"""The declaration of a parameter. Interface, command line, findings, fits, rules and docs all read it."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from typing import Any, ClassVar
+
+import numpy as np
 
 from fenrain.core.errors import ParameterError
-from fenrain.core.material import Plain
-
-BODY, REFLECTION, TRANSMISSION, VOLUME = "body", "reflection", "transmission", "volume"
-COAT, FUZZ, GLOW, RELIEF, CUT_OUT = "coat", "fuzz", "glow", "relief", "cut-out"
-ASPECTS = (BODY, REFLECTION, TRANSMISSION, VOLUME, COAT, FUZZ, GLOW, RELIEF, CUT_OUT)
-"""The optical aspects that a look is sorted by."""
-
+from fenrain.core.lobes.aspects import RELIEF
+from fenrain.core.lobes.surface import Surface
+from fenrain.core.optics.arrays import Array
+from fenrain.core.values import Plain
 
 SAME = 1e-9
 """Numbers this close are one."""
 
 
+class Kind(StrEnum):
+    """What sort of value a parameter takes."""
+
+    NUMBER = "number"
+    COLOUR = "colour"
+    FLAG = "flag"
+    CHOICE = "choice"
+    NORMAL = "normal"
+    SPECTRUM = "spectrum"
+
+
+class Role(StrEnum):
+    """What a parameter is, whatever its model calls it. Fit, findings, check and interface ask for roles, never for names."""
+
+    BASE_COLOR = "base colour"
+    METALNESS = "metalness"
+    ROUGHNESS = "roughness"
+    GLOSSINESS = "glossiness"
+    SPECULAR_WEIGHT = "weight of the reflection"
+    SPECULAR_COLOR = "colour of the reflection"
+    INDEX = "index of refraction"
+    ANISOTROPY = "anisotropy"
+    ROTATION = "rotation of the tangent"
+    TRANSMISSION = "transmission"
+    TRANSMISSION_COLOR = "colour of the transmission"
+    TRANSMISSION_DEPTH = "depth of the transmission"
+    SUBSURFACE = "subsurface"
+    SUBSURFACE_COLOR = "colour of the subsurface"
+    COAT = "coat"
+    COAT_ROUGHNESS = "roughness of the coat"
+    COAT_INDEX = "index of the coat"
+    COAT_NORMAL = "normal of the coat"
+    FILM_INDEX = "index of the film"
+    BODY_ROUGHNESS = "roughness of the body"
+    FUZZ_ROUGHNESS = "roughness of the fuzz"
+    FUZZ = "fuzz"
+    EMISSION_COLOR = "colour of the emission"
+    EMISSION_WEIGHT = "strength of the emission"
+    OPACITY = "opacity"
+    NORMAL = "normal"
+    HEIGHT = "height"
+    DISPLACEMENT = "displacement"
+    OCCLUSION = "occlusion"
+
+
 @dataclass(frozen=True)
 class Parameter:
-    """kind: number, colour, flag, choice, normal or spectrum; low and high: what the model allows; usual: what is seen in practice.
+    """low and high: what the model allows; usual: what is seen in practice; group: its optical aspect; role: what it is in every model.
 
-    under: the parameter without which this one has no effect; extra: carried along by Fenrain, not part of the standard's own set.
+    under: the parameter without which this one has no effect; extra: carried along by Fenrain, not part of the standard's own set;
+    undrawn: why the model's surface does not draw it, "" where it does.
     """
 
     name: str
-    kind: str
+    kind: Kind
     default: Plain
     group: str
     says: str
@@ -39,15 +85,17 @@ class Parameter:
     options: tuple[tuple[int, str], ...] = ()
     under: str = ""
     extra: bool = False
+    role: Role | None = None
+    undrawn: str = ""
 
     @property
     def channels(self) -> int:
-        return 3 if self.kind in ("colour", "normal") else 1
+        return 3 if self.kind in (Kind.COLOUR, Kind.NORMAL) else 1
 
     @property
     def is_plain(self) -> bool:
-        """Whether looks and rules take the value as it is stored, and no map can stand for it."""
-        return self.kind in ("flag", "choice", "spectrum")
+        """Whether surfaces and rules take the value as it is stored, and no map can stand for it."""
+        return self.kind in (Kind.FLAG, Kind.CHOICE, Kind.SPECTRUM)
 
     def is_default(self, value: Plain) -> bool:
         """Whether a value is the default, but for rounding."""
@@ -58,20 +106,24 @@ class Parameter:
             return abs(value - self.default) <= SAME
         return value == self.default
 
+    def is_without_effect(self, value: Plain) -> bool:
+        """Whether what hangs on this value changes nothing: it is 0 or black, or a normal without a map."""
+        return self.kind is Kind.NORMAL or not np.any(np.asarray(value, dtype=float))
+
     def accept(self, value: Any) -> Plain:
         """The value as the code holds it. Raises ParameterError for a wrong kind, or a number that is not finite or not allowed."""
-        if self.kind == "flag":
+        if self.kind is Kind.FLAG:
             return self._flag(value)
-        if self.kind == "choice":
+        if self.kind is Kind.CHOICE:
             return self._choice(value)
-        if self.kind == "colour":
+        if self.kind is Kind.COLOUR:
             parts = [value] * 3 if isinstance(value, (int, float)) and not isinstance(value, bool) else value
             if not isinstance(parts, Sequence) or isinstance(parts, str) or len(parts) != 3:
                 raise self._refused(value, "Give three numbers (linear red, green, blue).")
             return tuple(self._number(part) for part in parts)
-        if self.kind == "spectrum":
+        if self.kind is Kind.SPECTRUM:
             return self._spectrum(value)
-        if self.kind == "normal":
+        if self.kind is Kind.NORMAL:
             raise self._refused(value, "This value takes a map.")
         return self._number(value)
 
@@ -95,13 +147,13 @@ class Parameter:
         return parts
 
     def _flag(self, value: Any) -> bool:
-        if isinstance(value, bool) or value in (0, 1):
+        if isinstance(value, bool) or (isinstance(value, (int, float)) and value in (0, 1)):
             return bool(value)
         raise self._refused(value, "Give true or false.")
 
     def _choice(self, value: Any) -> int:
         allowed = [key for key, _ in self.options]
-        if isinstance(value, (int, float)) and not isinstance(value, bool) and int(value) == value and int(value) in allowed:
+        if isinstance(value, (int, float)) and not isinstance(value, bool) and value in allowed:
             return int(value)
         raise self._refused(value, f"Choose one of {', '.join(f'{key} ({label})' for key, label in self.options)}.")
 
@@ -111,11 +163,76 @@ class Parameter:
         return f"{low} to {high}"
 
     def _refused(self, value: Any, remedy: str) -> ParameterError:
-        return ParameterError(f"“{value}” is not a value for {self.name}.", place=self.name, remedy=remedy)
+        return ParameterError(f"“{str(value)[:80]}” is not a value for {self.name}.", place=self.name, remedy=remedy)
+
+
+class Parameters:
+    """A typed view of a material's values, and at once the declaration of its model's parameters: subclass it and declare each one.
+
+        class SpecGloss(Parameters):
+            glossiness: Array = number(default=1.0, high=1.0, group=REFLECTION, says="1 is a perfect mirror")
+
+    `declared` lists them, those of the class before those that it inherits. An instance holds the values that it was given and no
+    others: reading one that is not there raises AttributeError, so that a rule reads what it declares.
+    up: cosine between the surface and the vertical, where there is a scene; parts: the surfaces of a mix's materials, where it has any.
+    """
+
+    declared: ClassVar[tuple[Parameter, ...]] = ()
+    _places: ClassVar[Mapping[str, tuple[str, str, type[Parameters]]]] = {}
+    up: Array = None
+    parts: tuple[Surface, ...] = ()
+
+    def __init_subclass__(cls) -> None:
+        own: list[Parameter] = []
+        places: dict[str, tuple[str, str, type[Parameters]]] = {}
+        for name, found in list(vars(cls).items()):
+            if isinstance(found, Parameter):
+                own.append(replace(found, name=name))
+                delattr(cls, name)
+            elif isinstance(found, _Group):
+                for parameter in found.parameters(f"{name}_"):
+                    own.append(parameter)
+                    places[parameter.name] = (name, parameter.name.removeprefix(f"{name}_"), found.view)
+                delattr(cls, name)
+        inherited = dict.fromkeys(parameter for base in cls.__bases__ for parameter in getattr(base, "declared", ()))
+        cls.declared = (*own, *inherited)
+        cls._places = {**{name: place for base in cls.__bases__ for name, place in getattr(base, "_places", {}).items()}, **places}
+
+    def __init__(self, values: Mapping[str, Any]) -> None:
+        """values: by the flat names under which the model knows them."""
+        own = self.__dict__
+        for name, value in values.items():
+            place = self._places.get(name)
+            if place is None:
+                own[name] = value
+            else:
+                group, inner, view = place
+                if group not in own:
+                    own[group] = view({})
+                own[group].__dict__[inner] = value
+
+
+@dataclass(frozen=True)
+class _Group:
+    """Parameters that stand in a view of their own under one name; changes: fields that differ here, by the parameter's own name."""
+
+    view: type[Parameters]
+    shared: Mapping[str, Any]
+    changes: Mapping[str, Mapping[str, Any]]
+
+    def parameters(self, prefix: str) -> list[Parameter]:
+        return [
+            replace(p, **{**self.shared, **self.changes.get(p.name, {}), "name": prefix + p.name, "under": p.under and prefix + p.under})
+            for p in self.view.declared
+        ]
+
+
+def group_of(view: type[Parameters], changes: Mapping[str, Mapping[str, Any]] | None = None, **shared: Any) -> Any:
+    """The parameters of another view, each called by this attribute's name before its own. shared, changes: fields that differ here."""
+    return _Group(view, shared, changes or {})
 
 
 def number(
-    name: str,
     *,
     default: float,
     group: str,
@@ -126,12 +243,15 @@ def number(
     unit: str = "",
     under: str = "",
     extra: bool = False,
-) -> Parameter:
-    return Parameter(name, "number", float(default), group, says, low, high, usual, unit, under=under, extra=extra)
+    role: Role | None = None,
+    undrawn: str = "",
+) -> Any:
+    return Parameter(
+        "", Kind.NUMBER, float(default), group, says, low, high, usual, unit, under=under, extra=extra, role=role, undrawn=undrawn
+    )
 
 
 def colour(
-    name: str,
     *,
     default: float | tuple[float, float, float],
     group: str,
@@ -141,29 +261,30 @@ def colour(
     usual: tuple[float, float] | None = None,
     unit: str = "",
     under: str = "",
-    extra: bool = False,
-) -> Parameter:
+    role: Role | None = None,
+    undrawn: str = "",
+) -> Any:
     value = default if isinstance(default, tuple) else (float(default),) * 3
-    return Parameter(name, "colour", value, group, says, low, high, usual, unit, under=under, extra=extra)
+    return Parameter("", Kind.COLOUR, value, group, says, low, high, usual, unit, under=under, role=role, undrawn=undrawn)
 
 
-def flag(name: str, *, default: bool, group: str, says: str, under: str = "") -> Parameter:
-    return Parameter(name, "flag", default, group, says, under=under)
+def flag(*, default: bool, group: str, says: str, under: str = "") -> Any:
+    return Parameter("", Kind.FLAG, default, group, says, under=under)
 
 
-def choice(name: str, *, default: int, options: Sequence[tuple[int, str]], group: str, says: str, under: str = "") -> Parameter:
-    return Parameter(name, "choice", default, group, says, options=tuple(options), under=under)
+def choice(*, default: int, options: Sequence[tuple[int, str]], group: str, says: str, under: str = "", undrawn: str = "") -> Any:
+    return Parameter("", Kind.CHOICE, default, group, says, options=tuple(options), under=under, undrawn=undrawn)
 
 
-def spectrum(name: str, *, group: str, says: str) -> Parameter:
+def spectrum(*, group: str, says: str) -> Any:
     """A table of wavelength, index and extinction; by default an even grey metal."""
-    return Parameter(name, "spectrum", (360.0, 1.5, 5.0, 830.0, 1.5, 5.0), group, says)
+    return Parameter("", Kind.SPECTRUM, (360.0, 1.5, 5.0, 830.0, 1.5, 5.0), group, says)
+
+
+def normal_map(*, group: str = RELIEF, says: str, under: str = "", role: Role | None = None, undrawn: str = "") -> Any:
+    """A tangent-space normal map; without a map the surface's own normal."""
+    return Parameter("", Kind.NORMAL, (0.0, 0.0, 1.0), group, says, under=under, role=role, undrawn=undrawn)
 
 
 def _is_list(value: Any) -> bool:
     return isinstance(value, Sequence) and not isinstance(value, str)
-
-
-def normal(name: str, *, group: str = RELIEF, says: str, under: str = "") -> Parameter:
-    """A tangent-space normal map; without a map the surface's own normal."""
-    return Parameter(name, "normal", (0.0, 0.0, 1.0), group, says, under=under)

@@ -1,46 +1,79 @@
-"""Finds the shading models: every folder beside this file that declares a `MODEL`."""
+"""Finds the shading models: every folder beside this file, and every installed package, that declares a `MODEL`."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache, cached_property
-from types import SimpleNamespace
 from typing import Any
 
 import numpy as np
 
-from fenrain.core.convert.rule import RuleSet
 from fenrain.core.discovery import declarations
-from fenrain.core.errors import ParameterError, UnknownModelError
-from fenrain.core.lobes.look import Look
-from fenrain.core.models.parameter import Parameter
+from fenrain.core.errors import BrokenFileError, ParameterError, UnknownModelError
+from fenrain.core.lobes.surface import Surface
+from fenrain.core.models.parameter import Parameter, Parameters, Role
+from fenrain.core.models.target import Profile, Target
 from fenrain.core.optics.arrays import is_colour
+from fenrain.core.rules.case import Case, When
+from fenrain.core.rules.rule import Rule, RuleSet
+from fenrain.core.values import Plain, Value
 
 HUB = "open_pbr"
 """The model through which every conversion goes."""
 
 
 @dataclass(frozen=True)
+class Undrawn:
+    """Parameters that the surface does not draw in some cases, and why."""
+
+    names: tuple[str, ...]
+    why: str
+    when: When
+
+
+@dataclass(frozen=True)
 class Model:
-    """id: stable name; title: for people; look: from a namespace of values to lobes; source: where it is defined."""
+    """All that is known of a shading model.
+
+    id: stable name; title: for people; view: its parameters, typed; surface: from a view of all of them to lobes, emission, opacity and
+    relief; source: where it is defined; to_hub, from_hub: rules; targets: how it can be converted to, the fullest profile first;
+    undrawn: what the surface leaves out in some cases, beside the parameters that say so of themselves; called: by what other name a
+    person may ask for it as a target.
+    """
 
     id: str
     title: str
-    parameters: tuple[Parameter, ...]
-    look: Callable[[Any], Look]
+    view: type[Parameters]
+    surface: Callable[[Any], Surface]
     source: str
-    to_hub: RuleSet | None = None
-    from_hub: RuleSet | None = None
+    to_hub: RuleSet[Any] | None = None
+    from_hub: RuleSet[Any] | None = None
+    targets: tuple[Target, ...] = ()
+    undrawn: tuple[Undrawn, ...] = ()
+    called: str = ""
+
+    @property
+    def parameters(self) -> tuple[Parameter, ...]:
+        return self.view.declared
 
     @cached_property
     def by_name(self) -> Mapping[str, Parameter]:
         return {parameter.name: parameter for parameter in self.parameters}
 
     @cached_property
+    def by_role(self) -> Mapping[Role, Parameter]:
+        """The parameter that has each role; of several the first."""
+        return {parameter.role: parameter for parameter in reversed(self.parameters) if parameter.role is not None}
+
+    @cached_property
     def order(self) -> Mapping[str, int]:
         """The place of each parameter among them, by name."""
         return {name: index for index, name in enumerate(self.by_name)}
+
+    @cached_property
+    def defaults(self) -> Mapping[str, Plain]:
+        return {parameter.name: parameter.default for parameter in self.parameters}
 
     def parameter(self, name: str) -> Parameter:
         """Raises ParameterError where the model has no such parameter."""
@@ -52,15 +85,27 @@ class Model:
             )
         return self.by_name[name]
 
-    def namespace(self, values: Mapping[str, Any]) -> SimpleNamespace:
+    def operands(self, values: Mapping[str, Any]) -> dict[str, Any]:
         """Defaults and given values as lobes take them: scalars of any shape, colours components first."""
-        filled = {p.name: as_operand(p, values.get(p.name, p.default)) for p in self.parameters}
-        return SimpleNamespace(**filled)
+        return {p.name: as_operand(p, values.get(p.name, p.default)) for p in self.parameters}
+
+    def case(self, values: Mapping[str, Value], profile: Profile | None = None) -> Case:
+        """What rules may ask of these values."""
+        return Case(values, self.defaults, profile.extensions if profile is not None else frozenset())
+
+    def not_drawn(self, values: Mapping[str, Value]) -> dict[str, str]:
+        """Names of the parameters that the surface does not draw with these values, and why."""
+        found = {parameter.name: parameter.undrawn for parameter in self.parameters if parameter.undrawn}
+        case = self.case(values)
+        for undrawn in self.undrawn:
+            if undrawn.when(case):
+                found |= dict.fromkeys(undrawn.names, undrawn.why)
+        return found
 
 
 def as_operand(parameter: Parameter, value: Any) -> Any:
     """A constant as lobes take it; arrays and traced values as they are. A number that is 0 or 1 stays a plain one, so that a
-    look can leave out what is not there (see `arrays.is_absent`)."""
+    surface can leave out what is not there (see `arrays.is_absent`)."""
     if parameter.is_plain or not isinstance(value, (int, float, tuple, list)):
         return value
     if parameter.channels == 3 or isinstance(value, (tuple, list)):
@@ -71,9 +116,8 @@ def as_operand(parameter: Parameter, value: Any) -> Any:
 @cache
 def models() -> Mapping[str, Model]:
     """Every model by id, in the order of their ids."""
-    from fenrain.core import models as package
-
-    return {model.id: model for model in declarations(package, "MODEL")}
+    found: list[Model] = declarations("fenrain.core.models", "MODEL", "fenrain.models")
+    return {model.id: model for model in sorted(found, key=lambda model: model.id)}
 
 
 def model_of(model_id: str) -> Model:
@@ -83,6 +127,23 @@ def model_of(model_id: str) -> Model:
     return models()[model_id]
 
 
+@cache
+def rule_of(rule_id: str) -> Rule:
+    """The rule called `model.direction.name`. Raises BrokenFileError where there is none."""
+    model = models().get(rule_id.split(".")[0])
+    for rules in (model.to_hub, model.from_hub) if model is not None else ():
+        if rules is not None and rule_id in rules.rules:
+            return rules.rules[rule_id]
+    raise BrokenFileError(
+        f"A stored conversion uses the rule {rule_id}, which is no longer there.", place=rule_id, remedy="Convert the material again."
+    )
+
+
+def target_models() -> Sequence[Model]:
+    """The models that can be converted to, the hub first."""
+    return sorted((model for model in models().values() if model.targets), key=lambda model: (model.id != HUB, model.id))
+
+
 def evaluate(model: str, parameters: Mapping[str, Any], wi: np.ndarray, wo: np.ndarray) -> np.ndarray:
     """The model's BRDF times cos θ_i for pairs of unit directions.
 
@@ -90,14 +151,14 @@ def evaluate(model: str, parameters: Mapping[str, Any], wi: np.ndarray, wo: np.n
     frame with normal +z and tangent +x. Returns (n, 3), 1/sr, linear Rec.709. Raises UnknownModelError, ParameterError.
     """
     declared = model_of(model)
-    operands: dict[str, Any] = {}
+    given: dict[str, Any] = {}
     for name, value in parameters.items():
         parameter = declared.parameter(name)
         array = isinstance(value, np.ndarray) and value.ndim == (2 if parameter.channels == 3 else 1) and value.size > 3
-        operands[name] = value.T if array and parameter.channels == 3 else value if array else parameter.accept(_plain(value))
-    look = declared.look(declared.namespace(operands))
+        given[name] = value.T if array and parameter.channels == 3 else value if array else parameter.accept(_plain(value))
+    surface = declared.surface(declared.view(declared.operands(given)))
     light, view = np.asarray(wi, dtype=float).T, np.asarray(wo, dtype=float).T
-    return np.array(np.broadcast_to(spread(look.evaluate(light, view)), light.shape).T)
+    return np.array(np.broadcast_to(spread(surface.evaluate(light, view)), light.shape).T)
 
 
 def spread(value: Any) -> Any:

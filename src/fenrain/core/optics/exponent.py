@@ -32,5 +32,5 @@ def sample_power_cosine(exponent: Array, u1: Array, u2: Array) -> Array:
     return vector(s * cos(angle), s * sin(angle), c)
 
 
-def power_cosine_density(cosine: Array, exponent: Array) -> Array:
+def power_cosine_pdf(cosine: Array, exponent: Array) -> Array:
     return (exponent + 1.0) / (2.0 * PI) * power(maximum(cosine, 1e-6), exponent)

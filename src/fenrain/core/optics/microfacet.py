@@ -38,14 +38,14 @@ SMALLEST_ALPHA = 2.5e-4
 
 def widths_openpbr(roughness: Array, anisotropy: Array) -> tuple[Array, Array]:
     """(α along the tangent, α across) = r² √(2/(1 + (1 − a)²)), times (1 − a) across (OpenPBR 1.1)."""
-    along = square(roughness) * raw_sqrt(2.0 / (1.0 + square(1.0 - anisotropy)))
-    return along, (1.0 - anisotropy) * along
+    alpha_x = square(roughness) * raw_sqrt(2.0 / (1.0 + square(1.0 - anisotropy)))
+    return alpha_x, (1.0 - anisotropy) * alpha_x
 
 
 def widths_gltf(roughness: Array, strength: Array) -> tuple[Array, Array]:
     """(α along, α across) = (mix(r², 1, s²), r²) (KHR_materials_anisotropy)."""
-    across = square(roughness)
-    return lerp(across, 1.0, square(strength)), across
+    alpha_y = square(roughness)
+    return lerp(alpha_y, 1.0, square(strength)), alpha_y
 
 
 def widths_materialx(roughness: Array, anisotropy: Array) -> tuple[Array, Array]:
@@ -54,21 +54,21 @@ def widths_materialx(roughness: Array, anisotropy: Array) -> tuple[Array, Array]
     return minimum(square(roughness) / stretch, 1.0), square(roughness) * stretch
 
 
-def roughness_from_widths_materialx(along: Array, across: Array) -> tuple[Array, Array]:
+def roughness_from_widths_materialx(alpha_x: Array, alpha_y: Array) -> tuple[Array, Array]:
     """The (roughness, anisotropy) of that node with these widths; along ≥ across."""
-    ratio = clip(across / maximum(along, 1e-12), 0.02, 1.0)
-    return sqrt(raw_sqrt(along * across)), 1.0 - ratio
+    ratio = clip(alpha_y / maximum(alpha_x, 1e-12), 0.02, 1.0)
+    return sqrt(raw_sqrt(alpha_x * alpha_y)), 1.0 - ratio
 
 
-def roughness_from_widths_openpbr(along: Array, across: Array) -> tuple[Array, Array]:
+def roughness_from_widths_openpbr(alpha_x: Array, alpha_y: Array) -> tuple[Array, Array]:
     """The (roughness, anisotropy) of OpenPBR with these widths; along ≥ across > 0."""
-    ratio = clip(across / maximum(along, 1e-12), 0.0, 1.0)
-    return sqrt(along * raw_sqrt(0.5 * (1.0 + square(ratio)))), 1.0 - ratio
+    ratio = clip(alpha_y / maximum(alpha_x, 1e-12), 0.0, 1.0)
+    return sqrt(alpha_x * raw_sqrt(0.5 * (1.0 + square(ratio)))), 1.0 - ratio
 
 
-def roughness_from_widths_gltf(along: Array, across: Array) -> tuple[Array, Array]:
+def roughness_from_widths_gltf(alpha_x: Array, alpha_y: Array) -> tuple[Array, Array]:
     """The (roughness, strength) of glTF with these widths; along ≥ across."""
-    return sqrt(across), sqrt(clip((along - across) / maximum(1.0 - across, 1e-6), 0.0, 1.0))
+    return sqrt(alpha_y), sqrt(clip((alpha_x - alpha_y) / maximum(1.0 - alpha_y, 1e-6), 0.0, 1.0))
 
 
 def alpha_from_exponent(exponent: Array) -> Array:
@@ -81,31 +81,31 @@ def exponent_from_alpha(alpha: Array) -> Array:
     return maximum(2.0 / square(maximum(alpha, 1e-4)) - 2.0, 0.0)
 
 
-def ggx_distribution(half: Array, along: Array, across: Array) -> Array:
+def ggx_distribution(half: Array, alpha_x: Array, alpha_y: Array) -> Array:
     """D(h) of the anisotropic GGX distribution (Walter et al. 2007, eq. 33; Heitz 2014, eq. 85)."""
-    tilt = square(half[0] / along) + square(half[1] / across) + square(half[2])
-    return 1.0 / (PI * along * across * square(tilt))
+    tilt = square(half[0] / alpha_x) + square(half[1] / alpha_y) + square(half[2])
+    return 1.0 / (PI * alpha_x * alpha_y * square(tilt))
 
 
-def beckmann_distribution(half: Array, along: Array, across: Array) -> Array:
+def beckmann_distribution(half: Array, alpha_x: Array, alpha_y: Array) -> Array:
     """D(h) of the anisotropic Beckmann distribution (Walter et al. 2007, eq. 25; Heitz 2014, eq. 79)."""
     upright = maximum(square(half[2]), 1e-6)
-    slope = (square(half[0] / along) + square(half[1] / across)) / upright
-    return select(half[2] > 0.0, exp(-slope) / (PI * along * across * square(upright)), 0.0)
+    slope = (square(half[0] / alpha_x) + square(half[1] / alpha_y)) / upright
+    return select(half[2] > 0.0, exp(-slope) / (PI * alpha_x * alpha_y * square(upright)), 0.0)
 
 
-def beckmann_lambda(direction: Array, along: Array, across: Array) -> Array:
+def beckmann_lambda(direction: Array, alpha_x: Array, alpha_y: Array) -> Array:
     """Λ of Smith masking for Beckmann, by the rational fit of Walter et al. 2007 (eq. 27)."""
-    slope = raw_sqrt(maximum(square(along * direction[0]) + square(across * direction[1]), 1e-12))
+    slope = raw_sqrt(maximum(square(alpha_x * direction[0]) + square(alpha_y * direction[1]), 1e-12))
     a = absolute(direction[2]) / slope
     masking = (3.535 * a + 2.181 * square(a)) / (1.0 + 2.276 * a + 2.577 * square(a))
     return select(a < 1.6, 1.0 / maximum(masking, 1e-6) - 1.0, 0.0)
 
 
-def sample_beckmann(along: Array, across: Array, u1: Array, u2: Array) -> Array:
+def sample_beckmann(alpha_x: Array, alpha_y: Array, u1: Array, u2: Array) -> Array:
     """A half vector with density D(h) cos θ (Walter et al. 2007, eq. 28, stretched)."""
     radius, angle = sqrt(-log(maximum(1.0 - u1, 1e-7))), 2.0 * PI * u2
-    return normalise(vector(-along * radius * cos(angle), -across * radius * sin(angle), 1.0 + 0.0 * radius))
+    return normalise(vector(-alpha_x * radius * cos(angle), -alpha_y * radius * sin(angle), 1.0 + 0.0 * radius))
 
 
 BECKMANN_NODES = (0.0, 0.05, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.8, 1.0)
@@ -118,30 +118,30 @@ def ggx_of_beckmann(alpha: np.ndarray) -> np.ndarray:
     return np.minimum(alpha * np.interp(alpha, BECKMANN_NODES, NEAREST_GGX), 1.0)
 
 
-def ggx_lambda(direction: Array, along: Array, across: Array) -> Array:
+def ggx_lambda(direction: Array, alpha_x: Array, alpha_y: Array) -> Array:
     """Λ of Smith masking for GGX (Heitz 2014, eq. 72)."""
-    slope = (square(along * direction[0]) + square(across * direction[1])) / maximum(square(direction[2]), 1e-12)
+    slope = (square(alpha_x * direction[0]) + square(alpha_y * direction[1])) / maximum(square(direction[2]), 1e-12)
     return 0.5 * (raw_sqrt(1.0 + slope) - 1.0)
 
 
-def smith_masking(wi: Array, wo: Array, along: Array, across: Array) -> Array:
+def smith_masking(wi: Array, wo: Array, alpha_x: Array, alpha_y: Array) -> Array:
     """Height-correlated masking and shadowing, 1/(1 + Λ(wi) + Λ(wo)) (Heitz 2014, eq. 99)."""
-    return 1.0 / (1.0 + ggx_lambda(wi, along, across) + ggx_lambda(wo, along, across))
+    return 1.0 / (1.0 + ggx_lambda(wi, alpha_x, alpha_y) + ggx_lambda(wo, alpha_x, alpha_y))
 
 
-def sample_visible_ggx(wo: Array, along: Array, across: Array, u1: Array, u2: Array) -> Array:
+def sample_visible_ggx(wo: Array, alpha_x: Array, alpha_y: Array, u1: Array, u2: Array) -> Array:
     """A half vector with the density of the normals visible from `wo` (Dupuy & Benyoub 2023)."""
-    stretched = normalise(vector(along * wo[0], across * wo[1], wo[2]))
+    stretched = normalise(vector(alpha_x * wo[0], alpha_y * wo[1], wo[2]))
     z = (1.0 - u2) * (1.0 + stretched[2]) - stretched[2]
     radius, angle = sqrt(1.0 - square(z)), 2.0 * PI * u1
     cap = vector(radius * cos(angle), radius * sin(angle), z) + stretched
-    return normalise(vector(along * cap[0], across * cap[1], maximum(cap[2], 1e-7)))
+    return normalise(vector(alpha_x * cap[0], alpha_y * cap[1], maximum(cap[2], 1e-7)))
 
 
-def visible_ggx_density(wo: Array, half: Array, along: Array, across: Array) -> Array:
+def visible_ggx_pdf(wo: Array, half: Array, alpha_x: Array, alpha_y: Array) -> Array:
     """Density of the reflected direction when its half vector is drawn by `sample_visible_ggx`: G1(wo) D(h)/(4 cos θo)."""
-    masking = 1.0 / (1.0 + ggx_lambda(wo, along, across))
-    return masking * ggx_distribution(half, along, across) / (4.0 * maximum(wo[2], 1e-6))
+    masking = 1.0 / (1.0 + ggx_lambda(wo, alpha_x, alpha_y))
+    return masking * ggx_distribution(half, alpha_x, alpha_y) / (4.0 * maximum(wo[2], 1e-6))
 
 
 def reflect(wo: Array, half: Array) -> Array:

@@ -50,7 +50,7 @@ def _view_frame(wo: Array) -> tuple[Array, Array]:
     return select(tiny, 1.0, wo[0] / maximum(length, 1e-6)), select(tiny, 0.0, wo[1] / maximum(length, 1e-6))
 
 
-def zeltner_density(wi: Array, wo: Array, roughness: Array) -> Array:
+def zeltner_pdf(wi: Array, wo: Array, roughness: Array) -> Array:
     """The linearly transformed cosine: a density over `wi` that integrates to one."""
     a, b = _zeltner_matrix(wo[2], roughness)
     c, s = _view_frame(wo)

@@ -30,13 +30,13 @@ def film_reflectance(cosine: Array, film_ior: Array, thickness: Array, base_ior:
     inner = sqrt(1.0 - (1.0 - square(cosine)) / square(index))
     first = _polarised(cosine, inner, index)
     brewster = 1.0 / raw_sqrt(1.0 + square(index))
-    turned = (select(cosine < brewster, 0.0, PI), PI)
+    rotated = (select(cosine < brewster, 0.0, PI), PI)
     length = 2.0 * index * inner * thickness * 1e-9
     seen = below(inner)
     channels = []
     for channel in range(3):
         shift = select(_channel(base_ior, channel) < index, PI, 0.0)
-        both = [_airy(first[side], _channel(seen[side], channel), length, shift + turned[side], channel) for side in (0, 1)]
+        both = [_airy(first[side], _channel(seen[side], channel), length, shift + rotated[side], channel) for side in (0, 1)]
         channels.append(0.5 * (both[0] + both[1]))
     return colour(*(clip(row[0] * channels[0] + row[1] * channels[1] + row[2] * channels[2], 0.0, 1.0) for row in XYZ_TO_RGB))
 

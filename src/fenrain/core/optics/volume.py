@@ -44,14 +44,14 @@ def single_scattering_albedo(colour: Array, anisotropy: Array) -> Array:
     return (1.0 - square(s)) / maximum(1.0 - anisotropy * square(s), 1e-6)
 
 
-def interior(colour: Array, depth: Array, scatter: Array) -> tuple[Array, Array]:
+def interior_of_transmission(colour: Array, depth: Array, scatter: Array) -> tuple[Array, Array]:
     """(absorption, scattering) of a body that tints to `colour` at `depth` and scatters `scatter` over it (OpenPBR 1.1)."""
     scattering = scatter / maximum(depth, 1e-9) * select(depth > 0.0, 1.0, 0.0)
     return shifted_absorption(absorption_of(colour, depth), scattering), scattering
 
 
-def wandering(colour: Array, radius: Array, anisotropy: Array) -> tuple[Array, Array]:
-    """(absorption, scattering) of a body in which light wanders over `radius`, the mean free path, and comes out with `colour`."""
+def interior_of_subsurface(colour: Array, radius: Array, anisotropy: Array) -> tuple[Array, Array]:
+    """(absorption, scattering) of a body with subsurface scattering over `radius`, the mean free path, and comes out with `colour`."""
     extinction = 1.0 / maximum(radius, 1e-4)
     albedo = single_scattering_albedo(colour, anisotropy)
     return extinction * (1.0 - albedo), extinction * albedo

@@ -2,9 +2,11 @@ import { Button, Popover } from "antd";
 import { useState } from "react";
 import { useTables, type Parameter, type Tables } from "../../api/queries";
 import { ColourChip } from "../../parts/ColourField";
-import { palette } from "../../theme";
+import type { Rgb } from "../../parts/colour";
 
-type Looked = number | [number, number, number];
+type Looked = number | Rgb;
+type TableName = Exclude<Parameter["looked_up_in"], "">;
+
 interface Row {
   key: string;
   title: string;
@@ -13,56 +15,77 @@ interface Row {
   value: Looked;
 }
 
+const TITLES: Record<TableName, string> = {
+  indices: "Indices of refraction",
+  finishes: "Usual roughness by finish",
+  "metal colours": "Measured metals, under daylight",
+  "metal tints": "Measured metals, under daylight",
+};
+
 /** Tables at hand where a value is typed: indices of refraction, usual roughness by finish, measured metals. */
 export function LookUp({ parameter, take }: { parameter: Parameter; take: (value: Looked) => void }) {
   const [open, setOpen] = useState(false);
   const tables = useTables().data;
-  const rows = tables === undefined ? [] : rowsFor(parameter, tables);
-  if (rows.length === 0) return null;
+  if (tables === undefined || parameter.looked_up_in === "") return null;
+  const takeRow = (row: Row) => {
+    take(row.value);
+    setOpen(false);
+  };
   return (
-    <Popover trigger="click" open={open} onOpenChange={setOpen} title={titleFor(parameter)} content={
-      <div style={{ maxHeight: 320, overflow: "auto", width: 400 }}>
-        {rows.map((row) => (
-          <Button key={row.key} type="text" block style={{ display: "grid", gridTemplateColumns: "20px 1fr 84px", columnGap: 8, textAlign: "left", height: "auto", padding: "3px 6px" }} onClick={() => {
-            take(row.value);
-            setOpen(false);
-          }}>
-            {Array.isArray(row.value) ? <ColourChip value={row.value} /> : <span />}
-            <span>{row.title} <span style={{ color: palette.faded, fontSize: 12, whiteSpace: "normal" }}>{row.source}</span></span>
-            <span className="numbers">{row.shown}</span>
-          </Button>
-        ))}
-      </div>
-    }>
-      <Button size="small" type="text" aria-label={`Look up ${parameter.name}`} title="look it up in a table">look up…</Button>
+    <Popover
+      trigger="click"
+      open={open}
+      onOpenChange={setOpen}
+      title={TITLES[parameter.looked_up_in]}
+      content={<Rows rows={rowsOf(tables, parameter.looked_up_in)} take={takeRow} />}
+    >
+      <Button size="small" type="text" aria-label={`Look up ${parameter.name}`} title="look it up in a table">
+        look up…
+      </Button>
     </Popover>
   );
 }
 
-function titleFor(parameter: Parameter): string {
-  if (isIndex(parameter)) return "Indices of refraction";
-  return isRoughness(parameter) ? "Usual roughness by finish" : "Measured metals, under daylight";
+function Rows({ rows, take }: { rows: Row[]; take: (row: Row) => void }) {
+  return (
+    <div className="looked-up">
+      {rows.map((row) => (
+        <Button key={row.key} type="text" block onClick={() => take(row)}>
+          {Array.isArray(row.value) ? <ColourChip value={row.value} /> : <span />}
+          <span>
+            {row.title} <span className="faded smaller">{row.source}</span>
+          </span>
+          <span className="numbers">{row.shown}</span>
+        </Button>
+      ))}
+    </div>
+  );
 }
 
-function isIndex({ name }: Parameter): boolean {
-  return /(^|_)ior$/i.test(name);
-}
-
-function isRoughness({ name, kind }: Parameter): boolean {
-  return kind === "number" && /roughness$/i.test(name) && !/diffuse/i.test(name);
-}
-
-const METAL_COLOURS = ["base_color", "diffuseColor"];
-
-function rowsFor(parameter: Parameter, tables: Tables): Row[] {
-  if (isIndex(parameter)) return tables.indices.map((entry) => ({ key: entry.id, title: entry.title, shown: entry.value.toFixed(3), source: entry.source, value: entry.value }));
-  if (isRoughness(parameter)) {
-    return tables.finishes.map((entry) => ({ key: entry.id, title: entry.title, shown: `${entry.low ?? ""}–${entry.high ?? ""}`, source: entry.source, value: entry.value }));
+function rowsOf(tables: Tables, name: TableName): Row[] {
+  if (name === "indices") {
+    return tables.indices.map(({ id, title, source, value }) => ({
+      key: id,
+      title,
+      source,
+      value,
+      shown: value.toFixed(3),
+    }));
   }
-  const tint = parameter.name === "specular_color" && parameter.group === "reflection";
-  if (!tint && !METAL_COLOURS.includes(parameter.name)) return [];
+  if (name === "finishes") {
+    return tables.finishes.map(({ id, title, source, value, low, high }) => ({
+      key: id,
+      title,
+      source,
+      value,
+      shown: `${low ?? ""}–${high ?? ""}`,
+    }));
+  }
   return tables.metals.map((metal) => ({
-    key: metal.id, title: metal.title, shown: tint ? "tint" : "facing", source: metal.outside == null ? metal.source : `${metal.source}; cut to Rec.709`,
-    value: (tint ? metal.tint : metal.colour) as [number, number, number],
+    key: metal.id,
+    title: metal.title,
+    shown: name === "metal tints" ? "tint" : "facing",
+    source: metal.outside == null ? metal.source : `${metal.source}; cut to Rec.709`,
+    value: (name === "metal tints" ? metal.tint : metal.colour) as Rgb,
   }));
 }

@@ -3,10 +3,10 @@ import { useEffect, useState, type ReactNode } from "react";
 import { fileUrl } from "../../api/client";
 import { useRigs, useStands, type Check } from "../../api/queries";
 import { PictureWell } from "../../parts/PictureWell";
-import { palette } from "../../theme";
 import { SHOWN_AS, type BenchView } from "./useBenchView";
 
 const BLINK = 700;
+const EDGE = 300;
 const TURNS = [0, 90, 180, 270].map((turn) => ({ value: turn, label: `light turned ${turn}°` }));
 
 interface Props {
@@ -20,46 +20,84 @@ interface Props {
 
 /** Original and converted in one neutral well, the way one likes to compare them, with light and stand below. */
 export function PicturePair({ view, setView, check, pending, failure, name }: Props) {
-  const rigs = useRigs().data ?? [];
-  const stands = useStands().data ?? [];
   return (
     <div>
-      <div style={{ background: palette.well, padding: 10 }}><Compared view={view} check={check} name={name} /></div>
-      <Flex gap={10} align="center" wrap style={{ paddingTop: 8 }}>
-        <Segmented size="small" aria-label="Light rig" value={view.rig} options={rigs.map(({ id, title }) => ({ value: id, label: title }))} onChange={(rig) => setView({ rig })} />
-        <Segmented size="small" aria-label="Stand" value={view.stand} options={stands.map(({ id, title }) => ({ value: id, label: title }))} onChange={(stand) => setView({ stand })} />
-        <Select size="small" aria-label="Turn of the light" value={view.turn} options={TURNS} style={{ width: 148 }} onChange={(turn) => setView({ turn })} />
-        <Segmented size="small" aria-label="Comparison" value={view.shownAs} options={[...SHOWN_AS]} onChange={(shownAs) => setView({ shownAs })} />
-        <span role="status" style={{ color: failure === undefined ? palette.faded : palette.ink, fontSize: 13 }}>{failure ?? (pending ? "being checked…" : "")}</span>
+      <div className="on-well">
+        <Compared view={view} check={check} name={name} />
+      </div>
+      <Flex gap={10} align="center" wrap className="bar">
+        <Segmented
+          size="small"
+          aria-label="Light rig"
+          value={view.rig}
+          options={useChoices(useRigs().data)}
+          onChange={(rig) => setView({ rig })}
+        />
+        <Segmented
+          size="small"
+          aria-label="Stand"
+          value={view.stand}
+          options={useChoices(useStands().data)}
+          onChange={(stand) => setView({ stand })}
+        />
+        <Select
+          size="small"
+          aria-label="Turn of the light"
+          className="field-with-unit"
+          value={view.turn}
+          options={TURNS}
+          onChange={(turn) => setView({ turn })}
+        />
+        <Segmented
+          size="small"
+          aria-label="Comparison"
+          value={view.shownAs}
+          options={[...SHOWN_AS]}
+          onChange={(shownAs) => setView({ shownAs })}
+        />
+        <span role="status" className={failure === undefined ? "faded small" : "small"}>
+          {failure ?? (pending ? "being checked…" : "")}
+        </span>
       </Flex>
     </div>
   );
 }
 
+function useChoices(named: { id: string; title: string }[] | undefined) {
+  return (named ?? []).map(({ id, title }) => ({ value: id, label: title }));
+}
+
 function Compared({ view, check, name }: { view: BenchView; check: Check | undefined; name: string }) {
   const pictures = check?.pictures;
-  if (view.shownAs === "divider" && pictures !== undefined) return <Divided original={pictures.original} converted={pictures.converted} name={name} />;
-  if (view.shownAs === "blink" && pictures !== undefined) return <Blinking original={pictures.original} converted={pictures.converted} name={name} />;
-  if (view.shownAs === "difference") {
-    return <Flex gap={10} justify="center"><Captioned caption="difference"><PictureWell digest={pictures?.difference} label={`${name}, difference`} edge={ONE} /></Captioned><DifferenceScale /></Flex>;
+  if (view.shownAs === "divider" && pictures !== undefined) {
+    return <Divided original={pictures.original} converted={pictures.converted} name={name} />;
   }
+  if (view.shownAs === "blink" && pictures !== undefined) {
+    return <Blinking original={pictures.original} converted={pictures.converted} name={name} />;
+  }
+  const shown =
+    view.shownAs === "difference" ? (["difference"] as const) : (["original", "converted", "difference"] as const);
   return (
-    <Flex gap={6} justify="center">
-      <Captioned caption="original"><PictureWell digest={pictures?.original} label={`${name}, original`} edge="100%" /></Captioned>
-      <Captioned caption="converted"><PictureWell digest={pictures?.converted} label={`${name}, converted`} edge="100%" /></Captioned>
-      <Captioned caption="difference"><PictureWell digest={pictures?.difference} label={`${name}, difference`} edge="100%" /></Captioned>
+    <Flex gap={8} justify="center">
+      {shown.map((which) => (
+        <Captioned key={which} caption={which}>
+          <PictureWell
+            digest={pictures?.[which]}
+            label={`${name}, ${which}`}
+            edge={shown.length === 1 ? EDGE : "100%"}
+          />
+        </Captioned>
+      ))}
       <DifferenceScale />
     </Flex>
   );
 }
 
-const ONE = 300;
-
 function Captioned({ caption, children }: { caption: string; children: ReactNode }) {
   return (
-    <figure style={{ margin: 0, flex: "0 1 300px", minWidth: 0 }}>
+    <figure className="captioned">
       {children}
-      <figcaption style={{ color: "#fff", fontSize: 13, paddingTop: 4 }}>{caption}</figcaption>
+      <figcaption>{caption}</figcaption>
     </figure>
   );
 }
@@ -67,28 +105,48 @@ function Captioned({ caption, children }: { caption: string; children: ReactNode
 /** The colours of the difference picture, as the server draws it. */
 function DifferenceScale() {
   return (
-    <Flex gap={4} aria-label="Scale of the difference, ΔE2000 from 0 to 10" role="img" style={{ color: "#fff", fontSize: 12, marginBottom: 24 }} className="numbers">
-      <span style={{ width: 10, background: "linear-gradient(to top, #121316, #29386b, #6b4d8c, #d4735c, #fadb8c)" }} />
-      <Flex vertical justify="space-between">{[10, 7.5, 5, 2.5, 0].map((step) => <span key={step}>{step}</span>)}</Flex>
+    <Flex gap={4} aria-label="Scale of the difference, ΔE2000 from 0 to 10" role="img" className="numbers scale">
+      <span className="scale-colours" />
+      <Flex vertical justify="space-between">
+        {[10, 7.5, 5, 2.5, 0].map((step) => (
+          <span key={step}>{step}</span>
+        ))}
+      </Flex>
     </Flex>
   );
 }
 
-function Divided({ original, converted, name }: { original: string; converted: string; name: string }) {
+interface OverProps {
+  original: string;
+  converted: string;
+  name: string;
+}
+
+function Divided({ original, converted, name }: OverProps) {
   const [at, setAt] = useState(50);
   return (
-    <div style={{ width: ONE, margin: "0 auto" }}>
-      <div style={{ position: "relative", width: ONE, height: ONE }}>
-        <PictureWell digest={converted} label={`${name}, converted`} edge={ONE} />
-        <img src={fileUrl(original)} alt={`${name}, original`} style={{ position: "absolute", inset: 0, width: ONE, clipPath: `inset(0 ${100 - at}% 0 0)` }} />
-        <span style={{ position: "absolute", top: 0, bottom: 0, left: `${at}%`, width: 1, background: "#fff" }} />
+    <div className="divided">
+      <div className="laid-over">
+        <PictureWell digest={converted} label={`${name}, converted`} edge={EDGE} />
+        <img
+          src={fileUrl(original)}
+          alt={`${name}, original`}
+          className="over"
+          style={{ clipPath: `inset(0 ${100 - at}% 0 0)` }}
+        />
+        <span className="edge" style={{ left: `${at}%` }} />
       </div>
-      <Slider ariaLabelForHandle="Divider: original left, converted right" value={at} onChange={setAt} tooltip={{ open: false }} style={{ margin: "6px 0 0" }} />
+      <Slider
+        ariaLabelForHandle="Divider: original left, converted right"
+        value={at}
+        onChange={setAt}
+        tooltip={{ open: false }}
+      />
     </div>
   );
 }
 
-function Blinking({ original, converted, name }: { original: string; converted: string; name: string }) {
+function Blinking({ original, converted, name }: OverProps) {
   const [first, setFirst] = useState(true);
   useEffect(() => {
     const timer = setInterval(() => setFirst((shown) => !shown), BLINK);
@@ -97,9 +155,9 @@ function Blinking({ original, converted, name }: { original: string; converted: 
   return (
     <Flex justify="center">
       <Captioned caption={first ? "original" : "converted"}>
-        <div style={{ position: "relative", width: ONE, height: ONE }}>
-          <PictureWell digest={converted} label={`${name}, converted`} edge={ONE} />
-          <img src={fileUrl(original)} alt={`${name}, original`} style={{ position: "absolute", inset: 0, width: ONE, opacity: first ? 1 : 0 }} />
+        <div className="laid-over">
+          <PictureWell digest={converted} label={`${name}, converted`} edge={EDGE} />
+          <img src={fileUrl(original)} alt={`${name}, original`} className="over" hidden={!first} />
         </div>
       </Captioned>
     </Flex>

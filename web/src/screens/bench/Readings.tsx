@@ -1,8 +1,7 @@
 import { Typography } from "antd";
-import type { Check } from "../../api/queries";
-import { percent } from "../../parts/percent";
+import { useMetrics, type Check } from "../../api/queries";
 import { VerdictMark } from "../../parts/VerdictMark";
-import { palette } from "../../theme";
+import { percent, spaced } from "../../parts/words";
 import { AnglePlot } from "./AnglePlot";
 
 interface Props {
@@ -10,6 +9,13 @@ interface Props {
   stand: string;
   shown: Check | undefined;
 }
+
+/** The colour difference of the pixels, which stands in a column for each rig. */
+const COLUMNS = [
+  ["median", "median"],
+  ["p95", "95 %"],
+  ["worst", "worst"],
+] as const;
 
 /** The measured results: by rig, and reflectance against angle. */
 export function Readings({ checks, stand, shown }: Props) {
@@ -20,36 +26,83 @@ export function Readings({ checks, stand, shown }: Props) {
   }
   const numbers = (shown ?? [...byRig.values()][0])?.numbers;
   return (
-    <section aria-label="Measured results" style={{ background: palette.sheet, border: `1px solid ${palette.rule}`, padding: "10px 14px" }}>
+    <section aria-label="Measured results" className="sheet">
       <Typography.Text strong>Difference by rig</Typography.Text>
-      <table style={{ width: "100%", borderCollapse: "collapse", fontSize: 13 }}>
-        <thead style={{ color: palette.faded, textAlign: "right" }}><tr><th style={{ textAlign: "left", fontWeight: 450 }}>ΔE2000</th><th style={{ fontWeight: 450 }}>median</th><th style={{ fontWeight: 450 }}>95 %</th><th style={{ fontWeight: 450 }}>worst</th></tr></thead>
+      <table className="readings">
+        <thead>
+          <tr>
+            <th>ΔE2000</th>
+            {COLUMNS.map(([id, title]) => (
+              <th key={id}>{title}</th>
+            ))}
+          </tr>
+        </thead>
         <tbody>
           {[...byRig.values()].map((check) => (
             <tr key={check.id}>
-              <td style={{ padding: "2px 0" }}><VerdictMark verdict={check.numbers.verdict} label={false} /> {check.rig.replaceAll("_", " ")}</td>
-              {[check.numbers.median, check.numbers.p95, check.numbers.worst].map((value, index) => <td key={index} className="numbers" style={{ textAlign: "right" }}>{value.toFixed(2)}</td>)}
+              <td>
+                <VerdictMark verdict={check.numbers.verdict} label={false} /> {spaced(check.rig)}
+              </td>
+              {COLUMNS.map(([id]) => (
+                <td key={id} className="numbers">
+                  {check.numbers.readings[id]?.toFixed(2) ?? "–"}
+                </td>
+              ))}
             </tr>
           ))}
         </tbody>
       </table>
-      {numbers === undefined ? <Typography.Text type="secondary">Nothing measured yet.</Typography.Text> : <Details numbers={numbers} />}
+      {numbers === undefined ? (
+        <Typography.Text type="secondary">Nothing measured yet.</Typography.Text>
+      ) : (
+        <Details numbers={numbers} />
+      )}
     </section>
   );
 }
 
 function Details({ numbers }: { numbers: Check["numbers"] }) {
+  const columns: readonly string[] = COLUMNS.map(([id]) => id);
+  const others = (useMetrics().data ?? []).filter(({ id }) => !columns.includes(id) && id in numbers.readings);
   const lines = [
-    ["FLIP", numbers.flip.toFixed(3)], ["relative error, linear", percent(numbers.relative_error)],
-    ["lobe error, directions", percent(numbers.lobe_error)], ["noise floor, ΔE 95 %", numbers.floor.toFixed(2)], ["samples", String(numbers.samples)],
+    ...others.map(({ id, title, says }) => [title, numbers.readings[id]?.toFixed(3) ?? "", says]),
+    ["lobe error, directions", percent(numbers.lobe_error), "over directions of view and light, without a picture"],
+    ["noise floor, ΔE 95 %", numbers.floor.toFixed(2), "what two pictures of the same differ by"],
+    ["samples", String(numbers.samples), "a pixel"],
   ];
   return (
     <>
-      <dl style={{ display: "grid", gridTemplateColumns: "1fr auto", fontSize: 13, margin: "8px 0 10px", rowGap: 1 }}>
-        {lines.map(([name, value]) => [<dt key={name} style={{ color: palette.faded }}>{name}</dt>, <dd key={`${name} value`} className="numbers" style={{ margin: 0, textAlign: "right" }}>{value}</dd>])}
+      <dl className="facts">
+        {lines.map(([name, value, says]) => [
+          <dt key={name} className="faded" title={says}>
+            {name}
+          </dt>,
+          <dd key={`${name ?? ""} value`} className="numbers">
+            {value}
+          </dd>,
+        ])}
       </dl>
+      {numbers.decided_by !== "" && <Decided numbers={numbers} />}
       <Typography.Text strong>Reflectance against angle</Typography.Text>
-      <AnglePlot angles={numbers.angles} original={numbers.reflectance_original} converted={numbers.reflectance_converted} />
+      <AnglePlot
+        angles={numbers.angles}
+        original={numbers.reflectance_original}
+        converted={numbers.reflectance_converted}
+      />
     </>
+  );
+}
+
+/** By which number it came to its verdict, and what the pictures do not show. */
+function Decided({ numbers }: { numbers: Check["numbers"] }) {
+  return (
+    <div className="small">
+      <p>
+        <VerdictMark verdict={numbers.verdict} /> <span className="faded">by {numbers.decided_by}</span>
+      </p>
+      {numbers.unseen.map((line) => (
+        <p key={line}>{line}</p>
+      ))}
+    </div>
   );
 }

@@ -1,14 +1,14 @@
 import { Button, Flex, Select, Switch } from "antd";
 import { useState } from "react";
-import { client, unwrap, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { useEdit } from "../../api/edits";
 import type { Conversion, LedgerEntry, Parameter } from "../../api/queries";
 import { ColourField } from "../../parts/ColourField";
 import { rgbOf } from "../../parts/colour";
 import { NumberField } from "../../parts/NumberField";
-import { palette } from "../../theme";
+import { useComplaint } from "../../parts/useComplaint";
 import { CopyFrom } from "./CopyFrom";
 import { LookUp } from "./LookUp";
-import { madeOn, useEdit } from "./useEdit";
 
 type Value = Schemas["OverrideIn"]["value"];
 
@@ -19,62 +19,95 @@ interface Props {
   project: number;
 }
 
-/** A target value: typed exactly, looked up, copied, or put back to what the rules gave. Every edit names the version it was made on. */
+/** A target value: typed exactly, looked up, copied, or put back to what the rules gave. */
 export function TargetValue({ entry, parameter, conversion, project }: Props) {
   const edit = useEdit(conversion, project);
-  const commit = (value: Value | undefined) => edit.mutate(() => send(conversion, parameter.name, value));
+  const complain = useComplaint();
+  const { name } = parameter;
+  const commit = (value: Value) => edit.mutate({ kind: "set", name, value }, { onError: complain });
+  const putBack = () => edit.mutate({ kind: "put back", name }, { onError: complain });
   return (
-    <Flex gap={6} align="center" wrap style={{ minHeight: 26 }}>
-      <span style={{ fontSize: 13, width: 178, overflowWrap: "anywhere" }} title={parameter.says}>{parameter.name}</span>
+    <Flex gap={6} align="center" wrap className="target-value">
+      <span className="target-name" title={parameter.says}>
+        {name}
+      </span>
       <Field entry={entry} parameter={parameter} commit={commit} />
       <span className="at-hand">
         <LookUp parameter={parameter} take={commit} />
         <CopyFrom conversion={conversion} project={project} parameter={parameter} />
       </span>
       {entry.override !== null && (
-        <Button size="small" type="link" style={{ padding: 0 }} onClick={() => commit(undefined)}>
-          put back{entry.shown_derived !== "" ? <span className="numbers" style={{ color: palette.faded }}> {entry.shown_derived}</span> : ""}
+        <Button size="small" type="link" onClick={putBack}>
+          put back
+          {entry.shown_derived !== "" && <span className="numbers faded"> {entry.shown_derived}</span>}
         </Button>
       )}
     </Flex>
   );
 }
 
-function send(conversion: Conversion, name: string, value: Value | undefined) {
-  const params = { path: { conversion_id: conversion.id, name }, header: madeOn(conversion) };
-  return value === undefined
-    ? unwrap(client.DELETE("/api/v1/conversions/{conversion_id}/values/{name}", { params }))
-    : unwrap(client.PATCH("/api/v1/conversions/{conversion_id}/values/{name}", { params, body: { value } }));
+interface FieldProps {
+  entry: LedgerEntry;
+  parameter: Parameter;
+  commit: (value: Value) => void;
 }
 
-function Field({ entry, parameter, commit }: { entry: LedgerEntry; parameter: Parameter; commit: (value: Value) => void }) {
+function Field({ entry, parameter, commit }: FieldProps) {
   const stored = entry.override ?? entry.derived;
   const constant: unknown = stored?.["constant"];
   const colour = rgbOf(constant);
   const label = parameter.name;
   if (colour !== undefined) return <ColourField label={label} value={colour} onCommit={commit} />;
-  if (typeof constant === "boolean") return <Switch size="small" aria-label={label} checked={constant} onChange={commit} />;
-  if (typeof constant === "number" && parameter.options.length > 0) {
-    return <Select size="small" aria-label={label} value={constant} style={{ width: 160 }} options={parameter.options} onChange={commit} />;
+  if (typeof constant === "boolean") {
+    return <Switch size="small" aria-label={label} checked={constant} onChange={commit} />;
   }
-  if (typeof constant === "number") return <NumberField label={label} value={constant} low={parameter.low} high={parameter.high} unit={parameter.unit} onCommit={commit} />;
+  if (typeof constant === "number" && parameter.options.length > 0) {
+    return (
+      <Select
+        size="small"
+        className="field-with-unit"
+        aria-label={label}
+        value={constant}
+        options={parameter.options}
+        onChange={commit}
+      />
+    );
+  }
+  if (typeof constant === "number") return <OwnNumber parameter={parameter} value={constant} commit={commit} />;
   return <MapValue entry={entry} parameter={parameter} commit={commit} />;
 }
 
+function OwnNumber({
+  parameter,
+  value,
+  commit,
+}: {
+  parameter: Parameter;
+  value: number;
+  commit: (value: number) => void;
+}) {
+  const { name, low, high, unit } = parameter;
+  return <NumberField label={name} value={value} low={low} high={high} unit={unit} onCommit={commit} />;
+}
+
 /** A map cannot be typed; a constant can be set in its place, and taken back. */
-function MapValue({ entry, parameter, commit }: { entry: LedgerEntry; parameter: Parameter; commit: (value: Value) => void }) {
+function MapValue({ entry, parameter, commit }: FieldProps) {
   const [setting, setSetting] = useState(false);
   const settable = parameter.kind === "number" || parameter.kind === "colour";
   if (!setting) {
     return (
-      <span style={{ fontSize: 13 }}>
+      <span className="small">
         <span className="numbers">{entry.shown}</span>
-        {settable && <Button size="small" type="link" onClick={() => setSetting(true)}>set one value</Button>}
+        {settable && (
+          <Button size="small" type="link" onClick={() => setSetting(true)}>
+            set one value
+          </Button>
+        )}
       </span>
     );
   }
   const start: unknown = parameter.default;
   const colour = rgbOf(start);
   if (colour !== undefined) return <ColourField label={parameter.name} value={colour} onCommit={commit} />;
-  return <NumberField label={parameter.name} value={Number(start)} low={parameter.low} high={parameter.high} unit={parameter.unit} onCommit={commit} />;
+  return <OwnNumber parameter={parameter} value={Number(start)} commit={commit} />;
 }

@@ -1,14 +1,15 @@
 import { App, Button, Flex, Input, Modal, Select } from "antd";
-import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { client, unwrap } from "../../api/client";
-import { keys, usePresets, useShares, type Conversion } from "../../api/queries";
-import { percent } from "../../parts/percent";
+import type { Schemas } from "../../api/client";
+import { useEdit, useFit } from "../../api/edits";
+import { useKeepPreset } from "../../api/mutations";
+import { useModels, usePresets, useShares, type Conversion, type Parameter } from "../../api/queries";
 import { presetOptions } from "../../parts/presetOptions";
-import { useAttempt } from "../../parts/useAttempt";
-import { palette } from "../../theme";
-import { madeOn, useEdit } from "./useEdit";
+import { useComplaint } from "../../parts/useComplaint";
+import { percent } from "../../parts/words";
+
+const SECONDS = 8;
 
 interface Props {
   conversion: Conversion;
@@ -21,63 +22,117 @@ export function TuneBar({ conversion, project, locked }: Props) {
   const { message } = App.useApp();
   const navigate = useNavigate();
   const edit = useEdit(conversion, project);
+  const fit = useFit(conversion, project);
+  const complain = useComplaint();
   const error = useShares(conversion.id, conversion.version).data?.error;
-  const [naming, setNaming] = useState(false);
-  const path = { conversion_id: conversion.id };
-  const presets = usePresets().data ?? [];
-  const apply = (preset: string) => edit.mutate(() => unwrap(client.POST("/api/v1/conversions/{conversion_id}/preset", { params: { path, header: madeOn(conversion) }, body: { preset } })));
   const changed = conversion.ledger.some((entry) => entry.override !== null);
-  const fit = () => edit.mutate(async () => {
-    const fitted = await unwrap(client.POST("/api/v1/conversions/{conversion_id}/fit", { params: { path, header: madeOn(conversion) }, body: { locked: [...locked] } }));
-    void message.info(fitted.changed.length > 0
-      ? `Lobe error ${percent(fitted.before)} → ${percent(fitted.after)}, by ${fitted.changed.join(", ")}.`
-      : `Nothing better was found than ${percent(fitted.before)}, with ${fitted.free.length} values free.`, 8);
-    return fitted.conversion;
-  });
-  const putBack = () => edit.mutate(() => unwrap(client.DELETE("/api/v1/conversions/{conversion_id}/values", { params: { path, header: madeOn(conversion) } })));
+  const fitTheRest = () =>
+    fit.mutate([...locked], {
+      onSuccess: (fitted) => void message.info(outcome(fitted), SECONDS),
+      onError: complain,
+    });
   return (
-    <Flex gap={8} align="center" wrap style={{ marginLeft: "auto" }}>
-      {error !== undefined && <span style={{ color: palette.faded, fontSize: 13 }}>lobe error <span className="numbers" style={{ color: palette.ink }}>{percent(error)}</span></span>}
-      <Button size="small" type="primary" loading={edit.isPending} onClick={fit}>Fit the rest{locked.size > 0 ? `, ${locked.size} locked` : ""}</Button>
-      {changed && <Button size="small" onClick={putBack}>Put all back</Button>}
-      <Button size="small" onClick={() => void navigate(`/compare/${conversion.material_id}`)}>All targets</Button>
-      {conversion.target === "open_pbr" && (
-        <>
-          <Select
-            aria-label="Apply a named surface" size="small" placeholder="Apply a surface…" value={null} style={{ width: 150 }} popupMatchSelectWidth={220}
-            options={presetOptions(presets)} onChange={(preset: string | null) => preset !== null && apply(preset)}
-          />
-          <Button size="small" onClick={() => setNaming(true)}>Keep as preset</Button>
-        </>
+    <Flex gap={8} align="center" wrap className="end">
+      {error !== undefined && (
+        <span className="faded small">
+          lobe error <span className="numbers ink">{percent(error)}</span>
+        </span>
       )}
-      <KeepPreset conversion={conversion} open={naming} close={() => setNaming(false)} />
+      <Button size="small" type="primary" loading={fit.isPending} onClick={fitTheRest}>
+        Fit the rest{locked.size > 0 ? `, ${locked.size} locked` : ""}
+      </Button>
+      {changed && (
+        <Button size="small" onClick={() => edit.mutate({ kind: "put all back" }, { onError: complain })}>
+          Put all back
+        </Button>
+      )}
+      <Button size="small" onClick={() => void navigate(`/compare/${conversion.material_id}`)}>
+        All targets
+      </Button>
+      {conversion.target === "open_pbr" && <NamedSurfaces conversion={conversion} project={project} />}
     </Flex>
+  );
+}
+
+function outcome(fitted: Schemas["FitOut"]): string {
+  if (fitted.changed.length === 0) {
+    return `Nothing better was found than ${percent(fitted.before)}, with ${fitted.free.length} values free.`;
+  }
+  return `Lobe error ${percent(fitted.before)} → ${percent(fitted.after)}, by ${fitted.changed.join(", ")}.`;
+}
+
+/** Lay a named surface over the conversion, or keep it as one. */
+function NamedSurfaces({ conversion, project }: { conversion: Conversion; project: number }) {
+  const edit = useEdit(conversion, project);
+  const complain = useComplaint();
+  const presets = usePresets().data ?? [];
+  const [naming, setNaming] = useState(false);
+  const apply = (preset: string | null) => {
+    if (preset !== null) edit.mutate({ kind: "preset", preset }, { onError: complain });
+  };
+  return (
+    <>
+      <Select
+        aria-label="Apply a named surface"
+        size="small"
+        className="field-with-unit"
+        placeholder="Apply a surface…"
+        value={null}
+        popupMatchSelectWidth={220}
+        options={presetOptions(presets)}
+        onChange={apply}
+      />
+      <Button size="small" onClick={() => setNaming(true)}>
+        Keep as preset
+      </Button>
+      <KeepPreset conversion={conversion} open={naming} close={() => setNaming(false)} />
+    </>
   );
 }
 
 function KeepPreset({ conversion, open, close }: { conversion: Conversion; open: boolean; close: () => void }) {
   const { message } = App.useApp();
-  const attempt = useAttempt();
-  const queries = useQueryClient();
+  const keep = useKeepPreset();
+  const complain = useComplaint();
+  const parameters = useModels().data?.find((model) => model.id === conversion.target)?.parameters ?? [];
   const [name, setName] = useState("");
-  const keep = () => attempt(async () => {
-    await unwrap(client.POST("/api/v1/presets", { body: { name, says: `from ${conversion.name}`, color: "base_color", values: constants(conversion) } }));
-    await queries.invalidateQueries({ queryKey: keys.presets });
-    void message.success(`Kept as “${name}”. Start from it under Take in.`);
-    close();
-  });
+  const values = constants(conversion, parameters);
+  const send = () =>
+    keep.mutate(
+      { name, says: `from ${conversion.name}`, color: "base_color", values },
+      {
+        onSuccess: () => {
+          void message.success(`Kept as “${name}”. Start from it under Take in.`);
+          close();
+        },
+        onError: complain,
+      },
+    );
   return (
-    <Modal title="Keep as a named surface" open={open} onCancel={close} onOk={() => void keep()} okText="Keep" okButtonProps={{ disabled: name.trim() === "" }}>
-      <Input aria-label="Name of the preset" placeholder="Its name" value={name} onChange={(event) => setName(event.target.value)} />
+    <Modal
+      title="Keep as a named surface"
+      open={open}
+      onCancel={close}
+      onOk={send}
+      okText="Keep"
+      okButtonProps={{ disabled: name.trim() === "" }}
+    >
+      <Input
+        aria-label="Name of the preset"
+        placeholder="Its name"
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+      />
     </Modal>
   );
 }
 
-/** The target's constants; maps do not go into a preset. */
-function constants(conversion: Conversion): Record<string, unknown> {
+/** The target's constants; maps and what the pictures do not draw do not go into a preset. */
+function constants(conversion: Conversion, parameters: Parameter[]): Record<string, unknown> {
+  const kept = new Set(parameters.filter(({ undrawn }) => undrawn === "").map(({ name }) => name));
   const entries = conversion.ledger.flatMap((entry) => {
     const value = (entry.override ?? entry.derived)?.["constant"];
-    return entry.target === "" || value === undefined || entry.target === "occlusion" ? [] : [[entry.target, value] as const];
+    return value === undefined || !kept.has(entry.target) ? [] : [[entry.target, value] as const];
   });
   return Object.fromEntries(entries);
 }

@@ -8,38 +8,97 @@ import { AnglePlot } from "./AnglePlot";
 import { Ledger } from "./Ledger";
 import { Readings } from "./Readings";
 
-const step = { rule: "spec_gloss.to_hub.roughness", text: "1 − glossiness 0.25", source: "a published text", fidelity: "exact", inputs: [], remark: "" };
-const entry: LedgerEntry = {
-  target: "specular_roughness", group: "reflection", fidelity: "exact", sources: ["glossiness"], derived: { constant: 0.75 }, override: null, override_by: "", override_why: "",
-  shown: "0.75", shown_derived: "0.75", steps: [step],
+const step = {
+  rule: "spec_gloss.to_hub.roughness",
+  text: "1 − glossiness 0.25",
+  source: "a published text",
+  fidelity: "exact",
+  inputs: [],
+  remark: "",
 };
-const parameter: Parameter = { name: "specular_roughness", kind: "number", group: "reflection", says: "", unit: "", default: 0.3, low: 0, high: 1, options: [] };
+const entry: LedgerEntry = {
+  target: "specular_roughness",
+  group: "reflection",
+  fidelity: "exact",
+  sources: ["glossiness"],
+  derived: { constant: 0.75 },
+  override: null,
+  override_by: "",
+  override_why: "",
+  shown: "0.75",
+  shown_derived: "0.75",
+  steps: [step],
+  free: true,
+  as_for: "",
+};
+const parameter: Parameter = {
+  name: "specular_roughness",
+  kind: "number",
+  group: "reflection",
+  says: "",
+  unit: "",
+  default: 0.3,
+  low: 0,
+  high: 1,
+  options: [],
+  role: "",
+  looked_up_in: "",
+  undrawn: "",
+};
 const fuzz: Parameter = { ...parameter, name: "fuzz_weight", group: "fuzz", default: 0 };
 
 function conversion(ledger: LedgerEntry[]): Conversion {
   return {
-    id: 1, version: 4, material_id: 1, name: "enamel", model: "spec_gloss", target: "open_pbr", profile: "extensions", file: "a.glb",
-    source_values: [{ name: "glossiness", group: "reflection", shown: "0.25", says: "", constant: 0.25 }], findings: [], ledger, checks: [], checking: false,
+    id: 1,
+    version: 4,
+    material_id: 1,
+    name: "enamel",
+    model: "spec_gloss",
+    target: "open_pbr",
+    target_title: "OpenPBR",
+    profile: "extensions",
+    file: "a.glb",
+    source_values: [{ name: "glossiness", group: "reflection", shown: "0.25", says: "", constant: 0.25 }],
+    findings: [],
+    ledger,
+    checks: [],
+    checking: false,
   };
 }
 
 function Around({ children }: { children: ReactNode }) {
   const known = [
-    [["models"], [{ id: "open_pbr", title: "", source: "", target: true, parameters: [parameter, fuzz] }]],
-    [["tables"], { indices: [{ id: "glass", title: "glass", value: 1.5, source: "common practice" }], finishes: [], metals: [] }],
+    [["models"], [{ id: "open_pbr", title: "", source: "", parameters: [parameter, fuzz] }]],
+    [
+      ["tables"],
+      { indices: [{ id: "glass", title: "glass", value: 1.5, source: "common practice" }], finishes: [], metals: [] },
+    ],
     [["presets"], []],
-    [["shares", 1, 4], { error: 0.1, shares: { specular_roughness: 0.06 } }],
+    [
+      ["metrics"],
+      [
+        { id: "median", title: "ΔE2000 median", says: "" },
+        { id: "flip", title: "FLIP", says: "" },
+        { id: "own", title: "of a studio", says: "" },
+      ],
+    ],
+    [["shares", 1, 4], { error: 0.1, values: { specular_roughness: 0.6 }, losses: {} }],
   ] as const;
   return <InTestApp known={known}>{children}</InTestApp>;
 }
 
 describe("the ledger", () => {
   beforeEach(() => {
-    vi.stubGlobal("fetch", vi.fn(() => Promise.resolve(Response.json([]))));
+    vi.stubGlobal(
+      "fetch",
+      vi.fn(() => Promise.resolve(Response.json([]))),
+    );
   });
 
   it("says how much of the difference a value causes, and lets it be locked where a fit may move it", async () => {
-    render(<Ledger conversion={conversion([{ ...entry, fidelity: "approximated" }])} project={1} />, { wrapper: Around });
+    render(<Ledger conversion={conversion([{ ...entry, fidelity: "approximated" }])} project={1} />, {
+      wrapper: Around,
+    });
     expect(screen.getByText("60 % of Δ")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "lock" }));
     expect(screen.getByRole("button", { name: "Fit the rest, 1 locked" })).toBeTruthy();
@@ -47,7 +106,13 @@ describe("the ledger", () => {
 
   it("says who set a value over the derived one, and why", () => {
     const why = "least squares on the quick check";
-    render(<Ledger conversion={conversion([{ ...entry, override: { constant: 0.6 }, override_by: "fit", override_why: why }])} project={1} />, { wrapper: Around });
+    render(
+      <Ledger
+        conversion={conversion([{ ...entry, override: { constant: 0.6 }, override_by: "fit", override_why: why }])}
+        project={1}
+      />,
+      { wrapper: Around },
+    );
     expect(screen.getByText(/fitted$/)).toBeTruthy();
     expect(screen.getByText(why)).toBeTruthy();
   });
@@ -55,19 +120,31 @@ describe("the ledger", () => {
   it("shows source, rule with its numbers, where it comes from, fidelity and value", () => {
     render(<Ledger conversion={conversion([entry])} project={1} />, { wrapper: Around });
     const group = within(screen.getByRole("group", { name: "reflection" }));
-    for (const text of ["0.25", "1 − glossiness 0.25", "[a published text]"]) expect(group.getByText(text)).toBeTruthy();
+    for (const text of ["0.25", "1 − glossiness 0.25", "[a published text]"])
+      expect(group.getByText(text)).toBeTruthy();
     expect(group.getByText(/exact/)).toBeTruthy();
     expect(group.getByLabelText<HTMLInputElement>("specular_roughness").value).toBe("0.75");
   });
 
   it("does not repeat a rule that gave two values", () => {
-    render(<Ledger conversion={conversion([entry, { ...entry, target: "fuzz_weight" }])} project={1} />, { wrapper: Around });
+    render(
+      <Ledger
+        conversion={conversion([entry, { ...entry, target: "fuzz_weight", as_for: "specular_roughness" }])}
+        project={1}
+      />,
+      {
+        wrapper: Around,
+      },
+    );
     expect(screen.getAllByText("1 − glossiness 0.25")).toHaveLength(1);
     expect(screen.getByText("by the same rule")).toBeTruthy();
   });
 
   it("names what was dropped", () => {
-    render(<Ledger conversion={conversion([{ ...entry, target: "", fidelity: "dropped", derived: null }])} project={1} />, { wrapper: Around });
+    render(
+      <Ledger conversion={conversion([{ ...entry, target: "", fidelity: "dropped", derived: null }])} project={1} />,
+      { wrapper: Around },
+    );
     expect(screen.getByText("no value in the target")).toBeTruthy();
     expect(screen.getByText(/dropped/)).toBeTruthy();
   });
@@ -80,9 +157,18 @@ describe("the ledger", () => {
   });
 
   it("sends an edit with the version that it was made on, and puts it back", async () => {
-    const fetched = vi.fn((request: Request) => Promise.resolve(Response.json(request.method === "GET" ? { error: 0.1, shares: {} } : { ...conversion([entry]), version: 5 })));
+    const fetched = vi.fn((request: Request) =>
+      Promise.resolve(
+        Response.json(
+          request.method === "GET" ? { error: 0.1, values: {}, losses: {} } : { ...conversion([entry]), version: 5 },
+        ),
+      ),
+    );
     vi.stubGlobal("fetch", fetched);
-    render(<Ledger conversion={conversion([{ ...entry, override: { constant: 0.5 }, override_by: "hand" }])} project={1} />, { wrapper: Around });
+    render(
+      <Ledger conversion={conversion([{ ...entry, override: { constant: 0.5 }, override_by: "hand" }])} project={1} />,
+      { wrapper: Around },
+    );
     const input = screen.getByLabelText("specular_roughness");
     await userEvent.clear(input);
     await userEvent.type(input, "0.9{Enter}");
@@ -97,15 +183,52 @@ describe("the ledger", () => {
 
 describe("the readings", () => {
   const numbers: Check["numbers"] = {
-    verdict: "near", median: 1.25, p95: 5.5, worst: 9.75, flip: 0.04, relative_error: 0.051, floor: 0.3, samples: 64, lobe_error: 0.08,
-    angles: [10, 45, 80], reflectance_original: [[0.1, 0.1, 0.1], [0.1, 0.1, 0.1], [0.4, 0.4, 0.4]], reflectance_converted: [[0.1, 0.1, 0.1], [0.1, 0.1, 0.1], [0.2, 0.2, 0.2]],
+    verdict: "near",
+    decided_by: "95 % of pixels",
+    unseen: ["occlusion is set and not drawn"],
+    readings: { median: 1.25, p95: 5.5, worst: 9.75, flip: 0.04, own: 0.125 },
+    floor: 0.3,
+    samples: 64,
+    lobe_error: 0.08,
+    angles: [10, 45, 80],
+    reflectance_original: [
+      [0.1, 0.1, 0.1],
+      [0.1, 0.1, 0.1],
+      [0.4, 0.4, 0.4],
+    ],
+    reflectance_converted: [
+      [0.1, 0.1, 0.1],
+      [0.1, 0.1, 0.1],
+      [0.2, 0.2, 0.2],
+    ],
   };
-  const check: Check = { id: 1, rig: "low_sun", stand: "sphere", turn: 0, size: 256, numbers, pictures: { original: "a", converted: "b", difference: "c" } };
+  const check: Check = {
+    id: 1,
+    rig: "low_sun",
+    stand: "sphere",
+    turn: 0,
+    size: 256,
+    numbers,
+    pictures: { original: "a", converted: "b", difference: "c" },
+  };
 
   it("give each rig's numbers, of the largest picture", () => {
-    render(<Readings checks={[{ ...check, id: 2, size: 128, numbers: { ...numbers, median: 3 } }, check]} stand="sphere" shown={undefined} />);
-    for (const text of ["1.25", "5.50", "9.75", "0.040", "5.1 %", "8.0 %"]) expect(screen.getByText(text)).toBeTruthy();
+    render(
+      <Readings
+        checks={[
+          { ...check, id: 2, size: 128, numbers: { ...numbers, readings: { ...numbers.readings, median: 3 } } },
+          check,
+        ]}
+        stand="sphere"
+        shown={undefined}
+      />,
+      { wrapper: Around },
+    );
+    for (const text of ["1.25", "5.50", "9.75", "FLIP", "0.040", "of a studio", "0.125", "8.0 %"])
+      expect(screen.getByText(text)).toBeTruthy();
     expect(screen.queryByText("3.00")).toBeNull();
+    expect(screen.getByText(/by 95 % of pixels/)).toBeTruthy();
+    expect(screen.getByText("occlusion is set and not drawn")).toBeTruthy();
   });
 
   it("say when nothing is measured yet", () => {
@@ -113,8 +236,14 @@ describe("the readings", () => {
     expect(screen.getByText("Nothing measured yet.")).toBeTruthy();
   });
 
-  it("draw both looks as two lines that differ in more than colour", () => {
-    const { container } = render(<AnglePlot angles={numbers.angles} original={numbers.reflectance_original} converted={numbers.reflectance_converted} />);
+  it("draw both surfaces as two lines that differ in more than colour", () => {
+    const { container } = render(
+      <AnglePlot
+        angles={numbers.angles}
+        original={numbers.reflectance_original}
+        converted={numbers.reflectance_converted}
+      />,
+    );
     const [first, second] = [...container.querySelectorAll("path")];
     expect(first?.getAttribute("d")).not.toBe(second?.getAttribute("d"));
     expect(first?.getAttribute("stroke-dasharray")).toBeNull();

@@ -17,12 +17,24 @@ export function useBenchKeys({ view, setView, previous, next, help }: Actions) {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (event.ctrlKey || event.metaKey || event.altKey || target.closest("input, textarea, [role=combobox], [role=dialog]") !== null) return;
+      if (
+        event.ctrlKey ||
+        event.metaKey ||
+        event.altKey ||
+        target.closest("input, textarea, [role=combobox], [role=dialog]") !== null
+      )
+        return;
       const actions: Record<string, (() => void) | undefined> = {
-        j: next, k: previous, "?": help,
-        r: () => setView({ rig: after(rigs, view.rig) }), s: () => setView({ stand: after(stands, view.stand) }),
+        j: next,
+        k: previous,
+        "?": help,
+        r: () => setView({ rig: after(rigs, view.rig) }),
+        s: () => setView({ stand: after(stands, view.stand) }),
         t: () => setView({ turn: (view.turn + 90) % 360 }),
-        p: () => setView({ shownAs: "pair" }), v: () => setView({ shownAs: "divider" }), b: () => setView({ shownAs: "blink" }), x: () => setView({ shownAs: "difference" }),
+        p: () => setView({ shownAs: "pair" }),
+        v: () => setView({ shownAs: "divider" }),
+        b: () => setView({ shownAs: "blink" }),
+        x: () => setView({ shownAs: "difference" }),
       };
       actions[event.key]?.();
     };

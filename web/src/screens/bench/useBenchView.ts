@@ -15,7 +15,10 @@ const FIRST: BenchView = { rig: "soft_studio", stand: "sphere", turn: 0, shownAs
 
 /** Rig, stand, turn and kind of comparison; kept from one material to the next. */
 export function useBenchView(): [BenchView, (change: Partial<BenchView>) => void] {
-  const [view, setView] = useState<BenchView>(() => ({ ...FIRST, ...(JSON.parse(sessionStorage.getItem(KEPT) ?? "{}") as Partial<BenchView>) }));
+  const [view, setView] = useState<BenchView>(() => ({
+    ...FIRST,
+    ...(JSON.parse(sessionStorage.getItem(KEPT) ?? "{}") as Partial<BenchView>),
+  }));
   const change = (part: Partial<BenchView>) => {
     const next = { ...view, ...part };
     sessionStorage.setItem(KEPT, JSON.stringify(next));

@@ -9,42 +9,120 @@ import { CopyFrom } from "./CopyFrom";
 import { LookUp } from "./LookUp";
 import { TuneBar } from "./TuneBar";
 
-const base: Parameter = { name: "specular_roughness", kind: "number", group: "reflection", says: "", unit: "", default: 0.3, low: 0, high: 1, options: [] };
-const parameters: Parameter[] = [base, { ...base, name: "coat_roughness", group: "coat" }, { ...base, name: "base_color", kind: "colour", group: "body" }];
+const base: Parameter = {
+  name: "specular_roughness",
+  kind: "number",
+  group: "reflection",
+  says: "",
+  unit: "",
+  default: 0.3,
+  low: 0,
+  high: 1,
+  options: [],
+  role: "",
+  looked_up_in: "",
+  undrawn: "",
+};
+const parameters: Parameter[] = [
+  base,
+  { ...base, name: "coat_roughness", group: "coat" },
+  { ...base, name: "base_color", kind: "colour", group: "body" },
+];
 const entry = {
-  target: "specular_roughness", group: "reflection", fidelity: "approximated", sources: [], derived: { constant: 0.4 }, override: null, override_by: "", override_why: "",
-  shown: "0.4", shown_derived: "0.4", steps: [],
+  target: "specular_roughness",
+  group: "reflection",
+  fidelity: "approximated",
+  sources: [],
+  derived: { constant: 0.4 },
+  override: null,
+  override_by: "",
+  override_why: "",
+  shown: "0.4",
+  shown_derived: "0.4",
+  steps: [],
+  free: true,
+  as_for: "",
 };
 const conversion: Conversion = {
-  id: 1, version: 4, material_id: 9, name: "enamel", model: "spec_gloss", target: "open_pbr", profile: "extensions", file: "a.glb", source_values: [], findings: [],
-  ledger: [entry, { ...entry, target: "occlusion", derived: { constant: 0.5 } }, { ...entry, target: "base_color", derived: { map: {} } }], checks: [], checking: false,
+  id: 1,
+  version: 4,
+  material_id: 9,
+  name: "enamel",
+  model: "spec_gloss",
+  target: "open_pbr",
+  target_title: "OpenPBR",
+  profile: "extensions",
+  file: "a.glb",
+  source_values: [],
+  findings: [],
+  ledger: [
+    entry,
+    { ...entry, target: "occlusion", derived: { constant: 0.5 } },
+    { ...entry, target: "base_color", derived: { map: {} } },
+  ],
+  checks: [],
+  checking: false,
 };
 const tables = {
   indices: [{ id: "glass", title: "glass", value: 1.5, source: "common practice", low: null, high: null }],
   finishes: [{ id: "rubber", title: "rubber", value: 0.75, source: "from memory", low: 0.6, high: 0.85 }],
-  metals: [{ id: "gold", title: "gold", source: "Johnson & Christy 1972", colour: [1, 0.73, 0.36], tint: [0.99, 1, 0.98], outside: [1.04, 0.73, 0.36] }],
+  metals: [
+    {
+      id: "gold",
+      title: "gold",
+      source: "Johnson & Christy 1972",
+      colour: [1, 0.73, 0.36],
+      tint: [0.99, 1, 0.98],
+      outside: [1.04, 0.73, 0.36],
+    },
+  ],
 };
 const sent: Request[] = [];
 
 beforeEach(() => {
   sent.length = 0;
-  vi.stubGlobal("fetch", vi.fn((request: Request) => {
-    sent.push(request);
-    const fitted = { conversion: { ...conversion, version: 5 }, before: 0.12, after: 0.05, changed: ["specular_roughness"], free: ["specular_roughness"] };
-    if (request.method === "GET") return Promise.resolve(Response.json(request.url.endsWith("/shares") ? { error: 0.05, shares: {} } : []));
-    return Promise.resolve(Response.json(request.url.endsWith("/fit") ? fitted : { ...conversion, version: 5 }));
-  }));
+  vi.stubGlobal(
+    "fetch",
+    vi.fn((request: Request) => {
+      sent.push(request);
+      const fitted = {
+        conversion: { ...conversion, version: 5 },
+        before: 0.12,
+        after: 0.05,
+        changed: ["specular_roughness"],
+        free: ["specular_roughness"],
+      };
+      if (request.method === "GET")
+        return Promise.resolve(
+          Response.json(request.url.endsWith("/shares") ? { error: 0.05, values: {}, losses: {} } : []),
+        );
+      return Promise.resolve(Response.json(request.url.endsWith("/fit") ? fitted : { ...conversion, version: 5 }));
+    }),
+  );
 });
 afterEach(() => vi.unstubAllGlobals());
 
 function Around({ children }: { children: ReactNode }) {
-  const row = { material_id: 9, name: "enamel", model: "spec_gloss", file: "", findings: [], conversion_id: 1, overrides: 0, losses: [], approximated: 0, verdict: null, worst: null, checks: [] };
+  const row = {
+    material_id: 9,
+    name: "enamel",
+    model: "spec_gloss",
+    file: "",
+    findings: [],
+    conversion_id: 1,
+    overrides: 0,
+    losses: [],
+    approximated: 0,
+    verdict: null,
+    worst: null,
+    checks: [],
+  };
   const known = [
     [["tables"], tables],
     [["presets"], [{ id: "wax", name: "Wax", says: "", color: "subsurface_color", values: {}, own: false }]],
-    [["models"], [{ id: "open_pbr", title: "", source: "", target: true, parameters }]],
+    [["models"], [{ id: "open_pbr", title: "", source: "", parameters }]],
     [["conversion", 1], conversion],
-    [["shares", 1, 4], { error: 0.12, shares: {} }],
+    [["shares", 1, 4], { error: 0.12, values: {}, losses: {} }],
     [["board", 1, "open_pbr", "extensions"], [row]],
   ] as const;
   return <InTestApp known={known}>{children}</InTestApp>;
@@ -52,24 +130,34 @@ function Around({ children }: { children: ReactNode }) {
 
 describe("tables at hand", () => {
   it.each([
-    ["specular_ior", "number", "glass", 1.5], ["specular_roughness", "number", "rubber", 0.75], ["base_color", "colour", "gold", [1, 0.73, 0.36]],
-    ["specular_color", "colour", "gold", [0.99, 1, 0.98]],
-  ])("give %s what it takes", async (name, kind, title, value) => {
+    ["indices", "glass", 1.5],
+    ["finishes", "rubber", 0.75],
+    ["metal colours", "gold", [1, 0.73, 0.36]],
+    ["metal tints", "gold", [0.99, 1, 0.98]],
+  ] as const)("give what is looked up in %s", async (looked_up_in, title, value) => {
     const take = vi.fn();
-    render(<LookUp parameter={{ ...base, name, kind, group: name === "base_color" ? "body" : "reflection" }} take={take} />, { wrapper: Around });
-    await userEvent.click(screen.getByRole("button", { name: `Look up ${name}` }));
+    render(<LookUp parameter={{ ...base, looked_up_in }} take={take} />, { wrapper: Around });
+    await userEvent.click(screen.getByRole("button", { name: "Look up specular_roughness" }));
     await userEvent.click(await screen.findByText(title));
     expect(take).toHaveBeenCalledWith(value);
   });
 
   it("say where a metal does not fit the gamut", async () => {
-    render(<LookUp parameter={{ ...base, name: "base_color", kind: "colour" }} take={() => undefined} />, { wrapper: Around });
+    render(
+      <LookUp
+        parameter={{ ...base, name: "base_color", kind: "colour", looked_up_in: "metal colours" }}
+        take={() => undefined}
+      />,
+      {
+        wrapper: Around,
+      },
+    );
     await userEvent.click(screen.getByRole("button", { name: "Look up base_color" }));
     expect(await screen.findByText(/cut to Rec.709/)).toBeTruthy();
   });
 
   it("are not offered where none fits", () => {
-    render(<LookUp parameter={{ ...base, name: "coat_weight" }} take={() => undefined} />, { wrapper: Around });
+    render(<LookUp parameter={base} take={() => undefined} />, { wrapper: Around });
     expect(screen.queryByRole("button")).toBeNull();
   });
 });
@@ -116,11 +204,16 @@ describe("tuning", () => {
     await userEvent.type(await screen.findByLabelText("Name of the preset"), "pump green");
     await userEvent.click(screen.getByRole("button", { name: "Keep" }));
     await waitFor(() => expect(sent.find((request) => request.url.endsWith("/presets"))).toBeTruthy());
-    expect(await sent.find((request) => request.url.endsWith("/presets"))?.json()).toMatchObject({ name: "pump green", values: { specular_roughness: 0.4 } });
+    expect(await sent.find((request) => request.url.endsWith("/presets"))?.json()).toMatchObject({
+      name: "pump green",
+      values: { specular_roughness: 0.4 },
+    });
   });
 
   it("offers to put back only what was changed", () => {
-    const { rerender } = render(<TuneBar conversion={conversion} project={1} locked={new Set()} />, { wrapper: Around });
+    const { rerender } = render(<TuneBar conversion={conversion} project={1} locked={new Set()} />, {
+      wrapper: Around,
+    });
     expect(screen.queryByRole("button", { name: "Put all back" })).toBeNull();
     const changed = { ...conversion, ledger: [{ ...entry, override: { constant: 0.2 }, override_by: "fit" }] };
     rerender(<TuneBar conversion={changed} project={1} locked={new Set()} />);
@@ -129,7 +222,17 @@ describe("tuning", () => {
 });
 
 describe("findings", () => {
-  const odd: Finding = { code: "half_metal", severity: "warning", message: "It is half a metal.", parameter: "base_metalness", evidence: "0.4", remedy: "Set it to 0.", usual: "0 or 1", source: "common practice", fix: { base_metalness: 0 } };
+  const odd: Finding = {
+    code: "half_metal",
+    severity: "warning",
+    message: "It is half a metal.",
+    parameter: "base_metalness",
+    evidence: "0.4",
+    remedy: "Set it to 0.",
+    usual: "0 or 1",
+    source: "common practice",
+    fix: { base_metalness: 0 },
+  };
 
   it("say what is usual and do their remedy in one action", async () => {
     const remedy = vi.fn();

@@ -3,23 +3,82 @@ import userEvent from "@testing-library/user-event";
 import { useLocation } from "react-router";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { keys, type BoardRow, type Job } from "../../api/queries";
-import { AIMS } from "../../parts/aims";
+import { OPEN_PBR, TARGETS } from "../../targetsInTests";
 import { InTestApp } from "../../InTestApp";
 import { BoardScreen } from "./BoardScreen";
 
-const check = { rig: "soft_studio", verdict: "match" as const, median: 0.2, p95: 0.6, pictures: { original: "a", converted: "b", difference: "c" } };
-const enamel: BoardRow = {
-  material_id: 1, name: "enamel", model: "spec_gloss", file: "house.glb", findings: [], conversion_id: 11, overrides: 0, losses: [], approximated: 2,
-  verdict: "match", worst: 0.6, checks: [check],
+const check = {
+  rig: "soft_studio",
+  verdict: "match" as const,
+  decided_by: "95 % of pixels",
+  unseen: [],
+  readings: { median: 0.2, p95: 0.6 },
+  pictures: { original: "a", converted: "b", difference: "c" },
 };
-const tube: BoardRow = { ...enamel, material_id: 2, name: "sight-glass tube", conversion_id: 12, verdict: "off", worst: 59.75, losses: ["refraction"], checks: [{ ...check, verdict: "off" }] };
-const fresh: BoardRow = { ...enamel, material_id: 3, name: "fresh paint", conversion_id: null, verdict: null, worst: null, approximated: 0, checks: [] };
-const doubt = { code: "missing-map", severity: "problem", message: "The map is missing.", parameter: "diffuse", evidence: "", remedy: "Hand it in.", usual: "", source: "", fix: null };
+const enamel: BoardRow = {
+  material_id: 1,
+  name: "enamel",
+  model: "spec_gloss",
+  file: "house.glb",
+  findings: [],
+  conversion_id: 11,
+  overrides: 0,
+  losses: [],
+  approximated: 2,
+  verdict: "match",
+  worst: 0.6,
+  checks: [check],
+};
+const tube: BoardRow = {
+  ...enamel,
+  material_id: 2,
+  name: "sight-glass tube",
+  conversion_id: 12,
+  verdict: "off",
+  worst: 59.75,
+  losses: ["refraction"],
+  checks: [{ ...check, verdict: "off" }],
+};
+const fresh: BoardRow = {
+  ...enamel,
+  material_id: 3,
+  name: "fresh paint",
+  conversion_id: null,
+  verdict: null,
+  worst: null,
+  approximated: 0,
+  checks: [],
+};
+const doubt = {
+  code: "missing-map",
+  severity: "problem",
+  message: "The map is missing.",
+  parameter: "diffuse",
+  evidence: "",
+  remedy: "Hand it in.",
+  usual: "",
+  source: "",
+  fix: null,
+};
 
 // The virtual list draws what fits into its box, which jsdom gives no size.
 Object.defineProperties(Element.prototype, { clientHeight: { get: () => 800 }, clientWidth: { get: () => 1280 } });
 
-const STARTED = { id: 5, project_id: 1, kind: "convert", title: "", state: "queued", total: 1, done: 0, failed: 0, errors: [], archive: null, files: [], created: "", updated: "" };
+const STARTED = {
+  id: 5,
+  project_id: 1,
+  kind: "convert",
+  title: "",
+  state: "queued",
+  total: 1,
+  done: 0,
+  failed: 0,
+  errors: [],
+  archive: null,
+  files: [],
+  created: "",
+  updated: "",
+};
 let sent: Request[] = [];
 
 function Where() {
@@ -28,17 +87,32 @@ function Where() {
 }
 
 function show(rows: BoardRow[], jobs: Job[] = []) {
-  render(<InTestApp known={[[keys.board(1, AIMS[0]), rows], [keys.jobs(1), jobs]]} at="/board"><BoardScreen project={1} /><Where /></InTestApp>);
+  render(
+    <InTestApp
+      known={[
+        [keys.targets, TARGETS],
+        [keys.board(1, OPEN_PBR), rows],
+        [keys.jobs(1), jobs],
+      ]}
+      at="/board"
+    >
+      <BoardScreen project={1} />
+      <Where />
+    </InTestApp>,
+  );
 }
 
 describe("the board", () => {
   beforeEach(() => {
     sent = [];
-    vi.stubGlobal("fetch", vi.fn((request: Request) => {
-      if (request.method === "GET") return Promise.resolve(Response.json([]));
-      sent.push(request);
-      return Promise.resolve(Response.json(STARTED));
-    }));
+    vi.stubGlobal(
+      "fetch",
+      vi.fn((request: Request) => {
+        if (request.method === "GET") return Promise.resolve(Response.json([]));
+        sent.push(request);
+        return Promise.resolve(Response.json(STARTED));
+      }),
+    );
   });
 
   it("shows each material with its verdict, its numbers and what is lost", () => {

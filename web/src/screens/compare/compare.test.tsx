@@ -6,13 +6,55 @@ import type { Comparison } from "../../api/queries";
 import { InTestApp } from "../../InTestApp";
 import { CompareScreen } from "./CompareScreen";
 
-const value = { name: "base_color", group: "body", shown: "(0.1, 0.2, 0.3)", constant: [0.1, 0.2, 0.3], fidelity: "approximated" };
+const value = {
+  name: "base_color",
+  group: "body",
+  shown: "(0.1, 0.2, 0.3)",
+  constant: [0.1, 0.2, 0.3],
+  fidelity: "approximated",
+};
 const comparison: Comparison = {
-  material_id: 7, name: "sight glass", model: "gloss_pair", source_values: [],
+  material_id: 7,
+  name: "sight glass",
+  model: "gloss_pair",
+  source_values: [],
   targets: [
-    { target: "open_pbr", profile: "extensions", conversion_id: 3, predicted: 0.01, approximated: 1, values: [value], losses: [] },
-    { target: "standard_surface", profile: "extensions", conversion_id: null, predicted: 0.0099, approximated: 2, values: [value], losses: [] },
-    { target: "metal_rough", profile: "core", conversion_id: null, predicted: 0.52, approximated: 2, values: [{ ...value, name: "roughness", group: "reflection", constant: 0.3, shown: "0.3" }], losses: [{ sources: ["refraction"], text: "refraction: core glTF is opaque." }] },
+    {
+      key: "open_pbr",
+      target: "open_pbr",
+      title: "OpenPBR",
+      nearest: true,
+      profile: "extensions",
+      conversion_id: 3,
+      predicted: 0.01,
+      approximated: 1,
+      values: [value],
+      losses: [],
+    },
+    {
+      key: "standard_surface",
+      target: "standard_surface",
+      title: "Standard Surface",
+      nearest: false,
+      profile: "extensions",
+      conversion_id: null,
+      predicted: 0.0099,
+      approximated: 2,
+      values: [value],
+      losses: [],
+    },
+    {
+      key: "metal_rough.core",
+      target: "metal_rough",
+      title: "glTF core",
+      nearest: false,
+      profile: "core",
+      conversion_id: null,
+      predicted: 0.52,
+      approximated: 2,
+      values: [{ ...value, name: "roughness", group: "reflection", constant: 0.3, shown: "0.3" }],
+      losses: [{ sources: ["refraction"], text: "refraction: core glTF is opaque." }],
+    },
   ],
 };
 
@@ -23,7 +65,10 @@ function Place() {
 function show() {
   render(
     <InTestApp known={[[["comparison", 7], comparison]]} at="/compare/7">
-      <Routes><Route path="/compare/:material" element={<CompareScreen project={1} />} /><Route path="*" element={<Place />} /></Routes>
+      <Routes>
+        <Route path="/compare/:material" element={<CompareScreen project={1} />} />
+        <Route path="*" element={<Place />} />
+      </Routes>
     </InTestApp>,
   );
 }
@@ -31,12 +76,17 @@ function show() {
 describe("one material in every target", () => {
   it("says the error to expect, what is lost, and every value with its fidelity", () => {
     show();
-    for (const text of ["sight glass", "OpenPBR", "Standard Surface", "glTF core", "52.0 %"]) expect(screen.getByText(text)).toBeTruthy();
-    expect(within(screen.getByRole("row", { name: /^lost/ })).getByText("refraction").title).toContain("core glTF is opaque");
-    expect(within(screen.getByRole("row", { name: /^body/ })).getAllByRole("img", { name: "approximated" })).toHaveLength(2);
+    for (const text of ["sight glass", "OpenPBR", "Standard Surface", "glTF core", "52.0 %"])
+      expect(screen.getByText(text)).toBeTruthy();
+    expect(within(screen.getByRole("row", { name: /^lost/ })).getByText("refraction").title).toContain(
+      "core glTF is opaque",
+    );
+    expect(
+      within(screen.getByRole("row", { name: /^body/ })).getAllByRole("img", { name: "approximated" }),
+    ).toHaveLength(2);
   });
 
-  it("calls the richer of two equal targets the nearest", () => {
+  it("says which target comes nearest", () => {
     show();
     expect(within(screen.getByRole("columnheader", { name: /OpenPBR/ })).getByText("nearest")).toBeTruthy();
     expect(screen.getAllByText("nearest")).toHaveLength(1);

@@ -1,49 +1,40 @@
-import { App, Button, Checkbox, Flex, Progress, Radio, Typography } from "antd";
+import { Button, Checkbox, Flex, Progress, Radio, Typography } from "antd";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import { client, unwrap } from "../../api/client";
-import { useBoard, useJobMutation, useJobs, type BoardRow, type Job } from "../../api/queries";
-import { AIMS, type Aim } from "../../parts/aims";
-import { explain } from "../../parts/Failure";
+import { useDeliver } from "../../api/mutations";
+import { useBoard, useJobs, type BoardRow, type Job, type Target } from "../../api/queries";
+import { JobErrors } from "../../parts/JobDrawer";
+import { useComplaint } from "../../parts/useComplaint";
+import { useTarget } from "../../parts/useTarget";
 import { VerdictMark } from "../../parts/VerdictMark";
-import { palette } from "../../theme";
 
-type FormatName = "materialx" | "gltf" | "mtl";
-
-interface Way {
-  key: string;
-  aim: string;
-  format: FormatName;
-  label: string;
-  says: string;
-}
-
-const WAYS: [Way, ...Way[]] = [
-  { key: "openpbr-mtlx", aim: "open_pbr", format: "materialx", label: "OpenPBR as MaterialX", says: "one .mtlx for each file taken in, maps beside it" },
-  { key: "gltf", aim: "gltf", format: "gltf", label: "glTF with extensions as GLB", says: "the same meshes with converted materials, maps packed" },
-  { key: "gltf-core", aim: "gltf-core", format: "gltf", label: "glTF core as GLB", says: "no extension at all, for the leanest viewers" },
-  { key: "gltf-mtlx", aim: "gltf", format: "materialx", label: "glTF as MaterialX", says: "the gltf_pbr node" },
-  { key: "mtl", aim: "mtl", format: "mtl", label: "MTL", says: "exponent highlights, for old pipelines" },
-];
+const MOST_FILES_SHOWN = 8;
 
 /** What will be written for which target, what does not match yet, and what was written. */
 export function DeliverScreen({ project }: { project: number }) {
+  const [target, choose, targets] = useTarget();
   const [search] = useSearchParams();
-  const given = search.get("materials")?.split(",").map(Number);
-  const [wayKey, setWayKey] = useState(WAYS.find((way) => way.aim === search.get("to"))?.key ?? WAYS[0].key);
-  const way = WAYS.find((candidate) => candidate.key === wayKey) ?? WAYS[0];
-  const aim = AIMS.find((candidate) => candidate.key === way.aim) ?? AIMS[0];
-  const rows = useBoard(project, aim).data ?? [];
-  const [chosen, setChosen] = useState<number[] | undefined>(given);
+  const [chosen, setChosen] = useState<number[] | undefined>(search.get("materials")?.split(",").map(Number));
+  const rows = useBoard(project, target).data ?? [];
   const ids = chosen ?? rows.map((row) => row.material_id);
+  if (target === undefined) return null;
   return (
-    <div style={{ display: "grid", gridTemplateColumns: "minmax(300px, 380px) minmax(0, 1fr)", gap: 28, padding: 20, maxWidth: 1240, margin: "0 auto" }}>
+    <div className="screen screen-narrow deliver">
       <section aria-label="Target">
-        <Typography.Title level={5} style={{ marginTop: 0 }}>Write as</Typography.Title>
-        <Radio.Group value={way.key} onChange={(event) => setWayKey(event.target.value as string)} style={{ display: "flex", flexDirection: "column", gap: 10 }}>
-          {WAYS.map(({ key, label, says }) => <Radio key={key} value={key}>{label}<br /><Typography.Text type="secondary">{says}</Typography.Text></Radio>)}
+        <Typography.Title level={5} className="heading">
+          Write as
+        </Typography.Title>
+        <Radio.Group className="ways" value={target.key} onChange={(event) => choose(event.target.value as string)}>
+          {targets.map(({ key, title, format, format_title: written, writes }) => (
+            <Radio key={key} value={key} disabled={format === ""}>
+              {title}
+              <Typography.Text type="secondary" className="block">
+                {format === "" ? "no format that is installed here writes it" : `${written}: ${writes}`}
+              </Typography.Text>
+            </Radio>
+          ))}
         </Radio.Group>
-        <WriteButton project={project} ids={ids} aim={aim} format={way.format} />
+        <WriteButton project={project} ids={ids} target={target} />
       </section>
       <section aria-label="Materials">
         <Chosen rows={rows} ids={ids} choose={setChosen} />
@@ -53,32 +44,47 @@ export function DeliverScreen({ project }: { project: number }) {
   );
 }
 
-function WriteButton({ project, ids, aim, format }: { project: number; ids: number[]; aim: Aim; format: FormatName }) {
-  const { message } = App.useApp();
-  const start = useJobMutation(project, () => unwrap(client.POST("/api/v1/projects/{project_id}/deliveries", {
-    params: { path: { project_id: project } }, body: { material_ids: ids, target: aim.target, profile: aim.profile, format },
-  })));
+function WriteButton({ project, ids, target }: { project: number; ids: number[]; target: Target }) {
+  const start = useDeliver(project, target);
+  const complain = useComplaint();
   return (
-    <Button type="primary" style={{ marginTop: 20 }} disabled={ids.length === 0} loading={start.isPending} onClick={() => start.mutate(undefined, { onError: (error) => void message.error(explain(error), 8) })}>
+    <Button
+      type="primary"
+      disabled={ids.length === 0 || target.format === ""}
+      loading={start.isPending}
+      onClick={() => start.mutate(ids, { onError: complain })}
+    >
       Write {ids.length} {ids.length === 1 ? "material" : "materials"}
     </Button>
   );
 }
 
-function Chosen({ rows, ids, choose }: { rows: BoardRow[]; ids: number[]; choose: (ids: number[]) => void }) {
+interface ChosenProps {
+  rows: BoardRow[];
+  ids: number[];
+  choose: (ids: number[]) => void;
+}
+
+function Chosen({ rows, ids, choose }: ChosenProps) {
   const unmatched = rows.filter((row) => ids.includes(row.material_id) && row.verdict !== "match").length;
   const toggle = (id: number) => choose(ids.includes(id) ? ids.filter((other) => other !== id) : [...ids, id]);
   return (
     <>
       <Flex align="baseline" gap={14}>
-        <Typography.Title level={5} style={{ marginTop: 0 }}>Materials</Typography.Title>
-        <Typography.Text type="secondary">{unmatched === 0 ? "all of them match" : `${unmatched} of ${ids.length} do not match, or are not checked`}</Typography.Text>
+        <Typography.Title level={5} className="heading">
+          Materials
+        </Typography.Title>
+        <Typography.Text type="secondary">
+          {unmatched === 0 ? "all of them match" : `${unmatched} of ${ids.length} do not match, or are not checked`}
+        </Typography.Text>
       </Flex>
-      <div style={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(260px, 1fr))", gap: "2px 16px", maxHeight: 300, overflow: "auto" }}>
+      <div className="deliver-materials">
         {rows.map((row) => (
           <Flex key={row.material_id} justify="space-between" gap={8}>
-            <Checkbox checked={ids.includes(row.material_id)} onChange={() => toggle(row.material_id)}>{row.name}</Checkbox>
-            {row.verdict === null ? <span style={{ color: palette.faded }}>not checked</span> : <VerdictMark verdict={row.verdict} />}
+            <Checkbox checked={ids.includes(row.material_id)} onChange={() => toggle(row.material_id)}>
+              {row.name}
+            </Checkbox>
+            {row.verdict === null ? <span className="faded">not checked</span> : <VerdictMark verdict={row.verdict} />}
           </Flex>
         ))}
       </div>
@@ -88,28 +94,43 @@ function Chosen({ rows, ids, choose }: { rows: BoardRow[]; ids: number[]; choose
 
 function Written({ project }: { project: number }) {
   const deliveries = (useJobs(project).data ?? []).filter((job) => job.kind === "deliver");
-  if (deliveries.length === 0) return <Typography.Paragraph type="secondary" style={{ marginTop: 24 }}>Nothing has been written yet.</Typography.Paragraph>;
+  if (deliveries.length === 0) {
+    return <Typography.Paragraph type="secondary">Nothing has been written yet.</Typography.Paragraph>;
+  }
   return (
     <>
-      <Typography.Title level={5} style={{ marginTop: 28 }}>Written</Typography.Title>
-      {deliveries.map((job) => <DeliveryLine key={job.id} job={job} />)}
+      <Typography.Title level={5} className="heading">
+        Written
+      </Typography.Title>
+      {deliveries.map((job) => (
+        <DeliveryLine key={job.id} job={job} />
+      ))}
     </>
   );
 }
 
 function DeliveryLine({ job }: { job: Job }) {
   const size = job.files.reduce((sum, file) => sum + file.size, 0);
+  const busy = job.state === "queued" || job.state === "running";
   return (
-    <div style={{ borderTop: `1px solid ${palette.rule}`, padding: "8px 0" }}>
+    <div className="delivery">
       <Flex align="center" gap={12}>
         <strong>{job.title}</strong>
-        {job.archive !== null && <a href={`/api/v1/jobs/${job.id}/archive`}>Download, {(size / 1e6).toFixed(1)} MB in {job.files.length} files</a>}
-        {(job.state === "queued" || job.state === "running") && <Progress percent={50} size="small" showInfo={false} status="active" style={{ width: 160, margin: 0 }} />}
+        {job.archive !== null && (
+          <a href={`/api/v1/jobs/${job.id}/archive`}>
+            Download, {(size / 1e6).toFixed(1)} MB in {job.files.length} files
+          </a>
+        )}
+        {busy && <Progress percent={50} size="small" showInfo={false} status="active" className="delivery-progress" />}
       </Flex>
-      {job.errors.map((error) => <Typography.Paragraph key={error} type="danger" style={{ margin: 0 }}>{error}</Typography.Paragraph>)}
-      <ul className="numbers" style={{ margin: "4px 0 0", paddingLeft: 18, fontSize: 12.5, color: palette.faded }}>
-        {job.files.slice(0, 8).map((file) => <li key={file.name}>{file.name} {(file.size / 1e3).toFixed(0)} kB</li>)}
-        {job.files.length > 8 && <li>and {job.files.length - 8} more</li>}
+      <JobErrors job={job} />
+      <ul className="list numbers faded smaller">
+        {job.files.slice(0, MOST_FILES_SHOWN).map((file) => (
+          <li key={file.name}>
+            {file.name} {(file.size / 1e3).toFixed(0)} kB
+          </li>
+        ))}
+        {job.files.length > MOST_FILES_SHOWN && <li>and {job.files.length - MOST_FILES_SHOWN} more</li>}
       </ul>
     </div>
   );

@@ -2,32 +2,62 @@ import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { keys, type BoardRow, type Job } from "../../api/queries";
-import { AIMS } from "../../parts/aims";
+import { TARGETS } from "../../targetsInTests";
 import { InTestApp } from "../../InTestApp";
 import { DeliverScreen } from "./DeliverScreen";
 
 const row = (material_id: number, name: string, verdict: BoardRow["verdict"]) =>
-  ({ material_id, name, model: "spec_gloss", file: "a.glb", findings: [], conversion_id: material_id, overrides: 0, losses: [], approximated: 0, verdict, worst: null, checks: [] }) as BoardRow;
+  ({
+    material_id,
+    name,
+    model: "spec_gloss",
+    file: "a.glb",
+    findings: [],
+    conversion_id: material_id,
+    overrides: 0,
+    losses: [],
+    approximated: 0,
+    verdict,
+    worst: null,
+    checks: [],
+  }) as BoardRow;
 const ROWS = [row(1, "enamel", "match"), row(2, "brass", "near"), row(3, "brick", null)];
 const written: Job = {
-  id: 4, project_id: 1, kind: "deliver", title: "Write 2 as glTF 2.0", state: "done", total: 1, done: 1, failed: 0, errors: [], archive: "abc", created: "",
+  id: 4,
+  project_id: 1,
+  kind: "deliver",
+  title: "Write 2 as glTF 2.0",
+  state: "done",
+  total: 1,
+  done: 1,
+  failed: 0,
+  errors: [],
+  archive: "abc",
+  created: "",
   files: Array.from({ length: 10 }, (_, index) => ({ name: `map_${index}.png`, size: 150_000, digest: "d" })),
 } as unknown as Job;
 
 let sent: unknown[] = [];
 
 function show(address = "/deliver", jobs: Job[] = []) {
-  const boards = AIMS.map((aim) => [keys.board(1, aim), ROWS] as const);
-  render(<InTestApp known={[...boards, [keys.jobs(1), jobs]]} at={address}><DeliverScreen project={1} /></InTestApp>);
+  const boards = TARGETS.map((target) => [keys.board(1, target), ROWS] as const);
+  render(
+    <InTestApp known={[[keys.targets, TARGETS], ...boards, [keys.jobs(1), jobs]]} at={address}>
+      <DeliverScreen project={1} />
+    </InTestApp>,
+  );
 }
 
 describe("the delivery", () => {
   beforeEach(() => {
     sent = [];
-    vi.stubGlobal("fetch", vi.fn(async (request: Request) => {
-      sent.push(await request.json());
-      return Response.json({ ...written, state: "queued" }, { status: 202 });
-    }));
+    vi.stubGlobal(
+      "fetch",
+      vi.fn(async (request: Request) => {
+        sent.push(await request.json());
+        return Response.json({ ...written, state: "queued" }, { status: 202 });
+      }),
+    );
   });
 
   it("writes all materials by default, and says which do not match", async () => {
@@ -35,14 +65,18 @@ describe("the delivery", () => {
     expect(screen.getByText("2 of 3 do not match, or are not checked")).toBeTruthy();
     expect(screen.getByText("not checked")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Write 3 materials" }));
-    expect(sent[0]).toEqual({ material_ids: [1, 2, 3], target: "open_pbr", profile: "extensions", format: "materialx" });
+    expect(sent[0]).toEqual({
+      material_ids: [1, 2, 3],
+      target: "open_pbr",
+      profile: "extensions",
+    });
   });
 
   it("writes those that were chosen on the board, to the target of the board", async () => {
-    show("/deliver?to=gltf-core&materials=1,2");
-    expect(screen.getByRole<HTMLInputElement>("radio", { name: /glTF core as GLB/ }).checked).toBe(true);
+    show("/deliver?to=metal_rough.core&materials=1,2");
+    expect(screen.getByRole<HTMLInputElement>("radio", { name: /glTF core/ }).checked).toBe(true);
     await userEvent.click(screen.getByRole("button", { name: "Write 2 materials" }));
-    expect(sent[0]).toEqual({ material_ids: [1, 2], target: "metal_rough", profile: "core", format: "gltf" });
+    expect(sent[0]).toEqual({ material_ids: [1, 2], target: "metal_rough", profile: "core" });
   });
 
   it("takes a material out and in again, and writes none without one", async () => {
@@ -56,9 +90,9 @@ describe("the delivery", () => {
 
   it("changes the way of writing", async () => {
     show();
-    await userEvent.click(screen.getByRole("radio", { name: /^MTL/ }));
+    await userEvent.click(screen.getByRole("radio", { name: /^glTF core/ }));
     await userEvent.click(screen.getByRole("button", { name: "Write 3 materials" }));
-    expect(sent[0]).toMatchObject({ target: "exponent", format: "mtl" });
+    expect(sent[0]).toMatchObject({ target: "metal_rough", profile: "core" });
   });
 
   it("lists what was written, with its size and the way to it", () => {
@@ -69,7 +103,15 @@ describe("the delivery", () => {
   });
 
   it("says why a delivery failed", () => {
-    show("/deliver", [{ ...written, state: "failed", archive: null, files: [], errors: ["“enamel.png” could not be written (disk full)."] }]);
+    show("/deliver", [
+      {
+        ...written,
+        state: "failed",
+        archive: null,
+        files: [],
+        errors: ["“enamel.png” could not be written (disk full)."],
+      },
+    ]);
     expect(screen.getByText(/could not be written/)).toBeTruthy();
     expect(screen.queryByRole("link")).toBeNull();
   });

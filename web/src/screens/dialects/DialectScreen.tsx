@@ -1,11 +1,9 @@
 import { App, Button, Flex, Input, Popconfirm, Segmented, Select, Typography } from "antd";
-import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, unwrap } from "../../api/client";
-import { keys, useDialects, type Dialect } from "../../api/queries";
+import { useDeleteDialect, useOpenDialect, useSaveDialect } from "../../api/mutations";
+import { useDialects, type Dialect, type Tried } from "../../api/queries";
 import { Failure } from "../../parts/Failure";
-import { useAttempt } from "../../parts/useAttempt";
-import { palette } from "../../theme";
+import { useComplaint } from "../../parts/useComplaint";
 import { LinedText } from "./LinedText";
 import { SAMPLES, type SheetKind } from "./samples";
 import { TriedSheet } from "./TriedSheet";
@@ -28,70 +26,155 @@ export function DialectScreen() {
   return dialects.data === undefined ? null : <Workplace dialects={dialects.data} />;
 }
 
+/** The dialect that is being written: by what key and version it is kept (none and 0 for a new or shipped one). */
+interface Written {
+  key: string | undefined;
+  version: number;
+  text: string;
+}
+
 function Workplace({ dialects }: { dialects: Dialect[] }) {
-  const { message } = App.useApp();
-  const attempt = useAttempt();
-  const queries = useQueryClient();
-  const [key, setKey] = useState<string>();
-  const [version, setVersion] = useState(0);
-  const [text, setText] = useState(NEW);
+  const [written, setWritten] = useState<Written>({ key: undefined, version: 0, text: NEW });
   const [kind, setKind] = useState<SheetKind>(".json");
   const [sheet, setSheet] = useState("");
-  const tried = useTried(text, sheet, kind);
-  const open = (chosen: string) => attempt(async () => {
-    const found = await unwrap(client.GET("/api/v1/dialects/{key}", { params: { path: { key: chosen } } }));
-    setKey(chosen);
-    setVersion(found.version);
-    setText(found.text);
-    const sample = SAMPLES[chosen];
-    if (sample !== undefined) {
-      setKind(sample.kind);
-      setSheet(sample.text);
-    }
-  });
-  const save = () => attempt(async () => {
-    const own = idIn(text) ?? "";
-    const from = own === key ? version : dialects.find((dialect) => dialect.id === own)?.version ?? 0;
-    const saved = await unwrap(client.PUT("/api/v1/dialects/{key}", { params: { path: { key: own }, header: { "if-match": `"${from}"` } }, body: { text } }));
-    setKey(saved.id);
-    setVersion(saved.version);
-    await queries.invalidateQueries({ queryKey: keys.dialects });
-    void message.success(`Saved “${saved.id}”; sheets are now guessed among it too.`);
-  });
-  const remove = () => attempt(async () => {
-    if (key === undefined) return;
-    await unwrap(client.DELETE("/api/v1/dialects/{key}", { params: { path: { key } } }));
-    setKey(undefined);
-    setVersion(0);
-    setText(NEW);
-    await queries.invalidateQueries({ queryKey: keys.dialects });
-  });
+  const tried = useTried(written.text, sheet, kind);
   const problems = tried?.problems ?? [];
+  const showSample = (key: string) => {
+    const sample = SAMPLES[key];
+    if (sample === undefined) return;
+    setKind(sample.kind);
+    setSheet(sample.text);
+  };
   return (
-    <div style={{ display: "grid", gridTemplateColumns: "minmax(430px, 1fr) minmax(320px, 0.75fr) minmax(380px, 1fr)", gap: 16, padding: "14px 20px 20px", height: "100%", boxSizing: "border-box", minWidth: 1180 }}>
-      <Flex vertical gap={8} style={{ minHeight: 0 }}>
-        <Flex gap={8} align="center" wrap>
-          <Typography.Title level={5} style={{ margin: 0 }}>Dialect</Typography.Title>
-          <Select aria-label="Open a dialect" placeholder="Open one…" value={key ?? null} style={{ width: 190 }} options={dialects.map(({ id, name }) => ({ value: id, label: name }))} onChange={(chosen) => void open(chosen)} />
-          <Flex gap={6} style={{ marginLeft: "auto" }}>
-            <Button size="small" onClick={() => share(text)}>Save to a file</Button>
-            {version > 0 && <Popconfirm title="Delete what was written?" onConfirm={() => void remove()}><Button size="small">Delete</Button></Popconfirm>}
-            <Button size="small" type="primary" disabled={problems.length > 0} onClick={() => void save()}>Save</Button>
-          </Flex>
-        </Flex>
-        <LinedText label="Dialect, as YAML" value={text} change={setText} marked={problems.map((problem) => problem.line)} />
-        <div role="status" aria-label="What is wrong with the dialect" style={{ fontSize: 13, minHeight: 22, maxHeight: 110, overflow: "auto" }}>
-          {problems.length === 0 ? <span style={{ color: palette.faded }}>✓ nothing wrong with it</span> : problems.map((problem) => <div key={`${problem.line} ${problem.message}`}><strong className="numbers">line {problem.line}</strong> {problem.message}</div>)}
-        </div>
+    <div className="screen screen-wide dialects">
+      <Flex vertical gap={8} className="column">
+        <DialectBar
+          dialects={dialects}
+          written={written}
+          setWritten={setWritten}
+          showSample={showSample}
+          savable={problems.length === 0}
+        />
+        <LinedText
+          label="Dialect, as YAML"
+          value={written.text}
+          change={(text) => setWritten({ ...written, text })}
+          marked={problems.map((problem) => problem.line)}
+        />
+        <Problems problems={problems} />
       </Flex>
-      <Flex vertical gap={8} style={{ minHeight: 0 }}>
+      <Flex vertical gap={8} className="column">
         <Flex gap={8} align="center">
-          <Typography.Title level={5} style={{ margin: 0 }}>Sheet</Typography.Title>
-          <Segmented aria-label="Kind of sheet" size="small" value={kind} options={[".json", ".yaml", ".csv"]} onChange={(chosen) => setKind(chosen as SheetKind)} />
+          <Typography.Title level={5} className="heading">
+            Sheet
+          </Typography.Title>
+          <Segmented
+            aria-label="Kind of sheet"
+            size="small"
+            value={kind}
+            options={[".json", ".yaml", ".csv"]}
+            onChange={(chosen) => setKind(chosen as SheetKind)}
+          />
         </Flex>
-        <Input.TextArea aria-label="Sheet to test on" className="numbers" placeholder="Paste a few rows here" value={sheet} onChange={(event) => setSheet(event.target.value)} spellCheck={false} style={{ flex: 1, resize: "none", fontSize: 12.5 }} />
+        <Input.TextArea
+          aria-label="Sheet to test on"
+          className="numbers fill sheet-text"
+          placeholder="Paste a few rows here"
+          value={sheet}
+          onChange={(event) => setSheet(event.target.value)}
+          spellCheck={false}
+        />
       </Flex>
       <TriedSheet tried={tried} />
+    </div>
+  );
+}
+
+interface BarProps {
+  dialects: Dialect[];
+  written: Written;
+  setWritten: (written: Written) => void;
+  showSample: (key: string) => void;
+  savable: boolean;
+}
+
+/** Open, share, delete and save. */
+function DialectBar({ dialects, written, setWritten, showSample, savable }: BarProps) {
+  const { message } = App.useApp();
+  const complain = useComplaint();
+  const opening = useOpenDialect();
+  const saving = useSaveDialect();
+  const deleting = useDeleteDialect();
+  const { key, version, text } = written;
+  const open = (chosen: string) =>
+    opening.mutate(chosen, {
+      onSuccess: (found) => {
+        setWritten({ key: chosen, version: found.version, text: found.text });
+        showSample(chosen);
+      },
+      onError: complain,
+    });
+  const save = () => {
+    const own = idIn(text) ?? "";
+    const from = own === key ? version : (dialects.find((dialect) => dialect.id === own)?.version ?? 0);
+    saving.mutate(
+      { key: own, version: from, text },
+      {
+        onSuccess: (saved) => {
+          setWritten({ key: saved.id, version: saved.version, text });
+          void message.success(`Saved “${saved.id}”; sheets are now guessed among it too.`);
+        },
+        onError: complain,
+      },
+    );
+  };
+  const remove = () =>
+    deleting.mutate(key ?? "", {
+      onSuccess: () => setWritten({ key: undefined, version: 0, text: NEW }),
+      onError: complain,
+    });
+  return (
+    <Flex gap={8} align="center" wrap>
+      <Typography.Title level={5} className="heading">
+        Dialect
+      </Typography.Title>
+      <Select
+        aria-label="Open a dialect"
+        className="field"
+        placeholder="Open one…"
+        value={key ?? null}
+        options={dialects.map(({ id, name }) => ({ value: id, label: name }))}
+        onChange={open}
+      />
+      <Flex gap={6} className="end">
+        <Button size="small" onClick={() => share(text)}>
+          Save to a file
+        </Button>
+        {version > 0 && (
+          <Popconfirm title="Delete what was written?" onConfirm={remove}>
+            <Button size="small">Delete</Button>
+          </Popconfirm>
+        )}
+        <Button size="small" type="primary" disabled={!savable} onClick={save}>
+          Save
+        </Button>
+      </Flex>
+    </Flex>
+  );
+}
+
+function Problems({ problems }: { problems: Tried["problems"] }) {
+  return (
+    <div role="status" aria-label="What is wrong with the dialect" className="problems">
+      {problems.length === 0 ? (
+        <span className="faded">✓ nothing wrong with it</span>
+      ) : (
+        problems.map((problem) => (
+          <div key={`${problem.line} ${problem.message}`}>
+            <strong className="numbers">line {problem.line}</strong> {problem.message}
+          </div>
+        ))
+      )}
     </div>
   );
 }

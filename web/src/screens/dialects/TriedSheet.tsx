@@ -1,19 +1,33 @@
 import { Flex, Typography } from "antd";
 import type { Tried } from "../../api/queries";
 import { ColourChip } from "../../parts/ColourField";
-import type { Rgb } from "../../parts/colour";
+import { rgbOf } from "../../parts/colour";
 import { FindingList } from "../../parts/FindingList";
-import { palette } from "../../theme";
+import { spaced } from "../../parts/words";
 
 /** What the sheet becomes: each material by the model's own names, and in OpenPBR; or why it cannot be read. */
 export function TriedSheet({ tried }: { tried: Tried | undefined }) {
   return (
-    <Flex vertical gap={8} style={{ minHeight: 0 }}>
-      <Typography.Title level={5} style={{ margin: 0, lineHeight: "24px" }}>Result</Typography.Title>
-      <div role="region" aria-label="Result" style={{ flex: 1, minHeight: 0, overflow: "auto", background: palette.sheet, border: `1px solid ${palette.rule}`, padding: 10, fontSize: 13 }}>
-        {tried === undefined || (tried.materials.length === 0 && tried.refused === "") ? <p style={{ color: palette.faded, marginTop: 0 }}>{(tried?.problems.length ?? 0) > 0 ? "Correct the dialect to see what its materials become." : "Paste a sheet to see what its materials become."}</p> : null}
-        {tried !== undefined && tried.refused !== "" && <p style={{ marginTop: 0 }}><strong>The sheet cannot be read.</strong> {tried.refused}</p>}
-        {tried?.materials.map((material) => <Material key={material.name} material={material} />)}
+    <Flex vertical gap={8} className="column">
+      <Typography.Title level={5} className="heading">
+        Result
+      </Typography.Title>
+      <div role="region" aria-label="Result" className="fill scrolled sheet small">
+        {tried === undefined || (tried.materials.length === 0 && tried.refused === "") ? (
+          <span className="faded">
+            {(tried?.problems.length ?? 0) > 0
+              ? "Correct the dialect to see what its materials become."
+              : "Paste a sheet to see what its materials become."}
+          </span>
+        ) : null}
+        {tried !== undefined && tried.refused !== "" && (
+          <p>
+            <strong>The sheet cannot be read.</strong> {tried.refused}
+          </p>
+        )}
+        {tried?.materials.map((material) => (
+          <Material key={material.name} material={material} />
+        ))}
         {tried !== undefined && tried.guesses.length > 0 && <Guesses guesses={tried.guesses} />}
       </div>
     </Flex>
@@ -21,13 +35,15 @@ export function TriedSheet({ tried }: { tried: Tried | undefined }) {
 }
 
 function Material({ material }: { material: Tried["materials"][number] }) {
+  const colour = rgbOf(material.colour);
   return (
-    <div style={{ borderBottom: `1px solid ${palette.rule}`, paddingBottom: 8, marginBottom: 8 }}>
+    <div className="tried">
       <Flex gap={8} align="center">
-        {material.colour != null && <ColourChip value={material.colour as Rgb} />}
-        <strong>{material.name}</strong><span style={{ color: palette.faded }}>{material.model.replaceAll("_", " ")}</span>
+        {colour !== undefined && <ColourChip value={colour} />}
+        <strong>{material.name}</strong>
+        <span className="faded">{spaced(material.model)}</span>
       </Flex>
-      <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", columnGap: 12, marginTop: 4 }}>
+      <div className="tried-values">
         <Values title="as read" values={material.values} />
         <Values title="in OpenPBR" values={material.converted} />
       </div>
@@ -39,8 +55,12 @@ function Material({ material }: { material: Tried["materials"][number] }) {
 function Values({ title, values }: { title: string; values: Record<string, string> }) {
   return (
     <div>
-      <div style={{ color: palette.accent }}>{title}</div>
-      {Object.entries(values).map(([name, shown]) => <div key={name}><span style={{ color: palette.faded }}>{name}</span> <span className="numbers">{shown}</span></div>)}
+      <div className="part-name">{title}</div>
+      {Object.entries(values).map(([name, shown]) => (
+        <div key={name}>
+          <span className="faded">{name}</span> <span className="numbers">{shown}</span>
+        </div>
+      ))}
     </div>
   );
 }
@@ -48,9 +68,12 @@ function Values({ title, values }: { title: string; values: Record<string, strin
 function Guesses({ guesses }: { guesses: Tried["guesses"] }) {
   return (
     <div>
-      <div style={{ color: palette.accent, marginBottom: 2 }}>Which dialect this sheet looks like</div>
+      <div className="part-name">Which dialect this sheet looks like</div>
       {guesses.map((guess) => (
-        <div key={guess.id}><span className="numbers">{Math.round(100 * guess.confidence)} %</span> {guess.name} <span style={{ color: palette.faded }}>{guess.reasons.join("; ")}</span></div>
+        <div key={guess.id}>
+          <span className="numbers">{Math.round(100 * guess.confidence)} %</span> {guess.name}{" "}
+          <span className="faded">{guess.reasons.join("; ")}</span>
+        </div>
       ))}
     </div>
   );

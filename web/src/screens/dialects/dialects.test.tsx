@@ -9,15 +9,36 @@ import { SAMPLES } from "./samples";
 import { TriedSheet } from "./TriedSheet";
 
 const material: Tried["materials"][number] = {
-  name: "oiled belt", model: "gloss_pair", values: { diffuse: "(0.02, 0.01, 0.01)" }, converted: { base_color: "(0.03, 0.02, 0.01)" }, colour: [0.03, 0.02, 0.01],
-  findings: [{ code: "unknown-column", severity: "warning", message: "It does not know “Novelty”.", parameter: "", evidence: "", remedy: "", usual: "", source: "" }],
+  name: "oiled belt",
+  model: "gloss_pair",
+  values: { diffuse: "(0.02, 0.01, 0.01)" },
+  converted: { base_color: "(0.03, 0.02, 0.01)" },
+  colour: [0.03, 0.02, 0.01],
+  findings: [
+    {
+      code: "unknown-column",
+      severity: "warning",
+      message: "It does not know “Novelty”.",
+      parameter: "",
+      evidence: "",
+      remedy: "",
+      usual: "",
+      source: "",
+    },
+  ],
 };
-const good: Tried = { problems: [], refused: "", guesses: [{ id: "osier", name: "Osier 2", confidence: 0.9, reasons: ["9 of 10 columns are its own"] }], materials: [material] };
+const good: Tried = {
+  problems: [],
+  refused: "",
+  guesses: [{ id: "osier", name: "Osier 2", confidence: 0.9, reasons: ["9 of 10 columns are its own"] }],
+  materials: [material],
+};
 
 describe("what a sheet becomes", () => {
   it("is shown by the model's names and in OpenPBR, with what is odd", () => {
     render(<TriedSheet tried={good} />);
-    for (const text of ["oiled belt", "gloss pair", "diffuse", "base_color", "90 %", "Osier 2"]) expect(screen.getByText(text)).toBeTruthy();
+    for (const text of ["oiled belt", "gloss pair", "diffuse", "base_color", "90 %", "Osier 2"])
+      expect(screen.getByText(text)).toBeTruthy();
     expect(screen.getByText(/does not know/)).toBeTruthy();
     expect(screen.getByText("9 of 10 columns are its own")).toBeTruthy();
   });
@@ -48,26 +69,48 @@ describe("the samples", () => {
   it("are sheets of their kind", () => {
     for (const [key, { kind, text }] of Object.entries(SAMPLES)) {
       if (kind === ".json") expect(Array.isArray(JSON.parse(text)), key).toBe(true);
-      if (kind === ".csv") expect(new Set(text.trim().split("\n").map((line) => line.split(",").length)).size, key).toBe(1);
+      if (kind === ".csv")
+        expect(
+          new Set(
+            text
+              .trim()
+              .split("\n")
+              .map((line) => line.split(",").length),
+          ).size,
+          key,
+        ).toBe(1);
     }
   });
 });
 
 describe("the page", () => {
   const sent: Request[] = [];
-  const problem: Tried = { problems: [{ line: 6, message: "did you mean “diffuse”?" }], refused: "", guesses: [], materials: [] };
+  const problem: Tried = {
+    problems: [{ line: 6, message: "did you mean “diffuse”?" }],
+    refused: "",
+    guesses: [],
+    materials: [],
+  };
   let answer: Tried = good;
 
   beforeEach(() => {
     sent.length = 0;
     answer = good;
-    vi.stubGlobal("fetch", vi.fn((request: Request) => {
-      sent.push(request);
-      if (request.url.endsWith("/dialects/try")) return Promise.resolve(Response.json(answer));
-      if (request.method === "PUT") return Promise.resolve(Response.json({ id: "my-renderer", text: "", version: 1 }));
-      if (request.url.endsWith("/dialects/osier")) return Promise.resolve(Response.json({ id: "osier", text: "id: osier\n", version: 0 }));
-      return Promise.resolve(Response.json([{ id: "osier", name: "Osier 2", model: "gloss_pair", says: "", version: 0 }]));
-    }));
+    vi.stubGlobal(
+      "fetch",
+      vi.fn((request: Request) => {
+        sent.push(request);
+        if (request.url.endsWith("/dialects/try")) return Promise.resolve(Response.json(answer));
+        if (request.method === "DELETE") return Promise.resolve(new Response(null, { status: 204 }));
+        if (request.method === "PUT")
+          return Promise.resolve(Response.json({ id: "my-renderer", text: "", version: 1 }));
+        if (request.url.endsWith("/dialects/osier"))
+          return Promise.resolve(Response.json({ id: "osier", text: "id: osier\n", version: 0 }));
+        return Promise.resolve(
+          Response.json([{ id: "osier", name: "Osier 2", model: "gloss_pair", says: "", version: 0 }]),
+        );
+      }),
+    );
   });
   afterEach(() => vi.unstubAllGlobals());
 
@@ -80,6 +123,15 @@ describe("the page", () => {
     const saved = sent.find((request) => request.method === "PUT");
     expect(saved?.url).toMatch(/dialects\/my-renderer$/);
     expect(saved?.headers.get("if-match")).toBe('"0"');
+  });
+
+  it("deletes what was saved and begins anew", async () => {
+    render(<DialectScreen />, { wrapper: InTestApp });
+    await userEvent.click(await screen.findByRole("button", { name: "Save" }));
+    await userEvent.click(await screen.findByRole("button", { name: "Delete" }));
+    await userEvent.click(await screen.findByRole("button", { name: "OK" }));
+    await waitFor(() => expect(screen.queryByRole("button", { name: "Delete" })).toBeNull());
+    expect(sent.find((request) => request.method === "DELETE")?.url).toMatch(/dialects\/my-renderer$/);
   });
 
   it("names the line that is wrong and does not save", async () => {

@@ -14,7 +14,8 @@ export function useTried(dialect: string, sheet: string, kind: SheetKind): Tried
     return () => clearTimeout(timer);
   }, [dialect, sheet, kind]);
   return useQuery({
-    queryKey: ["tried", asked], placeholderData: keepPreviousData,
+    queryKey: ["tried", asked],
+    placeholderData: keepPreviousData,
     queryFn: () => unwrap(client.POST("/api/v1/dialects/try", { body: asked })),
   }).data;
 }

@@ -1,38 +1,84 @@
-import { fireEvent, render, screen, waitFor } from "@testing-library/react";
+import { fireEvent, render, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { ReactNode } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Intake, Preset } from "../../api/queries";
 import { InTestApp } from "../../InTestApp";
+import { TARGETS } from "../../targetsInTests";
 import { SheetDialects } from "./SheetDialects";
 import { StartFromPreset } from "./StartFromPreset";
+import { TakeInScreen } from "./TakeInScreen";
 
 const sent: Request[] = [];
 const presets: Preset[] = [
-  { id: "enamel", name: "Gloss enamel", says: "paint with a clear gloss", color: "base_color", values: { base_color: [0.05, 0.2, 0.08] }, own: false },
+  {
+    id: "enamel",
+    name: "Gloss enamel",
+    says: "paint with a clear gloss",
+    color: "base_color",
+    values: { base_color: [0.05, 0.2, 0.08] },
+    own: false,
+  },
   { id: "own-3", name: "Pump green", says: "", color: "", values: { specular_roughness: 0.4 }, own: true },
 ];
-const dialects = [{ id: "osier", name: "Osier 2", model: "gloss_pair", says: "", version: 0 }, { id: "withy", name: "Withy", model: "weighted", says: "", version: 0 }];
-const finding = { code: "guessed-dialect", severity: "note" as const, message: "Read as Osier 2, 100 % sure.", parameter: "", evidence: "osier", remedy: "", usual: "", source: "" };
+const dialects = [
+  { id: "osier", name: "Osier 2", model: "gloss_pair", says: "", version: 0 },
+  { id: "withy", name: "Withy", model: "weighted", says: "", version: 0 },
+];
+const finding = {
+  code: "guessed-dialect",
+  severity: "note" as const,
+  message: "Read as Osier 2, 100 % sure.",
+  parameter: "",
+  evidence: "osier",
+  remedy: "",
+  usual: "",
+  source: "",
+};
 const intake: Intake = {
-  id: 5, project_id: 1, state: "found", files: ["yard.json", "bricks.png"], errors: [],
-  found: [{ position: 0, file: "yard.json", name: "gate", model: "gloss_pair", place: "entry 1", meshes: [], maps: [], values: {}, findings: [finding] }],
+  id: 5,
+  project_id: 1,
+  state: "found",
+  files: ["yard.json", "bricks.png"],
+  unused: [],
+  sheets: [{ file: "yard.json", dialect: "osier", says: "Read as Osier 2, 100 % sure." }],
+  errors: [],
+  found: [
+    {
+      position: 0,
+      file: "yard.json",
+      name: "gate",
+      model: "gloss_pair",
+      place: "entry 1",
+      meshes: [],
+      maps: [],
+      values: {},
+      findings: [finding],
+    },
+  ],
 };
 
 function Around({ children }: { children: ReactNode }) {
   const known = [
+    [["targets"], TARGETS],
     [["presets"], presets],
     [["dialects"], dialects],
   ] as const;
   return <InTestApp known={known}>{children}</InTestApp>;
 }
 
+let answer: Intake = intake;
+
 beforeEach(() => {
   sent.length = 0;
-  vi.stubGlobal("fetch", vi.fn((request: Request) => {
-    sent.push(request);
-    return Promise.resolve(Response.json({ ...intake, state: "found", id: 5 }));
-  }));
+  answer = intake;
+  vi.stubGlobal(
+    "fetch",
+    vi.fn((request: Request) => {
+      sent.push(request);
+      return Promise.resolve(Response.json(answer));
+    }),
+  );
 });
 afterEach(() => vi.unstubAllGlobals());
 
@@ -52,13 +98,44 @@ describe("a named surface as a start", () => {
     await userEvent.type(screen.getByLabelText("Name of the material"), "red pipe");
     await userEvent.click(screen.getByRole("button", { name: "Start" }));
     await waitFor(() => expect(sent.find((request) => request.method === "POST")).toBeTruthy());
-    expect(await sent.find((request) => request.method === "POST")?.json()).toMatchObject({ preset: "enamel", name: "red pipe", color: [0.4, 0.1, 0.1] });
+    expect(await sent.find((request) => request.method === "POST")?.json()).toMatchObject({
+      preset: "enamel",
+      name: "red pipe",
+      color: [0.4, 0.1, 0.1],
+    });
   });
 
   it("says which are our own, and needs no colour where none is asked", async () => {
     render(<StartFromPreset project={1} />, { wrapper: Around });
     await choose("Named surface", "Pump green (own)");
     expect(screen.queryByLabelText("Colour to start with")).toBeNull();
+  });
+});
+
+describe("what was handed in", () => {
+  it("is accounted for: broken files in one list, and those that nothing uses", async () => {
+    const broken = {
+      file: "a.glb",
+      code: "broken-file",
+      message: "It ends too early.",
+      place: "byte 4",
+      remedy: "Export it again.",
+    };
+    answer = {
+      ...intake,
+      files: [...intake.files, "a.glb", "b.glb", "notes.txt"],
+      unused: ["notes.txt"],
+      errors: [broken, { ...broken, file: "b.glb" }],
+    };
+    const { container } = render(<TakeInScreen project={1} />, { wrapper: Around });
+    const input = container.querySelector("input[type=file]");
+    if (input === null) throw new Error("no place for files");
+    fireEvent.change(input, { target: { files: [new File(["glTF"], "a.glb")] } });
+    expect(await screen.findByText("2 of 5 files could not be read")).toBeTruthy();
+    expect(
+      within(screen.getByRole("list", { name: "Files that could not be read" })).getAllByRole("listitem"),
+    ).toHaveLength(2);
+    expect(screen.getByText(/refers to: notes.txt/)).toBeTruthy();
   });
 });
 
@@ -74,7 +151,9 @@ describe("the dialect of a sheet", () => {
   });
 
   it("is asked only of sheets", () => {
-    render(<SheetDialects intake={{ ...intake, found: [], errors: [] }} change={() => undefined} />, { wrapper: Around });
+    render(<SheetDialects intake={{ ...intake, sheets: [] }} change={() => undefined} />, {
+      wrapper: Around,
+    });
     expect(screen.queryByRole("combobox")).toBeNull();
   });
 });

@@ -1,17 +1,21 @@
 """Forward-shaded channels to OpenPBR."""
 
+from typing import Any
+
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, RuleSet
-from fenrain.core.models.additive import Reflection, base_of
-from fenrain.core.models.channels.parameters import ADDITIVE, BLENDED, CUT_OUT_BLEND, FLAT, MULTIPLIED, STRETCHED, UNLIT
+from fenrain.core.models.additive import Base, Reflection, base_of
+from fenrain.core.models.channels.parameters import ADDITIVE, BLENDED, CUT_OUT_BLEND, FLAT, MULTIPLIED, STRETCHED, UNLIT, Channels
+from fenrain.core.models.emission_and_opacity import add_emission_rule
 from fenrain.core.models.exponent.highlight import ggx_of_exponent
 from fenrain.core.models.extras import add_extra_rules, detailed
-from fenrain.core.models.surface import add_glow_rule
 from fenrain.core.optics.fresnel import HIGHEST_F0
+from fenrain.core.rules.case import Case
+from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT
+from fenrain.core.rules.rule import RuleSet
 
-RULES = RuleSet("channels.to_hub")
+RULES = RuleSet("channels.to_hub", Channels)
 FORWARD = "common practice of forward shading: diffuse cosᵖ θ + specular (N·H)ⁿ"
 
 
@@ -39,23 +43,24 @@ def bleeds(case: Case) -> bool:
     return is_lit(case) and not case.is_at("bleed", (0.0, 0.0, 0.0))
 
 
-def _highlight(exponent, lighting):
+def _highlight(p: Channels) -> tuple[Any, Any]:
     """(GGX width, F0 by specular) of the highlight."""
-    alpha, strength = ggx_of_exponent(exponent)
-    if lighting == STRETCHED:
+    alpha, strength = ggx_of_exponent(p.exponent)
+    if p.lighting == STRETCHED:
         return np.sqrt(alpha), strength / np.maximum(np.sqrt(alpha), 1e-2)
     return alpha, strength
 
 
 @RULES.rule(
     "specular_roughness",
+    id="roughness",
     fidelity=APPROXIMATED,
     text="√ of the GGX width nearest to {exponent} ({lighting})",
     source=f"{FORWARD}; Walter et al. 2007: α = √(2/(n + 2)), fitted to GGX",
     when=has_highlight,
 )
-def roughness(exponent, lighting):
-    alpha, _ = _highlight(exponent, lighting)
+def roughness(p: Channels) -> Any:
+    alpha, _ = _highlight(p)
     return np.sqrt(np.minimum(alpha, 1.0))
 
 
@@ -72,14 +77,15 @@ LIT_SOURCE = f"{FORWARD}; OpenPBR 1.1: the body is scaled by 1 − E of the refl
     "base_color",
     "specular_ior",
     "specular_color",
+    id="lit",
     fidelity=APPROXIMATED,
     text=LIT + METAL,
     source=LIT_SOURCE,
     when=lambda case: has_highlight(case) and not bleeds(case),
     cut=("base_color",),
 )
-def lit(diffuse, diffuse_falloff, specular, exponent, lighting, detail_color, detail_mask):
-    base = _base(diffuse, diffuse_falloff, exponent, lighting, detail_color, detail_mask, _f0(specular, exponent, lighting))
+def lit(p: Channels) -> Any:
+    base = _base(p, _f0(p))
     return base.base_metalness, base.base_color, base.specular_ior, base.specular_color
 
 
@@ -88,59 +94,62 @@ def lit(diffuse, diffuse_falloff, specular, exponent, lighting, detail_color, de
     "base_color",
     "specular_ior",
     "specular_color",
+    id="lit_sheet",
     fidelity=APPROXIMATED,
     text=LIT + ", less what bleeds through ({bleed}, {bleed_mask}), as a sheet with two surfaces" + METAL,
     source=LIT_SOURCE,
     when=lambda case: has_highlight(case) and bleeds(case),
     cut=("base_color",),
 )
-def lit_sheet(diffuse, diffuse_falloff, specular, exponent, lighting, bleed, bleed_mask, detail_color, detail_mask):
-    f0 = _f0(specular, exponent, lighting)
-    base = _base(diffuse, diffuse_falloff, exponent, lighting, detail_color, detail_mask, f0 / (2.0 - f0))
-    beside = np.maximum(1.0 - strongest_channel(bleed * bleed_mask), 1e-2)
+def lit_sheet(p: Channels) -> Any:
+    f0 = _f0(p)
+    base = _base(p, f0 / (2.0 - f0))
+    beside = np.maximum(1.0 - strongest_channel(p.bleed * p.bleed_mask), 1e-2)
     body = base.base_color / np.where(base.base_metalness > 0, 1.0, beside)
     return base.base_metalness, body, base.specular_ior, base.specular_color
 
 
-def _f0(specular, exponent, lighting):
-    return np.clip(specular * _highlight(exponent, lighting)[1], 0.0, HIGHEST_F0)
+def _f0(p: Channels) -> Any:
+    return np.clip(p.specular * _highlight(p)[1], 0.0, HIGHEST_F0)
 
 
-def _base(diffuse, diffuse_falloff, exponent, lighting, detail_color, detail_mask, f0):
-    body = detailed(diffuse, detail_color, detail_mask) * 2.0 / (diffuse_falloff + 1.0)
-    return base_of(body, Reflection(f0, np.ones(3), f0, _highlight(exponent, lighting)[0]))
+def _base(p: Channels, f0: Any) -> Base:
+    body = detailed(p.diffuse, p.detail_color, p.detail_mask) * 2.0 / (p.diffuse_falloff + 1.0)
+    return base_of(body, Reflection(f0, np.ones(3), f0, _highlight(p)[0]))
 
 
-RULES.drop("diffuse_falloff", why="flat lighting has no fall-off.", nearest="left out", when=is_flat)
+RULES.drop("diffuse_falloff", id="drop_diffuse_falloff_flat", why="flat lighting has no fall-off.", nearest="left out", when=is_flat)
 for _name in ("specular", "exponent"):
-    RULES.drop(_name, why="flat lighting shows no highlight.", nearest="left out", when=is_flat)
+    RULES.drop(_name, id=f"drop_{_name}_flat", why="flat lighting shows no highlight.", nearest="left out", when=is_flat)
 for _name in ("diffuse", "diffuse_falloff", "specular", "exponent", "bleed", "bleed_mask", "detail_color", "detail_mask"):
-    RULES.drop(_name, why="an unlit surface answers no light.", nearest="its own light alone", when=is_unlit)
+    RULES.drop(_name, id=f"drop_{_name}_unlit", why="an unlit surface answers no light.", nearest="its own light alone", when=is_unlit)
 
 
 @RULES.rule(
     "base_color",
     "specular_weight",
     "base_diffuse_roughness",
+    id="flat",
     fidelity=APPROXIMATED,
     text="{diffuse} × {detail_color} ({detail_mask}) as a chalky body without reflection ({lighting}): shading by direction cannot be "
     "switched off in OpenPBR, the flattest there is stands for it",
     source="common practice: flat lighting; Portsmouth et al. 2024: roughness 1 is the flattest",
     when=is_flat,
 )
-def flat(diffuse, detail_color, detail_mask, lighting):
-    return np.clip(detailed(diffuse, detail_color, detail_mask), 0.0, 1.0), 0.0, 1.0
+def flat(p: Channels) -> Any:
+    return np.clip(detailed(p.diffuse, p.detail_color, p.detail_mask), 0.0, 1.0), 0.0, 1.0
 
 
 @RULES.rule(
     "base_color",
     "specular_weight",
+    id="unlit",
     fidelity=EXACT,
     text="black, with no reflection ({lighting})",
     source="common practice: an unlit surface shows its own light alone",
     when=is_unlit,
 )
-def unlit(lighting):
+def unlit(p: Channels) -> Any:
     return np.zeros(3), 0.0
 
 
@@ -154,28 +163,37 @@ def unlit(lighting):
     "specular_weight",
     "specular_roughness",
     "geometry_thin_walled",
+    id="multiplied",
     fidelity=EQUIVALENT,
     text="a clear sheet that tints by {diffuse} × {detail_color} ({detail_mask}) and reflects nothing ({blend})",
     source="common practice: multiplied, picture behind × colour; OpenPBR 1.1: thin-walled transmission",
     when=is_multiplied,
 )
-def multiplied(diffuse, detail_color, detail_mask, blend):
-    return 1.0, np.clip(detailed(diffuse, detail_color, detail_mask), 0.0, 1.0), 1.0, 0.0, 0.0, True
+def multiplied(p: Channels) -> Any:
+    return 1.0, np.clip(detailed(p.diffuse, p.detail_color, p.detail_mask), 0.0, 1.0), 1.0, 0.0, 0.0, True
 
 
 for _name in ("diffuse_falloff", "specular", "exponent", "lighting", "bleed", "bleed_mask", "opacity", "mask"):
-    RULES.drop(_name, why="a multiplied surface only tints what lies behind.", nearest="left out", when=is_multiplied)
+    RULES.drop(
+        _name,
+        id=f"drop_{_name}_multiplied",
+        why="a multiplied surface only tints what lies behind.",
+        nearest="left out",
+        when=is_multiplied,
+    )
 
 
 @RULES.rule(
     "geometry_opacity",
+    id="cut_out",
+    binary=True,
     fidelity=EXACT,
     text="open where {mask} is below {mask_cutoff} ({blend})",
     source="common practice: cut-out",
     when=lambda case: case.is_at("blend", CUT_OUT_BLEND),
 )
-def cut_out(mask, mask_cutoff, blend):
-    return np.where(mask >= mask_cutoff, 1.0, 0.0)
+def cut_out(p: Channels) -> Any:
+    return np.where(p.mask >= p.mask_cutoff, 1.0, 0.0)
 
 
 RULES.copy("geometry_opacity", "opacity", source="common practice: blended", when=lambda case: case.is_at("blend", BLENDED))
@@ -183,14 +201,15 @@ RULES.copy("geometry_opacity", "opacity", source="common practice: blended", whe
 
 @RULES.rule(
     "geometry_opacity",
+    id="additive",
     fidelity=APPROXIMATED,
     text="as open as {diffuse} × {detail_color} ({detail_mask}) and {emission} are dark: a surface that adds itself to what lies behind "
     "({blend}) has no place in OpenPBR; blended by its brightness is nearest",
     source="common practice: additive, picture behind + colour",
     when=lambda case: case.is_at("blend", ADDITIVE),
 )
-def additive(diffuse, detail_color, detail_mask, emission, blend):
-    return np.clip(strongest_channel(np.maximum(detailed(diffuse, detail_color, detail_mask), emission)), 0.0, 1.0)
+def additive(p: Channels) -> Any:
+    return np.clip(strongest_channel(np.maximum(detailed(p.diffuse, p.detail_color, p.detail_mask), p.emission)), 0.0, 1.0)
 
 
 RULES.drop(
@@ -215,13 +234,14 @@ RULES.drop(
     "subsurface_color",
     "subsurface_scatter_anisotropy",
     "geometry_thin_walled",
+    id="bled",
     fidelity=EQUIVALENT,
     text="{bleed} × {bleed_mask} through a sheet: its strongest channel as weight, all of it forward",
     source="OpenPBR 1.1: thin-walled subsurface, (1 + g)/2 of it comes out behind",
     when=bleeds,
 )
-def bled(bleed, bleed_mask):
-    through = bleed * bleed_mask
+def bled(p: Channels) -> Any:
+    through = p.bleed * p.bleed_mask
     weight = strongest_channel(through)
     return weight, np.clip(through / np.maximum(weight, 1e-6), 0.0, 1.0), 1.0, True
 
@@ -230,5 +250,5 @@ RULES.drop("bending", why="what lies behind is bent in the picture, not by the s
 RULES.drop("vertex_offset", why="OpenPBR does not move the surface; the scene does.", nearest="the mesh as it stands")
 
 
-add_glow_rule(RULES)
+add_emission_rule(RULES)
 add_extra_rules(RULES)

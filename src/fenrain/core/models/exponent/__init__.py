@@ -1,9 +1,20 @@
 """Diffuse, specular and an exponent: the model of the MTL material file."""
 
 from fenrain.core.models.exponent.from_hub import RULES as FROM_HUB
-from fenrain.core.models.exponent.lobes import look
-from fenrain.core.models.exponent.parameters import PARAMETERS
+from fenrain.core.models.exponent.parameters import Exponent
+from fenrain.core.models.exponent.surface import surface
 from fenrain.core.models.exponent.to_hub import RULES as TO_HUB
 from fenrain.core.models.registry import Model
+from fenrain.core.models.target import Profile, Target
 
-MODEL = Model("exponent", "Diffuse, specular, exponent", PARAMETERS, look, "MTL material file format, 1995", TO_HUB, FROM_HUB)
+MODEL = Model(
+    "exponent",
+    "Diffuse, specular, exponent",
+    Exponent,
+    surface,
+    "MTL material file format, 1995",
+    to_hub=TO_HUB,
+    from_hub=FROM_HUB,
+    targets=(Target(Profile(), "MTL", "mtl"),),
+    called="mtl",
+)

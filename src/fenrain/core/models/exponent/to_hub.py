@@ -1,17 +1,22 @@
 """Exponent materials to OpenPBR."""
 
+from typing import Any
+
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Caveat, RuleSet
+from fenrain.core.models.emission_and_opacity import IN_SCENE_UNITS
 from fenrain.core.models.exponent.highlight import ggx_of_exponent
-from fenrain.core.models.exponent.lobes import DIFFUSE_ONLY, MIRRORING, REFRACTING, SEEN_THROUGH, UNSHADED
-from fenrain.core.models.extras import add_relief_rules
-from fenrain.core.models.surface import WHITE_LUMINANCE
+from fenrain.core.models.exponent.parameters import Exponent
+from fenrain.core.models.exponent.surface import DIFFUSE_ONLY, MIRRORING, REFRACTING, SEEN_THROUGH, UNSHADED
+from fenrain.core.models.extras import add_bump_rules
 from fenrain.core.optics.energy import compensated_f0, left_below, metalness_of
 from fenrain.core.optics.fresnel import HIGHEST_F0, ior_from_f0
+from fenrain.core.rules.case import Case
+from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT, Caveat
+from fenrain.core.rules.rule import RuleSet
 
-RULES = RuleSet("exponent.to_hub")
+RULES = RuleSet("exponent.to_hub", Exponent)
 MTL = "MTL material file format 1995"
 
 
@@ -56,7 +61,7 @@ def is_not_glass(case: Case) -> bool:
 HIGHLIGHT_SOURCE = f"{MTL}: Ks (H·H_j)^Ns; Walter et al. 2007: α = √(2/(n + 2)); width and strength fitted to GGX"
 
 
-def _lobe(specular, exponent, highlight):
+def _lobe(specular: Any, exponent: Any, highlight: int) -> tuple[Any, Any]:
     """(α, F0) of the GGX lobe; a mirror-direction exponent is about a quarter of the halfway one with the same width."""
     halfway = exponent * 4.0 if highlight == 1 else exponent
     alpha, strength = ggx_of_exponent(halfway)
@@ -65,22 +70,23 @@ def _lobe(specular, exponent, highlight):
 
 @RULES.rule(
     "specular_roughness",
+    id="roughness",
     fidelity=APPROXIMATED,
     text="√ of the GGX width nearest to {exponent} ({highlight})",
     source=HIGHLIGHT_SOURCE,
     when=has_highlight,
 )
-def roughness(exponent, highlight):
-    alpha, _ = _lobe(np.ones(3), exponent, highlight)
+def roughness(p: Exponent) -> Any:
+    alpha, _ = _lobe(np.ones(3), p.exponent, p.highlight)
     return np.sqrt(np.minimum(alpha, 1.0))
 
 
-def _reflection_caveat(diffuse, specular, exponent, highlight) -> Caveat:
-    _, strength = ggx_of_exponent(exponent)
-    if (specular * strength).max() > 1:
+def _reflection_caveat(p: Exponent) -> Caveat:
+    _, strength = ggx_of_exponent(p.exponent)
+    if (p.specular * strength).max() > 1:
         return (
             APPROXIMATED,
-            f"The highlight reflects {float((specular * strength).max()):.3g} times what it receives; it is cut to all of it.",
+            f"The highlight reflects {float((p.specular * strength).max()):.3g} times what it receives; it is cut to all of it.",
         )
     return None
 
@@ -88,28 +94,33 @@ def _reflection_caveat(diffuse, specular, exponent, highlight) -> Caveat:
 @RULES.rule(
     "specular_ior",
     "specular_color",
+    id="reflection",
+    needs=("diffuse",),
     fidelity=APPROXIMATED,
     text="index whose F0 gives the highlight of {specular} at {exponent} ({highlight}) its height; the rest as tint",
     source=HIGHLIGHT_SOURCE,
     when=has_highlight,
     caveat=_reflection_caveat,
 )
-def reflection(diffuse, specular, exponent, highlight):
-    _, f0 = _lobe(specular, exponent, highlight)
+def reflection(p: Exponent) -> Any:
+    _, f0 = _lobe(p.specular, p.exponent, p.highlight)
     strongest = strongest_channel(f0)
-    metal = metalness_of(diffuse, f0)
+    metal = metalness_of(p.diffuse, f0)
     tint = np.where(strongest > 1e-7, f0 / np.maximum(strongest, 1e-7), 1.0)
     return ior_from_f0(strongest * (1.0 - metal) + 0.04 * metal), tint * (1.0 - metal) + metal
 
 
-@RULES.rule("specular_weight", fidelity=EXACT, text="no highlight ({illum})", source=f"{MTL}: illum 1", when=has_no_highlight)
-def no_highlight(illum):
+@RULES.rule(
+    "specular_weight", id="no_highlight", fidelity=EXACT, text="no highlight ({illum})", source=f"{MTL}: illum 1", when=has_no_highlight
+)
+def no_highlight(p: Exponent) -> Any:
     return 0.0
 
 
 @RULES.rule(
     "base_metalness",
     "base_color",
+    id="body",
     fidelity=APPROXIMATED,
     text="metal where the highlight of {specular} at {exponent} ({highlight}) stands over no diffuse; else {diffuse}, divided by what "
     "the reflection lets through",
@@ -117,16 +128,18 @@ def no_highlight(illum):
     when=has_highlight,
     cut=("base_color",),
 )
-def body(diffuse, specular, exponent, highlight):
-    alpha, f0 = _lobe(specular, exponent, highlight)
-    metal = metalness_of(diffuse, f0)
-    dielectric = diffuse / left_below(strongest_channel(f0), np.minimum(alpha, 1.0))
+def body(p: Exponent) -> Any:
+    alpha, f0 = _lobe(p.specular, p.exponent, p.highlight)
+    metal = metalness_of(p.diffuse, f0)
+    dielectric = p.diffuse / left_below(strongest_channel(f0), np.minimum(alpha, 1.0))
     return metal, dielectric * (1.0 - metal) + f0 * metal
 
 
-@RULES.rule("base_color", fidelity=EXACT, text="{diffuse}, at most 1", source=f"{MTL}: illum 1, Kd (N·L)", when=has_no_highlight)
-def diffuse_alone(diffuse):
-    return np.clip(diffuse, 0.0, 1.0)
+@RULES.rule(
+    "base_color", id="diffuse_alone", fidelity=EXACT, text="{diffuse}, at most 1", source=f"{MTL}: illum 1, Kd (N·L)", when=has_no_highlight
+)
+def diffuse_alone(p: Exponent) -> Any:
+    return np.clip(p.diffuse, 0.0, 1.0)
 
 
 RULES.drop(
@@ -145,13 +158,14 @@ RULES.drop("displacement", why="OpenPBR does not move the surface; the scene doe
     "coat_ior",
     "coat_roughness",
     "coat_darkening",
+    id="mirror",
     fidelity=APPROXIMATED,
     text="a clear sharp coat with the F0 of {specular} for the mirrored surroundings ({illum})",
     source=f"{MTL}: illum 3 to 7",
     when=mirrors,
 )
-def mirror(specular, illum):
-    return 1.0, ior_from_f0(np.clip(strongest_channel(specular), 0.0, HIGHEST_F0)), 0.0, 0.0
+def mirror(p: Exponent) -> Any:
+    return 1.0, ior_from_f0(np.clip(strongest_channel(p.specular), 0.0, HIGHEST_F0)), 0.0, 0.0
 
 
 CLEAREST_GLASS = 0.01
@@ -163,41 +177,44 @@ CLEAREST_GLASS = 0.01
     "transmission_color",
     "base_color",
     "specular_roughness",
+    id="glass",
     fidelity=APPROXIMATED,
     text="clear as far as {diffuse} leaves room, tinted by {filter} × (1 − {specular}), as smooth as clear glass ({illum}); the "
     "highlight is that of the glass itself",
     source=f"{MTL}: illum 4, 6, 7, 9: (1 − Ks) Tf; common practice: clear glass has a roughness of 0.01",
     when=is_glass,
 )
-def glass(diffuse, specular, filter, illum):
-    opaque = np.clip(strongest_channel(diffuse), 0.0, 1.0)
+def glass(p: Exponent) -> Any:
+    opaque = np.clip(strongest_channel(p.diffuse), 0.0, 1.0)
     clear = 1.0 - opaque
-    passed = np.clip(filter, 0.0, 1.0) * np.clip(1.0 - specular, 0.0, 1.0)
+    passed = np.clip(p.filter, 0.0, 1.0) * np.clip(1.0 - p.specular, 0.0, 1.0)
     tint = np.clip(passed / np.maximum(clear, 1e-3), 0.0, 1.0)
-    return clear, tint, np.clip(diffuse / np.maximum(opaque, 1e-6), 0.0, 1.0), CLEAREST_GLASS
+    return clear, tint, np.clip(p.diffuse / np.maximum(opaque, 1e-6), 0.0, 1.0), CLEAREST_GLASS
 
 
 @RULES.rule(
     "specular_ior",
+    id="index",
     fidelity=APPROXIMATED,
     text="{ior}, which in OpenPBR says the reflection as well ({illum})",
     source=f"{MTL}: Ni",
     when=refracts,
 )
-def index(ior, illum):
-    return np.maximum(ior, 1.0)
+def index(p: Exponent) -> Any:
+    return np.maximum(p.ior, 1.0)
 
 
 @RULES.rule(
     "specular_ior",
     "geometry_thin_walled",
+    id="sheet",
     fidelity=APPROXIMATED,
     text="a sheet with the mirrored surroundings of {specular} ({illum})",
     source=f"{MTL}: illum 4, 9: seen straight through",
     when=is_seen_through,
 )
-def sheet(specular, illum):
-    return ior_from_f0(np.clip(strongest_channel(specular), 0.0, HIGHEST_F0) / 2.0), True
+def sheet(p: Exponent) -> Any:
+    return ior_from_f0(np.clip(strongest_channel(p.specular), 0.0, HIGHEST_F0) / 2.0), True
 
 
 RULES.drop("ior", why="the highlight already gives the index of the reflection.", nearest="the index of the highlight", when=is_not_glass)
@@ -207,20 +224,21 @@ RULES.drop("exponent", why="the highlight of clear glass follows from its smooth
 # Glow and cut-out
 
 
-def shines(case: Case) -> bool:
-    return is_shaded(case) and case.says("emission")
+def is_emissive(case: Case) -> bool:
+    return is_shaded(case) and case.is_set("emission")
 
 
 @RULES.rule(
     "emission_color",
     "emission_luminance",
+    id="emission",
     fidelity=EQUIVALENT,
-    text=f"{{emission}}, white at {WHITE_LUMINANCE:g} cd/m²",
-    source=f"{MTL}: Ke, relative to display white (common practice)",
-    when=shines,
+    text="{emission}, once",
+    source=f"{MTL}: Ke; {IN_SCENE_UNITS}",
+    when=is_emissive,
 )
-def glow(emission):
-    return emission, WHITE_LUMINANCE
+def emission(p: Exponent) -> Any:
+    return p.emission, 1.0
 
 
 @RULES.rule(
@@ -228,13 +246,14 @@ def glow(emission):
     "emission_luminance",
     "base_color",
     "specular_weight",
+    id="own_light",
     fidelity=EQUIVALENT,
-    text=f"{{diffuse}} + {{emission}} as light of its own, white at {WHITE_LUMINANCE:g} cd/m² ({{illum}})",
+    text="{diffuse} + {emission} as light of its own ({illum})",
     source=f"{MTL}: illum 0, colour Kd whatever the light",
     when=is_unshaded,
 )
-def own_light(diffuse, emission, illum):
-    return diffuse + emission, WHITE_LUMINANCE, np.zeros(3), 0.0
+def own_light(p: Exponent) -> Any:
+    return p.diffuse + p.emission, 1.0, np.zeros(3), 0.0
 
 
 RULES.copy("geometry_opacity", "dissolve", source=f"{MTL}: d")
@@ -242,4 +261,4 @@ RULES.copy("geometry_opacity", "dissolve", source=f"{MTL}: d")
 
 # Relief and occlusion
 
-add_relief_rules(RULES)
+add_bump_rules(RULES)

@@ -1,22 +1,33 @@
 """OpenPBR to glTF metallic-roughness, with whatever extensions the target allows."""
 
-from types import SimpleNamespace
+from typing import Any
 
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Caveat, RuleSet
-from fenrain.core.material import Computed, Constant, Value
-from fenrain.core.models.metal_rough.lobes import CLEARCOAT_IOR
-from fenrain.core.models.open_pbr.cases import is_clear, is_coated, is_fuzzy, is_solid, is_translucent_sheet, wanders
-from fenrain.core.models.open_pbr.lobes import ior_below_coat, roughness_below_coat, seen_through_coat
-from fenrain.core.models.surface import BLENDED, CUT_OUT_MODE, OPAQUE
+from fenrain.core.models.emission_and_opacity import BLENDED, CUT_OUT_MODE, OPAQUE
+from fenrain.core.models.metal_rough.surface import CLEARCOAT_IOR
+from fenrain.core.models.open_pbr.cases import has_interior, has_subsurface, is_coated, is_fuzzy, is_translucent_thin_wall, is_transmissive
+from fenrain.core.models.open_pbr.parameters import OpenPbr
+from fenrain.core.models.open_pbr.surface import (
+    IOR_BELOW_COAT,
+    ROUGHNESS_BELOW_COAT,
+    SEEN_THROUGH_COAT,
+    ior_below_coat,
+    roughness_below_coat,
+    seen_through_coat,
+)
+from fenrain.core.models.registry import rule_of
 from fenrain.core.optics.energy import CORE_F0, average_coat, left_below, left_below_schlick, metallic_and_base
 from fenrain.core.optics.fresnel import FADING_F0, f0_from_ior, fading_grazing, ior_from_f0
 from fenrain.core.optics.microfacet import roughness_from_widths_gltf, widths_openpbr
 from fenrain.core.optics.sheen import sheen_of_fuzz
+from fenrain.core.rules.case import Case
+from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT, Caveat
+from fenrain.core.rules.rule import RuleSet
+from fenrain.core.values import Computed, Constant, Value
 
-RULES = RuleSet("metal_rough.from_hub")
+RULES = RuleSet("metal_rough.from_hub", OpenPbr)
 SPECULAR, IOR = "KHR_materials_specular", "KHR_materials_ior"
 CLEARCOAT, SHEEN = "KHR_materials_clearcoat", "KHR_materials_sheen"
 ANISOTROPY, STRENGTH = "KHR_materials_anisotropy", "KHR_materials_emissive_strength"
@@ -36,8 +47,8 @@ def reflects_plainly(case: Case) -> bool:
         and case.is_at("specular_weight", 1.0)
         and case.is_at("specular_color", (1.0, 1.0, 1.0))
         and not is_coated(case)
-        and not wanders(case)
-        and not is_clear(case)
+        and not has_subsurface(case)
+        and not is_transmissive(case)
     )
 
 
@@ -49,8 +60,8 @@ def keeps_base(case: Case) -> bool:
     return (
         keeps_metal(case)
         and not is_coated(case)
-        and not wanders(case)
-        and not is_clear(case)
+        and not has_subsurface(case)
+        and not is_transmissive(case)
         and case.is_at("base_weight", 1.0)
         and case.is_at("specular_color", (1.0, 1.0, 1.0))
         and (case.is_at("base_metalness", 0.0) or case.is_at("specular_weight", 1.0))
@@ -69,22 +80,31 @@ RULES.copy("metallic", "base_metalness", source="glTF 2.0 §B.3.5", when=keeps_m
 RULES.copy("base_color", "base_color", source=BODY_SOURCE, fidelity=EQUIVALENT, when=keeps_base)
 
 
-def _body(p):
+def _body(p: OpenPbr) -> Any:
     """Colour of the body; what goes through a sheet is not part of it."""
-    wandering = p.subsurface_weight * np.where(p.geometry_thin_walled, 0.5 * (1.0 - p.subsurface_scatter_anisotropy), 1.0)
+    subsurface = p.subsurface_weight * np.where(p.geometry_thin_walled, 0.5 * (1.0 - p.subsurface_scatter_anisotropy), 1.0)
     kept = 1.0 - np.where(p.geometry_thin_walled, p.subsurface_weight, 0.0)
-    own = np.where(p.geometry_thin_walled, wandering / np.maximum(kept + wandering, 1e-6), wandering)
+    own = np.where(p.geometry_thin_walled, subsurface / np.maximum(kept + subsurface, 1e-6), subsurface)
     return p.base_color * p.base_weight * (1.0 - own) + p.subsurface_color * own
 
 
-def _base_caveat(base_metalness, specular_color, **others) -> Caveat:
-    if np.any((base_metalness > 0) & (specular_color < 1)):
+def _base_caveat(p: OpenPbr) -> Caveat:
+    if np.any((p.base_metalness > 0) & (p.specular_color < 1)):
         return APPROXIMATED, "A metal of glTF has no tint near 82°; its colour is kept as it is when facing."
     return None
 
 
 @RULES.rule(
     "base_color",
+    id="base",
+    needs=(
+        *IOR_BELOW_COAT,
+        *ROUGHNESS_BELOW_COAT,
+        *SEEN_THROUGH_COAT,
+        "subsurface_scatter_anisotropy",
+        "geometry_thin_walled",
+        "transmission_depth",
+    ),
     fidelity=EQUIVALENT,
     text="{base_color} × {base_weight}, with {subsurface_weight} of {subsurface_color}, or {transmission_color} where clear "
     "({transmission_weight}), as seen through {coat_weight} of coat, less what a reflection weakened by {specular_color} lets through "
@@ -93,71 +113,41 @@ def _base_caveat(base_metalness, specular_color, **others) -> Caveat:
     when=scales_base,
     caveat=_base_caveat,
 )
-def base(
-    base_color,
-    base_weight,
-    base_metalness,
-    subsurface_weight,
-    subsurface_color,
-    subsurface_scatter_anisotropy,
-    geometry_thin_walled,
-    transmission_weight,
-    transmission_color,
-    transmission_depth,
-    specular_weight,
-    specular_color,
-    specular_ior,
-    specular_roughness,
-    coat_weight,
-    coat_color,
-    coat_ior,
-    coat_darkening,
-    coat_roughness,
-):
-    p = SimpleNamespace(**locals())
+def base(p: OpenPbr) -> Any:
     below = left_below(f0_from_ior(ior_below_coat(p)), np.square(roughness_below_coat(p)))
-    weaker = 1.0 - strongest_channel(specular_color) * (1.0 - below)
+    weaker = 1.0 - strongest_channel(p.specular_color) * (1.0 - below)
     body = _body(p) * below / weaker
-    if np.any(transmission_weight):
-        tint = np.where(transmission_depth > 0, 1.0, transmission_color)
-        body = body * (1.0 - transmission_weight) + tint * transmission_weight
-    metal = base_color * base_weight * specular_weight
-    return np.clip((body * (1.0 - base_metalness) + metal * base_metalness) * seen_through_coat(p), 0.0, 1.0)
+    if np.any(p.transmission_weight):
+        tint = np.where(p.transmission_depth > 0, 1.0, p.transmission_color)
+        body = body * (1.0 - p.transmission_weight) + tint * p.transmission_weight
+    metal = p.base_color * p.base_weight * p.specular_weight
+    return np.clip((body * (1.0 - p.base_metalness) + metal * p.base_metalness) * seen_through_coat(p), 0.0, 1.0)
 
 
 @RULES.rule(
     "metallic",
     "base_color",
+    id="folded",
+    needs=(
+        *IOR_BELOW_COAT,
+        *ROUGHNESS_BELOW_COAT,
+        *SEEN_THROUGH_COAT,
+        "base_weight",
+        "subsurface_scatter_anisotropy",
+        "geometry_thin_walled",
+    ),
     fidelity=APPROXIMATED,
     text="the metallic and base colour whose body and F0 are nearest to those of {base_color}, {base_metalness}, {specular_ior}, "
     "{specular_weight}, {specular_color}, because core glTF reflects 4 % from every dielectric",
     source="KHR_materials_pbrSpecularGlossiness, Converting between workflows",
     when=folds_reflection,
 )
-def folded(
-    base_color,
-    base_weight,
-    base_metalness,
-    subsurface_weight,
-    subsurface_color,
-    subsurface_scatter_anisotropy,
-    geometry_thin_walled,
-    specular_weight,
-    specular_color,
-    specular_ior,
-    specular_roughness,
-    coat_weight,
-    coat_color,
-    coat_ior,
-    coat_darkening,
-    coat_roughness,
-):
-    under = SimpleNamespace(**locals())
-    alpha, f0 = np.square(roughness_below_coat(under)), f0_from_ior(ior_below_coat(under))
-    passed = seen_through_coat(under)
-    body = (1.0 - base_metalness) * _body(under) * passed * left_below(f0, alpha)
-    metal = base_color * base_weight * specular_weight
-    specular = passed * ((1.0 - base_metalness) * f0 * specular_color + base_metalness * metal)
+def folded(p: OpenPbr) -> Any:
+    alpha, f0 = np.square(roughness_below_coat(p)), f0_from_ior(ior_below_coat(p))
+    passed = seen_through_coat(p)
+    body = (1.0 - p.base_metalness) * _body(p) * passed * left_below(f0, alpha)
+    metal = p.base_color * p.base_weight * p.specular_weight
+    specular = passed * ((1.0 - p.base_metalness) * f0 * p.specular_color + p.base_metalness * metal)
     return metallic_and_base(body, np.clip(specular, 0.0, 1.0), left_below_schlick(CORE_F0, alpha))
 
 
@@ -179,29 +169,29 @@ def _by_map(case: Case) -> bool:
 
 
 def says_reflection_by_map(case: Case) -> bool:
-    return _by_map(case) and not is_clear(case)
+    return _by_map(case) and not is_transmissive(case)
 
 
 def says_reflection_by_map_of_glass(case: Case) -> bool:
     """Glass needs its index for what it bends, so that the index cannot be spent on the reflection."""
-    return _by_map(case) and is_clear(case) and not case.has_map("specular_ior")
+    return _by_map(case) and is_transmissive(case) and not case.has_map("specular_ior")
 
 
 def says_tint_alone(case: Case) -> bool:
-    of_glass = _by_map(case) and is_clear(case) and case.has_map("specular_ior")
+    of_glass = _by_map(case) and is_transmissive(case) and case.has_map("specular_ior")
     return of_glass or (case.allows(SPECULAR) and not case.allows(IOR) and not reflects_plainly(case))
 
 
-def _said(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
+def _said(p: OpenPbr) -> tuple[Any, Any, Any]:
     """(F0 with the fading below 2 % taken out, strength, tint): what is common to all channels of the colour weakens the grazing
     reflection as well, and so does an F0 that fades."""
-    f0 = f0_from_ior(ior_below_coat(SimpleNamespace(**locals())))
-    fading, strongest = fading_grazing(f0), strongest_channel(specular_color)
-    return np.where(fading < 1.0, FADING_F0, f0), fading * strongest, specular_color / np.maximum(strongest, 1e-6)
+    f0 = f0_from_ior(ior_below_coat(p))
+    fading, strongest = fading_grazing(f0), strongest_channel(p.specular_color)
+    return np.where(fading < 1.0, FADING_F0, f0), fading * strongest, p.specular_color / np.maximum(strongest, 1e-6)
 
 
-def _tint_caveat(**values) -> Caveat:
-    if np.ptp(values["specular_color"], axis=-1).max() > 0.02:
+def _tint_caveat(p: OpenPbr) -> Caveat:
+    if np.ptp(p.specular_color, axis=-1).max() > 0.02:
         return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in glTF they stay white."
     return None
 
@@ -210,6 +200,8 @@ def _tint_caveat(**values) -> Caveat:
     "ior",
     "specular",
     "specular_color",
+    id="reflection",
+    needs=IOR_BELOW_COAT,
     fidelity=EQUIVALENT,
     text="index with the F0 of {specular_ior} at {specular_weight} below {coat_weight} of coat, and {specular_color}; "
     "strength that of its strongest channel, fading with an F0 below 2 %",
@@ -217,14 +209,15 @@ def _tint_caveat(**values) -> Caveat:
     when=says_reflection,
     caveat=_tint_caveat,
 )
-def reflection(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
-    f0, strength, tint = _said(**locals())
+def reflection(p: OpenPbr) -> Any:
+    f0, strength, tint = _said(p)
     return ior_from_f0(f0), strength, tint
 
 
-@RULES.judge(
+@RULES.choose(
     "ior",
     "specular_ior",
+    id="whole_reflection",
     fidelity=EQUIVALENT,
     text="0, which stands for an F0 of 1, so that the tint is the whole F0",
     source="KHR_materials_ior: 0 is F0 = 1; an index cannot be a map",
@@ -237,14 +230,16 @@ def whole_reflection(specular_ior: Value) -> float:
 @RULES.rule(
     "specular",
     "specular_color",
+    id="reflection_by_map",
+    needs=IOR_BELOW_COAT,
     fidelity=EQUIVALENT,
     text="{specular_color} × F0 of {specular_ior} at {specular_weight} below {coat_weight} of coat; strength fading with an F0 below 2 %",
     source="KHR_materials_specular: F0 = specularColor · specular where F0(ior) = 1",
     when=says_reflection_by_map,
     caveat=_tint_caveat,
 )
-def reflection_by_map(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
-    f0, strength, tint = _said(**locals())
+def reflection_by_map(p: OpenPbr) -> Any:
+    f0, strength, tint = _said(p)
     return strength, tint * f0
 
 
@@ -254,6 +249,8 @@ RULES.copy("ior", "specular_ior", source="KHR_materials_ior", when=says_reflecti
 @RULES.rule(
     "specular",
     "specular_color",
+    id="reflection_by_map_of_glass",
+    needs=IOR_BELOW_COAT,
     fidelity=EQUIVALENT,
     text="{specular_color} × F0 at {specular_weight} below {coat_weight} of coat ÷ that of {specular_ior} alone; strength fading with an "
     "F0 below 2 %",
@@ -261,27 +258,29 @@ RULES.copy("ior", "specular_ior", source="KHR_materials_ior", when=says_reflecti
     when=says_reflection_by_map_of_glass,
     caveat=_tint_caveat,
 )
-def reflection_by_map_of_glass(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
-    f0, strength, tint = _said(**locals())
-    return strength, tint * f0 / np.maximum(f0_from_ior(specular_ior), 1e-6)
+def reflection_by_map_of_glass(p: OpenPbr) -> Any:
+    f0, strength, tint = _said(p)
+    return strength, tint * f0 / np.maximum(f0_from_ior(p.specular_ior), 1e-6)
 
 
 @RULES.rule(
     "specular",
     "specular_color",
+    id="tint_alone",
+    needs=IOR_BELOW_COAT,
     fidelity=EQUIVALENT,
     text="{specular_color} × F0 of {specular_ior} at {specular_weight} ÷ 0.04, because the index stays 1.5",
     source="KHR_materials_specular: F0 = min(0.04 · specularColor, 1) · specular",
     when=says_tint_alone,
     caveat=_tint_caveat,
 )
-def tint_alone(specular_ior, specular_weight, specular_color, coat_weight, coat_ior):
-    f0, strength, tint = _said(**locals())
+def tint_alone(p: OpenPbr) -> Any:
+    f0, strength, tint = _said(p)
     return strength, tint * f0 / CORE_F0
 
 
 def stretches(case: Case) -> bool:
-    return case.says("specular_roughness_anisotropy") and not case.is_at("specular_roughness_anisotropy", 0.0)
+    return case.is_set("specular_roughness_anisotropy") and not case.is_at("specular_roughness_anisotropy", 0.0)
 
 
 def keeps_roughness(case: Case) -> bool:
@@ -302,14 +301,16 @@ RULES.copy("roughness", "specular_roughness", source="glTF 2.0 §B.3.1 and OpenP
 @RULES.rule(
     "roughness",
     "anisotropy_strength",
+    id="widths",
+    needs=ROUGHNESS_BELOW_COAT,
     fidelity=EXACT,
     text="the pair with the widths of {specular_roughness}, {specular_roughness_anisotropy} below {coat_roughness} of coat",
     source="OpenPBR 1.1; KHR_materials_anisotropy: (mix(r², 1, s²), r²)",
     when=stretches_here,
 )
-def widths(specular_roughness, specular_roughness_anisotropy, coat_weight, coat_roughness):
-    below = roughness_below_coat(SimpleNamespace(**locals()))
-    return roughness_from_widths_gltf(*widths_openpbr(below, specular_roughness_anisotropy))
+def widths(p: OpenPbr) -> Any:
+    below = roughness_below_coat(p)
+    return roughness_from_widths_gltf(*widths_openpbr(below, p.specular_roughness_anisotropy))
 
 
 RULES.copy(
@@ -320,22 +321,24 @@ RULES.copy(
 )
 
 
-def _mean_caveat(**values) -> Caveat:
-    stretched = values["specular_roughness_anisotropy"].max() > 0
+def _mean_caveat(p: OpenPbr) -> Caveat:
+    stretched = p.specular_roughness_anisotropy.max() > 0
     return None if stretched else (EQUIVALENT, "The base as a rough coat spreads it.")
 
 
 @RULES.rule(
     "roughness",
+    id="mean_roughness",
+    needs=ROUGHNESS_BELOW_COAT,
     fidelity=APPROXIMATED,
     text="width between those along and across, of {specular_roughness}, {specular_roughness_anisotropy} below {coat_roughness} of coat",
     source="OpenPBR 1.1: (2 rc⁴ + r⁴)^¼; the geometric mean keeps the height of the highlight",
     when=averages_roughness,
     caveat=_mean_caveat,
 )
-def mean_roughness(specular_roughness, specular_roughness_anisotropy, coat_weight, coat_roughness):
-    along, across = widths_openpbr(roughness_below_coat(SimpleNamespace(**locals())), specular_roughness_anisotropy)
-    return np.sqrt(np.sqrt(along * across))
+def mean_roughness(p: OpenPbr) -> Any:
+    alpha_x, alpha_y = widths_openpbr(roughness_below_coat(p), p.specular_roughness_anisotropy)
+    return np.sqrt(np.sqrt(alpha_x * alpha_y))
 
 
 RULES.drop("base_diffuse_roughness", why="glTF has a Lambert body only.", nearest="Lambert")
@@ -354,13 +357,14 @@ def loses_coat(case: Case) -> bool:
 
 @RULES.rule(
     "clearcoat",
+    id="clearcoat",
     fidelity=APPROXIMATED,
     text="{coat_weight}, scaled to reflect on average what {coat_ior} does at {coat_roughness}",
     source="KHR_materials_clearcoat: a fixed index of 1.5",
     when=keeps_coat,
 )
-def clearcoat(coat_weight, coat_ior, coat_roughness):
-    return np.clip(coat_weight * average_coat(coat_ior, coat_roughness) / average_coat(CLEARCOAT_IOR, coat_roughness), 0.0, 1.0)
+def clearcoat(p: OpenPbr) -> Any:
+    return np.clip(p.coat_weight * average_coat(p.coat_ior, p.coat_roughness) / average_coat(CLEARCOAT_IOR, p.coat_roughness), 0.0, 1.0)
 
 
 RULES.copy("clearcoat_roughness", "coat_roughness", source="KHR_materials_clearcoat", when=keeps_coat)
@@ -383,14 +387,15 @@ def loses_fuzz(case: Case) -> bool:
 @RULES.rule(
     "sheen_color",
     "sheen_roughness",
+    id="sheen",
     fidelity=APPROXIMATED,
     text="the sheen nearest to {fuzz_weight} × {fuzz_color} of fuzz at {fuzz_roughness}",
     source="OpenPBR 1.1 (Zeltner et al. 2022); KHR_materials_sheen (Estevez & Kulla 2017, roughness squared); fitted to each other",
     when=keeps_fuzz,
 )
-def sheen(fuzz_weight, fuzz_color, fuzz_roughness):
-    nearest, strength = sheen_of_fuzz(fuzz_roughness)
-    return np.clip(fuzz_color * fuzz_weight * strength, 0.0, 1.0), np.sqrt(nearest)
+def sheen(p: OpenPbr) -> Any:
+    nearest, strength = sheen_of_fuzz(p.fuzz_roughness)
+    return np.clip(p.fuzz_color * p.fuzz_weight * strength, 0.0, 1.0), np.sqrt(nearest)
 
 
 RULES.drop("fuzz_weight", why="core glTF has no sheen.", nearest="the surface without it", when=loses_fuzz)
@@ -399,94 +404,104 @@ RULES.drop("fuzz_weight", why="core glTF has no sheen.", nearest="the surface wi
 # Transmission and volume
 
 
-def keeps_clear(case: Case) -> bool:
-    return is_clear(case) and case.allows(TRANSMISSION)
+def keeps_transmission(case: Case) -> bool:
+    return is_transmissive(case) and case.allows(TRANSMISSION)
 
 
-def keeps_clear_body(case: Case) -> bool:
-    return keeps_clear(case) and is_solid(case) and case.allows(VOLUME)
+def keeps_transmissive_body(case: Case) -> bool:
+    return keeps_transmission(case) and has_interior(case) and case.allows(VOLUME)
 
 
-def loses_clear(case: Case) -> bool:
-    return is_clear(case) and not case.allows(TRANSMISSION)
+def loses_transmission(case: Case) -> bool:
+    return is_transmissive(case) and not case.allows(TRANSMISSION)
 
 
 def has_volume(case: Case) -> bool:
-    return keeps_clear_body(case) and not case.is_at("transmission_depth", 0.0)
+    return keeps_transmissive_body(case) and not case.is_at("transmission_depth", 0.0)
 
 
 def flattens_body(case: Case) -> bool:
-    return keeps_clear(case) and is_solid(case) and not case.allows(VOLUME)
+    return keeps_transmission(case) and has_interior(case) and not case.allows(VOLUME)
 
 
 @RULES.rule(
     "transmission",
+    id="transmission",
     fidelity=EQUIVALENT,
     text="how much of {transmission_weight} × {transmission_color} ({transmission_depth}) and of the body beside it, {base_color} × "
     "{base_weight}, goes through: one base colour is that of both",
     source="KHR_materials_transmission: base colour × transmission goes through, base colour × (1 − transmission) comes back",
-    when=keeps_clear,
+    when=keeps_transmission,
 )
-def transmission(transmission_weight, transmission_color, transmission_depth, base_color, base_weight):
-    clear = transmission_weight * np.where(transmission_depth > 0, np.ones(3), transmission_color)
-    opaque = (1.0 - transmission_weight) * base_color * base_weight
+def transmission(p: OpenPbr) -> Any:
+    clear = p.transmission_weight * np.where(p.transmission_depth > 0, np.ones(3), p.transmission_color)
+    opaque = (1.0 - p.transmission_weight) * p.base_color * p.base_weight
     through, whole = (part.sum(axis=-1, keepdims=True) for part in (clear, clear + opaque))
-    return np.where(whole > 1e-6, through / np.maximum(whole, 1e-6), transmission_weight)
+    return np.where(whole > 1e-6, through / np.maximum(whole, 1e-6), p.transmission_weight)
 
 
 @RULES.rule(
     "thickness",
+    id="thickness",
     fidelity=EQUIVALENT,
     text="1: the body has an inside ({transmission_weight}, {geometry_thin_walled}); what traces light takes the mesh's own depth",
     source="KHR_materials_volume: a thickness above 0 makes the mesh the boundary of a volume",
-    when=keeps_clear_body,
+    when=keeps_transmissive_body,
 )
-def thickness(transmission_weight, geometry_thin_walled):
+def thickness(p: OpenPbr) -> Any:
     return 1.0
 
 
 RULES.copy("attenuation_color", "transmission_color", source="KHR_materials_volume: C^(x/D)", when=has_volume)
 RULES.copy("attenuation_distance", "transmission_depth", source="KHR_materials_volume: C^(x/D)", when=has_volume)
 RULES.drop("geometry_thin_walled", why="without KHR_materials_volume everything clear is a sheet.", nearest="a sheet", when=flattens_body)
-RULES.drop("transmission_scatter", why="glTF's volume absorbs, it does not scatter.", nearest="absorption alone", when=is_clear)
-RULES.drop("transmission_scatter_anisotropy", why="glTF's volume does not scatter.", nearest="left out", when=is_clear)
+RULES.drop("transmission_scatter", why="glTF's volume absorbs, it does not scatter.", nearest="absorption alone", when=is_transmissive)
+RULES.drop("transmission_scatter_anisotropy", why="glTF's volume does not scatter.", nearest="left out", when=is_transmissive)
 
 
 @RULES.rule(
     "dispersion",
+    id="dispersion",
     fidelity=EXACT,
     text="20 ÷ {transmission_dispersion_abbe_number} × {transmission_dispersion_scale}",
     source="KHR_materials_dispersion: 20/V",
-    when=lambda case: keeps_clear_body(case) and case.allows(DISPERSION),
+    when=lambda case: keeps_transmissive_body(case) and case.allows(DISPERSION),
 )
-def dispersion(transmission_dispersion_scale, transmission_dispersion_abbe_number):
-    return 20.0 * transmission_dispersion_scale / np.maximum(transmission_dispersion_abbe_number, 1e-3)
+def dispersion(p: OpenPbr) -> Any:
+    return 20.0 * p.transmission_dispersion_scale / np.maximum(p.transmission_dispersion_abbe_number, 1e-3)
 
 
 def keeps_sheet(case: Case) -> bool:
-    return is_translucent_sheet(case) and case.allows(DIFFUSE_TRANSMISSION)
+    return is_translucent_thin_wall(case) and case.allows(DIFFUSE_TRANSMISSION)
 
 
 def loses_sheet(case: Case) -> bool:
-    return is_translucent_sheet(case) and not case.allows(DIFFUSE_TRANSMISSION)
+    return is_translucent_thin_wall(case) and not case.allows(DIFFUSE_TRANSMISSION)
 
 
 @RULES.rule(
     "diffuse_transmission",
     "diffuse_transmission_color",
+    id="through_sheet",
     fidelity=EQUIVALENT,
     text="the share of {subsurface_weight} that goes through, (1 + {subsurface_scatter_anisotropy}) ÷ 2, and {subsurface_color} "
     "({geometry_thin_walled})",
     source="OpenPBR 1.1: thin-walled subsurface; KHR_materials_diffuse_transmission",
     when=keeps_sheet,
 )
-def through_sheet(subsurface_weight, subsurface_scatter_anisotropy, subsurface_color, geometry_thin_walled):
-    return subsurface_weight * 0.5 * (1.0 + subsurface_scatter_anisotropy), subsurface_color
+def through_sheet(p: OpenPbr) -> Any:
+    return p.subsurface_weight * 0.5 * (1.0 + p.subsurface_scatter_anisotropy), p.subsurface_color
 
 
-RULES.drop("geometry_thin_walled", why="core glTF lets no light through.", nearest="the front alone", when=loses_sheet)
-RULES.drop("subsurface_radius", why="light does not wander in glTF.", nearest="its colour as body", when=wanders)
-RULES.drop("subsurface_radius_scale", why="light does not wander in glTF.", nearest="its colour as body", when=wanders)
+RULES.drop(
+    "geometry_thin_walled",
+    id="drop_geometry_thin_walled_in_core",
+    why="core glTF lets no light through.",
+    nearest="the front alone",
+    when=loses_sheet,
+)
+RULES.drop("subsurface_radius", why="glTF has no subsurface scattering.", nearest="its colour as body", when=has_subsurface)
+RULES.drop("subsurface_radius_scale", why="glTF has no subsurface scattering.", nearest="its colour as body", when=has_subsurface)
 
 
 def has_film(case: Case) -> bool:
@@ -497,78 +512,82 @@ RULES.copy("iridescence", "thin_film_weight", source=IRIDESCENCE, when=has_film)
 RULES.copy("iridescence_ior", "thin_film_ior", source=IRIDESCENCE, when=has_film)
 
 
-@RULES.rule("iridescence_thickness", fidelity=EXACT, text="{thin_film_thickness} µm in nm", source=IRIDESCENCE, when=has_film)
-def film(thin_film_thickness):
-    return thin_film_thickness * 1000.0
+@RULES.rule("iridescence_thickness", id="film", fidelity=EXACT, text="{thin_film_thickness} µm in nm", source=IRIDESCENCE, when=has_film)
+def film(p: OpenPbr) -> Any:
+    return p.thin_film_thickness * 1000.0
 
 
 # Glow
 
 
-def shines(case: Case) -> bool:
-    return case.says("emission_color") and not case.is_at("emission_luminance", 0.0)
+def is_emissive(case: Case) -> bool:
+    return case.is_set("emission_color") and not case.is_at("emission_luminance", 0.0)
 
 
-def shines_at_strength(case: Case) -> bool:
-    return shines(case) and case.allows(STRENGTH)
+def is_emissive_at_strength(case: Case) -> bool:
+    return is_emissive(case) and case.allows(STRENGTH)
 
 
-def shines_in_core(case: Case) -> bool:
-    return shines(case) and not case.allows(STRENGTH)
+def is_emissive_in_core(case: Case) -> bool:
+    return is_emissive(case) and not case.allows(STRENGTH)
 
 
-def shines_plainly(case: Case) -> bool:
-    return shines_at_strength(case) and not case.exceeds("emission_color", 1.0)
+def is_emissive_plainly(case: Case) -> bool:
+    return is_emissive_at_strength(case) and not case.exceeds("emission_color", 1.0)
 
 
-def shines_brightly(case: Case) -> bool:
-    return shines_at_strength(case) and case.exceeds("emission_color", 1.0)
+def is_emissive_brightly(case: Case) -> bool:
+    return is_emissive_at_strength(case) and case.exceeds("emission_color", 1.0)
 
 
-RULES.copy("emissive", "emission_color", source="glTF 2.0 §3.9.3", when=shines_plainly)
-RULES.copy("emissive_strength", "emission_luminance", source="KHR_materials_emissive_strength", when=shines_plainly)
+RULES.copy("emissive", "emission_color", source="glTF 2.0 §3.9.3", when=is_emissive_plainly)
+RULES.copy("emissive_strength", "emission_luminance", source="KHR_materials_emissive_strength", when=is_emissive_plainly)
 
 
 @RULES.rule(
     "emissive",
     "emissive_strength",
+    id="bright_emission",
     fidelity=EQUIVALENT,
     text="{emission_color} ÷ its strongest channel, which {emission_luminance} is multiplied by",
     source="glTF 2.0 §3.9.3: emissiveFactor is at most 1; KHR_materials_emissive_strength",
-    when=shines_brightly,
+    when=is_emissive_brightly,
 )
-def bright_emission(emission_color, emission_luminance):
-    strongest = np.maximum(strongest_channel(emission_color), 1.0)
-    return emission_color / strongest, emission_luminance * strongest
+def bright_emission(p: OpenPbr) -> Any:
+    strongest = np.maximum(strongest_channel(p.emission_color), 1.0)
+    return p.emission_color / strongest, p.emission_luminance * strongest
 
 
-def _dim_caveat(emission_color, emission_luminance) -> Caveat:
-    wanted = (emission_color * emission_luminance).max()
-    return (APPROXIMATED, f"Core glTF stops at 1 cd/m²; {wanted:.4g} is cut.") if wanted > 1 else None
+def _dim_caveat(p: OpenPbr) -> Caveat:
+    wanted = (p.emission_color * p.emission_luminance).max()
+    return (APPROXIMATED, f"Core glTF stops at display white; {wanted:.4g} × white is dimmed to it, its hue kept.") if wanted > 1 else None
 
 
 @RULES.rule(
     "emissive",
+    id="dim_emission",
     fidelity=EXACT,
-    text="{emission_color} × {emission_luminance}, at most 1",
-    source="glTF 2.0 §3.9.3",
-    when=shines_in_core,
+    text="{emission_color} × {emission_luminance}, its strongest channel at most 1",
+    source="glTF 2.0 §3.9.3: emissiveFactor is at most 1",
+    when=is_emissive_in_core,
     caveat=_dim_caveat,
 )
-def dim_emission(emission_color, emission_luminance):
-    return np.clip(emission_color * emission_luminance, 0.0, 1.0)
+def dim_emission(p: OpenPbr) -> Any:
+    radiance = p.emission_color * p.emission_luminance
+    return np.maximum(radiance, 0.0) / np.maximum(strongest_channel(radiance), 1.0)
 
 
 # Cut-out and relief
 
 
 def has_openings(case: Case) -> bool:
-    return case.says("geometry_opacity") and not loses_clear(case)
+    return case.is_set("geometry_opacity") and not loses_transmission(case)
 
 
-@RULES.judge(
+@RULES.choose(
     "alpha_mode",
     "geometry_opacity",
+    id="alpha_mode",
     fidelity=EXACT,
     text="opaque, cut-out or blended, as {geometry_opacity} asks",
     source="glTF 2.0 §3.9.4",
@@ -577,7 +596,7 @@ def has_openings(case: Case) -> bool:
 def alpha_mode(geometry_opacity: Value) -> int:
     if geometry_opacity == Constant(1.0):
         return OPAQUE
-    made_by_cutting = isinstance(geometry_opacity, Computed) and geometry_opacity.rule.endswith(".cut_out")
+    made_by_cutting = isinstance(geometry_opacity, Computed) and rule_of(geometry_opacity.rule).binary
     return CUT_OUT_MODE if made_by_cutting or geometry_opacity == Constant(0.0) else BLENDED
 
 
@@ -587,16 +606,17 @@ RULES.copy("alpha", "geometry_opacity", source="glTF 2.0 §3.9.4", when=has_open
 @RULES.rule(
     "alpha_mode",
     "alpha",
+    id="blended_glass",
     fidelity=APPROXIMATED,
     text="blended, {geometry_opacity} × (1 − {transmission_weight}): what lies behind shows straight through, without tint, and the "
     "reflection fades as well",
     source="glTF 2.0 §3.9.4: core glTF has no transmission",
-    when=loses_clear,
+    when=loses_transmission,
 )
-def blended_glass(geometry_opacity, transmission_weight):
-    return BLENDED, geometry_opacity * (1.0 - transmission_weight)
+def blended_glass(p: OpenPbr) -> Any:
+    return BLENDED, p.geometry_opacity * (1.0 - p.transmission_weight)
 
 
-RULES.drop("transmission_color", why="core glTF has no transmission, so nothing tints it.", nearest="clear", when=loses_clear)
+RULES.drop("transmission_color", why="core glTF has no transmission, so nothing tints it.", nearest="clear", when=loses_transmission)
 RULES.copy("normal", "geometry_normal", source="glTF 2.0 §3.9.3")
 RULES.copy("occlusion", "occlusion", source="glTF 2.0 §3.9.3")

@@ -1,16 +1,20 @@
 """Materials with a metal switch to OpenPBR."""
 
+from typing import Any
+
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Caveat, RuleSet
 from fenrain.core.models.additive import TYPICAL_FRESNEL, mean_width
+from fenrain.core.models.emission_and_opacity import add_own_light_rules
 from fenrain.core.models.extras import add_extra_rules, detailed
-from fenrain.core.models.metal_switch.parameters import GLOSSINESS
+from fenrain.core.models.metal_switch.parameters import GLOSSINESS, MetalSwitch
 from fenrain.core.models.open_pbr.inverse import base_ior_for, base_roughness_for
-from fenrain.core.models.surface import add_own_light_rules
+from fenrain.core.rules.case import Case
+from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT, Caveat
+from fenrain.core.rules.rule import RuleSet
 
-RULES = RuleSet("metal_switch.to_hub")
+RULES = RuleSet("metal_switch.to_hub", MetalSwitch)
 PBR = "OpenPBR 1.1"
 
 
@@ -26,7 +30,7 @@ def refracts(case: Case) -> bool:
     return is_no_metal(case) and not case.is_at("refraction", 0.0)
 
 
-def wanders(case: Case) -> bool:
+def has_subsurface(case: Case) -> bool:
     return is_no_metal(case) and not case.is_at("subsurface", 0.0)
 
 
@@ -34,32 +38,34 @@ def is_coated(case: Case) -> bool:
     return not case.is_at("coat", 0.0)
 
 
-def roughness_of(finish, stated_as):
+def roughness_of(finish: Any, stated_as: int) -> Any:
     return 1.0 - finish if stated_as == GLOSSINESS else finish
 
 
 @RULES.rule(
     "base_color",
+    id="base_color",
     fidelity=EXACT,
     text="{base_color} × {detail_color} ({detail_mask})",
     source=f"{PBR}: base_color of body and of metal",
 )
-def base_color(base_color, detail_color, detail_mask):
-    return np.clip(detailed(base_color, detail_color, detail_mask), 0.0, 1.0)
+def base_color(p: MetalSwitch) -> Any:
+    return np.clip(detailed(p.base_color, p.detail_color, p.detail_mask), 0.0, 1.0)
 
 
-@RULES.rule("base_metalness", fidelity=EXACT, text="{metal}: 1 for yes, 0 for no", source=f"{PBR}: base_metalness")
-def metalness(metal):
-    return 1.0 if metal else 0.0
+@RULES.rule("base_metalness", id="metalness", fidelity=EXACT, text="{metal}: 1 for yes, 0 for no", source=f"{PBR}: base_metalness")
+def metalness(p: MetalSwitch) -> Any:
+    return 1.0 if p.metal else 0.0
 
 
-def _one_finish(finish, refraction_finish, refraction, stated_as, coat, coat_finish) -> Caveat:
-    alike = not np.any(refraction) or np.array_equal(finish, refraction_finish)
-    return (EXACT, "") if alike and not np.any(coat) else None
+def _one_finish(p: MetalSwitch) -> Caveat:
+    alike = not np.any(p.refraction) or np.array_equal(p.finish, p.refraction_finish)
+    return (EXACT, "") if alike and not np.any(p.coat) else None
 
 
 @RULES.rule(
     "specular_roughness",
+    id="roughness",
     fidelity=APPROXIMATED,
     text="{finish} ({stated_as}) of the reflection and {refraction_finish} of the refraction ({refraction}), weighed by how much they "
     "send; less what the coat ({coat}, {coat_finish}) spreads",
@@ -67,32 +73,34 @@ def _one_finish(finish, refraction_finish, refraction, stated_as, coat, coat_fin
     when=is_no_metal,
     caveat=_one_finish,
 )
-def roughness(finish, refraction_finish, refraction, stated_as, coat, coat_finish):
-    alphas = [np.square(roughness_of(value, stated_as)) for value in (finish, refraction_finish)]
-    wanted = np.sqrt(mean_width(alphas, [TYPICAL_FRESNEL * np.ones_like(finish), refraction]))
-    return base_roughness_for(wanted, coat, roughness_of(coat_finish, stated_as))
+def roughness(p: MetalSwitch) -> Any:
+    alphas = [np.square(roughness_of(value, p.stated_as)) for value in (p.finish, p.refraction_finish)]
+    wanted = np.sqrt(mean_width(alphas, [TYPICAL_FRESNEL * np.ones_like(p.finish), p.refraction]))
+    return base_roughness_for(wanted, p.coat, roughness_of(p.coat_finish, p.stated_as))
 
 
 @RULES.rule(
     "specular_roughness",
+    id="metal_roughness",
     fidelity=EQUIVALENT,
     text="{finish} ({stated_as}), less what the coat ({coat}, {coat_finish}) spreads",
     source=f"{PBR}: α = r²; a coat widens what lies below",
     when=is_metal,
 )
-def metal_roughness(finish, stated_as, coat, coat_finish):
-    return base_roughness_for(roughness_of(finish, stated_as), coat, roughness_of(coat_finish, stated_as))
+def metal_roughness(p: MetalSwitch) -> Any:
+    return base_roughness_for(roughness_of(p.finish, p.stated_as), p.coat, roughness_of(p.coat_finish, p.stated_as))
 
 
 @RULES.rule(
     "specular_ior",
+    id="index",
     fidelity=EQUIVALENT,
     text="the index that is {ior} when seen below the coat ({coat} of {coat_ior})",
     source=f"{PBR}: below a coat the index counts relative to the coat's",
     when=is_no_metal,
 )
-def index(ior, coat, coat_ior):
-    return base_ior_for(ior, coat, coat_ior)
+def index(p: MetalSwitch) -> Any:
+    return base_ior_for(p.ior, p.coat, p.coat_ior)
 
 
 for _name in ("ior", "refraction", "subsurface", "thin_walled"):
@@ -107,13 +115,14 @@ for _name in ("ior", "refraction", "subsurface", "thin_walled"):
     "transmission_color",
     "transmission_depth",
     "transmission_scatter",
+    id="inside",
     fidelity=EXACT,
     text="{refraction} clear, {absorption_color} at {absorption_distance}, scattering {scattering}",
     source=f"Beer–Lambert: T(x) = C^(x/D); {PBR}: transmission",
     when=refracts,
 )
-def inside(refraction, absorption_color, absorption_distance, scattering):
-    return refraction, absorption_color, absorption_distance, scattering
+def inside(p: MetalSwitch) -> Any:
+    return p.refraction, p.absorption_color, p.absorption_distance, p.scattering
 
 
 @RULES.rule(
@@ -121,14 +130,15 @@ def inside(refraction, absorption_color, absorption_distance, scattering):
     "subsurface_color",
     "subsurface_radius",
     "subsurface_radius_scale",
+    id="subsurface",
     fidelity=EXACT,
     text="{subsurface} of {subsurface_color} over {subsurface_radius}: the longest as radius, the rest as its scale",
     source=f"{PBR}: subsurface",
-    when=wanders,
+    when=has_subsurface,
 )
-def subsurface(subsurface, subsurface_color, subsurface_radius):
-    longest = strongest_channel(subsurface_radius)
-    return subsurface, subsurface_color, longest, np.clip(subsurface_radius / np.maximum(longest, 1e-6), 0.0, 1.0)
+def subsurface(p: MetalSwitch) -> Any:
+    longest = strongest_channel(p.subsurface_radius)
+    return p.subsurface, p.subsurface_color, longest, np.clip(p.subsurface_radius / np.maximum(longest, 1e-6), 0.0, 1.0)
 
 
 RULES.copy("geometry_thin_walled", "thin_walled", source=f"{PBR}: geometry_thin_walled", when=is_no_metal)
@@ -139,13 +149,14 @@ RULES.copy("geometry_thin_walled", "thin_walled", source=f"{PBR}: geometry_thin_
     "coat_roughness",
     "coat_ior",
     "coat_darkening",
+    id="coat",
     fidelity=EQUIVALENT,
     text="{coat} of a coat with {coat_ior} and {coat_finish} ({stated_as}), without darkening",
     source=f"{PBR}: coat",
     when=is_coated,
 )
-def coat(coat, coat_ior, coat_finish, stated_as):
-    return coat, roughness_of(coat_finish, stated_as), coat_ior, 0.0
+def coat(p: MetalSwitch) -> Any:
+    return p.coat, roughness_of(p.coat_finish, p.stated_as), p.coat_ior, 0.0
 
 
 add_own_light_rules(RULES)

@@ -1,7 +1,22 @@
 """OpenPBR Surface 1.1, the hub through which every conversion goes."""
 
-from fenrain.core.models.open_pbr.lobes import look
-from fenrain.core.models.open_pbr.parameters import PARAMETERS
-from fenrain.core.models.registry import Model
+from fenrain.core.models.open_pbr.parameters import OpenPbr
+from fenrain.core.models.open_pbr.surface import surface
+from fenrain.core.models.registry import Model, Undrawn
+from fenrain.core.models.target import Profile, Target
 
-MODEL = Model("open_pbr", "OpenPBR Surface", PARAMETERS, look, "OpenPBR Surface 1.1")
+FILM_ON_A_THIN_WALL = Undrawn(
+    ("thin_film_weight", "thin_film_thickness", "thin_film_ior"),
+    "a thin film on a thin wall is not drawn",
+    lambda case: case.is_at("geometry_thin_walled", True) and not case.is_at("thin_film_weight", 0.0),
+)
+
+MODEL = Model(
+    "open_pbr",
+    "OpenPBR Surface",
+    OpenPbr,
+    surface,
+    "OpenPBR Surface 1.1",
+    targets=(Target(Profile(), "OpenPBR", "materialx"),),
+    undrawn=(FILM_ON_A_THIN_WALL,),
+)

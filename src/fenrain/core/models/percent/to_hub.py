@@ -1,29 +1,34 @@
 """Materials of sliders to OpenPBR."""
 
+from typing import Any
+
 import numpy as np
 
-from fenrain.core.convert.rule import APPROXIMATED, EXACT, Case, RuleSet
 from fenrain.core.models.additive import Reflection, base_of
 from fenrain.core.models.extras import add_extra_rules
-from fenrain.core.models.percent.lobes import body_colour
+from fenrain.core.models.percent.parameters import Percent
+from fenrain.core.models.percent.surface import body_colour
 from fenrain.core.optics.energy import single_scattering_f0
 from fenrain.core.optics.fresnel import fading_grazing
+from fenrain.core.rules.case import Case
+from fenrain.core.rules.fidelity import APPROXIMATED, EXACT
+from fenrain.core.rules.rule import RuleSet
 
-RULES = RuleSet("percent.to_hub")
+RULES = RuleSet("percent.to_hub", Percent)
 SLIDERS = "common practice: a slider of 100 is 1"
 
 
-def is_clear(case: Case) -> bool:
+def is_transmissive(case: Case) -> bool:
     return not case.is_at("translucency", 0.0)
 
 
 def is_opaque(case: Case) -> bool:
-    return not is_clear(case)
+    return not is_transmissive(case)
 
 
-@RULES.rule("specular_roughness", fidelity=EXACT, text="{roughness} ÷ 100", source=f"{SLIDERS}; OpenPBR 1.1: α = r²")
-def roughness(roughness):
-    return roughness / 100.0
+@RULES.rule("specular_roughness", id="roughness", fidelity=EXACT, text="{roughness} ÷ 100", source=f"{SLIDERS}; OpenPBR 1.1: α = r²")
+def roughness(p: Percent) -> Any:
+    return p.roughness / 100.0
 
 
 @RULES.rule(
@@ -31,6 +36,7 @@ def roughness(roughness):
     "base_color",
     "specular_ior",
     "specular_color",
+    id="base",
     fidelity=APPROXIMATED,
     text="{color} × {detail_color} ({detail_mask}) under {sticker_color} ({sticker_mask}) below a reflection of {reflectance} % at "
     "{roughness}; metal where it stands over black and nothing is clear ({translucency})",
@@ -38,13 +44,13 @@ def roughness(roughness):
     when=is_opaque,
     cut=("base_color",),
 )
-def base(color, reflectance, roughness, detail_color, detail_mask, sticker_color, sticker_mask, translucency):
-    alpha, f0 = np.square(roughness / 100.0), reflectance / 100.0 * np.ones(3)
+def base(p: Percent) -> Any:
+    alpha, f0 = np.square(p.roughness / 100.0), p.reflectance / 100.0 * np.ones(3)
     single = single_scattering_f0(f0, alpha)
-    body = body_colour(color, detail_color, detail_mask, sticker_color, sticker_mask) * (1.0 - f0)
+    body = body_colour(p.color, p.detail_color, p.detail_mask, p.sticker_color, p.sticker_mask) * (1.0 - f0)
     grazing = fading_grazing(f0)
     reflection = Reflection(single, grazing, f0 + (grazing - f0) * 0.46, alpha)
-    found = base_of(body, reflection, clear=translucency)
+    found = base_of(body, reflection, transmission=p.translucency)
     return found.base_metalness, found.base_color, found.specular_ior, found.specular_color
 
 
@@ -53,32 +59,34 @@ def base(color, reflectance, roughness, detail_color, detail_mask, sticker_color
     "specular_ior",
     "transmission_weight",
     "transmission_color",
+    id="clear",
     fidelity=APPROXIMATED,
     text="{translucency} % clear where no sticker lies ({sticker_mask}), tinted by {color}, bent by {index}, which in OpenPBR says the "
     "reflection as well ({reflectance} %); under it {detail_color} ({detail_mask}) and {sticker_color}",
     source=f"{SLIDERS}; OpenPBR 1.1: one index for reflection and refraction",
-    when=is_clear,
+    when=is_transmissive,
 )
-def clear(color, reflectance, detail_color, detail_mask, sticker_color, sticker_mask, translucency, index):
-    body = body_colour(color, detail_color, detail_mask, sticker_color, sticker_mask)
-    return np.clip(body, 0.0, 1.0), index, translucency / 100.0 * (1.0 - sticker_mask), color
+def clear(p: Percent) -> Any:
+    body = body_colour(p.color, p.detail_color, p.detail_mask, p.sticker_color, p.sticker_mask)
+    return np.clip(body, 0.0, 1.0), p.index, p.translucency / 100.0 * (1.0 - p.sticker_mask), p.color
 
 
 @RULES.rule(
     "emission_luminance",
     "emission_color",
+    id="emission",
     fidelity=EXACT,
-    text="{luminance} cd/m² through {filter_color}",
+    text="{emission_luminance} cd/m² of {emission_color} ÷ the {white_luminance} cd/m² that the project takes for display white",
     source="OpenPBR 1.1: emission_luminance × emission_color",
-    when=lambda case: not case.is_at("luminance", 0.0),
+    when=lambda case: not case.is_at("emission_luminance", 0.0),
 )
-def glow(luminance, filter_color):
-    return luminance, filter_color
+def emission(p: Percent) -> Any:
+    return p.emission_luminance / p.white_luminance, p.emission_color
 
 
-@RULES.rule("geometry_opacity", fidelity=EXACT, text="{opacity} ÷ 100", source=SLIDERS)
-def opacity(opacity):
-    return opacity / 100.0
+@RULES.rule("geometry_opacity", id="opacity", fidelity=EXACT, text="{opacity} ÷ 100", source=SLIDERS)
+def opacity(p: Percent) -> Any:
+    return p.opacity / 100.0
 
 
 for _name in ("tile_width", "tile_height"):

@@ -1,16 +1,20 @@
 """USD's preview surface to OpenPBR."""
 
+from typing import Any
+
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, EXACT, Case, Caveat, RuleSet
+from fenrain.core.models.emission_and_opacity import IN_SCENE_UNITS
 from fenrain.core.models.open_pbr.inverse import base_ior_for, base_roughness_for
-from fenrain.core.models.preview.parameters import PRESENCE, SPECULAR_WORKFLOW
-from fenrain.core.models.surface import WHITE_LUMINANCE
+from fenrain.core.models.preview.parameters import PRESENCE, SPECULAR_WORKFLOW, Preview
 from fenrain.core.optics.energy import left_below, left_below_schlick, metalness_of
 from fenrain.core.optics.fresnel import ior_from_f0, metal_of_colours, tint_of_conductor
+from fenrain.core.rules.case import Case
+from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT, Caveat
+from fenrain.core.rules.rule import RuleSet
 
-RULES = RuleSet("preview.to_hub")
+RULES = RuleSet("preview.to_hub", Preview)
 USD = "UsdPreviewSurface 2.6"
 NODE = "MaterialX 1.39: node graph of UsdPreviewSurface"
 
@@ -28,13 +32,14 @@ def by_specular(case: Case) -> bool:
 
 @RULES.rule(
     "base_metalness",
+    id="metalness",
     fidelity=EQUIVALENT,
     text="1 − (1 − {metallic})²",
     source=f"{NODE}: the body fades with (1 − metallic)², and the metal's F0 enters twice",
     when=by_metalness,
 )
-def metalness(metallic):
-    return 1.0 - np.square(1.0 - metallic)
+def metalness(p: Preview) -> Any:
+    return 1.0 - np.square(1.0 - p.metallic)
 
 
 RULES.copy("base_color", "diffuseColor", source=f"{USD}: diffuseColor", fidelity=EQUIVALENT, when=by_metalness)
@@ -42,36 +47,38 @@ RULES.copy("base_color", "diffuseColor", source=f"{USD}: diffuseColor", fidelity
 
 @RULES.rule(
     "specular_color",
+    id="tint",
     fidelity=EQUIVALENT,
     text="white, and for a metal ({metallic}) the tint near 82° of the one with {diffuseColor}",
     source=f"{NODE}: Gulbrandsen 2014 with the colour as its own edge; Kutz et al. 2021",
     when=by_metalness,
 )
-def tint(metallic, diffuseColor):
-    if not np.any(metallic):
+def tint(p: Preview) -> Any:
+    if not np.any(p.metallic):
         return np.ones(3)
-    edge = np.clip(tint_of_conductor(*metal_of_colours(diffuseColor, diffuseColor)), 0.0, 1.0)
-    share = 1.0 - np.square(1.0 - metallic)
+    edge = np.clip(tint_of_conductor(*metal_of_colours(p.diffuseColor, p.diffuseColor)), 0.0, 1.0)
+    share = 1.0 - np.square(1.0 - p.metallic)
     return 1.0 - share + edge * share
 
 
 @RULES.rule(
     "specular_ior",
+    id="index",
     fidelity=EQUIVALENT,
     text="{ior}, times what a coat of the same index takes from it ({clearcoat})",
     source=f"{USD}: F0 = ((1 − n)/(1 + n))²; OpenPBR 1.1: the index below a coat is relative to it",
     when=by_metalness,
 )
-def index(ior, clearcoat):
-    return base_ior_for(ior, clearcoat, ior)
+def index(p: Preview) -> Any:
+    return base_ior_for(p.ior, p.clearcoat, p.ior)
 
 
 # Specular workflow
 
 
-def _reflection_caveat(diffuseColor, specularColor, **others) -> Caveat:
-    strongest = strongest_channel(specularColor)
-    if np.any((strongest - specularColor.min(axis=-1, keepdims=True) > 0.02) & (metalness_of(diffuseColor, specularColor) < 1)):
+def _reflection_caveat(p: Preview) -> Caveat:
+    strongest = strongest_channel(p.specularColor)
+    if np.any((strongest - p.specularColor.min(axis=-1, keepdims=True) > 0.02) & (metalness_of(p.diffuseColor, p.specularColor) < 1)):
         return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in the source they are white."
     if np.any(strongest < 0.02):
         return APPROXIMATED, "The source reflects at grazing angles even where its F0 is 0; an index near 1 does not."
@@ -81,34 +88,36 @@ def _reflection_caveat(diffuseColor, specularColor, **others) -> Caveat:
 @RULES.rule(
     "specular_ior",
     "specular_color",
+    id="reflection",
     fidelity=EQUIVALENT,
     text="index whose F0 is the strongest channel of {specularColor}, below {clearcoat} of coat ({ior}); the rest as tint ({diffuseColor})",
     source=f"{USD}: specularColor is F0, F90 is 1",
     when=by_specular,
     caveat=_reflection_caveat,
 )
-def reflection(diffuseColor, specularColor, clearcoat, ior):
-    strongest = strongest_channel(specularColor)
-    metal = metalness_of(diffuseColor, specularColor)
-    tint = np.where(strongest > 1e-6, specularColor / np.maximum(strongest, 1e-6), 1.0)
+def reflection(p: Preview) -> Any:
+    strongest = strongest_channel(p.specularColor)
+    metal = metalness_of(p.diffuseColor, p.specularColor)
+    tint = np.where(strongest > 1e-6, p.specularColor / np.maximum(strongest, 1e-6), 1.0)
     index = ior_from_f0(strongest * (1.0 - metal) + 0.04 * metal)
-    return base_ior_for(index, clearcoat, ior), tint * (1.0 - metal) + metal
+    return base_ior_for(index, p.clearcoat, p.ior), tint * (1.0 - metal) + metal
 
 
 @RULES.rule(
     "base_metalness",
     "base_color",
+    id="body",
     fidelity=EQUIVALENT,
     text="metal where {specularColor} stands over no diffuse; else {diffuseColor}, with "
     "what the reflection lets through at {roughness} ({useSpecularWorkflow})",
     source=f"{NODE}: the body lies below the reflection; a bright reflection over black is a metal (common practice)",
     when=by_specular,
 )
-def body(diffuseColor, specularColor, roughness, useSpecularWorkflow):
-    metal, alpha = metalness_of(diffuseColor, specularColor), np.square(roughness)
-    here = left_below_schlick(specularColor.mean(axis=-1, keepdims=True), alpha)
-    dielectric = diffuseColor * here / left_below(strongest_channel(specularColor), alpha)
-    return metal, np.clip(dielectric * (1.0 - metal) + specularColor * metal, 0.0, 1.0)
+def body(p: Preview) -> Any:
+    metal, alpha = metalness_of(p.diffuseColor, p.specularColor), np.square(p.roughness)
+    here = left_below_schlick(p.specularColor.mean(axis=-1, keepdims=True), alpha)
+    dielectric = p.diffuseColor * here / left_below(strongest_channel(p.specularColor), alpha)
+    return metal, np.clip(dielectric * (1.0 - metal) + p.specularColor * metal, 0.0, 1.0)
 
 
 # Roughness and coat
@@ -116,12 +125,13 @@ def body(diffuseColor, specularColor, roughness, useSpecularWorkflow):
 
 @RULES.rule(
     "specular_roughness",
+    id="roughness",
     fidelity=EQUIVALENT,
     text="{roughness}, less what {clearcoatRoughness} of coat ({clearcoat}) adds",
     source=f"{USD} and OpenPBR 1.1: α = r²; OpenPBR 1.1: (2 rc⁴ + r⁴)^¼ below a coat",
 )
-def roughness(roughness, clearcoat, clearcoatRoughness):
-    return base_roughness_for(roughness, clearcoat, clearcoatRoughness)
+def roughness(p: Preview) -> Any:
+    return base_roughness_for(p.roughness, p.clearcoat, p.clearcoatRoughness)
 
 
 def is_coated(case: Case) -> bool:
@@ -135,32 +145,34 @@ RULES.copy("coat_roughness", "clearcoatRoughness", source=f"{USD}: clearcoatRoug
 @RULES.rule(
     "coat_ior",
     "coat_darkening",
+    id="coat",
     fidelity=EXACT,
     text="{ior}, without darkening ({clearcoat})",
     source=f"{NODE}: the coat's F0 is that of ior",
     when=is_coated,
 )
-def coat(ior, clearcoat):
-    return ior, 0.0
+def coat(p: Preview) -> Any:
+    return p.ior, 0.0
 
 
 # Glow, opacity, relief
 
 
-def shines(case: Case) -> bool:
-    return case.says("emissiveColor")
+def is_emissive(case: Case) -> bool:
+    return case.is_set("emissiveColor")
 
 
 @RULES.rule(
     "emission_color",
     "emission_luminance",
+    id="emission",
     fidelity=EQUIVALENT,
-    text=f"{{emissiveColor}}, white at {WHITE_LUMINANCE:g} cd/m²",
-    source=f"{USD}: emissiveColor states no unit; relative to display white (common practice)",
-    when=shines,
+    text="{emissiveColor}, once",
+    source=f"{USD}: emissiveColor; {IN_SCENE_UNITS}",
+    when=is_emissive,
 )
-def glow(emissiveColor):
-    return emissiveColor, WHITE_LUMINANCE
+def emission(p: Preview) -> Any:
+    return p.emissiveColor, 1.0
 
 
 SHARP = 0.25
@@ -171,46 +183,49 @@ def opens(case: Case) -> bool:
     return case.is_at("opacityMode", PRESENCE) or not case.is_at("opacityThreshold", 0.0)
 
 
-def is_clear(case: Case) -> bool:
+def is_transmissive(case: Case) -> bool:
     return not opens(case) and not case.is_at("opacity", 1.0) and case.is_below("roughness", SHARP)
 
 
 def fades(case: Case) -> bool:
-    return not opens(case) and not case.is_at("opacity", 1.0) and not is_clear(case)
+    return not opens(case) and not case.is_at("opacity", 1.0) and not is_transmissive(case)
 
 
 @RULES.rule(
     "geometry_opacity",
+    id="opening",
     fidelity=EXACT,
     text="{opacity}, open below {opacityThreshold} where that is above 0 ({opacityMode})",
     source=f"{USD}: opacityThreshold, opacityMode presence",
     when=opens,
 )
-def opening(opacity, opacityThreshold, opacityMode):
-    return np.where(opacityThreshold > 0, np.where(opacity >= opacityThreshold, 1.0, 0.0), opacity)
+def opening(p: Preview) -> Any:
+    return np.where(p.opacityThreshold > 0, np.where(p.opacity >= p.opacityThreshold, 1.0, 0.0), p.opacity)
 
 
 @RULES.rule(
     "transmission_weight",
     "geometry_thin_walled",
+    id="transparency",
     fidelity=APPROXIMATED,
     text="1 − {opacity} clear, as a sheet ({opacityMode}); what goes through is blurred as much as what is reflected",
     source=f"{USD}: transparent keeps the reflection",
-    when=is_clear,
+    when=is_transmissive,
 )
-def transparency(opacity, opacityMode):
-    return 1.0 - opacity, True
+def transparency(p: Preview) -> Any:
+    return 1.0 - p.opacity, True
 
 
 @RULES.rule(
     "geometry_opacity",
+    id="fading",
     fidelity=APPROXIMATED,
     text="{opacity} ({opacityMode}): a sheet as rough as this would blur what lies behind, so the reflection fades as well",
     source=f"{USD}: transparent keeps the reflection",
     when=fades,
 )
-def fading(opacity, opacityMode):
-    return opacity
+def fading(p: Preview) -> Any:
+    return p.opacity
 
 
 RULES.copy("geometry_normal", "normal", source=f"{USD}: normal")

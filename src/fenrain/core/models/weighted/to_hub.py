@@ -1,27 +1,32 @@
 """Weighted materials to OpenPBR."""
 
+from typing import Any
+
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.convert.rule import APPROXIMATED, EQUIVALENT, Case, RuleSet, cut_remark
 from fenrain.core.models.additive import (
     TYPICAL_FRESNEL,
     base_of,
-    clear_share,
     ggx_width,
     mean_width,
     presence,
     reflects_by_angle,
     reflects_evenly,
+    transmission_share,
     uniform,
 )
+from fenrain.core.models.emission_and_opacity import add_oren_nayar_rule, add_own_light_rules
 from fenrain.core.models.extras import add_extra_rules, detailed
-from fenrain.core.models.surface import add_oren_nayar_rule, add_own_light_rules
+from fenrain.core.models.weighted.parameters import Weighted
 from fenrain.core.optics.diffuse import oren_nayar_albedo
 from fenrain.core.optics.energy import left_below
 from fenrain.core.optics.fresnel import f0_from_ior
+from fenrain.core.rules.case import Case
+from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, cut_remark
+from fenrain.core.rules.rule import RuleSet
 
-RULES = RuleSet("weighted.to_hub")
+RULES = RuleSet("weighted.to_hub", Weighted)
 SUM = "common practice: weight × colour of each lobe, added up"
 
 
@@ -35,18 +40,20 @@ def is_tinted_inside(case: Case) -> bool:
 
 @RULES.rule(
     "specular_roughness",
+    id="roughness",
     fidelity=APPROXIMATED,
     text="{specular_roughness} of the reflection ({specular_weight}, {distribution}) and {refraction_roughness} of the refraction "
     "({refraction_weight}), weighed by how much they send",
     source="OpenPBR 1.1: one roughness for reflection and refraction",
 )
-def roughness(specular_roughness, refraction_roughness, specular_weight, refraction_weight, distribution):
-    alphas = [ggx_width(distribution, np.square(specular_roughness)), np.square(refraction_roughness)]
-    return np.sqrt(mean_width(alphas, [TYPICAL_FRESNEL * specular_weight, refraction_weight]))
+def roughness(p: Weighted) -> Any:
+    alphas = [ggx_width(p.distribution, np.square(p.specular_roughness)), np.square(p.refraction_roughness)]
+    return np.sqrt(mean_width(alphas, [TYPICAL_FRESNEL * p.specular_weight, p.refraction_weight]))
 
 
 @RULES.rule(
     "base_color",
+    id="rising_body",
     fidelity=APPROXIMATED,
     text="{diffuse_weight} × {diffuse_color} × {detail_color} ({detail_mask}; rough {diffuse_roughness}), "
     "divided by what the reflection {specular_weight} × {specular_color} of {ior} at "
@@ -55,25 +62,12 @@ def roughness(specular_roughness, refraction_roughness, specular_weight, refract
     when=reflects_by_angle,
     cut=("base_color",),
 )
-def rising_body(
-    diffuse_weight,
-    diffuse_color,
-    diffuse_roughness,
-    specular_weight,
-    specular_color,
-    specular_roughness,
-    ior,
-    distribution,
-    refraction_weight,
-    refraction_color,
-    detail_color,
-    detail_mask,
-):
-    alpha = ggx_width(distribution, np.square(specular_roughness))
-    body = diffuse_weight * oren_nayar_albedo(diffuse_roughness) * detailed(diffuse_color, detail_color, detail_mask)
-    beside = clear_share(refraction_weight * refraction_color, body)[2]
-    there = presence(specular_weight * specular_color, refraction_weight * refraction_color)
-    return beside / left_below(there * f0_from_ior(np.maximum(ior, 1.0 / ior)), alpha)
+def rising_body(p: Weighted) -> Any:
+    alpha = ggx_width(p.distribution, np.square(p.specular_roughness))
+    body = p.diffuse_weight * oren_nayar_albedo(p.diffuse_roughness) * detailed(p.diffuse_color, p.detail_color, p.detail_mask)
+    beside = transmission_share(p.refraction_weight * p.refraction_color, body)[2]
+    there = presence(p.specular_weight * p.specular_color, p.refraction_weight * p.refraction_color)
+    return beside / left_below(there * f0_from_ior(np.maximum(p.ior, 1.0 / p.ior)), alpha)
 
 
 RULES.copy("specular_ior", "ior", source="OpenPBR 1.1: specular_ior", when=reflects_by_angle)
@@ -82,6 +76,7 @@ RULES.copy("specular_ior", "ior", source="OpenPBR 1.1: specular_ior", when=refle
 @RULES.rule(
     "specular_color",
     "specular_weight",
+    id="rising_reflection",
     fidelity=EQUIVALENT,
     text="{specular_weight} × {specular_color} times the Fresnel reflectance of the index; none where it is black and nothing is clear "
     "({refraction_weight}); {angle_dependent}: by angle",
@@ -89,9 +84,9 @@ RULES.copy("specular_ior", "ior", source="OpenPBR 1.1: specular_ior", when=refle
     when=reflects_by_angle,
     cut=("specular_color",),
 )
-def rising_reflection(specular_weight, specular_color, refraction_weight, angle_dependent):
-    color = specular_weight * specular_color
-    return color, presence(color, refraction_weight * np.ones(3))
+def rising_reflection(p: Weighted) -> Any:
+    color = p.specular_weight * p.specular_color
+    return color, presence(color, p.refraction_weight * np.ones(3))
 
 
 @RULES.rule(
@@ -99,6 +94,7 @@ def rising_reflection(specular_weight, specular_color, refraction_weight, angle_
     "base_color",
     "specular_ior",
     "specular_color",
+    id="even_base",
     fidelity=APPROXIMATED,
     text="metal where {specular_weight} × {specular_color} stands over nothing; else "
     "{diffuse_weight} × {diffuse_color} × {detail_color} "
@@ -109,24 +105,11 @@ def rising_reflection(specular_weight, specular_color, refraction_weight, angle_
     when=reflects_evenly,
     cut=("base_color",),
 )
-def even_base(
-    diffuse_weight,
-    diffuse_color,
-    diffuse_roughness,
-    specular_weight,
-    specular_color,
-    specular_roughness,
-    distribution,
-    refraction_weight,
-    refraction_color,
-    detail_color,
-    detail_mask,
-    angle_dependent,
-):
-    body = diffuse_weight * oren_nayar_albedo(diffuse_roughness) * detailed(diffuse_color, detail_color, detail_mask)
-    beside = clear_share(refraction_weight * refraction_color, body)[2]
-    reflection = uniform(specular_weight * specular_color, ggx_width(distribution, np.square(specular_roughness)))
-    base = base_of(beside, reflection, clear=refraction_weight)
+def even_base(p: Weighted) -> Any:
+    body = p.diffuse_weight * oren_nayar_albedo(p.diffuse_roughness) * detailed(p.diffuse_color, p.detail_color, p.detail_mask)
+    beside = transmission_share(p.refraction_weight * p.refraction_color, body)[2]
+    reflection = uniform(p.specular_weight * p.specular_color, ggx_width(p.distribution, np.square(p.specular_roughness)))
+    base = base_of(beside, reflection, transmission=p.refraction_weight)
     return base.base_metalness, base.base_color, base.specular_ior, base.specular_color
 
 
@@ -139,14 +122,15 @@ add_oren_nayar_rule(RULES)
 @RULES.rule(
     "transmission_weight",
     "transmission_color",
+    id="clear",
     fidelity=EQUIVALENT,
     text="{refraction_weight} × {refraction_color}: its strongest channel as weight, the rest as tint",
     source=SUM,
     when=lambda case: refracts(case) and not is_tinted_inside(case),
-    caveat=lambda refraction_weight, refraction_color: cut_remark(refraction_weight * refraction_color),
+    caveat=lambda p: cut_remark(p.refraction_weight * p.refraction_color),
 )
-def clear(refraction_weight, refraction_color):
-    weight, tint, _ = clear_share(refraction_weight * refraction_color, refraction_color)
+def clear(p: Weighted) -> Any:
+    weight, tint, _ = transmission_share(p.refraction_weight * p.refraction_color, p.refraction_color)
     return weight, tint
 
 
@@ -154,13 +138,14 @@ def clear(refraction_weight, refraction_color):
     "transmission_weight",
     "transmission_color",
     "transmission_depth",
+    id="tinted_by_depth",
     fidelity=APPROXIMATED,
     text="{transmittance} after one unit; {refraction_weight} × {refraction_color} as weight, its tint at the surface left out",
     source="Beer–Lambert: T(x) = C^x; OpenPBR 1.1: tints by depth or at the surface, not both",
     when=is_tinted_inside,
 )
-def tinted_by_depth(transmittance, refraction_weight, refraction_color):
-    return np.clip(strongest_channel(refraction_weight * refraction_color), 0.0, 1.0), transmittance, 1.0
+def tinted_by_depth(p: Weighted) -> Any:
+    return np.clip(strongest_channel(p.refraction_weight * p.refraction_color), 0.0, 1.0), p.transmittance, 1.0
 
 
 add_own_light_rules(RULES)

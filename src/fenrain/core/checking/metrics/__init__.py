@@ -1,0 +1,1 @@
+"""How different two pictures are, one kind of measure a file."""

@@ -1,0 +1,54 @@
+"""What a check cannot see: values that a surface does not draw, and that do not come through unchanged."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from fenrain.core.material import Material, matters
+from fenrain.core.models.registry import Model, model_of
+from fenrain.core.values import Constant, Value
+
+
+@dataclass(frozen=True)
+class Unseen:
+    """A value that is set but not drawn: of the original or of the converted material, its name, and why."""
+
+    of_original: bool
+    name: str
+    why: str
+
+    def __str__(self) -> str:
+        return f"{self.name} of the {'original' if self.of_original else 'converted material'}: {self.why}."
+
+
+def unseen(original: Material, converted: Material) -> tuple[Unseen, ...]:
+    """Every such value of either side; empty where the check sees all that is set."""
+    return (*_unseen(original, converted, of_original=True), *_unseen(converted, original, of_original=False))
+
+
+def _unseen(material: Material, other: Material, *, of_original: bool) -> list[Unseen]:
+    model = model_of(material.model)
+    found = [
+        Unseen(of_original, name, why)
+        for name, why in model.not_drawn(material.values).items()
+        if matters(material, model, name) and not _is_carried(material.values[name], model, name, other)
+    ]
+    return found + [one for part in material.parts for one in _unseen(part, other, of_original=of_original)]
+
+
+def _is_carried(value: Value, model: Model, name: str, other: Material) -> bool:
+    """Whether the other side says the same, and means the same by it."""
+    theirs = model_of(other.model)
+    parameter = model.parameter(name)
+    if parameter.extra:
+        return False
+    if theirs is model:
+        return _same(other.value(name), value)
+    twin = theirs.by_role.get(parameter.role) if parameter.role is not None else None
+    return twin is not None and not twin.extra and _same(other.value(twin.name), value)
+
+
+def _same(one: Value, other: Value) -> bool:
+    if isinstance(one, Constant) and isinstance(other, Constant):
+        return one.value == other.value
+    return one == other

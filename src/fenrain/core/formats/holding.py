@@ -1,0 +1,170 @@
+"""What a format can hold of a material, and what becomes of the rest. Every writer says it here, before anything is written."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from fenrain.core.errors import ImageError
+from fenrain.core.maps.flat import flattened
+from fenrain.core.maps.mean import mean_of, thumbnail
+from fenrain.core.material import Material, is_at_default
+from fenrain.core.models.parameter import Kind, Parameter
+from fenrain.core.models.registry import Model, model_of
+from fenrain.core.models.target import Profile
+from fenrain.core.rules.fidelity import APPROXIMATED, DROPPED, Fidelity
+from fenrain.core.values import Constant, Map, Value, maps_of
+
+ANY_UV_SET = 1 << 16
+"""More than any mesh has."""
+
+
+@dataclass(frozen=True)
+class Slot:
+    """What a format can hold of one parameter beside a constant.
+
+    map: whether a map may stand for it; least, most: of what the texels of a written map can say; uv_sets: how many UV sets the format
+    knows; rotates: whether a map may be placed with a rotation; shares_uv_with: parameters that must lie on the same UV set, since one
+    texture holds them.
+    """
+
+    map: bool = True
+    least: float = 0.0
+    most: float = 1.0
+    uv_sets: int = ANY_UV_SET
+    rotates: bool = True
+    shares_uv_with: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Shortfall:
+    """A value that a format cannot hold as it is: whose, what becomes of it in words, and how faithful that is."""
+
+    format: str
+    parameter: str
+    text: str
+    fidelity: Fidelity
+
+
+Slots = Callable[[Model, Profile], Mapping[str, Slot]]
+"""For the parameters of a model that a format can hold, by name: what it can hold of them."""
+
+
+@dataclass(frozen=True)
+class Holder:
+    """A format as this file sees it: its id, its title, and its slots."""
+
+    id: str
+    title: str
+    slots: Slots
+
+
+def held(material: Material, holder: Holder | None, profile: Profile) -> tuple[Material, tuple[Shortfall, ...]]:
+    """The material as the format can hold it, and what it cannot: flat maps as constants, maps where only a number can stand as their
+    mean, values without a place left out."""
+    if holder is None:
+        return material, ()
+    model = model_of(material.model)
+    slots = holder.slots(model, profile)
+    values: dict[str, Value] = {}
+    shortfalls: list[Shortfall] = []
+    for name, value in material.values.items():
+        parameter = model.parameter(name)
+        slot = slots.get(name)
+        if slot is None:
+            if parameter.extra:
+                values[name] = value
+            elif not is_at_default(material, model, name):
+                shortfalls.append(Shortfall(holder.id, name, f"{holder.title} has no place for it; it is left out.", DROPPED))
+            continue
+        values[name] = value if parameter.is_plain else _fitting(parameter, value, slot, holder, shortfalls)
+    for name, slot in slots.items():
+        _one_uv_set(name, slot, values, holder, shortfalls)
+    return replace(material, values=values), tuple(shortfalls)
+
+
+def _fitting(parameter: Parameter, value: Value, slot: Slot, holder: Holder, shortfalls: list[Shortfall]) -> Value:
+    """One value as the slot can hold it."""
+    if isinstance(value, Constant):
+        return value
+    try:
+        if slot.map:
+            shortfalls += (
+                Shortfall(holder.id, parameter.name, f"{holder.title} {text}", APPROXIMATED) for text in _remarks(parameter, value, slot)
+            )
+            return value
+        value = value if parameter.kind is Kind.NORMAL else flattened(value)
+        if isinstance(value, Constant):
+            return value
+        shortfalls.append(_mean_stands(holder, parameter, "holds one number here"))
+        return _mean(parameter, value)
+    except ImageError:
+        return value  # a damaged map is said where it is read, and again where it is written
+
+
+def _remarks(parameter: Parameter, value: Value, slot: Slot) -> Iterator[str]:
+    leaves = list(maps_of(value))
+    if len({leaf.uv_set for leaf in leaves}) > 1:
+        yield "holds one map here; those that it comes from lie on different UV sets, and are combined as if on the first."
+    if max(leaf.uv_set for leaf in leaves) >= slot.uv_sets:
+        yield f"knows {slot.uv_sets} UV set; the map is placed by the first."
+    turned = any(leaf.transform.rotation % (2.0 * np.pi) > 1e-6 for leaf in leaves)
+    if turned and not slot.rotates:
+        yield "cannot rotate a map; the rotation is worked into its texels, which may show a seam where it repeats."
+    low, high = _bounds(parameter, value, slot)
+    if parameter.kind is not Kind.NORMAL:
+        if high > slot.most + 1e-3:
+            yield f"holds at most {slot.most:g} in a map; {high:.3g} is cut."
+        if low < slot.least - 1e-3:
+            yield f"holds at least {slot.least:g} in a map; {low:.3g} is cut."
+
+
+def _bounds(parameter: Parameter, value: Value, slot: Slot) -> tuple[float, float]:
+    """The least and the largest number that a map gives; of what is worked out they are looked for only where the model allows more than
+    the slot."""
+    if isinstance(value, Map) and not value.image.name.lower().endswith((".exr", ".hdr")):
+        at_black = np.asarray(value.bias, dtype=float)
+        at_white = at_black + np.asarray(value.scale, dtype=float)
+        return float(min(at_black.min(), at_white.min())), float(max(at_black.max(), at_white.max()))
+    if slot.least <= parameter.low and parameter.high <= slot.most:
+        return slot.least, slot.most
+    texels = thumbnail(value)
+    return float(texels.min()), float(texels.max())
+
+
+def _one_uv_set(name: str, slot: Slot, values: dict[str, Value], holder: Holder, shortfalls: list[Shortfall]) -> None:
+    """Values of one texture on one UV set: of those that lie on another than the first, the mean stands."""
+    first = next((leaf.uv_set for leaf in maps_of(values.get(name, Constant(0.0)))), None)
+    for other in slot.shares_uv_with if first is not None else ():
+        value = values.get(other)
+        if value is not None and any(leaf.uv_set != first for leaf in maps_of(value)):
+            shortfalls.append(
+                Shortfall(
+                    holder.id,
+                    other,
+                    f"{holder.title} holds it in one texture with {name}, which lies on another UV set; the mean of the map stands for it.",
+                    APPROXIMATED,
+                )
+            )
+            values[other] = Constant(mean_of(value))
+
+
+def _mean_stands(holder: Holder, parameter: Parameter, why: str) -> Shortfall:
+    what = "the surface's own normal" if parameter.kind is Kind.NORMAL else "the mean of the map"
+    return Shortfall(holder.id, parameter.name, f"{holder.title} {why}; {what} stands for it.", APPROXIMATED)
+
+
+def _mean(parameter: Parameter, value: Value) -> Constant:
+    return Constant(parameter.default if parameter.kind is Kind.NORMAL else mean_of(value))
+
+
+def every_parameter(model: Model, slot: Slot = Slot()) -> dict[str, Slot]:
+    """The same slot for each parameter of the model; plain ones take no map."""
+    return {parameter.name: replace(slot, map=slot.map and not parameter.is_plain) for parameter in model.parameters if not parameter.extra}
+
+
+def largest_in(value: Value) -> float:
+    """The largest number among the texels of a small copy of a map."""
+    return float(thumbnail(value).max()) if not isinstance(value, Constant) else float(np.max(np.asarray(value.value, dtype=float)))

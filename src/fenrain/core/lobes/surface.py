@@ -1,0 +1,219 @@
+"""A surface: parts laid beside and over one another, what lies inside the body, its own light, its openings and its relief.
+
+A part is a lobe with a weight and the layers above it. A layer takes from a diffuse part what it reflects on the way in and
+on the way out, (1 − E(θi))(1 − E(θo))/(1 − Ē), which keeps a white furnace white (Kelemen & Szirmay-Kalos 2001, A
+Microfacet Based Coupled Specular-Matte BRDF Model), and from a directed part the larger of the two, which keeps a
+mirror under a coat exact. What is transmitted meets the layer once. All are reciprocal but for layers that follow the view.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from fenrain.core.lobes.aspects import GLOW
+from fenrain.core.lobes.lobe import LayerLobe, Lobe, Side, TopLobe
+from fenrain.core.optics.arrays import Array, absolute, is_absent, is_colour, is_whole, maximum, mean_channel, minimum, raw_sqrt, select
+from fenrain.core.optics.volume import transmittance
+
+
+@dataclass(frozen=True)
+class Layer:
+    """A layer seen from below: the weight with which it lies there, and the lobe that reflects."""
+
+    weight: Array
+    lobe: LayerLobe
+
+    def passes(self, wi: Array, wo: Array, *, diffuse: bool) -> Array:
+        """Share of light that reaches a part below it and comes back."""
+        lit, seen = self.passes_at(absolute(wi[2])), self.passes_at(absolute(wo[2]))
+        if self.lobe.follows_view:
+            return seen
+        if diffuse:
+            return lit * seen / maximum(1.0 - self.weight * self.lobe.average_albedo(), 1e-3)
+        return minimum(lit, seen)
+
+    def passes_once(self, cosine: Array) -> Array:
+        """Share of light that crosses it once, what it throws back from below counted half."""
+        if self.lobe.follows_view:
+            return self.passes_at(cosine)
+        return self.passes_at(cosine) / raw_sqrt(maximum(1.0 - self.weight * self.lobe.average_albedo(), 1e-3))
+
+    def passes_at(self, cosine: Array) -> Array:
+        """1 − E(θ): share of the light from this angle that it does not send back."""
+        return maximum(1.0 - self.weight * self.lobe.directional_albedo(cosine), 0.0)
+
+
+@dataclass(frozen=True)
+class Part:
+    """One lobe of a surface. subsurface: light enters here and comes out elsewhere, after scattering inside; the lobe is how that looks
+    where the way is short."""
+
+    lobe: Lobe
+    aspect: str
+    weight: Array = 1.0
+    layers: tuple[Layer, ...] = ()
+    subsurface: bool = False
+
+    def evaluate(self, wi: Array, wo: Array) -> Array:
+        """BSDF times |cos θi|, as it is seen through the layers above."""
+        value = self.lobe.evaluate(wi, wo) * self.weight
+        for layer in self.layers:
+            value = value * self._passes(layer, wi, wo)
+        return value
+
+    def importance(self, wo: Array, *, both_sides: bool) -> Array:
+        """About how much this part sends to the viewer; for choosing what to sample."""
+        strength = _brightness(self.lobe.sampling_weight(wo[2])) * _brightness(self.weight)
+        for layer in self.layers:
+            strength = strength * _brightness(layer.passes_at(absolute(wo[2])))
+        strength = maximum(strength, 1e-4)
+        if not both_sides or self.lobe.side is Side.THROUGH:
+            return strength
+        return select(wo[2] > 0.0, strength, 0.0) if self.lobe.side is Side.ABOVE else select(wo[2] < 0.0, strength, 0.0)
+
+    def straight(self, cosine: Array) -> Array:
+        """Share of light that enters or leaves here without a change of direction, for a part with subsurface scattering."""
+        share = self.weight
+        for layer in self.layers:
+            share = share * layer.passes_once(cosine)
+        return share
+
+    def _passes(self, layer: Layer, wi: Array, wo: Array) -> Array:
+        if self.lobe.side is Side.THROUGH and not self.lobe.diffuse:
+            return layer.passes_at(maximum(wi[2], wo[2]))
+        return 1.0 if self.lobe.side is Side.INSIDE else layer.passes(wi, wo, diffuse=self.lobe.diffuse)
+
+
+@dataclass(frozen=True)
+class Interior:
+    """What lies inside a body: absorption and scattering (1/scene unit, colours) and the mean cosine of a scattering event."""
+
+    absorption: Array
+    scattering: Array = 0.0
+    anisotropy: Array = 0.0
+
+    def passes(self, length: Array) -> Array:
+        """Share of light that is neither absorbed nor scattered over this length."""
+        return transmittance(self.absorption + self.scattering, length)
+
+
+@dataclass(frozen=True)
+class Relief:
+    """The small shape of a surface, as its model states it; what that makes of the normal, `optics.bump` says.
+
+    normal, detail_normal: unit, tangent space, components first, or None for the mesh's own; normal_strength: scales the slopes;
+    height: 1 is BUMP_DEPTH tile widths, bright is high; detail_mask: where the second normals show; share: of the surface that has it.
+    """
+
+    normal: Array = None
+    normal_strength: Array = 1.0
+    height: Array = 0.0
+    detail_normal: Array = None
+    detail_mask: Array = 1.0
+    share: Array = 1.0
+
+
+@dataclass(frozen=True)
+class Surface:
+    """All that a material says of a surface: the parts that it is made of, its own light (radiance, display white is 1), its opacity, what
+    lies inside the body or whether it is thin-walled (a sheet, which is the same from both sides), its relief, and how far it is
+    displaced (scene units)."""
+
+    parts: tuple[Part, ...]
+    emission: Array = 0.0
+    opacity: Array = 1.0
+    interior: Interior | None = None
+    thin_walled: bool = False
+    relief: tuple[Relief, ...] = ()
+    displacement: Array = 0.0
+
+    @property
+    def transmits(self) -> bool:
+        """Whether light goes through."""
+        return any(part.lobe.side is not Side.ABOVE for part in self.parts)
+
+    def evaluate(self, wi: Array, wo: Array) -> Array:
+        """BSDF times |cos θi|."""
+        wi, wo = self._faced(wi, wo)
+        total = self.parts[0].evaluate(wi, wo)
+        for part in self.parts[1:]:
+            total = total + part.evaluate(wi, wo)
+        return total
+
+    def pdf(self, wi: Array, wo: Array) -> Array:
+        """Probability density (1/sr) with which `sample` gives `wi`."""
+        wi, wo = self._faced(wi, wo)
+        shares = self._shares(wo)
+        total = self.parts[0].lobe.pdf(wi, wo) * shares[0]
+        for part, share in zip(self.parts[1:], shares[1:], strict=True):
+            total = total + part.lobe.pdf(wi, wo) * share
+        return total
+
+    def sample(self, wo: Array, choice: Array, u1: Array, u2: Array) -> Array:
+        """A direction `wi`: `choice` (0…1) picks the part, u1 and u2 the direction; (0, 0, 0) where it leads nowhere."""
+        _, seen = self._faced(wo, wo)
+        shares = self._shares(seen)
+        direction, reached = self._drawn(self.parts[0].lobe, seen, u1, u2), shares[0]
+        for part, share in zip(self.parts[1:], shares[1:], strict=True):
+            direction = select(choice >= reached, self._drawn(part.lobe, seen, u1, u2), direction)
+            reached = reached + share
+        return direction * select(wo[2] < 0.0, -1.0, 1.0) if self.thin_walled else direction
+
+    def only(self, aspects: Sequence[str]) -> Surface:
+        """The parts of these optical aspects alone."""
+        kept = tuple(part for part in self.parts if part.aspect in aspects)
+        darkened = replace(self.parts[0], weight=0.0)
+        return replace(self, parts=kept or (darkened,), emission=self.emission if GLOW in aspects else 0.0)
+
+    def _faced(self, wi: Array, wo: Array) -> tuple[Array, Array]:
+        """Both directions with the viewer above, where the surface is thin-walled."""
+        if not self.thin_walled:
+            return wi, wo
+        facing = select(wo[2] < 0.0, -1.0, 1.0)
+        return wi * facing, wo * facing
+
+    def _drawn(self, lobe: Lobe, wo: Array, u1: Array, u2: Array) -> Array:
+        """A sample of the lobe, void where it leaves the sides that the lobe joins: other lobes would answer for it there."""
+        direction = lobe.sample(wo, u1, u2)
+        if not self.transmits:
+            return direction
+        same_side = direction[2] * wo[2] > 0.0
+        return select(~same_side if lobe.side is Side.THROUGH else same_side, direction, direction * 0.0)
+
+    def _shares(self, wo: Array) -> list[Array]:
+        strengths = [part.importance(wo, both_sides=self.transmits) for part in self.parts]
+        total = strengths[0]
+        for strength in strengths[1:]:
+            total = total + strength
+        return [strength / maximum(total, 1e-9) for strength in strengths]
+
+
+def weighted(parts: Sequence[Part], weight: Array) -> tuple[Part, ...]:
+    """The same parts, each multiplied by `weight` (a scalar or a colour); none where it is known to be 0."""
+    if is_absent(weight):
+        return ()
+    return tuple(replace(part, weight=part.weight * weight) for part in parts)
+
+
+def mixed(first: Sequence[Part], second: Sequence[Part], amount: Array) -> tuple[Part, ...]:
+    """`first` where amount is 0, `second` where it is 1; alone where that is known beforehand."""
+    if is_absent(amount) or is_whole(amount):
+        return tuple(second if is_whole(amount) else first)
+    return weighted(first, 1.0 - amount) + weighted(second, amount)
+
+
+def layered(lobe: TopLobe, aspect: str, base: Sequence[Part], *, weight: Array = 1.0) -> tuple[Part, ...]:
+    """A lobe over `base`: its own part first, then what shines through it; `base` alone where the weight is known to be 0."""
+    if is_absent(weight):
+        return tuple(base)
+    return (Part(lobe, aspect, weight), *under_layer(base, Layer(weight, lobe)))
+
+
+def under_layer(parts: Sequence[Part], layer: Layer) -> tuple[Part, ...]:
+    """The same parts with one more layer above each."""
+    return tuple(replace(part, layers=(*part.layers, layer)) for part in parts)
+
+
+def _brightness(value: Array) -> Array:
+    return mean_channel(value) if is_colour(value) else value

@@ -1,0 +1,65 @@
+"""The surface of a material with two glossinesses.
+
+Common practice of renderers of its time: what is reflected is missing below, channel by channel; what is refracted is missing in the
+body; single scattering is all there is. With the angle dependence off the reflection is uniform, which looks false, and is kept so.
+Lamps may be mirrored with a glossiness of their own; no rig tells them from everything else around yet, so half of the reflection counts
+as theirs.
+"""
+
+from fenrain.core.lobes.aspects import BODY, REFLECTION
+from fenrain.core.lobes.diffuse import Lambert
+from fenrain.core.lobes.microfacet import BeckmannMicrofacet, Dielectric, Microfacet, Schlick, glossy
+from fenrain.core.lobes.surface import Interior, Layer, Part, Surface, under_layer, weighted
+from fenrain.core.lobes.transmission import ThinWall
+from fenrain.core.lobes.transmissive import transmissive_body, transmissive_thin_wall
+from fenrain.core.models.extras import detailed, flaked, relief_of
+from fenrain.core.models.gloss_pair.parameters import GlossPair
+from fenrain.core.optics.arrays import Array, is_absent, square
+from fenrain.core.optics.volume import absorption_of
+
+
+def surface(p: GlossPair) -> Surface:
+    """Reflection over a body that is opaque and clear in shares."""
+    body = weighted(_opaque(p), 1.0 - p.refraction)
+    return Surface(
+        (*flaked(_reflected_over(p, body), p), *_transmitted(p)),
+        emission=p.emission,
+        opacity=p.opacity,
+        interior=_interior(p),
+        thin_walled=bool(p.thin_walled) and not is_absent(p.refraction),
+        relief=relief_of(p),
+    )
+
+
+def _opaque(p: GlossPair) -> tuple[Part, ...]:
+    return (Part(Lambert(detailed(p.diffuse, p.detail_color, p.detail_mask)), BODY),)
+
+
+def _reflected_over(p: GlossPair, body: tuple[Part, ...]) -> tuple[Part, ...]:
+    if is_absent(p.reflection):
+        return body
+    glossinesses = (p.reflection_glossiness, p.lamp_glossiness) if p.lamps_apart else (p.reflection_glossiness,)
+    lobes = [_gloss(p, square(1.0 - glossiness)) for glossiness in glossinesses]
+    return (*(Part(lobe, REFLECTION, p.reflection / len(lobes)) for lobe in lobes), *under_layer(body, Layer(p.reflection, lobes[0])))
+
+
+def _gloss(p: GlossPair, alpha: Array) -> Microfacet | BeckmannMicrofacet:
+    clear_and_thin = p.thin_walled and not is_absent(p.refraction)
+    rising = ThinWall(p.ior) if clear_and_thin else Dielectric(p.ior)
+    return glossy(p.distribution, alpha, alpha, rising if p.angle_dependent else Schlick(1.0, 1.0))
+
+
+def _transmitted(p: GlossPair) -> tuple[Part, ...]:
+    """A uniform reflection takes its share from what goes through; a rising one has it in the interface already."""
+    if is_absent(p.refraction):
+        return ()
+    alpha = square(1.0 - p.refraction_glossiness)
+    share = p.refraction if p.angle_dependent else p.refraction * (1.0 - p.reflection)
+    clear = transmissive_thin_wall(alpha, alpha, ThinWall(p.ior), 1.0) if p.thin_walled else transmissive_body(alpha, alpha, p.ior, 1.0)
+    return weighted(clear, share)
+
+
+def _interior(p: GlossPair) -> Interior | None:
+    if is_absent(p.refraction) or is_absent(p.volume_strength) or p.thin_walled:
+        return None
+    return Interior(absorption_of(p.volume_color, 1.0 / p.volume_strength))

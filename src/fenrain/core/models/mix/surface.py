@@ -1,0 +1,81 @@
+"""The surface of a mix: the parts of both surfaces, each with its share (common practice).
+
+By facing angle the second has (1 − cos θ)^p of the view; by slope a smooth step of the cosine between the surface and the vertical, which
+the scene gives as `up`, or the mean of it over all slopes where there is no scene.
+"""
+
+from dataclasses import dataclass, replace
+
+from fenrain.core.lobes.surface import Interior, Layer, Relief, Surface, mixed, under_layer
+from fenrain.core.models.mix.parameters import FACING, SLOPE, Mix
+from fenrain.core.models.open_pbr.surface import surface as surface_of_part
+from fenrain.core.optics.arrays import Array, clip, is_absent, is_whole, lerp, maximum, square
+from fenrain.core.optics.fresnel import average_schlick_weight, schlick_weight
+
+
+@dataclass(frozen=True)
+class _Share:
+    """As a layer: what of the light a part with the other share takes away."""
+
+    amount: Array
+    falloff: Array
+    of_second: bool
+    follows_view = True
+
+    def directional_albedo(self, cosine: Array) -> Array:
+        second = self.amount * schlick_weight(cosine, self.falloff)
+        return 1.0 - second if self.of_second else second
+
+    def average_albedo(self) -> Array:
+        second = self.amount * average_schlick_weight(self.falloff)
+        return 1.0 - second if self.of_second else second
+
+
+def surface(p: Mix) -> Surface:
+    """Both surfaces in their shares; where either is thin-walled or has an interior, that of the larger part."""
+    first, second = p.parts if p.parts else (surface_of_part(p.first), surface_of_part(p.second))
+    if p.blend_by == FACING:
+        parts = (
+            *under_layer(first.parts, Layer(1.0, _Share(p.amount, p.falloff, False))),
+            *under_layer(second.parts, Layer(1.0, _Share(p.amount, p.falloff, True))),
+        )
+        share = p.amount * average_schlick_weight(p.falloff)
+    else:
+        share = p.amount * slope_share(p) if p.blend_by == SLOPE else p.amount
+        parts = mixed(first.parts, second.parts, share)
+    return Surface(
+        parts,
+        emission=lerp(first.emission, second.emission, share),
+        opacity=lerp(first.opacity, second.opacity, share),
+        interior=_interior(first, second, share),
+        thin_walled=first.thin_walled or second.thin_walled,
+        relief=(*_with_share(first.relief, 1.0 - share), *_with_share(second.relief, share)),
+        displacement=lerp(first.displacement, second.displacement, share),
+    )
+
+
+def _with_share(relief: tuple[Relief, ...], share: Array) -> tuple[Relief, ...]:
+    """The relief of one part of the mix; a part that has none is even."""
+    return tuple(replace(one, share=one.share * share) for one in relief or (Relief(),))
+
+
+def slope_share(p: Mix) -> Array:
+    """Share of the second by slope, 0…1, before the amount."""
+    if p.up is None:
+        return mean_slope_share(p.slope_from, p.slope_to)
+    step = clip((p.up - p.slope_from) / maximum(p.slope_to - p.slope_from, 1e-4), 0.0, 1.0)
+    return square(step) * (3.0 - 2.0 * step)
+
+
+def mean_slope_share(begins: Array, whole: Array) -> Array:
+    """Mean of the smooth step over a sphere, on which every cosine is as frequent: what lies above its middle."""
+    return clip(0.5 * (1.0 - 0.5 * (begins + whole)), 0.0, 1.0)
+
+
+def _interior(first: Surface, second: Surface, share: Array) -> Interior | None:
+    if is_absent(share) or second.interior is None:
+        return first.interior
+    if is_whole(share) or first.interior is None:
+        return second.interior
+    pairs = ("absorption", "scattering", "anisotropy")
+    return Interior(*(lerp(getattr(first.interior, name), getattr(second.interior, name), share) for name in pairs))

@@ -1,0 +1,105 @@
+"""References to other files: found inside the folder of what was handed in, and nowhere else."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
+from dataclasses import dataclass
+from pathlib import Path
+from urllib.parse import unquote
+
+from fenrain.core.errors import MissingFileError, UnsafePathError
+
+LONGEST_NAME, LONGEST_PATH = 255, 4000
+"""Bytes of one part of a path, and characters of the whole, beyond which no file system finds it."""
+_SCHEME = re.compile(r"^[a-zA-Z][a-zA-Z0-9+.-]+:")
+
+
+@dataclass(frozen=True)
+class Found:
+    """A file that a reference means; moved: it was not where the reference says, but a file of the same name elsewhere was the only one."""
+
+    path: Path
+    moved: bool = False
+
+
+_recorded: ContextVar[set[Path] | None] = ContextVar("recorded", default=None)
+
+
+@contextmanager
+def recorded_references() -> Iterator[set[Path]]:
+    """Every file that references resolve to inside of the block."""
+    files: set[Path] = set()
+    token = _recorded.set(files)
+    try:
+        yield files
+    finally:
+        _recorded.reset(token)
+
+
+def resolve(reference: str, base: Path, root: Path) -> Found:
+    """The file that a reference in `base`'s folder means.
+
+    Falls back to a file of the same name anywhere below `root`, since assets move. Raises UnsafePathError for a reference that
+    leaves `root` or names another host or scheme, MissingFileError where nothing is there.
+    """
+    found = _resolved(reference, base, root)
+    recorded = _recorded.get()
+    if recorded is not None:
+        recorded.add(found.path)
+    return found
+
+
+def _resolved(reference: str, base: Path, root: Path) -> Found:
+    plain = unquote(reference).replace("\\", "/").strip()
+    if _SCHEME.match(plain) and not re.match(r"^[a-zA-Z]:/", plain):
+        raise UnsafePathError(
+            f"“{_short(reference)}” points away from the files that were handed in.",
+            place=_short(reference),
+            remedy="Hand in the file itself and refer to it by a relative path.",
+        )
+    if not plain or "\x00" in plain:
+        raise MissingFileError("The reference names no file.", place=_short(reference))
+    if any(len(part.encode()) > LONGEST_NAME for part in plain.split("/")) or len(plain) > LONGEST_PATH:
+        raise MissingFileError(
+            f"The reference “{_short(reference)}” is longer than a file's name can be.", place=_short(reference), remedy="Correct it."
+        )
+    home = root.resolve()
+    absolute = plain.startswith("/") or re.match(r"^[a-zA-Z]:/", plain)
+    candidate = (base / plain).resolve() if not absolute else None
+    if candidate is not None and candidate.is_relative_to(home) and candidate.is_file():
+        return Found(candidate)
+    namesake = _namesake(Path(plain).name, home)
+    if namesake is not None:
+        return Found(namesake, moved=True)
+    if absolute or (candidate is not None and not candidate.is_relative_to(home)):
+        raise UnsafePathError(
+            f"“{_short(reference)}” lies outside the folder that was handed in.",
+            place=_short(reference),
+            remedy="Put the file beside the material file.",
+        )
+    raise MissingFileError(
+        f"The file “{_short(reference)}” is missing.", place=_short(reference), remedy="Hand it in with the material file."
+    )
+
+
+def safe_name(name: str, taken: set[str], suffix: str = "") -> str:
+    """A file name made of a material's name: letters, digits, dash and underscore of any script, not in `taken`, which it joins."""
+    kept = re.sub(r"[^\w-]+", "_", name, flags=re.UNICODE).strip("_")[:80] or "material"
+    candidate, count = kept, 1
+    while f"{candidate}{suffix}".casefold() in taken:
+        count += 1
+        candidate = f"{kept}_{count}"
+    taken.add(f"{candidate}{suffix}".casefold())
+    return f"{candidate}{suffix}"
+
+
+def _namesake(name: str, home: Path) -> Path | None:
+    found = [path for path in home.rglob(re.sub(r"([\[\]*?])", r"[\1]", name)) if path.is_file() and path.resolve().is_relative_to(home)]
+    return found[0].resolve() if len(found) == 1 else None
+
+
+def _short(reference: str) -> str:
+    return reference if len(reference) <= 120 else f"{reference[:120]}…"

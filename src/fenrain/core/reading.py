@@ -1,0 +1,156 @@
+"""Collects what a reader finds in one material: values that the model accepts, and findings for all else."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+from fenrain.core.errors import FenrainError, ParameterError
+from fenrain.core.findings import Finding, note, problem, warning
+from fenrain.core.maps.image import inspect
+from fenrain.core.material import Geometry, Material, Source
+from fenrain.core.models.parameter import Kind
+from fenrain.core.models.registry import model_of
+from fenrain.core.paths import resolve
+from fenrain.core.values import IDENTITY, Constant, Image, Map, UvTransform, Value
+
+
+@dataclass
+class Reading:
+    """One material while it is being read. `place` says where in the file it stands."""
+
+    name: str
+    model: str
+    place: str
+    values: dict[str, Value] = field(default_factory=dict)
+    findings: list[Finding] = field(default_factory=list)
+
+    def set(self, parameter: str, raw: Any, place: str = "") -> None:
+        """Take a constant; one that is not finite is left out, one out of range is brought into it, both with a finding."""
+        declared = model_of(self.model).parameter(parameter)
+        where = place or parameter
+        if _has_bad_number(raw):
+            self.findings.append(
+                problem(
+                    "not-finite",
+                    f"{where} is not a finite number; the default is used.",
+                    parameter=parameter,
+                    evidence=str(raw)[:80],
+                    remedy="Correct it in the source file.",
+                )
+            )
+            return
+        try:
+            self.values[parameter] = Constant(declared.accept(raw))
+        except ParameterError as refused:
+            limited = None if declared.kind is Kind.CHOICE else _limited(raw, declared.low, declared.high)
+            if limited is None:
+                self.findings.append(
+                    problem("bad-value", f"{where}: {refused.message} {refused.remedy}", parameter=parameter, evidence=str(raw)[:80])
+                )
+                return
+            self.values[parameter] = Constant(declared.accept(limited))
+            self.findings.append(
+                warning(
+                    "out-of-range",
+                    f"{where} is outside {declared.range_text()}; the nearest allowed value is used.",
+                    parameter=parameter,
+                    evidence=str(raw)[:80],
+                    remedy="Correct it in the source file, or keep the nearest value.",
+                )
+            )
+
+    def attach(
+        self,
+        parameter: str,
+        image: Image | None,
+        channels: str,
+        encoding: str = "linear",
+        *,
+        scale: float | tuple[float, ...] = 1.0,
+        bias: float = 0.0,
+        transform: UvTransform = IDENTITY,
+        uv_set: int = 0,
+    ) -> bool:
+        """Take a map, after a look at its header. A map that cannot be read becomes a finding. Returns whether it was taken."""
+        if image is None:
+            return False
+        try:
+            inspect(image)
+        except FenrainError as refused:
+            self.refuse(parameter, refused)
+            return False
+        self.values[parameter] = Map(image, channels, encoding, scale, bias, transform, uv_set)
+        return True
+
+    def image(self, reference: str, base: Path, root: Path, parameter: str) -> Image | None:
+        """The image file that a reference means, or None with a finding."""
+        try:
+            found = resolve(reference, base, root)
+        except FenrainError as refused:
+            self.refuse(parameter, refused)
+            return None
+        if found.moved:
+            where = found.path.relative_to(root.resolve()).as_posix()
+            self.findings.append(
+                warning(
+                    "map-found-elsewhere",
+                    f"“{reference[:120]}” is not there; “{where}”, the only file of that name, is taken for it.",
+                    parameter=parameter,
+                    evidence=where,
+                    remedy="Check that it is the same map.",
+                )
+            )
+        return Image(found.path.name, found.path)
+
+    def refuse(self, parameter: str, refused: FenrainError) -> None:
+        code = {"missing-file": "missing-map", "image": "broken-map", "image-too-large": "map-too-large"}.get(refused.code, refused.code)
+        self.findings.append(problem(code, refused.message, parameter=parameter, evidence=refused.place, remedy=refused.remedy))
+
+    def remark(self, code: str, message: str, **details: str) -> None:
+        self.findings.append(note(code, message, **details))
+
+    def material(self, source: Source, geometry: Geometry = Geometry()) -> Material:
+        return Material(self.name, self.model, self.values, geometry, source, tuple(self.findings))
+
+
+def with_shared_names(materials: Sequence[Material]) -> list[Material]:
+    """The same materials, with a finding on each that shares its name with another."""
+    counts: dict[str, int] = {}
+    for material in materials:
+        counts[material.name] = counts.get(material.name, 0) + 1
+    return [
+        replace(
+            material,
+            findings=(
+                *material.findings,
+                note(
+                    "shared-name",
+                    f"{counts[material.name]} materials of this file are called “{material.name}”.",
+                    evidence=material.source.place,
+                    remedy="They are kept apart; files written get a number.",
+                ),
+            ),
+        )
+        if counts[material.name] > 1
+        else material
+        for material in materials
+    ]
+
+
+def _has_bad_number(raw: Any) -> bool:
+    parts = raw if isinstance(raw, (list, tuple)) else [raw]
+    return any(isinstance(part, float) and not math.isfinite(part) for part in parts)
+
+
+def _limited(raw: Any, low: float, high: float) -> Any:
+    if isinstance(raw, bool):
+        return None
+    if isinstance(raw, (int, float)):
+        return min(max(float(raw), low), high)
+    if isinstance(raw, (list, tuple)) and len(raw) == 3 and all(isinstance(part, (int, float)) for part in raw):
+        return tuple(min(max(float(part), low), high) for part in raw)
+    return None

@@ -1,0 +1,53 @@
+"""Pictures as PNG bytes: a surface as a display shows it, and a difference on a scale."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+import numpy as np
+import OpenImageIO as oiio
+
+from fenrain.core.colour import linear_to_srgb
+from fenrain.core.files import not_written
+from fenrain.core.maps.image import close_whole, not_taken
+
+DELTA_E_SCALE = 10.0
+"""ΔE2000 at the bright end of the difference scale."""
+SCALE_STOPS = np.array([[0.07, 0.075, 0.085], [0.16, 0.22, 0.42], [0.42, 0.3, 0.55], [0.83, 0.45, 0.36], [0.98, 0.86, 0.55]])
+"""Encoded sRGB from no difference to the most, lightness rising throughout."""
+
+
+def picture_png(linear: np.ndarray) -> bytes:
+    """A linear picture (h, w, 3), clipped at display white, as sRGB."""
+    return _png(linear_to_srgb(linear))
+
+
+def difference_png(delta_e: np.ndarray) -> bytes:
+    """ΔE2000 of each pixel (h, w) on the scale."""
+    position = np.clip(delta_e / DELTA_E_SCALE, 0.0, 1.0) * (len(SCALE_STOPS) - 1)
+    lower = np.minimum(position.astype(int), len(SCALE_STOPS) - 2)
+    share = (position - lower)[..., None]
+    return _png(SCALE_STOPS[lower] * (1 - share) + SCALE_STOPS[lower + 1] * share)
+
+
+def write_png(path: Path, encoded: np.ndarray) -> None:
+    """Write encoded values 0…1, (h, w, channels), as an 8-bit PNG; alpha is kept apart from colour. Raises StorageError."""
+    height, width, channels = encoded.shape
+    spec = oiio.ImageSpec(width, height, channels, "uint8")
+    spec.attribute("oiio:UnassociatedAlpha", 1)
+    output = oiio.ImageOutput.create("png")
+    assert output is not None
+    texels = np.ascontiguousarray((np.clip(encoded, 0, 1) * 255 + 0.5).astype(np.uint8))
+    if not output.open(str(path), spec) or not output.write_image(texels):
+        raise not_taken(path, output)
+    close_whole(output, path, path)
+
+
+def _png(encoded: np.ndarray) -> bytes:
+    try:
+        with tempfile.NamedTemporaryFile(suffix=".png") as stream:
+            write_png(Path(stream.name), encoded)
+            return Path(stream.name).read_bytes()
+    except OSError as reason:
+        raise not_written(Path(tempfile.gettempdir()) / "a picture", reason.strerror or str(reason)) from reason

@@ -1,0 +1,54 @@
+"""Finds out, in a child process, whether the rendering engine runs here: a wrong LLVM aborts the process that loads it."""
+
+from __future__ import annotations
+
+import importlib
+import subprocess
+import sys
+from dataclasses import dataclass
+from functools import cache
+from types import ModuleType
+
+from fenrain.core.errors import EngineError
+
+PROBE = """
+from fenrain.core.rendering import scene
+from fenrain.core.material import Material
+picture = scene.render(Material.of("probe", "spec_gloss", {"glossiness": 0.5}), scene.View(size=8), 4, 0)
+assert picture.shape == (8, 8, 3) and 0.0 < float(picture.mean()) < 10.0, picture.mean()
+"""
+PATIENCE = 120
+REMEDY = "Install Debian's libllvm19, or name an LLVM 19 library in DRJIT_LIBLLVM_PATH. Everything but pictures works without it."
+
+
+@dataclass(frozen=True)
+class EngineState:
+    """Whether pictures can be made here, and if not, why."""
+
+    runs: bool
+    reason: str = ""
+
+
+@cache
+def engine_state() -> EngineState:
+    """Try the engine once in a child process; remembered for the life of this one."""
+    try:
+        tried = subprocess.run([sys.executable, "-c", PROBE], capture_output=True, text=True, timeout=PATIENCE, check=False)
+    except subprocess.TimeoutExpired:
+        return EngineState(False, f"The rendering engine did not answer within {PATIENCE} s.")
+    if tried.returncode == 0:
+        return EngineState(True)
+    if tried.returncode < 0:
+        return EngineState(False, f"The rendering engine was ended by signal {-tried.returncode}; its LLVM does not fit this processor.")
+    if "LLVM shared library" in tried.stderr:
+        return EngineState(False, "The rendering engine cannot start: the LLVM library that it compiles with is missing.")
+    last = [line for line in tried.stderr.strip().splitlines() if line.strip()] or ["no reason given"]
+    return EngineState(False, f"The rendering engine cannot start ({last[-1][:160]}).")
+
+
+def load_engine() -> ModuleType:
+    """The engine, loaded into this process. Raises EngineError where it would not run."""
+    state = engine_state()
+    if not state.runs:
+        raise EngineError(state.reason, remedy=REMEDY)
+    return importlib.import_module("fenrain.core.rendering.scene")

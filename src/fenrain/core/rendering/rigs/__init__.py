@@ -1,0 +1,1 @@
+"""Light rigs, one file each: an environment picture that shows what matters."""

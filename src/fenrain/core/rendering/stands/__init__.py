@@ -1,0 +1,1 @@
+"""Stands, one file each: the shapes that a surface is judged on."""

@@ -1,0 +1,160 @@
+"""A material's values as the engine holds them: opaque constants, textures, and what its surface says over the texels of its maps."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from fenrain.core.lobes.aspects import ASPECTS, CUT_OUT, RELIEF
+from fenrain.core.lobes.surface import Relief, Surface
+from fenrain.core.maps.texels import Grid, Texels, grid_of
+from fenrain.core.material import Material
+from fenrain.core.models.parameter import Kind, Parameter
+from fenrain.core.models.registry import Model, model_of
+from fenrain.core.optics.arrays import is_colour
+from fenrain.core.optics.bump import bumped, normalised
+from fenrain.core.rendering.engine import dr, mi
+from fenrain.core.surfaces import texel_surface
+from fenrain.core.values import Constant, UvTransform, Value
+
+EVEN = np.array([0.0, 0.0, 1.0])
+FLATTEST = 1e-4
+"""Slopes below this are none."""
+
+
+@dataclass(frozen=True)
+class Operands:
+    """The values of a material as the engine holds them; of a mix, those of its parts too."""
+
+    model: Model
+    constants: dict[str, Any]
+    textures: dict[str, tuple[Any, int]]
+    parts: tuple[Operands, ...]
+
+    def surface(self, si: Any, active: Any) -> Surface:
+        """The material's surface at a place of the scene."""
+        values = dict(self.constants)
+        for name, (texture, channels) in self.textures.items():
+            values[name] = texture.eval(si, active) if channels == 3 else texture.eval_1(si, active)
+        view = self.model.view(values)
+        view.up, view.parts = si.sh_frame.n.y, tuple(part.surface(si, active) for part in self.parts)
+        return self.model.surface(view)
+
+
+def operands_of(material: Material, edge: int) -> Operands:
+    """Every value of the material but its normals, which bend the surface and not its lobes. edge: largest of a texture, in texels."""
+    model = model_of(material.model)
+    constants: dict[str, Any] = {}
+    textures: dict[str, tuple[Any, int]] = {}
+    for parameter in model.parameters:
+        value = material.value(parameter.name)
+        if parameter.kind is Kind.NORMAL:
+            constants[parameter.name] = None
+        elif isinstance(value, Constant):
+            constants[parameter.name] = _opaque(parameter, value)
+        else:
+            textures[parameter.name] = (_texture(value, parameter.channels, edge), parameter.channels)
+    return Operands(model, constants, textures, tuple(operands_of(part, edge) for part in material.parts))
+
+
+def _opaque(parameter: Parameter, value: Constant) -> Any:
+    """A constant as a value that the engine does not compile in, so that another number needs no new kernel. 0, 1 and black
+    stay plain, so that a surface leaves out what is not there."""
+    if parameter.is_plain:
+        return value.value
+    if value.value in (0, 1) and parameter.kind is Kind.NUMBER:
+        return float(value.value)
+    if value.value == (0.0, 0.0, 0.0):
+        return mi.Color3f(0.0)
+    held = mi.Color3f(*value.value) if isinstance(value.value, tuple) else mi.Float(float(value.value))
+    dr.make_opaque(held)
+    return held
+
+
+def normal_map(material: Material, edge: int) -> dict[str, Any] | None:
+    """The surface's relief as a texture of normals; None where it is even."""
+    surface, grid = _over_texels(material, edge, (RELIEF,))
+    normals = _normals(surface.relief, grid)
+    if normals is None or float(np.abs(normals[..., :2]).max()) < FLATTEST:
+        return None
+    return _bitmap(normals * 0.5 + 0.5, grid)
+
+
+def _normals(reliefs: tuple[Relief, ...], grid: Grid) -> np.ndarray | None:
+    """Unit normals (h, w, 3) of all reliefs by their shares."""
+    total = np.zeros((grid.height, grid.width, 3))
+    for relief in reliefs:
+        total = total + _image(relief.share, grid) * bumped(
+            EVEN if relief.normal is None else _image(relief.normal, grid),
+            _image(relief.normal_strength, grid),
+            _image(relief.height, grid),
+            EVEN if relief.detail_normal is None else _image(relief.detail_normal, grid),
+            _image(relief.detail_mask, grid),
+        )
+    return normalised(total) if reliefs else None
+
+
+def _image(operand: Any, grid: Grid) -> np.ndarray:
+    """Lobes' operands over texels as an image with channels last, (h, w, 3) or (h, w, 1); constants as (3,) or (1,)."""
+    array = np.asarray(operand, dtype=float)
+    channels = 3 if is_colour(array) else 1
+    columns = array.reshape(channels, -1)
+    return columns[:, 0] if columns.shape[1] == 1 else columns.T.reshape(grid.height, grid.width, channels)
+
+
+def opacity_of(material: Material, edge: int) -> float | dict[str, Any] | None:
+    """What a mask takes: None where the surface is closed."""
+    surface, grid = _over_texels(material, edge, (CUT_OUT,))
+    opacity = np.broadcast_to(np.asarray(surface.opacity, dtype=np.float32).reshape(-1), grid.height * grid.width)
+    if float(np.ptp(opacity)) == 0.0:
+        return None if opacity[0] == 1.0 else float(opacity[0])
+    return _bitmap(opacity.reshape(grid.height, grid.width, 1), grid)
+
+
+def emission_of(material: Material, edge: int) -> dict[str, Any] | None:
+    """The surface's own light as a texture; None where there is none."""
+    surface, grid = _over_texels(material, edge, ASPECTS)
+    emission = np.asarray(surface.emission, dtype=np.float32)
+    if not emission.any():
+        return None
+    flat = np.broadcast_to(emission if is_colour(emission) else emission.reshape(1, -1), (3, grid.height * grid.width))
+    return _bitmap(flat.T.reshape(grid.height, grid.width, 3), grid)
+
+
+def _over_texels(material: Material, edge: int, groups: Collection[str]) -> tuple[Surface, Grid]:
+    """The surface over the texels of the values that belong to these aspects, and of those that blend a mix; the others at their mean."""
+    grid = grid_of(_read(material, groups), edge)
+    with Texels(grid) as texels:
+        return texel_surface(material, texels, groups), grid
+
+
+def _read(material: Material, groups: Collection[str]) -> list[Value]:
+    model = model_of(material.model)
+    own = [value for name, value in material.values.items() if material.parts or model.parameter(name).group in groups]
+    return own + [value for part in material.parts for value in _read(part, groups)]
+
+
+def _texture(value: Value, channels: int, edge: int) -> Any:
+    grid = grid_of([value], edge)
+    with Texels(grid) as texels:
+        return mi.load_dict(_bitmap(np.asarray(texels.full(value, 0, grid.height, channels)), grid))
+
+
+def _bitmap(texels: np.ndarray, grid: Grid) -> dict[str, Any]:
+    return {
+        "type": "bitmap",
+        "bitmap": mi.Bitmap(np.array(texels, dtype=np.float32, order="C")),
+        "raw": True,
+        "wrap_mode": "repeat",
+        "to_uv": _uv_matrix(grid.transform),
+    }
+
+
+def _uv_matrix(transform: UvTransform) -> Any:
+    c, s = math.cos(transform.rotation), math.sin(transform.rotation)
+    (ou, ov), (su, sv) = transform.offset, transform.scale
+    return mi.ScalarTransform3f([[c * su, s * sv, ou], [-s * su, c * sv, ov], [0.0, 0.0, 1.0]])

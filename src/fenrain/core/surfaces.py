@@ -1,0 +1,58 @@
+"""A material's own surface: with the means of its maps, or over their texels. Nothing of it comes from a conversion."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from typing import Any
+
+import numpy as np
+
+from fenrain.core.lobes.aspects import ASPECTS
+from fenrain.core.lobes.surface import Surface
+from fenrain.core.maps.mean import mean_of
+from fenrain.core.maps.texels import Texels
+from fenrain.core.material import Material
+from fenrain.core.models.parameter import Kind, Parameter
+from fenrain.core.models.registry import as_operand, model_of
+from fenrain.core.values import Constant, Value
+
+
+def constants_of(material: Material) -> dict[str, Any]:
+    """Every set value as a constant; of normal maps, none (the surface's own normal)."""
+    model = model_of(material.model)
+    return {
+        name: value.value if isinstance(value, Constant) else mean_of(value)
+        for name, value in material.values.items()
+        if isinstance(value, Constant) or model.parameter(name).kind is not Kind.NORMAL
+    }
+
+
+def mean_surface(material: Material) -> Surface:
+    """The surface of a material, its maps taken at their mean."""
+    model = model_of(material.model)
+    view = model.view(model.operands(constants_of(material)))
+    view.parts = tuple(mean_surface(part) for part in material.parts)
+    return model.surface(view)
+
+
+def texel_surface(material: Material, texels: Texels, groups: Collection[str] = ASPECTS) -> Surface:
+    """The surface over all texels of a grid, in NumPy: components first, texels in a row.
+
+    groups: aspects whose maps are taken texel by texel, and those that blend a mix; the others at their mean.
+    """
+    model = model_of(material.model)
+    view = model.view(
+        {p.name: _operand(p, material.value(p.name), texels if material.parts or p.group in groups else None) for p in model.parameters}
+    )
+    view.parts = tuple(texel_surface(part, texels, groups) for part in material.parts)
+    return model.surface(view)
+
+
+def _operand(parameter: Parameter, value: Value, texels: Texels | None) -> Any:
+    if isinstance(value, Constant):
+        return as_operand(parameter, value.value)
+    if texels is None:
+        return as_operand(parameter, parameter.default if parameter.kind is Kind.NORMAL else mean_of(value))
+    whole = texels.full(value, 0, texels.grid.height, parameter.channels)
+    columns = np.moveaxis(whole, -1, 0).reshape(parameter.channels, -1)
+    return columns if parameter.channels == 3 else columns[0]

@@ -1,0 +1,193 @@
+"""What a material's values are: constants, maps, values worked out from maps, and the images that they read."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from pathlib import Path
+from typing import Any
+
+from fenrain.core.errors import BrokenFileError, MissingFileError
+from fenrain.core.steps import Step
+
+Plain = float | int | bool | str | tuple[float, ...]
+"""A constant as the code holds it: a number, a flag, a choice or a colour (linear Rec.709)."""
+
+
+@dataclass(frozen=True)
+class Image:
+    """An image file, or a stretch of a container that holds one. Nothing is decoded before it is needed."""
+
+    name: str
+    path: Path | None = None
+    offset: int = 0
+    length: int | None = None
+    data: bytes | None = field(default=None, repr=False)
+
+    def read(self) -> bytes:
+        """The encoded bytes. Raises MissingFileError where the file is gone."""
+        if self.data is not None:
+            return self.data
+        assert self.path is not None
+        try:
+            with self.path.open("rb") as stream:
+                stream.seek(self.offset)
+                return stream.read(-1 if self.length is None else self.length)
+        except OSError as reason:
+            raise MissingFileError(
+                f"The map “{self.name}” cannot be read ({reason.strerror}).",
+                place=self.name,
+                remedy="Hand in the map beside its material file.",
+            ) from reason
+
+    @cached_property
+    def digest(self) -> str:
+        """SHA-256 of the encoded bytes."""
+        return hashlib.sha256(self.read()).hexdigest()
+
+
+@dataclass(frozen=True)
+class UvTransform:
+    """uv' = offset + R(rotation) · (scale · uv), as KHR_texture_transform states it; rotation in radians."""
+
+    offset: tuple[float, float] = (0.0, 0.0)
+    rotation: float = 0.0
+    scale: tuple[float, float] = (1.0, 1.0)
+
+
+IDENTITY = UvTransform()
+
+
+@dataclass(frozen=True)
+class Constant:
+    """One value for the whole surface."""
+
+    value: Plain
+
+
+@dataclass(frozen=True)
+class Map:
+    """A value read from an image: bias + scale · decode(channels of the image)."""
+
+    image: Image
+    channels: str
+    encoding: str = "linear"
+    scale: float | tuple[float, ...] = 1.0
+    bias: float | tuple[float, ...] = 0.0
+    transform: UvTransform = IDENTITY
+    uv_set: int = 0
+
+
+@dataclass(frozen=True)
+class Stepped:
+    """A map with steps on it, worked out texel by texel: factor · steps(source), spread to so many channels."""
+
+    source: Map | Computed
+    steps: tuple[Step, ...]
+    factor: Plain
+    channels: int
+
+
+@dataclass(frozen=True)
+class Computed:
+    """A value that a rule gives from maps, worked out texel by texel when it is needed.
+
+    rule: id of the rule; output: which of its targets; inputs: the values it takes, by name.
+    """
+
+    rule: str
+    output: str
+    inputs: tuple[tuple[str, Value], ...]
+
+
+Value = Constant | Map | Stepped | Computed
+
+
+def maps_of(value: Value) -> Iterator[Map]:
+    """The maps a value reads, each as often as it is read."""
+    if isinstance(value, Map):
+        yield value
+    elif isinstance(value, Stepped):
+        yield from maps_of(value.source)
+    elif isinstance(value, Computed):
+        for _, argument in value.inputs:
+            yield from maps_of(argument)
+
+
+def images_of(value: Value) -> Iterator[Image]:
+    """The images a value reads, each as often as it is read."""
+    return (leaf.image for leaf in maps_of(value))
+
+
+def value_to_document(value: Value) -> dict[str, Any]:
+    """A value as JSON can hold it; images by digest and name."""
+    if isinstance(value, Constant):
+        return {"constant": _listed(value.value)}
+    if isinstance(value, Map):
+        return {
+            "map": {
+                "image": value.image.digest,
+                "name": value.image.name,
+                "channels": value.channels,
+                "encoding": value.encoding,
+                "scale": _listed(value.scale),
+                "bias": _listed(value.bias),
+                "uv_set": value.uv_set,
+                "transform": [*value.transform.offset, value.transform.rotation, *value.transform.scale],
+            }
+        }
+    if isinstance(value, Stepped):
+        return {
+            "stepped": {
+                "source": value_to_document(value.source),
+                "steps": [step.model_dump(exclude_none=True) for step in value.steps],
+                "factor": _listed(value.factor),
+                "channels": value.channels,
+            }
+        }
+    return {
+        "computed": {
+            "rule": value.rule,
+            "output": value.output,
+            "inputs": {name: value_to_document(argument) for name, argument in value.inputs},
+        }
+    }
+
+
+def value_from_document(document: Mapping[str, Any], open_image: Callable[[str, str], Image]) -> Value:
+    """The value that `value_to_document` wrote; `open_image` finds an image by digest and name."""
+    if "constant" in document:
+        return Constant(_tupled(document["constant"]))
+    if "map" in document:
+        stored = document["map"]
+        u, v, rotation, scale_u, scale_v = stored["transform"]
+        return Map(
+            open_image(stored["image"], stored["name"]),
+            stored["channels"],
+            stored["encoding"],
+            _tupled(stored["scale"]),
+            _tupled(stored["bias"]),
+            UvTransform((u, v), rotation, (scale_u, scale_v)),
+            stored["uv_set"],
+        )
+    if "stepped" in document:
+        stored = document["stepped"]
+        source = value_from_document(stored["source"], open_image)
+        assert isinstance(source, (Map, Computed))
+        steps = tuple(Step.model_validate(step) for step in stored["steps"])
+        return Stepped(source, steps, _tupled(stored["factor"]), stored["channels"])
+    if "computed" in document:
+        stored = document["computed"]
+        inputs = tuple((name, value_from_document(argument, open_image)) for name, argument in stored["inputs"].items())
+        return Computed(stored["rule"], stored["output"], inputs)
+    raise BrokenFileError("A stored value is neither a constant, a map nor computed.")
+
+
+def _listed(value: Plain | tuple[float, ...]) -> Any:
+    return list(value) if isinstance(value, tuple) else value
+
+
+def _tupled(value: Any) -> Any:
+    return tuple(value) if isinstance(value, list) else value

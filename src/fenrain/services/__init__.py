@@ -1,0 +1,1 @@
+"""What the interface asks for, over the store and the core."""

@@ -1,0 +1,109 @@
+"""What is done at the desk, each in a session of its own, with plain data in and out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from fenrain.core.dialects.dialect import Dialect, Problem, examine
+from fenrain.core.dialects.guess import guess
+from fenrain.core.dialects.reading import Folders, materials_of
+from fenrain.core.dialects.sheet import read_sheet
+from fenrain.core.errors import FenrainError
+from fenrain.services import comparison
+from fenrain.services.conversions import fit_values, refreshed, shares_of
+from fenrain.services.intakes import accept, choose_dialect, take_in
+from fenrain.services.library import known_dialects, preset_material, preset_of, start_material
+from fenrain.store.database import session
+from fenrain.store.rows import find_conversion, find_project
+
+MOST_TRIED = 50
+MOST_GUESSES = 4
+NOWHERE = Path("/nonexistent")
+"""A sheet that is only tried has no folder, so none of its maps is looked for."""
+
+
+def hand_in(project_id: int, folder: str) -> int:
+    """Read what lies in a folder. Returns the intake's id."""
+    with session() as database:
+        find_project(database, project_id)
+        return take_in(database, project_id, Path(folder)).id
+
+
+def read_by_dialect(intake_id: int, file: str, dialect: str) -> None:
+    with session() as database:
+        choose_dialect(database, intake_id, file, dialect)
+
+
+def let_in(intake_id: int, positions: list[int] | None) -> list[int]:
+    """Let found materials enter the board. Returns their ids."""
+    with session() as database:
+        return [row.id for row in accept(database, intake_id, positions)]
+
+
+def start_from_preset(project_id: int, preset: str, name: str, color: tuple[float, float, float] | None) -> int:
+    """Begin a material from a named surface. Returns its id."""
+    with session() as database:
+        return start_material(database, project_id, preset_material(preset_of(database, preset), name, color)).id
+
+
+def edit(change: Callable[..., Any], conversion_id: int, *args: Any, expected: int) -> None:
+    """One edit of a conversion, by one of the functions of `services.conversions`."""
+    with session() as database:
+        change(database, conversion_id, *args, expected=expected)
+
+
+def fit(conversion_id: int, locked: Sequence[str], expected: int) -> dict[str, Any]:
+    """Fit a conversion. Returns the errors, and the names of values that moved and that might have."""
+    with session() as database:
+        _, fitted = fit_values(database, conversion_id, locked, expected=expected)
+    return {"before": fitted.before, "after": fitted.after, "changed": list(fitted.changed), "free": list(fitted.free)}
+
+
+def refresh(conversion_id: int) -> None:
+    """Work out again what another edition of Fenrain wrote."""
+    with session() as database:
+        refreshed(find_conversion(database, conversion_id))
+
+
+def shares(conversion_id: int) -> dict[str, Any]:
+    with session() as database:
+        return shares_of(database, conversion_id)
+
+
+def compare(material_id: int) -> dict[str, Any]:
+    with session() as database:
+        return comparison.comparison(database, material_id)
+
+
+@dataclass(frozen=True)
+class Tried:
+    """problems: of the dialect, by line; refused: why the sheet could not be read; guesses: (dialect, confidence, reasons)."""
+
+    problems: list[Problem]
+    refused: str
+    guesses: list[tuple[Dialect, float, tuple[str, ...]]]
+    materials: list[dict[str, Any]]
+
+
+def try_sheet(dialect_text: str, sheet: str, kind: str) -> Tried:
+    """Read a sheet by a dialect that may be unfinished."""
+    with session() as database:
+        known = known_dialects(database)
+    dialect, problems = examine(dialect_text) if dialect_text.strip() else (None, [])
+    tried = Tried(problems, "", [], [])
+    if not sheet.strip():
+        return tried
+    among = {**known, dialect.id: dialect} if dialect is not None else known
+    try:
+        rows = read_sheet(sheet, kind, "the sheet")[:MOST_TRIED]
+        likely = [found for found in guess(rows, among)[:MOST_GUESSES] if found.confidence > 0]
+        tried.guesses.extend((found.dialect, found.confidence, found.reasons) for found in likely)
+        if not problems:
+            materials = materials_of(rows, "sheet", Folders(NOWHERE, NOWHERE), dialect, among)
+            tried.materials.extend(comparison.tried(material) for material in materials)
+    except FenrainError as refused:
+        return Tried(problems, str(refused), tried.guesses, [])
+    return tried

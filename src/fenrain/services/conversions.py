@@ -1,0 +1,178 @@
+"""Conversions as people work on them: made, edited, fitted, mended, and put back, each edit one version."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from fenrain.core.checking.findings.registry import findings_of
+from fenrain.core.checking.fit import Fit, fit, free_values, shares
+from fenrain.core.checking.quick import quick_check
+from fenrain.core.convert.engine import Conversion, convert
+from fenrain.core.convert.ledger import By, Override
+from fenrain.core.convert.targets import served_target
+from fenrain.core.errors import InputError, NotFoundError, ParameterError
+from fenrain.core.lobes.aspects import ASPECTS
+from fenrain.core.models.registry import HUB, model_of
+from fenrain.core.tables import Preset
+from fenrain.core.values import Constant, value_from_document
+from fenrain.services.source_values import source_values
+from fenrain.store import blobs
+from fenrain.store.rows import conversion_at, find_conversion, material_of
+from fenrain.store.tables import ConversionRow, MaterialRow
+
+EDITION = 1
+"""Of what `document` holds; one written by another edition is worked out again before it is shown."""
+
+
+def ensure_conversion(database: Session, row: MaterialRow, target: str, profile: str) -> ConversionRow:
+    """The material's conversion to a target, made if it is not there yet."""
+    existing = database.scalar(
+        select(ConversionRow).where(ConversionRow.material_id == row.id, ConversionRow.target == target, ConversionRow.profile == profile)
+    )
+    if existing is not None:
+        return refreshed(existing)
+    made = ConversionRow(material_id=row.id, target=target, profile=profile, overrides={}, document={}, digest="")
+    made.material = row
+    _write(made, conversion_of(made))
+    database.add(made)
+    database.flush()
+    return made
+
+
+def refreshed(row: ConversionRow) -> ConversionRow:
+    """The row with a document of today's edition."""
+    if row.document.get("edition") != EDITION:
+        _write(row, conversion_of(row))
+    return row
+
+
+def conversion_of(row: ConversionRow) -> Conversion:
+    """The conversion, worked out by today's rules with the person's values over it. Raises NotFoundError for an unknown target."""
+    derived = convert(material_of(row.material), row.target, served_target(row.target, row.profile).profile)
+    overrides = {name: _override_from(stored) for name, stored in row.overrides.items()}
+    return derived.having(overrides) if overrides else derived
+
+
+def _override_from(stored: dict[str, Any]) -> Override:
+    return Override(value_from_document(stored["value"], blobs.open_image), By(stored["by"]), stored["why"])
+
+
+def override_value(database: Session, conversion_id: int, name: str, raw: Any, *, expected: int) -> ConversionRow:
+    """Set a person's value over the derived one. Raises ConflictError, ParameterError, NotFoundError."""
+    return override_values(database, conversion_id, {name: raw}, By.HAND, "", expected=expected)
+
+
+def override_values(database: Session, conversion_id: int, values: Mapping[str, Any], by: By, why: str, *, expected: int) -> ConversionRow:
+    """Set constants over the derived values, as one edit. Raises ConflictError, ParameterError, NotFoundError."""
+    row = conversion_at(database, conversion_id, expected)
+    model = model_of(row.target)
+    laid = {name: Override(Constant(model.parameter(name).accept(raw)), by, why) for name, raw in values.items()}
+    return _edited(database, row, {**row.overrides, **{name: override.to_document() for name, override in laid.items()}})
+
+
+def copy_value(database: Session, conversion_id: int, name: str, from_id: int, from_name: str, *, expected: int) -> ConversionRow:
+    """Copy a target value, map or constant, from another slot or from a sibling's conversion. Raises ConflictError, ParameterError where
+    the two do not hold the same kind of value, NotFoundError."""
+    row = conversion_at(database, conversion_id, expected)
+    source = find_conversion(database, from_id)
+    wanted, given = model_of(row.target).parameter(name), model_of(source.target).parameter(from_name)
+    if wanted.kind is not given.kind:
+        raise ParameterError(
+            f"{from_name} is a {given.kind}, {name} a {wanted.kind}.", place=name, remedy="Copy from the same kind of value."
+        )
+    value = conversion_of(source).material.value(from_name)
+    if isinstance(value, Constant):
+        value = Constant(wanted.accept(list(value.value) if isinstance(value.value, tuple) else value.value))
+    whose = "" if source.id == row.id else f" of {source.material.name}"
+    return _edited(database, row, {**row.overrides, name: Override(value, By.COPY, f"copied from {from_name}{whose}").to_document()})
+
+
+def fit_values(database: Session, conversion_id: int, locked: Sequence[str], *, expected: int) -> tuple[ConversionRow, Fit]:
+    """Let the computer tune what is approximated; locked values stay, as do those set by hand. Raises ConflictError, NotFoundError."""
+    row = conversion_at(database, conversion_id, expected)
+    fitted = fit(conversion_of(row), locked)
+    overrides = {name: override.to_document() for name, override in fitted.conversion.overrides.items()}
+    return (row if overrides == row.overrides else _edited(database, row, overrides)), fitted
+
+
+def apply_remedy(database: Session, conversion_id: int, code: str, parameter: str, *, expected: int) -> ConversionRow:
+    """Do what a finding offers. Raises ConflictError, NotFoundError where there is no such finding or it offers nothing."""
+    row = find_conversion(database, conversion_id)
+    found = next((f for f in findings_of(conversion_of(row)) if (f.code, f.parameter) == (code, parameter) and f.fix), None)
+    if found is None or found.fix is None:
+        raise NotFoundError("There is no such finding any more.", place=code, remedy="Load the conversion again.")
+    why = f"{found.message} Usual: {found.usual} ({found.source})."
+    return override_values(database, conversion_id, found.fix, By.REMEDY, why, expected=expected)
+
+
+def apply_preset(database: Session, conversion_id: int, preset: Preset, *, expected: int) -> ConversionRow:
+    """Lay a named surface's values over a conversion to OpenPBR; its maps and its other values stay. Raises ConflictError, InputError."""
+    row = find_conversion(database, conversion_id)
+    if row.target != HUB:
+        raise InputError("A named surface is made of OpenPBR values.", place=row.target, remedy="Apply it on the conversion to OpenPBR.")
+    return override_values(database, conversion_id, preset.values, By.COPY, f"from the named surface {preset.title}", expected=expected)
+
+
+def put_back_all(database: Session, conversion_id: int, *, expected: int) -> ConversionRow:
+    """Take back everything that stands over derived values."""
+    return _edited(database, conversion_at(database, conversion_id, expected), {})
+
+
+def put_back_value(database: Session, conversion_id: int, name: str, *, expected: int) -> ConversionRow:
+    """Take back what stands over a derived value, so that the derived one stands again."""
+    row = conversion_at(database, conversion_id, expected)
+    if name not in row.overrides:
+        raise ParameterError(f"{name} is already at its derived value.", place=name)
+    return _edited(database, row, {key: value for key, value in row.overrides.items() if key != name})
+
+
+def shares_of(database: Session, conversion_id: int) -> dict[str, Any]:
+    """Where the remaining difference comes from: the lobe error, and by name of value or loss the share of it, 0…1."""
+    conversion = conversion_of(find_conversion(database, conversion_id))
+    error, found = quick_check(conversion.original, conversion.material).lobe_error, shares(conversion)
+    whole = max(error, 1e-9)
+    return {
+        "error": error,
+        "values": {name: share / whole for name, share in found.values.items()},
+        "losses": {name: share / whole for name, share in found.losses.items()},
+    }
+
+
+def _edited(database: Session, row: ConversionRow, overrides: dict[str, Any]) -> ConversionRow:
+    """The row with these overrides: one edit, one version."""
+    with database.no_autoflush:
+        row.overrides = overrides
+        _write(row, conversion_of(row))
+    database.flush()
+    return row
+
+
+def _write(row: ConversionRow, conversion: Conversion) -> None:
+    row.document = {
+        "edition": EDITION,
+        "source_values": source_values(conversion.original),
+        "ledger": ledger_document(conversion),
+        "findings": [finding.to_document() for finding in findings_of(conversion)],
+    }
+    row.digest = conversion.material.digest
+
+
+def ledger_document(conversion: Conversion) -> list[dict[str, Any]]:
+    """The ledger as the interface shows it. Beside what each entry says: whether a fit may move the value (free), and the value at which
+    the same steps are written out already (as_for, "" where it is this one)."""
+    free = {parameter.name for parameter in free_values(conversion.having({}))}
+    written: dict[str, str] = {}
+    for entry in sorted(
+        (entry for entry in conversion.ledger if entry.target and entry.steps), key=lambda entry: ASPECTS.index(entry.group)
+    ):
+        written.setdefault(repr([step.to_document() for step in entry.steps]), entry.target)
+    lines = []
+    for entry in conversion.ledger:
+        first = written.get(repr([step.to_document() for step in entry.steps]), "") if entry.target else ""
+        line = entry.to_document(conversion.target)
+        lines.append({**line, "free": entry.target in free, "as_for": "" if first == entry.target else first})
+    return lines

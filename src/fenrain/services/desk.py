@@ -1,0 +1,71 @@
+"""The desk: a process beside the web server that reads images and does what takes long but not long enough for a job.
+
+Its functions open their own session, and give back plain data. Without a desk (tests, the command line) they run where they are called.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from multiprocessing import get_context
+from types import TracebackType
+from typing import ParamSpec, TypeVar
+
+from fenrain.core.errors import EngineError
+
+Given = ParamSpec("Given")
+Answer = TypeVar("Answer")
+
+
+class Desk:
+    """Use as a context; while it is open, `at_desk` runs functions in its process."""
+
+    def __init__(self) -> None:
+        self._pool: ProcessPoolExecutor | None = None
+        self._lock = threading.Lock()
+
+    def __enter__(self) -> Desk:
+        global _open
+        _open = self
+        self._process().submit(_warm)
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+        global _open
+        _open = None
+        if self._pool is not None:
+            self._pool.shutdown(cancel_futures=True)
+
+    def run(self, function: Callable[Given, Answer], *args: Given.args, **kwargs: Given.kwargs) -> Answer:
+        """Raises what the function raises; EngineError where its process died, after which a new one stands ready."""
+        try:
+            return self._process().submit(function, *args, **kwargs).result()
+        except BrokenProcessPool as died:
+            with self._lock:
+                self._pool = None
+            raise EngineError(
+                "The process that read these files ended unexpectedly.", remedy="Try again; if it comes back, hand the files in one by one."
+            ) from died
+
+    def _process(self) -> ProcessPoolExecutor:
+        with self._lock:
+            if self._pool is None:
+                self._pool = ProcessPoolExecutor(1, mp_context=get_context("spawn"))
+            return self._pool
+
+
+_open: Desk | None = None
+
+
+def at_desk(function: Callable[Given, Answer], *args: Given.args, **kwargs: Given.kwargs) -> Answer:
+    """Run a function at the open desk, or here where there is none."""
+    return function(*args, **kwargs) if _open is None else _open.run(function, *args, **kwargs)
+
+
+def _warm() -> None:
+    """Load what the desk's work needs, so that the first request does not wait for it."""
+    from fenrain.core.models.registry import models
+
+    models()

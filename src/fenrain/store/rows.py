@@ -1,0 +1,88 @@
+"""Finds rows by what names them, and keeps the ones that are plainly added."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from fenrain.core.errors import ConflictError, NotFoundError
+from fenrain.core.material import Material, material_from_document, material_to_document
+from fenrain.store import blobs
+from fenrain.store.tables import ConversionRow, Intake, MaterialRow, Project
+
+DRAWN_BY = 2
+"""Edition of the code that draws surfaces; with another one every check is made again."""
+
+
+def find_project(database: Session, project_id: int) -> Project:
+    """Raises NotFoundError."""
+    row = database.get(Project, project_id)
+    if row is None:
+        raise NotFoundError("There is no such project.", place=f"projects/{project_id}")
+    return row
+
+
+def find_intake(database: Session, intake_id: int) -> Intake:
+    """Raises NotFoundError."""
+    row = database.get(Intake, intake_id)
+    if row is None:
+        raise NotFoundError("There is no such intake.", place=f"intakes/{intake_id}")
+    return row
+
+
+def find_material(database: Session, material_id: int) -> MaterialRow:
+    """Raises NotFoundError."""
+    row = database.get(MaterialRow, material_id)
+    if row is None:
+        raise NotFoundError("There is no such material.", place=f"materials/{material_id}")
+    return row
+
+
+def find_conversion(database: Session, conversion_id: int) -> ConversionRow:
+    """Raises NotFoundError."""
+    row = database.get(ConversionRow, conversion_id)
+    if row is None:
+        raise NotFoundError("There is no such conversion.", place=f"conversions/{conversion_id}")
+    return row
+
+
+def conversion_at(database: Session, conversion_id: int, version: int) -> ConversionRow:
+    """A conversion that is to be edited as it stood at this version. Raises NotFoundError, ConflictError where somebody was first."""
+    row = find_conversion(database, conversion_id)
+    if row.version != version:
+        raise ConflictError(
+            "Somebody else changed this conversion first.",
+            place=f"conversions/{conversion_id}",
+            remedy="Load it again, look at their change, and repeat yours.",
+        )
+    return row
+
+
+def add_material(database: Session, project_id: int, intake: Intake, material: Material) -> MaterialRow:
+    """Keep an original and every image that it reads."""
+    for image in material.images().values():
+        blobs.put(image.read())
+    row = MaterialRow(
+        project_id=project_id,
+        intake_id=intake.id,
+        name=material.name[:400],
+        model=material.model,
+        digest=material.digest,
+        document=material_to_document(material),
+    )
+    database.add(row)
+    database.flush()
+    return row
+
+
+def material_of(row: MaterialRow) -> Material:
+    """The original, its maps read from the file store."""
+    return material_from_document(row.document, blobs.open_image)
+
+
+def check_key(original: str, converted: str, **how: Any) -> str:
+    """Names a check by what it compares and how, and by the edition of the code that draws."""
+    return hashlib.sha256(json.dumps([DRAWN_BY, original, converted, how], sort_keys=True).encode()).hexdigest()

@@ -1,0 +1,98 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { client, unwrap, type Schemas } from "./client";
+import { keys, type Conversion } from "./queries";
+
+/** Every way to edit a conversion. Each names the version that it was made on, so that nobody's work is written over unseen. */
+export type Edit =
+  | { kind: "set"; name: string; value: Schemas["OverrideIn"]["value"] }
+  | { kind: "put back"; name: string }
+  | { kind: "put all back" }
+  | { kind: "copy"; name: string; from: Schemas["CopyIn"] }
+  | { kind: "preset"; preset: string }
+  | { kind: "remedy"; code: string; parameter: string };
+
+type Fitted = Schemas["FitOut"];
+
+/** Send an edit; what comes back is shown at once, and so are the checks that it starts. */
+export function useEdit(conversion: Conversion, project: number) {
+  const after = useAfterEdit(conversion, project);
+  return useMutation({
+    mutationFn: (edit: Edit) => send(conversion, edit),
+    onSuccess: after.show,
+    onError: after.loadAgain,
+  });
+}
+
+/** Let the computer tune what is free, but for what is locked. */
+export function useFit(conversion: Conversion, project: number) {
+  const after = useAfterEdit(conversion, project);
+  return useMutation({
+    mutationFn: (locked: string[]): Promise<Fitted> =>
+      unwrap(
+        client.POST("/api/v1/conversions/{conversion_id}/fit", {
+          params: { path: { conversion_id: conversion.id }, header: madeOn(conversion) },
+          body: { locked },
+        }),
+      ),
+    onSuccess: (fitted) => after.show(fitted.conversion),
+    onError: after.loadAgain,
+  });
+}
+
+function useAfterEdit(conversion: Conversion, project: number) {
+  const queries = useQueryClient();
+  return {
+    show: (changed: Conversion) => {
+      queries.setQueryData(keys.conversion(conversion.id), changed);
+      void queries.invalidateQueries({ queryKey: keys.jobs(project) });
+    },
+    loadAgain: () => void queries.invalidateQueries({ queryKey: keys.conversion(conversion.id) }),
+  };
+}
+
+function madeOn(conversion: Conversion) {
+  return { "if-match": `"${conversion.version}"` };
+}
+
+function send(conversion: Conversion, edit: Edit): Promise<Conversion> {
+  const path = { conversion_id: conversion.id };
+  const header = madeOn(conversion);
+  switch (edit.kind) {
+    case "set":
+      return unwrap(
+        client.PATCH("/api/v1/conversions/{conversion_id}/values/{name}", {
+          params: { path: { ...path, name: edit.name }, header },
+          body: { value: edit.value },
+        }),
+      );
+    case "put back":
+      return unwrap(
+        client.DELETE("/api/v1/conversions/{conversion_id}/values/{name}", {
+          params: { path: { ...path, name: edit.name }, header },
+        }),
+      );
+    case "put all back":
+      return unwrap(client.DELETE("/api/v1/conversions/{conversion_id}/values", { params: { path, header } }));
+    case "copy":
+      return unwrap(
+        client.PUT("/api/v1/conversions/{conversion_id}/values/{name}/copy", {
+          params: { path: { ...path, name: edit.name }, header },
+          body: edit.from,
+        }),
+      );
+    case "preset":
+      return unwrap(
+        client.POST("/api/v1/conversions/{conversion_id}/preset", {
+          params: { path, header },
+          body: { preset: edit.preset },
+        }),
+      );
+    case "remedy":
+      return unwrap(
+        client.POST("/api/v1/conversions/{conversion_id}/remedies", {
+          params: { path, header },
+          body: { code: edit.code, parameter: edit.parameter },
+        }),
+      );
+  }
+}

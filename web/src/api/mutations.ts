@@ -1,0 +1,160 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { client, unwrap, type Schemas } from "./client";
+import { keys, type Aim, type Job } from "./queries";
+
+/** Start a job and show it at once. */
+function useJobMutation<Arguments>(project: number, start: (given: Arguments) => Promise<Job>) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: start,
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.jobs(project) }),
+  });
+}
+
+/** Convert and check materials to a target, as a job. */
+export function useConvert(project: number, aim: Aim) {
+  return useJobMutation(project, (ids: number[]) =>
+    unwrap(
+      client.POST("/api/v1/projects/{project_id}/conversions", {
+        params: { path: { project_id: project } },
+        body: { material_ids: ids, target: aim.model, profile: aim.profile },
+      }),
+    ),
+  );
+}
+
+export function useDeliver(project: number, aim: Aim) {
+  return useJobMutation(project, (ids: number[]) =>
+    unwrap(
+      client.POST("/api/v1/projects/{project_id}/deliveries", {
+        params: { path: { project_id: project } },
+        body: { material_ids: ids, target: aim.model, profile: aim.profile },
+      }),
+    ),
+  );
+}
+
+export function useCheckAgain(project: number, conversion: number) {
+  return useJobMutation(project, (wish: Schemas["CheckIn"]) =>
+    unwrap(
+      client.POST("/api/v1/conversions/{conversion_id}/checks", {
+        params: { path: { conversion_id: conversion } },
+        body: wish,
+      }),
+    ),
+  );
+}
+
+export function useCancelOrResume(project: number, job: number) {
+  return useJobMutation(project, (verb: "cancel" | "resume") =>
+    unwrap(client.POST(`/api/v1/jobs/{job_id}/${verb}`, { params: { path: { job_id: job } } })),
+  );
+}
+
+export function useNewProject() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (name: string) => unwrap(client.POST("/api/v1/projects", { body: { name } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.projects }),
+  });
+}
+
+/** Hand files in; nothing enters the board yet. */
+export function useHandIn(project: number) {
+  return useMutation({
+    mutationFn: (files: File[]) => {
+      const form = new FormData();
+      for (const file of files) form.append("files", file, file.webkitRelativePath || file.name);
+      return unwrap(
+        client.POST("/api/v1/projects/{project_id}/intakes", {
+          params: { path: { project_id: project } },
+          body: { files: [] },
+          bodySerializer: () => form,
+        }),
+      );
+    },
+  });
+}
+
+export function useReadByDialect(intake: number) {
+  return useMutation({
+    mutationFn: (choice: Schemas["DialectChoiceIn"]) =>
+      unwrap(
+        client.PUT("/api/v1/intakes/{intake_id}/dialect", {
+          params: { path: { intake_id: intake } },
+          body: choice,
+        }),
+      ),
+  });
+}
+
+/** Take found materials onto the board. */
+export function useAccept(project: number, intake: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ positions, aim }: { positions: number[]; aim: Aim }) =>
+      unwrap(
+        client.POST("/api/v1/intakes/{intake_id}/accept", {
+          params: { path: { intake_id: intake } },
+          body: { positions, target: aim.model, profile: aim.profile },
+        }),
+      ),
+    onSuccess: async () => {
+      await queries.invalidateQueries({ queryKey: keys.projects });
+      await queries.invalidateQueries({ queryKey: keys.boards(project) });
+    },
+  });
+}
+
+export function useStartFromPreset(project: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (start: Schemas["StartIn"]) =>
+      unwrap(
+        client.POST("/api/v1/projects/{project_id}/materials", {
+          params: { path: { project_id: project } },
+          body: start,
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.projects }),
+  });
+}
+
+export function useKeepPreset() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (preset: Schemas["PresetIn"]) => unwrap(client.POST("/api/v1/presets", { body: preset })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.presets }),
+  });
+}
+
+export function useOpenDialect() {
+  return useMutation({
+    mutationFn: (key: string) => unwrap(client.GET("/api/v1/dialects/{key}", { params: { path: { key } } })),
+  });
+}
+
+/** Save a dialect over the version that was read. */
+export function useSaveDialect() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ key, version, text }: { key: string; version: number; text: string }) =>
+      unwrap(
+        client.PUT("/api/v1/dialects/{key}", {
+          params: { path: { key }, header: { "if-match": `"${version}"` } },
+          body: { text },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.dialects }),
+  });
+}
+
+export function useDeleteDialect() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (key: string) => {
+      await unwrap(client.DELETE("/api/v1/dialects/{key}", { params: { path: { key } } }));
+    },
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.dialects }),
+  });
+}

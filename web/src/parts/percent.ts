@@ -1,4 +1,0 @@
-/** A share, such as a lobe error, as it is shown. */
-export function percent(share: number): string {
-  return `${(100 * share).toFixed(1)} %`;
-}
