@@ -68,17 +68,49 @@ def test_each_ratified_extension_is_read(tmp_path: Path, extension: str, block: 
     ],
 )
 def test_each_extension_map_is_read_from_its_channel(tmp_path: Path, extension: str, texture: str, parameter: str, channel: str) -> None:
-    value = gltf(tmp_path, {"extensions": {f"KHR_materials_{extension}": {texture: TEXTURE}}}).values[parameter]
+    factor = f"{texture.removesuffix('Texture')}{'Strength' if extension == 'anisotropy' else 'Factor'}"
+    block = {texture: TEXTURE, factor: 0.5}
+    value = gltf(tmp_path, {"extensions": {f"KHR_materials_{extension}": block}}).values[parameter]
     assert isinstance(value, Map)
-    assert (value.channels, value.encoding) == (channel, "linear")
+    assert (value.channels, value.encoding, value.scale) == (channel, "linear", 0.5)
+
+
+@pytest.mark.parametrize(
+    ("block", "parameter"),
+    [
+        ({"clearcoatTexture": TEXTURE}, "clearcoat"),
+        ({"sheenRoughnessTexture": TEXTURE}, "sheen_roughness"),
+        ({"anisotropyTexture": TEXTURE}, "anisotropy_strength"),
+        ({"transmissionTexture": TEXTURE}, "transmission"),
+        ({"iridescenceTexture": TEXTURE}, "iridescence"),
+    ],
+)
+def test_a_map_whose_factor_is_left_out_is_multiplied_by_the_default_of_its_text(
+    tmp_path: Path, block: dict[str, Any], parameter: str
+) -> None:
+    # The texts of the extensions give 0 as the default of these factors, so that the map has no effect.
+    extension = parameter.split("_")[0]
+    material = gltf(tmp_path, {"extensions": {f"KHR_materials_{extension}": block}})
+    assert parameter not in material.values
+    assert "map-without-effect" in {finding.code for finding in material.findings}
+
+
+def test_thickness_of_a_film_by_its_text(tmp_path: Path) -> None:
+    # KHR_materials_iridescence: 400 nm where nothing is said; with a map from the least to the largest by its green.
+    plain = gltf(tmp_path, {"extensions": {"KHR_materials_iridescence": {"iridescenceFactor": 1.0}}})
+    assert plain.parameters()["iridescence_thickness"] == 400.0
+    limits = {"iridescenceThicknessMinimum": 150.0, "iridescenceThicknessMaximum": 250.0, "iridescenceThicknessTexture": TEXTURE}
+    block = {"iridescenceFactor": 1.0, **limits}
+    mapped = gltf(tmp_path, {"extensions": {"KHR_materials_iridescence": block}}).value("iridescence_thickness")
+    assert isinstance(mapped, Map)
+    assert (mapped.channels, mapped.scale, mapped.bias) == ("g", 100.0, 150.0)
 
 
 def test_colour_maps_are_srgb_and_data_maps_linear(tmp_path: Path) -> None:
     # glTF 2.0 §3.9.2 and §3.9.3.
     core = {"baseColorTexture": TEXTURE, "metallicRoughnessTexture": TEXTURE}
-    material = gltf(
-        tmp_path, {"pbrMetallicRoughness": core, "emissiveTexture": TEXTURE, "normalTexture": TEXTURE, "occlusionTexture": TEXTURE}
-    )
+    textures = dict.fromkeys(("emissiveTexture", "normalTexture", "occlusionTexture"), TEXTURE)
+    material = gltf(tmp_path, {"pbrMetallicRoughness": core, **textures, "emissiveFactor": [1, 1, 1]})
     found = {name: (value.channels, value.encoding) for name, value in material.values.items() if isinstance(value, Map)}
     assert found == {
         "base_color": ("rgb", "srgb"),
@@ -157,9 +189,9 @@ def test_image_in_a_data_uri_is_read(tmp_path: Path) -> None:
 
     write_png(tmp_path / "p.png", np.full((2, 2, 3), 0.5))
     uri = "data:image/png;base64," + base64.b64encode((tmp_path / "p.png").read_bytes()).decode()
-    material = gltf(tmp_path, {"emissiveTexture": TEXTURE}, images=[{"uri": uri}])
+    material = gltf(tmp_path, {"normalTexture": TEXTURE}, images=[{"uri": uri}])
     assert len(material.images()) == 1
-    broken = gltf(tmp_path, {"emissiveTexture": TEXTURE}, images=[{"uri": "data:image/png;base64,@@@"}])
+    broken = gltf(tmp_path, {"normalTexture": TEXTURE}, images=[{"uri": "data:image/png;base64,@@@"}])
     assert broken.findings[0].code == "broken-file"
 
 

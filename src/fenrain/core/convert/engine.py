@@ -323,17 +323,9 @@ def _traced(names: tuple[str, ...], origins: Origins | None) -> Origin:
 
 
 def _sorted(found: Sequence[Entry], target: Model) -> tuple[Entry, ...]:
-    """In the order of the target's parameters, losses last; an extra that the target itself lacks counts as dropped."""
+    """In the order of the target's parameters, losses last."""
     order = target.order
-    sorted_entries = sorted(found, key=lambda entry: order.get(entry.target, len(order)))
-    return tuple(_marked_extra(entry, target) for entry in sorted_entries)
-
-
-def _marked_extra(entry: Entry, target: Model) -> Entry:
-    if not entry.target or not target.parameter(entry.target).extra:
-        return entry
-    step = Step(f"{target.id}.carried", f"{target.title} has no place for {entry.target}; it is carried along, not written.", "", DROPPED)
-    return replace(entry, steps=(*entry.steps, step))
+    return tuple(sorted(found, key=lambda entry: order.get(entry.target, len(order))))
 
 
 def _unchanged(material: Material, model: Model) -> tuple[Entry, ...]:

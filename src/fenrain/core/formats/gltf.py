@@ -9,11 +9,14 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from fenrain.core.formats.gltf_container import Container, open_container
 from fenrain.core.formats.gltf_writing import slots, write_glb
 from fenrain.core.formats.registry import Format
 from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.models.metal_rough.extensions import EXTENSIONS
+from fenrain.core.models.registry import model_of
 from fenrain.core.reading import Reading, with_shared_names
 from fenrain.core.values import Constant, Image, UvTransform
 
@@ -117,6 +120,12 @@ class _MaterialReader:
         anisotropy = self._extension("anisotropy")
         self._scaled("anisotropy_strength", anisotropy, "anisotropyStrength", "anisotropyTexture", "b")
         self._plain("anisotropy_rotation", anisotropy, "anisotropyRotation")
+        if "anisotropyTexture" in anisotropy:
+            self.reading.remark(
+                "not-read",
+                "The direction in red and green of the anisotropy texture was not read; the rotation beside it holds everywhere.",
+                parameter="anisotropy_rotation",
+            )
         self._scaled("transmission", self._extension("transmission"), "transmissionFactor", "transmissionTexture", "r")
         volume = self._extension("volume")
         self._scaled("thickness", volume, "thicknessFactor", "thicknessTexture", "g")
@@ -129,9 +138,18 @@ class _MaterialReader:
         film = self._extension("iridescence")
         self._scaled("iridescence", film, "iridescenceFactor", "iridescenceTexture", "r")
         self._plain("iridescence_ior", film, "iridescenceIor")
-        self._plain("iridescence_thickness", film, "iridescenceThicknessMaximum")
+        if film:
+            self._film_thickness(film)
         if "KHR_materials_unlit" in self.extensions:
             self.reading.set("unlit", True)
+
+    def _film_thickness(self, film: Mapping[str, Any]) -> None:
+        """The largest thickness where there is no map, and between the least and the largest by its green (KHR_materials_iridescence)."""
+        limits = [film.get(f"iridescenceThickness{end}", default) for end, default in (("Minimum", 100.0), ("Maximum", 400.0))]
+        self.reading.set("iridescence_thickness", limits[1], f"{self.reading.place}/iridescenceThicknessMaximum")
+        if all(isinstance(limit, (int, float)) for limit in limits):
+            least, most = (float(limit) for limit in limits)
+            self._map("iridescence_thickness", film.get("iridescenceThicknessTexture"), "g", scale=most - least, bias=least)
 
     def _emission(self) -> None:
         colour, strength = ("emission", "emission_strength") if self.reading.model == "spec_gloss" else ("emissive", "emissive_strength")
@@ -175,16 +193,13 @@ class _MaterialReader:
     def _scaled(self, parameter: str, block: Mapping[str, Any], factor: str, texture: str, channel: str) -> None:
         """A number, and a map of one channel that it multiplies."""
         self._plain(parameter, block, factor)
-        stated = self.reading.values.get(parameter)
-        scale = stated.value if isinstance(stated, Constant) and isinstance(stated.value, float) else 1.0
-        self._map(parameter, block.get(texture), channel, scale=scale)
+        self._map(parameter, block.get(texture), channel, scale=self._factor(parameter))
 
     def _tinted(self, parameter: str, block: Mapping[str, Any], factor: str, texture: str, alpha: str = "") -> None:
         """A colour, and an sRGB map that it multiplies; `alpha` takes the fourth component of both."""
         raw = block.get(factor)
         self._colour(parameter, raw, factor)
-        stated = self.reading.values.get(parameter)
-        scale = stated.value if isinstance(stated, Constant) and isinstance(stated.value, tuple) else 1.0
+        scale = self._factor(parameter)
         self._map(parameter, block.get(texture), "rgb", "srgb", scale=1.0 if scale == (1.0, 1.0, 1.0) else scale)
         if alpha and self.entry.get("alphaMode") in ("MASK", "BLEND"):
             if isinstance(raw, list) and len(raw) == 4:
@@ -193,8 +208,25 @@ class _MaterialReader:
             opacity = share.value if isinstance(share, Constant) and isinstance(share.value, float) else 1.0
             self._map(alpha, block.get(texture), "a", scale=opacity)
 
+    def _factor(self, parameter: str) -> Any:
+        """What a map of this parameter is multiplied by: the factor beside it, or what the text of its extension says for none, which
+        is the model's default."""
+        stated = self.reading.values.get(parameter)
+        return stated.value if isinstance(stated, Constant) else model_of(self.reading.model).parameter(parameter).default
+
     def _map(self, parameter: str, texture: Any, channels: str, encoding: str = "linear", *, scale: Any = 1.0, bias: float = 0.0) -> None:
+        if texture is None:
+            return
         if not isinstance(texture, dict):
+            self.reading.remark("bad-value", f"{self.reading.place}: what stands for the texture of {parameter} is no texture.")
+            return
+        if bias == 0.0 and not np.any(scale):
+            self.reading.remark(
+                "map-without-effect",
+                f"The map of {parameter} is multiplied by 0, which the factor beside it says, or its default; it has no effect.",
+                parameter=parameter,
+                remedy="Set the factor to 1 in the source file if the map is meant to show.",
+            )
             return
         image = self._image(texture.get("index"), parameter)
         transform, uv_set = self._placement(texture)

@@ -7,7 +7,7 @@ import json
 import struct
 import tempfile
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -16,23 +16,23 @@ import numpy as np
 from fenrain.core.errors import InputError
 from fenrain.core.files import write_whole
 from fenrain.core.formats.gltf_container import BINARY_CHUNK, GLB_MAGIC, JSON_CHUNK, open_container
-from fenrain.core.formats.holding import Slot, every_parameter
-from fenrain.core.formats.obj import read_meshes
+from fenrain.core.formats.holding import Slot, every_parameter, largest_in
+from fenrain.core.formats.obj import default_name, read_meshes
 from fenrain.core.geometry import Mesh, sphere
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels, normal_channels
 from fenrain.core.maps.image import inspect
 from fenrain.core.maps.mean import mean_of, thumbnail
-from fenrain.core.maps.texels import Grid, grid_of
+from fenrain.core.maps.texels import grid_of, untransformed
 from fenrain.core.material import Material
 from fenrain.core.models.emission_and_opacity import CUT_OUT_MODE, OPAQUE
+from fenrain.core.models.metal_rough.extensions import is_allowed
 from fenrain.core.models.registry import Model
 from fenrain.core.models.target import Profile
-from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, Value
+from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, Value, maps_of
 
 ALPHA_MODE_NAMES = ("OPAQUE", "MASK", "BLEND")
 ONE = Constant(1.0)
 FLOAT, UNSIGNED_INT, ARRAY_BUFFER, ELEMENT_ARRAY_BUFFER = 5126, 5125, 34962, 34963
-LARGEST_TILED_EDGE = 4096
 
 
 def write_glb(materials: Sequence[Material], path: Path, asset: Path | None, profile: Profile) -> list[Path]:
@@ -58,26 +58,28 @@ NUMBERS_ALONE = (
     "attenuation_color",
     "dispersion",
     "iridescence_ior",
-    "iridescence_thickness",
     "emissive_strength",
     "alpha_cutoff",
 )
 """What a glTF material says by a number, without a texture."""
 WITH_FACTOR_ABOVE_ONE = Slot(most=float("inf"))
-"""A colour whose factor may exceed 1, so that its map may as well."""
+"""A value whose factor may exceed 1, so that its map may as well."""
 
 
 def slots(model: Model, profile: Profile) -> dict[str, Slot]:
-    """What glTF holds of metallic-roughness (glTF 2.0 §3.9 and its material extensions)."""
-    return (
+    """What glTF holds of metallic-roughness (glTF 2.0 §3.9 and its material extensions), with the extensions that the profile allows."""
+    found = (
         every_parameter(model)
         | dict.fromkeys(NUMBERS_ALONE, ONE_NUMBER)
         | {
             "base_color": COLOUR_AND_ALPHA,
             "roughness": ROUGHNESS_AND_METALLIC,
             "specular_color": WITH_FACTOR_ABOVE_ONE,
+            "thickness": WITH_FACTOR_ABOVE_ONE,
+            "iridescence_thickness": WITH_FACTOR_ABOVE_ONE,
         }
     )
+    return {name: slot for name, slot in found.items() if is_allowed(name, profile.extensions)}
 
 
 @dataclass
@@ -101,7 +103,8 @@ class GlbBuilder:
         self.document = {"asset": {"version": "2.0", "generator": "Fenrain"}}
         names = {material.name: index for index, material in reversed(list(enumerate(materials)))}
         if asset is not None and asset.suffix.lower() == ".obj":
-            self.add_meshes([(mesh, names.get(mesh.material), (0.0, 0.0, 0.0)) for mesh in read_meshes(asset)])
+            meshes = read_meshes(asset)
+            self.add_meshes([(mesh, names.get(mesh.material or default_name(asset)), (0.0, 0.0, 0.0)) for mesh in meshes])
         else:
             self.add_meshes([(sphere(material.name), index, (2.4 * index, 0.0, 0.0)) for index, material in enumerate(materials)])
         return {}
@@ -207,8 +210,8 @@ class GlbBuilder:
             core["baseColorTexture"], colour, opacity = texture[0], texture[1], 1.0 if not isinstance(alpha, Constant) else opacity
         if (*colour, opacity) != (1.0, 1.0, 1.0, 1.0):
             core["baseColorFactor"] = [*colour, opacity]
-        packed = self._packed([material.value("occlusion"), material.value("roughness"), material.value("metallic")])
-        if packed is not None and not all(isinstance(material.value(name), Constant) for name in ("roughness", "metallic")):
+        packed = self._packed(self._roughness_and_metallic(material))
+        if packed is not None:
             core["metallicRoughnessTexture"] = packed
         for key, name in (("metallicFactor", "metallic"), ("roughnessFactor", "roughness")):
             if isinstance(material.value(name), Constant) and _number(material.value(name)) != 1.0:
@@ -220,8 +223,8 @@ class GlbBuilder:
         normal = self._normal_texture(material.value("normal"))
         if normal is not None:
             entry["normalTexture"] = normal
-        if not isinstance(material.value("occlusion"), Constant):
-            entry["occlusionTexture"] = self._packed([material.value(name) for name in ("occlusion", "roughness", "metallic")])
+        if material.value("occlusion") != Constant(1.0):
+            entry["occlusionTexture"] = self._occlusion(material)
         emissive = material.value("emissive")
         texture, factor = self._colour_texture(emissive, ONE) or (None, _factor(emissive))
         if texture is not None:
@@ -253,7 +256,7 @@ class GlbBuilder:
         """What goes through, and what it meets inside."""
         self._add_block(found, "transmission", self._mapped(material, "transmission", "transmission", "r"))
         if material.value("thickness") != Constant(0.0):
-            volume = self._mapped(material, "thickness", "thickness", "g")
+            volume = self._thickness(material.value("thickness"))
             if material.value("attenuation_distance") != Constant(0.0):
                 volume["attenuationDistance"] = _number(material.value("attenuation_distance"))
                 volume["attenuationColor"] = list(_mean_colour(material.value("attenuation_color")))
@@ -279,14 +282,26 @@ class GlbBuilder:
             block[f"{stem}Texture"] = self._baked(tuple(Channel(value if place == channel else ONE) for place in channels))
         return block
 
+    def _thickness(self, thickness: Value) -> dict[str, Any]:
+        """A depth in mesh units: the largest as the factor, shares of it in the map."""
+        if isinstance(thickness, Constant):
+            return {"thicknessFactor": _factor(thickness)}
+        deepest = largest_in(thickness) or 1.0
+        return {
+            "thicknessFactor": deepest,
+            "thicknessTexture": self._baked((Channel(ONE), Channel(thickness, gain=1.0 / deepest), Channel(ONE))),
+        }
+
     def _film(self, material: Material) -> dict[str, Any]:
         block = self._mapped(material, "iridescence", "iridescence", "r")
-        thickness = _factor(material.value("iridescence_thickness"))
-        return block | {
-            "iridescenceIor": _number(material.value("iridescence_ior")),
-            "iridescenceThicknessMinimum": thickness,
-            "iridescenceThicknessMaximum": thickness,
-        }
+        block["iridescenceIor"] = _number(material.value("iridescence_ior"))
+        thickness = material.value("iridescence_thickness")
+        if isinstance(thickness, Constant):
+            return block | {f"iridescenceThickness{end}": _factor(thickness) for end in ("Minimum", "Maximum")}
+        thickest = largest_in(thickness) or 1.0
+        shares = (Channel(ONE), Channel(thickness, gain=1.0 / thickest), Channel(ONE))
+        limits = {"iridescenceThicknessMinimum": 0.0, "iridescenceThicknessMaximum": thickest}
+        return block | limits | {"iridescenceThicknessTexture": self._baked(shares)}
 
     @staticmethod
     def _add_block(found: dict[str, Any], short: str, block: dict[str, Any]) -> None:
@@ -368,6 +383,21 @@ class GlbBuilder:
         channels = tuple(Channel(colour, index, "srgb", 1.0 / brightest) for index in range(3))
         return self._baked(channels), (brightest, brightest, brightest)
 
+    @staticmethod
+    def _roughness_and_metallic(material: Material) -> list[Value]:
+        """What the three channels of the texture of roughness and metallic hold: occlusion as well, where it lies in the same place."""
+        occlusion, roughness, metallic = (material.value(name) for name in ("occlusion", "roughness", "metallic"))
+        constant = isinstance(roughness, Constant) and isinstance(metallic, Constant)
+        together = not constant and _placements(occlusion) and _placements(occlusion) == _placements(roughness, metallic)
+        return [occlusion if together else ONE, roughness, metallic]
+
+    def _occlusion(self, material: Material) -> dict[str, Any] | None:
+        """The occlusion texture: that of roughness and metallic where it is in it, else one of its own, of one texel for a constant."""
+        packed, occlusion = self._roughness_and_metallic(material), material.value("occlusion")
+        if packed[0] is occlusion:
+            return self._packed(packed)
+        return self._baked((Channel(occlusion),) * 3) if isinstance(occlusion, Constant) else self._packed([occlusion, ONE, ONE])
+
     def _packed(self, values: Sequence[Value]) -> dict[str, Any] | None:
         """Occlusion, roughness, metallic in red, green, blue; constants stay factors and are white here."""
         if all(isinstance(value, Constant) for value in values):
@@ -411,8 +441,8 @@ class GlbBuilder:
 
     def _baked(self, channels: tuple[Channel, ...]) -> dict[str, Any]:
         grid = grid_of([channel.value for channel in channels], self.profile.largest_map)
-        if grid.transform != IDENTITY and not self._may_transform():
-            grid = _untransformed(grid)
+        if not self._may_transform():
+            grid = untransformed(grid)
         key = (channels, grid)
         if key not in self.textures:
             file = self.scratch / f"{len(self.textures)}.png"
@@ -461,15 +491,9 @@ class GlbBuilder:
         return GLB_MAGIC + struct.pack("<II", 2, 12 + len(chunks)) + chunks
 
 
-def _untransformed(grid: Grid) -> Grid:
-    """A grid that holds the tiling itself, where the target has no texture transform."""
-    repeats = [max(1, round(abs(scale))) for scale in grid.transform.scale]
-    return replace(
-        grid,
-        width=min(grid.width * repeats[0], max(grid.width, LARGEST_TILED_EDGE)),
-        height=min(grid.height * repeats[1], max(grid.height, LARGEST_TILED_EDGE)),
-        transform=IDENTITY,
-    )
+def _placements(*values: Value) -> set[tuple[UvTransform, int]]:
+    """On which UV sets, and how placed there, the maps of some values lie."""
+    return {(leaf.transform, leaf.uv_set) for value in values for leaf in maps_of(value)}
 
 
 def _lies_in_alpha_of(alpha: Value, colour: Map) -> bool:

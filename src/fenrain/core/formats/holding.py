@@ -25,12 +25,13 @@ ANY_UV_SET = 1 << 16
 class Slot:
     """What a format can hold of one parameter beside a constant.
 
-    map: whether a map may stand for it; least, most: of what the texels of a written map can say; uv_sets: how many UV sets the format
-    knows; rotates: whether a map may be placed with a rotation; shares_uv_with: parameters that must lie on the same UV set, since one
-    texture holds them.
+    map, constant: whether a map and whether a number or colour may stand for it; least, most: of what the texels of a written map can
+    say; uv_sets: how many UV sets the format knows; rotates: whether a map may be placed with a rotation; shares_uv_with: parameters that
+    must lie on the same UV set, since one texture holds them.
     """
 
     map: bool = True
+    constant: bool = True
     least: float = 0.0
     most: float = 1.0
     uv_sets: int = ANY_UV_SET
@@ -74,10 +75,12 @@ def held(material: Material, holder: Holder | None, profile: Profile) -> tuple[M
         parameter = model.parameter(name)
         slot = slots.get(name)
         if slot is None:
-            if parameter.extra:
-                values[name] = value
-            elif not is_at_default(material, model, name):
+            if not is_at_default(material, model, name):
                 shortfalls.append(Shortfall(holder.id, name, f"{holder.title} has no place for it; it is left out.", DROPPED))
+            continue
+        if isinstance(value, Constant) and not slot.constant:
+            if not is_at_default(material, model, name):
+                shortfalls.append(Shortfall(holder.id, name, f"{holder.title} holds only a map here; it is left out.", DROPPED))
             continue
         values[name] = value if parameter.is_plain else _fitting(parameter, value, slot, holder, shortfalls)
     for name, slot in slots.items():

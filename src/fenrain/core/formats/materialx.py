@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from typing import Any
 
 import defusedxml.ElementTree as safe_xml
 import MaterialX as mx
+import numpy as np
 from defusedxml import DefusedXmlException
 
 from fenrain.core.errors import BrokenFileError, InputError, TooLargeError
@@ -54,7 +57,7 @@ def read_materialx(path: Path, root: Path) -> list[Material]:
         shader = node.getConnectedNode("surfaceshader") if node.getCategory() == "surfacematerial" else node
         if shader is None or shader.getCategory() not in NODES:
             continue
-        reading = Reading(node.getName(), NODES[shader.getCategory()], node.getNamePath())
+        reading = Reading(node.getAttribute("uiname") or node.getName(), NODES[shader.getCategory()], node.getNamePath())
         for entry in shader.getInputs():
             _take_input(reading, entry, path, root)
         materials.append(reading.material(Source(path.name, "materialx", index, node.getNamePath())))
@@ -107,51 +110,79 @@ def _take_input(reading: Reading, entry: Any, path: Path, root: Path) -> None:
     name, place = entry.getName(), entry.getNamePath()
     parameter = model_of(reading.model).by_name.get(name)
     if parameter is None:
+        if name in TURNED_BY and _take_turn(reading, TURNED_BY[name], entry):
+            return
         if entry.getConnectedNode() is not None or entry.hasValueString():
             reading.remark("not-read", f"{place} was not read.", evidence=name)
         return
-    source = _source_node(entry)
-    if source is not None:
-        _take_node(reading, parameter, source, place, path, root)
+    node, output = _source(entry)
+    if node is not None:
+        _take_node(reading, parameter, node, output, place, path, root)
     elif entry.hasValueString():
         value = entry.getValue()
         if value is None:
             reading.remark("bad-value", f"{place}: “{entry.getValueString()[:40]}” cannot be read; the default is used.", parameter=name)
         elif parameter.kind is not Kind.NORMAL:
-            reading.set(name, tuple(value) if isinstance(value, (mx.Color3, mx.Vector3)) else value, place)
+            reading.set(name, _plain(value), place)
 
 
-def _source_node(entry: Any) -> Any:
+def _take_turn(reading: Reading, parameter: str, entry: Any) -> bool:
+    """A tangent that is the mesh's own, turned about its normal by a number of degrees. Whether it was that."""
+    turn, _ = _source(entry)
+    before, _ = _source(turn.getInput("in")) if turn is not None and turn.getCategory() == "rotate3d" else (None, "")
+    amount = turn.getInputValue("amount") if before is not None and before.getCategory() == "tangent" else None
+    if not isinstance(amount, (int, float)):
+        return False
+    reading.set(parameter, -math.radians(amount), entry.getNamePath())
+    return True
+
+
+def _source(entry: Any) -> tuple[Any, str]:
+    """The node that an input is connected to, through a graph's output where there is one, and which of the node's outputs is taken;
+    (None, "") where there is none."""
+    if entry is None:
+        return None, ""
     output = entry.getConnectedOutput()
-    return output.getConnectedNode() if output is not None else entry.getConnectedNode()
+    if output is not None and output.getConnectedNode() is not None:
+        return output.getConnectedNode(), output.getOutputString()
+    return entry.getConnectedNode(), entry.getOutputString()
 
 
-def _take_node(reading: Reading, parameter: Parameter, node: Any, place: str, path: Path, root: Path) -> None:
-    """An image, straight or through a normal map, a scale or a pick of a channel; anything else is named and left at its default."""
-    scale, channel, strength = 1.0, "", 1.0
-    for _ in range(8):
+def _plain(value: Any) -> Any:
+    """A value of the standard's library as plain numbers."""
+    return tuple(value) if isinstance(value, (mx.Color3, mx.Vector3)) else value
+
+
+@dataclass
+class _Found:
+    """What lies between an input and its image: the map is scale · channel + bias of the image; strength: of a normal map."""
+
+    channel: str = ""
+    scale: Any = 1.0
+    bias: Any = 0.0
+    strength: float = 1.0
+
+
+CHANNELS_OF_OUTPUTS = {"outr": "r", "outg": "g", "outb": "b", "outa": "a", "outx": "r", "outy": "g", "outz": "b", "outw": "a"}
+LONGEST_CHAIN = 12
+
+
+def _take_node(reading: Reading, parameter: Parameter, node: Any, output: str, place: str, path: Path, root: Path) -> None:
+    """An image, straight or through a normal map, a factor, a sum or a pick of a channel; all else is named and left at its default."""
+    found = _Found()
+    for _ in range(LONGEST_CHAIN):
         category = node.getCategory()
         if category in IMAGE_NODES:
-            _attach(reading, parameter, node, channel, strength if parameter.kind is Kind.NORMAL else scale, path, root)
+            found.channel = found.channel or CHANNELS_OF_OUTPUTS.get(output, "")
+            _attach(reading, parameter, node, found, path, root)
             return
         if category == "constant":
-            value = node.getInputValue("value")
-            reading.set(parameter.name, tuple(value) if isinstance(value, (mx.Color3, mx.Vector3)) else value, place)
+            reading.set(parameter.name, _plain(node.getInputValue("value")), place)
             return
-        following = (
-            _source_node(node.getInput("in" if category != "multiply" else "in1")) if node.getInput("in") or node.getInput("in1") else None
-        )
-        if category == "normalmap":
-            strength = float(node.getInputValue("scale") or 1.0)
-        elif category == "multiply" and isinstance(node.getInputValue("in2"), (int, float)):
-            scale *= float(node.getInputValue("in2"))
-        elif category == "extract":
-            channel = "rgba"[int(node.getInputValue("index") or 0)]
-        elif category not in ("convert", "separate3", "dot"):
-            following = None
+        following, output_before = _step_back(node, output, found)
         if following is None:
             break
-        node = following
+        node, output = following, output_before
     reading.remark(
         "not-read",
         f"{place}: the graph behind it ({node.getCategory()}) is not read; the default is used.",
@@ -160,7 +191,48 @@ def _take_node(reading: Reading, parameter: Parameter, node: Any, place: str, pa
     )
 
 
-def _attach(reading: Reading, parameter: Parameter, node: Any, channel: str, scale: float, path: Path, root: Path) -> None:
+def _step_back(node: Any, output: str, found: _Found) -> tuple[Any, str]:
+    """The node before one that only scales, shifts or picks, whose effect enters `found`; (None, "") for any other node."""
+    category = node.getCategory()
+    if category in ("multiply", "add"):
+        return _step_through_sum(node, category, found)
+    if category == "normalmap":
+        strength = node.getInputValue("scale")
+        found.strength = float(strength) if isinstance(strength, (int, float)) else 1.0
+    elif category == "extract":
+        found.channel = found.channel or "rgba"[min(max(int(node.getInputValue("index") or 0), 0), 3)]
+    elif category in ("separate2", "separate3", "separate4"):
+        found.channel = found.channel or CHANNELS_OF_OUTPUTS.get(output, "r")
+    elif category not in ("convert", "dot"):
+        return None, ""
+    return _source(node.getInput("in"))
+
+
+def _step_through_sum(node: Any, category: str, found: _Found) -> tuple[Any, str]:
+    """Through a factor or a summand, whichever side it stands on. What lies behind is scaled by what came after it."""
+    first, second = _source(node.getInput("in1")), _source(node.getInput("in2"))
+    if (first[0] is None) == (second[0] is None):
+        return None, ""
+    behind, stated = (first, "in2") if first[0] is not None else (second, "in1")
+    plain = _plain(node.getInputValue(stated))
+    if not isinstance(plain, (int, float, tuple)):
+        return None, ""
+    if category == "multiply":
+        found.scale = _times(found.scale, plain)
+    else:
+        found.bias = _as_plain(np.add(found.bias, _times(found.scale, plain)))
+    return behind
+
+
+def _times(first: Any, second: Any) -> Any:
+    return _as_plain(np.multiply(first, second))
+
+
+def _as_plain(result: Any) -> Any:
+    return tuple(result.tolist()) if np.ndim(result) else float(result)
+
+
+def _attach(reading: Reading, parameter: Parameter, node: Any, found: _Found, path: Path, root: Path) -> None:
     file = node.getInput("file")
     image = reading.image(file.getResolvedValueString() if file is not None else "", path.parent, root, parameter.name)
     if image is None:
@@ -170,22 +242,80 @@ def _attach(reading: Reading, parameter: Parameter, node: Any, channel: str, sca
         encoding = "normal"
     else:
         encoding = "srgb" if parameter.kind is Kind.COLOUR and space in ("srgb_texture", "") else "linear"
-    tiling = node.getInputValue("uvtiling")
-    transform = UvTransform((0.0, 0.0), 0.0, (tiling[0], tiling[1])) if tiling is not None else _placement(node)
+    transform, uv_set = _placement(reading, parameter, node)
     reading.attach(
-        parameter.name, image, channel or ("rgb" if parameter.channels == 3 else "r"), encoding, scale=scale, transform=transform
+        parameter.name,
+        image,
+        found.channel or ("rgb" if parameter.channels == 3 else "r"),
+        encoding,
+        scale=found.strength if parameter.kind is Kind.NORMAL else found.scale,
+        bias=0.0 if parameter.kind is Kind.NORMAL else found.bias,
+        transform=transform,
+        uv_set=uv_set,
     )
 
 
-def _placement(node: Any) -> UvTransform:
-    """The transform of a place2d node in front of an image, v turned to run down."""
-    entry = node.getInput("texcoord")
-    place = _source_node(entry) if entry is not None else None
-    if place is None or place.getCategory() != "place2d":
-        return IDENTITY
-    scale, offset = place.getInputValue("scale") or (1.0, 1.0), place.getInputValue("offset") or (0.0, 0.0)
-    su, sv = 1.0 / (scale[0] or 1.0), 1.0 / (scale[1] or 1.0)
-    return UvTransform((-offset[0] * su, 1.0 - sv + offset[1] * sv), 0.0, (su, sv))
+def _placement(reading: Reading, parameter: Parameter, node: Any) -> tuple[UvTransform, int]:
+    """How an image lies on the surface: its own tiling, and the place2d and texcoord nodes in front of it."""
+    place, _ = _source(node.getInput("texcoord"))
+    matrix, shift, uv_set = np.eye(2), np.zeros(2), 0
+    if place is not None and place.getCategory() == "place2d":
+        matrix, shift = _placed_by(place)
+        place, _ = _source(place.getInput("texcoord"))
+    if place is not None and place.getCategory() == "texcoord":
+        uv_set = max(int(place.getInputValue("index") or 0), 0)
+    elif place is not None:
+        _placement_not_read(reading, parameter, f"{place.getCategory()} “{place.getName()}”")
+    tiling, offset = node.getInputValue("uvtiling"), node.getInputValue("uvoffset")
+    if tiling is not None or offset is not None:
+        scale = np.array(list(tiling) if tiling is not None else (1.0, 1.0))
+        matrix, shift = np.diag(scale) @ matrix, scale * shift - np.array(list(offset) if offset is not None else (0.0, 0.0))
+    if node.getCategory().startswith("gltf_") and any(node.getInput(name) is not None for name in ("scale", "rotate", "offset")):
+        _placement_not_read(reading, parameter, f"{node.getCategory()} “{node.getName()}”")
+    transform = _transform_of(matrix, shift)
+    if transform is None:
+        _placement_not_read(reading, parameter, f"place2d in front of “{node.getName()}”, which shears the map")
+    return transform or IDENTITY, uv_set
+
+
+def _placement_not_read(reading: Reading, parameter: Parameter, what: str) -> None:
+    reading.remark(
+        "placement-not-read",
+        f"The placement of the map of {parameter.name} by {what} is not read; the map lies as the UV set has it.",
+        parameter=parameter.name,
+        remedy="Place it by place2d.",
+    )
+
+
+def _placed_by(place: Any) -> tuple[np.ndarray, np.ndarray]:
+    """(matrix, shift) of a place2d node: uv' = matrix · uv + shift, v up (MaterialX 1.39 standard library, NG_place2d_vector2)."""
+
+    def pair(name: str, default: float) -> np.ndarray:
+        value = place.getInputValue(name)
+        return np.array(list(value) if value is not None else (default, default), dtype=float)
+
+    turn = math.radians(float(place.getInputValue("rotate") or 0.0))
+    rotation = np.array([[math.cos(turn), math.sin(turn)], [-math.sin(turn), math.cos(turn)]])
+    scale, offset, pivot = pair("scale", 1.0), pair("offset", 0.0), pair("pivot", 0.0)
+    shrunk = np.diag(1.0 / np.where(scale == 0.0, 1.0, scale))
+    if place.getInputValue("operationorder"):
+        matrix = shrunk @ rotation
+        return matrix, pivot - matrix @ (pivot + offset)
+    matrix = rotation @ shrunk
+    return matrix, pivot - matrix @ pivot - offset
+
+
+def _transform_of(matrix: np.ndarray, shift: np.ndarray) -> UvTransform | None:
+    """The same with v turned to run down: R(rotation) · diag(scale); None for a matrix that is no such product."""
+    scale = np.hypot(matrix[0], matrix[1])
+    if matrix[0, 0] * matrix[1, 1] - matrix[0, 1] * matrix[1, 0] < 0.0:
+        scale[1] = -scale[1]
+    rotation = math.atan2(matrix[1, 0], matrix[0, 0])
+    c, s = math.cos(rotation), math.sin(rotation)
+    if not np.allclose(matrix, np.array([[c, -s], [s, c]]) @ np.diag(scale), atol=1e-6):
+        return None
+    offset = (float(shift[0] - s * scale[1]), float(1.0 - shift[1] - c * scale[1]))
+    return UvTransform(offset, 0.0 if abs(rotation) < 1e-9 else rotation, (float(scale[0]), float(scale[1])))
 
 
 # Writing
@@ -210,8 +340,13 @@ def write_materialx(materials: Sequence[Material], path: Path, asset: Path | Non
     valid, message = document.validate()
     if not valid:
         raise InputError(f"The document would not be valid MaterialX: {message[:200]}", place=path.name)
-    write_whole(path, mx.writeToXmlString(document))
+    write_whole(path, _well_formed(mx.writeToXmlString(document)))
     return [path, *written]
+
+
+def _well_formed(text: str) -> str:
+    """The text with “<” in attributes as XML asks for it, which the library leaves as it is."""
+    return re.sub(r'="[^"]*"', lambda found: found.group().replace("<", "&lt;"), text)
 
 
 def _node_name(name: str, taken: set[str]) -> str:
@@ -219,9 +354,14 @@ def _node_name(name: str, taken: set[str]) -> str:
     return safe_name(mx.createValidName("".join(c if c.isascii() else "_" for c in name)).strip("_") or "material", taken)
 
 
+def _xml_text(name: str) -> str:
+    """A name without the control characters that XML cannot hold."""
+    return "".join(character for character in name if character.isprintable())
+
+
 def _add_material(document: mx.Document, material: Material, name: str, maps: Path, written: list[Path]) -> None:
     category = CATEGORIES[material.model]
-    shader = document.addNode(category, f"{name}_shader", "surfaceshader")
+    shader = _node(document, category, f"{name}_shader", "surfaceshader")
     known = _inputs_of(category)
     for parameter in model_of(material.model).parameters:
         if parameter.name in TURNS and parameter.name in material.values:
@@ -236,13 +376,15 @@ def _add_material(document: mx.Document, material: Material, name: str, maps: Pa
                 shader.setInputValue(parameter.name, _typed(parameter, value), TYPES[parameter.kind])
         else:
             _connect_map(document, shader, parameter, value, name, maps, written)
-    surface = document.addNode("surfacematerial", name, "material")
-    surface.setAttribute("doc", material.name)
+    surface = _node(document, "surfacematerial", name, "material")
+    if surface.getName() != material.name:
+        surface.setAttribute("uiname", _xml_text(material.name))
     surface.setConnectedNode("surfaceshader", shader)
 
 
 TURNS = {"geometry_tangent_rotation": "geometry_tangent", "geometry_coat_tangent_rotation": "geometry_coat_tangent"}
 """OpenPBR turns a highlight by its tangent: a turn of the mesh's own tangent about its normal."""
+TURNED_BY = {tangent: parameter for parameter, tangent in TURNS.items()}
 
 
 @cache
@@ -256,7 +398,7 @@ def _connect_turn(document: mx.Document, shader: Any, parameter: Parameter, valu
     turn = value.value if isinstance(value, Constant) else mean_of(value)
     if turn == 0.0:
         return
-    made = {kind: document.addNode(kind, f"{name}_{parameter.name}_{kind}", "vector3") for kind in ("tangent", "normal", "rotate3d")}
+    made = {kind: _node(document, kind, f"{name}_{parameter.name}_{kind}", "vector3") for kind in ("tangent", "normal", "rotate3d")}
     for kind in ("tangent", "normal"):
         made[kind].setInputValue("space", "world", "string")
     made["rotate3d"].setConnectedNode("in", made["tangent"])
@@ -270,10 +412,10 @@ def _connect_map(
 ) -> None:
     encoding = {"colour": "srgb", "normal": "normal"}.get(parameter.kind, "linear")
     suffix = "png" if parameter.high <= 1.0 or encoding == "normal" else "exr"
-    made = baked_map(value, parameter.channels, encoding if suffix == "png" else "linear", maps / f"{name}_{parameter.name}.{suffix}")
+    image = _node(document, "image", f"{name}_{parameter.name}", TYPES[parameter.kind])
+    made = baked_map(value, parameter.channels, encoding if suffix == "png" else "linear", maps / f"{image.getName()}.{suffix}")
     assert made.image.path is not None
     written.append(made.image.path)
-    image = document.addNode("image", f"{name}_{parameter.name}", TYPES[parameter.kind])
     file = image.addInput("file", "filename")
     file.setValueString(f"{maps.name}/{made.image.path.name}")
     if made.encoding == "srgb":
@@ -282,20 +424,27 @@ def _connect_map(
         image.setConnectedNode("texcoord", _placed(document, made, f"{name}_{parameter.name}"))
     source = image
     if parameter.kind is Kind.NORMAL:
-        source = document.addNode("normalmap", f"{name}_{parameter.name}_map", "vector3")
+        source = _node(document, "normalmap", f"{name}_{parameter.name}_map", "vector3")
         source.setConnectedNode("in", image)
     shader.addInput(parameter.name, TYPES[parameter.kind]).setNodeName(source.getName())
 
 
 def _placed(document: mx.Document, made: Map, name: str) -> Any:
-    coordinates = document.addNode("texcoord", f"{name}_uv", "vector2")
+    """The nodes that place a map: uv' = R(−rotate) (uv / scale) − offset, v up (NG_place2d_vector2)."""
+    coordinates = _node(document, "texcoord", f"{name}_uv", "vector2")
     coordinates.setInputValue("index", made.uv_set, "integer")
-    place = document.addNode("place2d", f"{name}_place", "vector2")
+    place = _node(document, "place2d", f"{name}_place", "vector2")
     place.setConnectedNode("texcoord", coordinates)
-    (ou, ov), (su, sv) = made.transform.offset, made.transform.scale
+    (ou, ov), rotation, (su, sv) = made.transform.offset, made.transform.rotation, made.transform.scale
     place.setInputValue("scale", mx.Vector2(1.0 / (su or 1.0), 1.0 / (sv or 1.0)), "vector2")
-    place.setInputValue("offset", mx.Vector2(-ou / (su or 1.0), (ov - 1.0 + sv) / (sv or 1.0)), "vector2")
+    place.setInputValue("rotate", -math.degrees(rotation), "float")
+    place.setInputValue("offset", mx.Vector2(-(ou + math.sin(rotation) * sv), ov - 1.0 + math.cos(rotation) * sv), "vector2")
     return place
+
+
+def _node(document: mx.Document, category: str, name: str, kind: str) -> Any:
+    """A new node whose name nothing else in the document has."""
+    return document.addNode(category, document.createValidChildName(name), kind)
 
 
 def _typed(parameter: Parameter, value: Constant) -> Any:

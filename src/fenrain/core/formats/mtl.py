@@ -13,8 +13,9 @@ from pathlib import Path
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
 from fenrain.core.files import write_whole
 from fenrain.core.findings import warning
-from fenrain.core.formats.holding import Slot
+from fenrain.core.formats.holding import Slot, largest_in
 from fenrain.core.formats.registry import Format
+from fenrain.core.formats.text import FALLBACK_ENCODING, encoding_of
 from fenrain.core.maps.bake import baked_map
 from fenrain.core.maps.image import inspect
 from fenrain.core.material import Material, Source
@@ -91,16 +92,20 @@ def read_mtl(path: Path, root: Path) -> list[Material]:
             finish()
             if len(materials) >= MOST_MATERIALS:
                 raise TooLargeError(
-                    f"“{path.name}” holds more than {MOST_MATERIALS:,} materials.", place=f"line {number}", remedy="Split the file."
+                    f"“{path.name}” holds more than {MOST_MATERIALS:,} materials.",
+                    place=f"{path.name}, line {number}",
+                    remedy="Split the file.",
                 )
-            reading, maps = Reading(rest or f"material {len(materials) + 1}", "exponent", f"line {number}"), []
+            reading, maps = Reading(rest or f"material {len(materials) + 1}", "exponent", f"{path.name}, line {number}"), []
+            if encoding_of(path) == FALLBACK_ENCODING:
+                reading.remark("encoding", f"“{path.name}” is not UTF-8; its names were read as {FALLBACK_ENCODING}.", evidence=path.name)
         elif reading is None:
             if keyword in ("v", "f", "o", "g", "usemtl", "mtllib"):
                 raise BrokenFileError(
-                    f"“{path.name}” is a mesh, not a material file.", place=f"line {number}", remedy="Hand in the .mtl file."
+                    f"“{path.name}” is a mesh, not a material file.", place=f"{path.name}, line {number}", remedy="Hand in the .mtl file."
                 )
         else:
-            _take(reading, keyword, rest, number, maps)
+            _take(reading, keyword, rest, path.name, number, maps)
     finish()
     if not materials:
         raise BrokenFileError(
@@ -112,7 +117,7 @@ def read_mtl(path: Path, root: Path) -> list[Material]:
 def _statements(path: Path) -> Iterator[tuple[int, str, str]]:
     """(line number, keyword, rest) of each statement; a backslash joins lines."""
     pending = ""
-    with path.open(encoding="utf-8", errors="replace") as stream:
+    with path.open(encoding=encoding_of(path), errors="replace") as stream:
         for number, line in enumerate(stream, 1):
             text = pending + line.split("#", 1)[0].strip()
             if text.endswith("\\"):
@@ -124,8 +129,8 @@ def _statements(path: Path) -> Iterator[tuple[int, str, str]]:
                 yield number, keyword, rest[0] if rest else ""
 
 
-def _take(reading: Reading, keyword: str, rest: str, number: int, maps: list[tuple[str, str, int]]) -> None:
-    place = f"{keyword} in line {number}"
+def _take(reading: Reading, keyword: str, rest: str, file: str, number: int, maps: list[tuple[str, str, int]]) -> None:
+    place = f"{file}, line {number}, {keyword}"
     if keyword in COLOURS:
         if rest.split(" ", 1)[0] in ("spectral", "xyz"):
             reading.remark("not-read", f"{place}: colours as “{rest.split(' ', 1)[0]}” are not read.", evidence=rest[:60])
@@ -169,11 +174,10 @@ def _numbers(reading: Reading, rest: str, place: str) -> list[float]:
 def _attach_maps(reading: Reading, maps: Sequence[tuple[str, str, int]], path: Path, root: Path) -> None:
     for keyword, rest, number in maps:
         options, reference = _options(rest)
+        place = f"{path.name}, line {number}, {keyword}"
         parameter = COLOUR_MAPS.get(keyword) or SCALAR_MAPS.get(keyword) or "normal"
         if options.ignored:
-            reading.remark(
-                "option-not-read", f"{keyword} in line {number}: {', '.join(options.ignored)} has no effect here.", parameter=parameter
-            )
+            reading.remark("option-not-read", f"{place}: {', '.join(options.ignored)} has no effect here.", parameter=parameter)
         image = reading.image(reference, path.parent, root, parameter)
         if image is None:
             continue
@@ -186,7 +190,7 @@ def _attach_maps(reading: Reading, maps: Sequence[tuple[str, str, int]], path: P
         elif keyword in NORMAL_MAPS:
             reading.attach(parameter, image, "rgb", "normal", scale=options.multiplier, transform=options.transform())
         else:
-            _attach_scalar(reading, parameter, image, options, f"{keyword} in line {number}")
+            _attach_scalar(reading, parameter, image, options, place)
 
 
 def _attach_scalar(reading: Reading, parameter: str, image: Image, options: Options, place: str) -> None:
@@ -262,10 +266,15 @@ def _scaled(factor: object, gain: float) -> float | tuple[float, ...]:
 def slots(model: Model, profile: Profile) -> dict[str, Slot]:
     """What an MTL file holds: one UV set, maps without rotation, for the index, the filter and the mode one number or colour."""
     kept = Slot(uv_sets=1, rotates=False)
-    found = dict.fromkeys(("ambient", "diffuse", "specular", "emission", "dissolve", "normal", "decal", "reflection_image"), kept)
-    free = replace(kept, least=-math.inf, most=math.inf)
-    numbers = dict.fromkeys(("ior", "filter", "illum", "highlight"), Slot(map=False))
-    return found | dict.fromkeys(("exponent", "bump", "displacement"), free) | numbers
+    found = dict.fromkeys(("ambient", "diffuse", "specular", "emission", "dissolve", "normal"), kept) | {"exponent": free(kept)}
+    numbers = dict.fromkeys(("ior", "filter", "illum", "bump_strength", "normal_strength"), Slot(map=False))
+    maps = dict.fromkeys(("reflection_image", "decal"), replace(kept, constant=False))
+    return found | numbers | maps | dict.fromkeys(("bump", "displacement"), replace(free(kept), constant=False))
+
+
+def free(slot: Slot) -> Slot:
+    """The same for a value whose map is multiplied by a number beside it."""
+    return replace(slot, least=-math.inf, most=math.inf)
 
 
 WRITTEN_COLOURS = (("Ka", "map_Ka", "ambient"), ("Kd", "map_Kd", "diffuse"), ("Ks", "map_Ks", "specular"), ("Ke", "map_Ke", "emission"))
@@ -273,61 +282,75 @@ WRITTEN_NUMBERS = (("Ns", "map_Ns", "exponent"), ("d", "map_d", "dissolve"))
 
 
 def write_mtl(materials: Sequence[Material], path: Path, asset: Path | None, profile: Profile) -> list[Path]:
-    """Write exponent materials and their maps beside one another."""
+    """Write exponent materials and their maps beside one another. A name with what the format cannot hold is changed, and said beside."""
     taken: set[str] = set()
     written: list[Path] = []
     lines = ["# Written by Fenrain"]
     for material in materials:
         stem = safe_name(material.name, taken)
-        lines += ["", f"newmtl {stem}", *_lines(material, stem, path.parent, written)]
+        was = [] if stem == material.name else [f"# called “{' '.join(material.name.split())}”"]
+        lines += ["", *was, f"newmtl {stem}", *_lines(material, stem, path.parent, written)]
     write_whole(path, "\n".join(lines) + "\n")
     return [path, *written]
 
 
 def _lines(material: Material, stem: str, folder: Path, written: list[Path]) -> Iterator[str]:
-    model = model_of("exponent")
+    """The statements of one material; its maps are written on the way, and join `written`."""
+
+    def map_line(keyword: str, name: str, channels: int, encoding: str, *, gain: float = 1.0, deep: bool = False) -> str:
+        file = folder / f"{stem}_{name}.png"
+        made = baked_map(material.value(name), channels, encoding, file, gain=gain, deep=deep, rotates=False)
+        written.append(file)
+        return _map_line(keyword, made)
+
+    def has_map(name: str) -> bool:
+        return not isinstance(material.value(name), Constant)
+
     for keyword, map_keyword, name in WRITTEN_COLOURS:
-        value = material.value(name)
-        if isinstance(value, Constant):
-            yield f"{keyword} {_spelled(value.value)}"
-        else:
-            yield f"{keyword} 1 1 1"
-            yield _map_line(map_keyword, baked_map(value, 3, "srgb", folder / f"{stem}_{name}.png"), written)
+        yield f"{keyword} 1 1 1" if has_map(name) else f"{keyword} {_spelled(material, name)}"
+        if has_map(name):
+            yield map_line(map_keyword, name, 3, "srgb")
     for keyword, map_keyword, name in WRITTEN_NUMBERS:
-        value = material.value(name)
-        if isinstance(value, Constant):
-            yield f"{keyword} {_spelled(value.value)}"
+        if has_map(name):
+            most = largest_in(material.value(name)) or 1.0 if name == "exponent" else 1.0
+            yield f"{keyword} {most:.6g}"
+            yield map_line(map_keyword, name, 1, "linear", gain=1.0 / most, deep=name == "exponent")
         else:
-            factor = 1000.0 if name == "exponent" else 1.0
-            yield f"{keyword} {factor:g}"
-            yield _map_line(map_keyword, baked_map(value, 1, "linear", folder / f"{stem}_{name}.png", gain=1.0 / factor), written)
-    normal = material.value("normal")
-    if not isinstance(normal, Constant):
-        yield _map_line("norm", baked_map(normal, 3, "normal", folder / f"{stem}_normal.png"), written)
-    relief = material.value("bump")
-    if not isinstance(relief, Constant):
-        strength = float(relief.scale) if isinstance(relief, Map) and isinstance(relief.scale, float) and relief.scale else 1.0
-        made = baked_map(relief, 1, "linear", folder / f"{stem}_relief.png", gain=1.0 / strength)
-        yield _map_line(f"map_bump -bm {strength:g}", made, written)
+            yield f"{keyword} {_spelled(material, name)}"
+    if has_map("normal"):
+        yield map_line(f"norm -bm {_number(material, 'normal_strength'):.6g}", "normal", 3, "normal")
+    for keyword, name, strength in (("map_bump", "bump", _number(material, "bump_strength")), ("disp", "displacement", 1.0)):
+        if has_map(name):
+            most = largest_in(material.value(name)) or 1.0
+            yield map_line(f"{keyword} -bm {most * strength:.6g}", name, 1, "linear", gain=1.0 / most, deep=True)
+    if has_map("decal"):
+        yield map_line("decal", "decal", 1, "linear")
+    if has_map("reflection_image"):
+        yield map_line("refl -type sphere", "reflection_image", 3, "srgb")
     for keyword, name in (("Ni", "ior"), ("Tf", "filter"), ("illum", "illum")):
         plain = material.value(name)
-        if isinstance(plain, Constant) and (name == "illum" or plain.value != model.parameter(name).default):
-            yield f"{keyword} {_spelled(plain.value)}"
+        if name == "illum" or plain != Constant(model_of("exponent").parameter(name).default):
+            yield f"{keyword} {_spelled(material, name)}"
 
 
-def _map_line(keyword: str, made: Map, written: list[Path]) -> str:
-    assert made.image.path is not None
-    written.append(made.image.path)
-    transform = made.transform
+def _map_line(keyword: str, made: Map) -> str:
     options = ""
-    if transform != UvTransform():
-        (ou, ov), (su, sv) = transform.offset, transform.scale
-        options = f"-s {su:g} {sv:g} 1 -o {ou:g} {1 - sv - ov:g} 0 "
+    if made.transform != UvTransform():
+        (ou, ov), (su, sv) = made.transform.offset, made.transform.scale
+        options = f"-s {su:.6g} {sv:.6g} 1 -o {ou:.6g} {1 - sv - ov:.6g} 0 "
     return f"{keyword} {options}{made.image.name}"
 
 
-def _spelled(plain: object) -> str:
-    parts = plain if isinstance(plain, tuple) else (plain,)
+def _number(material: Material, name: str) -> float:
+    value = material.value(name)
+    assert isinstance(value, Constant), "holding gives a constant where the format holds no map"
+    return float(value.value)  # type: ignore[arg-type]
+
+
+def _spelled(material: Material, name: str) -> str:
+    value = material.value(name)
+    assert isinstance(value, Constant), "holding gives a constant where the format holds no map"
+    parts = value.value if isinstance(value.value, tuple) else (value.value,)
     return " ".join(f"{part:.6g}" for part in parts)
 
 

@@ -9,52 +9,79 @@ from pathlib import Path
 import numpy as np
 
 from fenrain.core.errors import BrokenFileError, FenrainError
-from fenrain.core.findings import problem
+from fenrain.core.findings import Finding, note, problem
 from fenrain.core.formats.mtl import read_mtl
 from fenrain.core.formats.registry import Format
+from fenrain.core.formats.text import encoding_of
 from fenrain.core.geometry import Mesh, smooth_normals
-from fenrain.core.material import Geometry, Material
+from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.paths import resolve
 
 
 def read_obj(path: Path, root: Path) -> list[Material]:
-    """The materials of the libraries that an OBJ names, each with the groups that use it."""
+    """The materials of the libraries that an OBJ names, each with the groups that use it. What the mesh uses and no library defines, and
+    what it uses where it names no material, is a default material with a finding."""
     libraries, uses = _references(path)
-    if not libraries:
-        raise BrokenFileError(
-            f"“{path.name}” names no material file (mtllib).", place=path.name, remedy="Hand in the OBJ with its MTL, or the MTL alone."
-        )
     materials: list[Material] = []
-    for line, name in libraries:
-        try:
-            materials += read_mtl(resolve(name, path.parent, root).path, root)
-        except FenrainError as refused:
-            refused.place = f"mtllib in line {line}: {refused.place}"
-            raise
+    refused: list[Finding] = []
+    for line, names in libraries:
+        for library in _library_files(names, path, root):
+            try:
+                materials += read_mtl(resolve(library, path.parent, root).path, root)
+            except FenrainError as reason:
+                place = f"{path.name}, line {line}, mtllib: {reason.place}"
+                refused.append(problem("material-file", reason.message, evidence=place, remedy=reason.remedy))
     used = [replace(material, geometry=Geometry(False, tuple(uses.pop(material.name, [])), (0,))) for material in materials]
-    if uses and used:
-        missing = ", ".join(f"“{name}”" for name in list(uses)[:5])
-        used[0] = replace(
-            used[0],
-            findings=(
-                *used[0].findings,
-                problem(
-                    "undefined-material",
-                    f"The mesh uses {missing}, which no material file defines.",
-                    evidence=path.name,
-                    remedy="Hand in the material file that defines it.",
-                ),
-            ),
+    for name, groups in uses.items():
+        used.append(_undefined(name, groups, path, len(used)))
+    if not used:
+        used.append(_undefined("", [], path, 0))
+    return [replace(used[0], findings=(*used[0].findings, *refused)), *used[1:]]
+
+
+def default_name(path: Path) -> str:
+    """What the material of a mesh is called that names none."""
+    return path.stem
+
+
+def _undefined(name: str, groups: list[str], path: Path, index: int) -> Material:
+    """A default material for groups whose own is nowhere to be found."""
+    if name:
+        finding = problem(
+            "undefined-material",
+            f"The mesh uses “{name}”, which no material file defines; a default stands for it.",
+            evidence=path.name,
+            remedy="Hand in the material file that defines it.",
         )
-    return used
+    else:
+        finding = note(
+            "default-material",
+            f"“{path.name}” has faces that name no material; a default stands for it.",
+            evidence=path.name,
+            remedy="Set its values, or hand in the mesh with its MTL.",
+        )
+    source = Source(path.name, "obj", index, path.name)
+    return Material(name or default_name(path), "exponent", {}, Geometry(False, tuple(groups), (0,)), source, (finding,))
+
+
+def _library_files(names: str, path: Path, root: Path) -> list[str]:
+    """The files of one mtllib statement: one whose name may hold spaces, or several."""
+    words = names.split()
+    if len(words) < 2:
+        return [names]
+    try:
+        resolve(names, path.parent, root)
+    except FenrainError:
+        return words
+    return [names]
 
 
 def _references(path: Path) -> tuple[list[tuple[int, str]], dict[str, list[str]]]:
-    """(line, name) of each material library, and the groups that use each material."""
+    """(line, names) of each statement of material libraries, and the groups that use each material, "" for faces without one."""
     libraries: list[tuple[int, str]] = []
     uses: dict[str, list[str]] = {}
-    group = "mesh"
-    with path.open(encoding="utf-8", errors="replace") as stream:
+    group, material = "mesh", ""
+    with path.open(encoding=encoding_of(path), errors="replace") as stream:
         for number, line in enumerate(stream, 1):
             keyword, _, rest = line.strip().partition(" ")
             rest = rest.strip()
@@ -62,8 +89,10 @@ def _references(path: Path) -> tuple[list[tuple[int, str]], dict[str, list[str]]
                 libraries.append((number, rest))
             elif keyword in ("o", "g") and rest:
                 group = rest
-            elif keyword == "usemtl" and group not in uses.setdefault(rest, []):
-                uses[rest].append(group)
+            elif keyword == "usemtl":
+                material = rest
+            elif keyword == "f" and group not in uses.setdefault(material, []):
+                uses[material].append(group)
     return libraries, uses
 
 
@@ -74,16 +103,16 @@ def read_meshes(path: Path) -> list[Mesh]:
     normals: list[list[float]] = []
     faces: dict[str, list[tuple[tuple[int, int, int], ...]]] = {}
     material = ""
-    with path.open(encoding="utf-8", errors="replace") as stream:
+    with path.open(encoding=encoding_of(path), errors="replace") as stream:
         for number, line in enumerate(stream, 1):
             keyword, *words = line.split() or [""]
             try:
                 if keyword == "v":
-                    positions.append([float(word) for word in words[:3]])
+                    positions.append(_numbers(words, 3))
                 elif keyword == "vt":
-                    uvs.append([float(word) for word in ([*words, "0"])[:2]])
+                    uvs.append(_numbers([*words, "0"], 2))
                 elif keyword == "vn":
-                    normals.append([float(word) for word in words[:3]])
+                    normals.append(_numbers(words, 3))
                 elif keyword == "usemtl":
                     material = " ".join(words)
                 elif keyword == "f":
@@ -92,10 +121,18 @@ def read_meshes(path: Path) -> list[Mesh]:
             except (ValueError, IndexError) as reason:
                 raise BrokenFileError(
                     f"“{path.name}”, line {number}: “{line.strip()[:60]}” cannot be read.",
-                    place=f"line {number}",
+                    place=f"{path.name}, line {number}",
                     remedy="Export the mesh again.",
                 ) from reason
     return [_mesh(name, triangles, positions, uvs, normals) for name, triangles in faces.items()]
+
+
+def _numbers(words: list[str], count: int) -> list[float]:
+    """So many finite numbers. Raises ValueError."""
+    numbers = [float(word) for word in words[:count]]
+    if len(numbers) < count or not np.isfinite(np.array(numbers, dtype=np.float32)).all():
+        raise ValueError(words)
+    return numbers
 
 
 def _corner(word: str, positions: int, uvs: int, normals: int) -> tuple[int, int, int]:

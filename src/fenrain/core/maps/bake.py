@@ -14,7 +14,7 @@ import OpenImageIO as oiio
 
 from fenrain.core.files import whole_file
 from fenrain.core.maps.image import close_whole, encode, inspect, not_taken
-from fenrain.core.maps.texels import Grid, Texels, grid_of
+from fenrain.core.maps.texels import Grid, Texels, grid_of, untransformed
 from fenrain.core.values import Image, Map, Value, maps_of
 
 COMPRESSION = 4
@@ -73,12 +73,17 @@ def bake(pictures: Sequence[Picture], grid: Grid) -> None:
             close_whole(output, file, picture.path)
 
 
-def baked_map(value: Value, channels: int, encoding: str, path: Path, *, largest: int = 0, gain: float = 1.0) -> Map:
-    """The value times `gain` as a map of its own, written to `path`; PNG of 8 bits, or 16 where a source map
-    has more; half floats in an .exr, for values beyond 1."""
-    grid = grid_of([value], largest)
+def baked_map(
+    value: Value, channels: int, encoding: str, path: Path, *, gain: float = 1.0, deep: bool = False, rotates: bool = True
+) -> Map:
+    """The value times `gain` as a map of its own, written to `path`; PNG of 8 bits, or 16 where a source map has more or where `deep`
+    asks for it; half floats in an .exr, for values beyond 1. rotates: whether what is written for can place a map with a rotation; if
+    not, it is worked into the texels."""
+    grid = grid_of([value])
+    if grid.transform.rotation and not rotates:
+        grid = untransformed(grid)
     made = tuple(Channel(value, index, encoding, gain) for index in range(channels))
-    bake([Picture(path, made, "half" if path.suffix == ".exr" else depth_of([value]))], grid)
+    bake([Picture(path, made, "half" if path.suffix == ".exr" else "uint16" if deep else depth_of([value]))], grid)
     return Map(
         Image(path.name, path),
         "rgb" if channels == 3 else "r",

@@ -47,6 +47,22 @@ def grid_of(values: Iterable[Value], largest: int = 0) -> Grid:
     return Grid(width, height, transforms.pop() if len(transforms) == 1 else IDENTITY, leaves[0].uv_set if leaves else 0)
 
 
+LARGEST_TILED_EDGE = 4096
+
+
+def untransformed(grid: Grid) -> Grid:
+    """A grid that holds the tiles and the rotation itself, for what cannot place a map so."""
+    if grid.transform == IDENTITY:
+        return grid
+    repeats = [max(1, round(abs(scale))) for scale in grid.transform.scale]
+    return replace(
+        grid,
+        width=min(grid.width * repeats[0], max(grid.width, LARGEST_TILED_EDGE)),
+        height=min(grid.height * repeats[1], max(grid.height, LARGEST_TILED_EDGE)),
+        transform=IDENTITY,
+    )
+
+
 THUMBNAIL_EDGE = 48
 
 

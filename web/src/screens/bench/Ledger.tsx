@@ -130,7 +130,7 @@ function Line({ entry, conversion, project, parameter, share, locked, toggle }: 
           </Button>
         )}
       </div>
-      {entry.target === "" ? (
+      {(entry.override ?? entry.derived) === null ? (
         <span className="faded">no value in the target</span>
       ) : (
         parameter !== undefined && (
