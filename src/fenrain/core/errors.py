@@ -4,15 +4,13 @@ from __future__ import annotations
 
 
 class FenrainError(Exception):
-    """An error with a stable `code`, a `message`, the `place` it concerns and a `remedy`."""
+    """An error with a stable `code`, a `message`, the `place` it concerns and a `remedy`, each in one line whatever they quote."""
 
     code = "error"
 
     def __init__(self, message: str, *, place: str = "", remedy: str = "") -> None:
         super().__init__(message)
-        self.message = message
-        self.place = place
-        self.remedy = remedy
+        self.message, self.place, self.remedy = (" ".join(part.split()) for part in (message, place, remedy))
 
     def __str__(self) -> str:
         parts = [f"{self.place}: " if self.place else "", self.message]

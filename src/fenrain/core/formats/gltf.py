@@ -6,12 +6,16 @@ Sources: glTF 2.0; the KHR_materials_* and KHR_texture_transform extensions.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from fenrain.core.errors import FenrainError
+from fenrain.core.findings import problem
 from fenrain.core.formats.gltf_container import Container, open_container
+from fenrain.core.formats.gltf_meshes import require_meshes
 from fenrain.core.formats.gltf_writing import slots, write_glb
 from fenrain.core.formats.registry import Format
 from fenrain.core.material import Geometry, Material, Source
@@ -39,7 +43,22 @@ def read_gltf(path: Path, root: Path) -> list[Material]:
         meshes, uv_sets = users.get(index, ((), ()))
         geometry = Geometry(entry.get("doubleSided") is True, meshes, uv_sets)
         materials.append(reader.read().material(Source(path.name, "gltf", index, place), geometry))
-    return with_shared_names(materials)
+    return with_shared_names([*_with_mesh_trouble(materials[:1], container), *materials[1:]])
+
+
+def _with_mesh_trouble(first: list[Material], container: Container) -> list[Material]:
+    """The first material with a finding where the asset's meshes cannot be written again; its materials are whole all the same."""
+    try:
+        require_meshes(container)
+    except FenrainError as refused:
+        trouble = problem(
+            "meshes-not-usable",
+            f"The meshes cannot be written again: {refused.message}",
+            evidence=refused.place,
+            remedy=f"{refused.remedy} Until then a delivery of this asset stands on spheres.".strip(),
+        )
+        return [replace(material, findings=(*material.findings, trouble)) for material in first]
+    return first
 
 
 def _model_of(entry: Mapping[str, Any]) -> str:

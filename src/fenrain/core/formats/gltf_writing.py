@@ -13,9 +13,10 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.errors import InputError
+from fenrain.core.errors import BrokenFileError, InputError
 from fenrain.core.files import write_whole
 from fenrain.core.formats.gltf_container import BINARY_CHUNK, GLB_MAGIC, JSON_CHUNK, open_container
+from fenrain.core.formats.gltf_meshes import require_meshes
 from fenrain.core.formats.holding import Slot, every_parameter, largest_in
 from fenrain.core.formats.obj import default_name, read_meshes
 from fenrain.core.geometry import Mesh, sphere
@@ -104,6 +105,8 @@ class GlbBuilder:
         names = {material.name: index for index, material in reversed(list(enumerate(materials)))}
         if asset is not None and asset.suffix.lower() == ".obj":
             meshes = read_meshes(asset)
+            if not meshes:
+                raise BrokenFileError(f"“{asset.name}” has no face.", place=asset.name, remedy="Export the mesh again.")
             self.add_meshes([(mesh, names.get(mesh.material or default_name(asset)), (0.0, 0.0, 0.0)) for mesh in meshes])
         else:
             self.add_meshes([(sphere(material.name), index, (2.4 * index, 0.0, 0.0)) for index, material in enumerate(materials)])
@@ -112,6 +115,7 @@ class GlbBuilder:
     def _take_over(self, asset: Path) -> None:
         """The asset's document without its materials and images; only the buffer views that something still uses are copied."""
         container = open_container(asset, asset.parent)
+        require_meshes(container)
         document = copy.deepcopy(dict(container.document))
         for key in ("materials", "textures", "images", "samplers", "buffers"):
             document.pop(key, None)

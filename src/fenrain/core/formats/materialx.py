@@ -197,10 +197,9 @@ def _step_back(node: Any, output: str, found: _Found) -> tuple[Any, str]:
     if category in ("multiply", "add"):
         return _step_through_sum(node, category, found)
     if category == "normalmap":
-        strength = node.getInputValue("scale")
-        found.strength = float(strength) if isinstance(strength, (int, float)) else 1.0
+        found.strength = _number(node, "scale", 1.0)
     elif category == "extract":
-        found.channel = found.channel or "rgba"[min(max(int(node.getInputValue("index") or 0), 0), 3)]
+        found.channel = found.channel or "rgba"[min(max(int(_number(node, "index", 0)), 0), 3)]
     elif category in ("separate2", "separate3", "separate4"):
         found.channel = found.channel or CHANNELS_OF_OUTPUTS.get(output, "r")
     elif category not in ("convert", "dot"):
@@ -263,19 +262,29 @@ def _placement(reading: Reading, parameter: Parameter, node: Any) -> tuple[UvTra
         matrix, shift = _placed_by(place)
         place, _ = _source(place.getInput("texcoord"))
     if place is not None and place.getCategory() == "texcoord":
-        uv_set = max(int(place.getInputValue("index") or 0), 0)
+        uv_set = max(int(_number(place, "index", 0)), 0)
     elif place is not None:
         _placement_not_read(reading, parameter, f"{place.getCategory()} “{place.getName()}”")
-    tiling, offset = node.getInputValue("uvtiling"), node.getInputValue("uvoffset")
-    if tiling is not None or offset is not None:
-        scale = np.array(list(tiling) if tiling is not None else (1.0, 1.0))
-        matrix, shift = np.diag(scale) @ matrix, scale * shift - np.array(list(offset) if offset is not None else (0.0, 0.0))
+    tiling, offset = _pair(node, "uvtiling", 1.0), _pair(node, "uvoffset", 0.0)
+    matrix, shift = np.diag(tiling) @ matrix, tiling * shift - offset
     if node.getCategory().startswith("gltf_") and any(node.getInput(name) is not None for name in ("scale", "rotate", "offset")):
         _placement_not_read(reading, parameter, f"{node.getCategory()} “{node.getName()}”")
     transform = _transform_of(matrix, shift)
     if transform is None:
         _placement_not_read(reading, parameter, f"place2d in front of “{node.getName()}”, which shears the map")
     return transform or IDENTITY, uv_set
+
+
+def _number(node: Any, name: str, default: float) -> float:
+    """A number that stands at an input; the default where none does, or something else."""
+    value = node.getInputValue(name)
+    return float(value) if isinstance(value, (int, float)) else default
+
+
+def _pair(node: Any, name: str, default: float) -> np.ndarray:
+    """The same for two numbers."""
+    value = node.getInputValue(name)
+    return np.array(list(value) if isinstance(value, mx.Vector2) else (default, default), dtype=float)
 
 
 def _placement_not_read(reading: Reading, parameter: Parameter, what: str) -> None:
@@ -289,16 +298,11 @@ def _placement_not_read(reading: Reading, parameter: Parameter, what: str) -> No
 
 def _placed_by(place: Any) -> tuple[np.ndarray, np.ndarray]:
     """(matrix, shift) of a place2d node: uv' = matrix · uv + shift, v up (MaterialX 1.39 standard library, NG_place2d_vector2)."""
-
-    def pair(name: str, default: float) -> np.ndarray:
-        value = place.getInputValue(name)
-        return np.array(list(value) if value is not None else (default, default), dtype=float)
-
-    turn = math.radians(float(place.getInputValue("rotate") or 0.0))
+    turn = math.radians(_number(place, "rotate", 0.0))
     rotation = np.array([[math.cos(turn), math.sin(turn)], [-math.sin(turn), math.cos(turn)]])
-    scale, offset, pivot = pair("scale", 1.0), pair("offset", 0.0), pair("pivot", 0.0)
+    scale, offset, pivot = _pair(place, "scale", 1.0), _pair(place, "offset", 0.0), _pair(place, "pivot", 0.0)
     shrunk = np.diag(1.0 / np.where(scale == 0.0, 1.0, scale))
-    if place.getInputValue("operationorder"):
+    if _number(place, "operationorder", 0):
         matrix = shrunk @ rotation
         return matrix, pivot - matrix @ (pivot + offset)
     matrix = rotation @ shrunk

@@ -116,6 +116,8 @@ def read_meshes(path: Path) -> list[Mesh]:
                 elif keyword == "usemtl":
                     material = " ".join(words)
                 elif keyword == "f":
+                    if len(words) < 3:
+                        raise ValueError(line)
                     corners = tuple(_corner(word, len(positions), len(uvs), len(normals)) for word in words)
                     faces.setdefault(material, []).extend((corners[0], b, c) for b, c in itertools.pairwise(corners[1:]))
             except (ValueError, IndexError) as reason:

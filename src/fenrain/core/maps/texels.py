@@ -114,7 +114,7 @@ class Texels:
 
     def _computed(self, value: Computed, begin: int, end: int) -> dict[str, Any]:
         arguments = {name: self.at(argument, begin, end) for name, argument in value.inputs}
-        return rule_of(value.rule).results(arguments)
+        return {name: np.atleast_1d(result) for name, result in rule_of(value.rule).results(arguments).items()}
 
     def _stepped(self, value: Stepped, begin: int, end: int) -> np.ndarray:
         texels = np.asarray(self.at(value.source, begin, end))

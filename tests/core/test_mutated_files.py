@@ -1,0 +1,60 @@
+"""Real files of every format, damaged at random: each is read with findings, or refused in one line with its place; never a trace."""
+
+from __future__ import annotations
+
+import os
+import resource
+from pathlib import Path
+
+import pytest
+
+from fenrain.core import convert, read, write
+from fenrain.core.checking.quick import quick_check
+from fenrain.core.errors import FenrainError
+from fenrain.core.formats.registry import formats
+from tests.core.mutations import mutated, seeds
+
+MUTATIONS = int(os.environ.get("FENRAIN_MUTATIONS", "800"))
+"""Of each format in a run; FENRAIN_MUTATIONS tries more."""
+MOST_MEMORY = 1 << 30
+READ_ON = 8
+"""Every eighth file that could be read is converted, measured and written as well, on the meshes of the file."""
+SUFFIXES = [suffix for one in formats().values() if one.read is not None for suffix in one.suffixes if suffix != ".yml"]
+
+
+def try_all(original: bytes, target: Path, count: int, seed: int) -> tuple[int, int]:
+    """Read so many damaged versions of a file; returns how many were read and refused. Anything but an error of ours goes through."""
+    counts = [0, 0]
+    for data in mutated(original, target.suffix, count, seed):
+        target.write_bytes(data)
+        refused = tried(target, all_the_way=counts[0] % READ_ON == 0)
+        counts[0 if refused is None else 1] += 1
+        if refused is not None:
+            assert refused.message
+            assert refused.place, refused
+            assert "\n" not in str(refused)
+    return counts[0], counts[1]
+
+
+def tried(file: Path, *, all_the_way: bool) -> FenrainError | None:
+    """Read a file, and where asked convert, measure and write what it holds, on its own meshes; what refused it, or None."""
+    try:
+        materials = read(file)
+        conversions = [convert(material, "metal_rough") for material in materials] if all_the_way else []
+        for conversion in conversions:
+            quick_check(conversion.original, conversion.material)
+        asset = file if file.suffix in (".glb", ".gltf", ".obj") else None
+        if conversions:
+            write([conversion.material for conversion in conversions], file.parent / "out.glb", "gltf", asset)
+    except FenrainError as refused:
+        return refused
+    return None
+
+
+@pytest.mark.parametrize("suffix", SUFFIXES)
+def test_a_damaged_file_is_read_with_findings_or_refused_with_its_place(tmp_path: Path, suffix: str) -> None:
+    original = seeds(tmp_path)[suffix].read_bytes()
+    was_read, refused = try_all(original, tmp_path / f"damaged{suffix}", MUTATIONS, 3)
+    assert was_read > 0
+    assert refused > 0
+    assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024 < MOST_MEMORY
