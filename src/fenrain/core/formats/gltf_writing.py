@@ -119,13 +119,18 @@ class GlbBuilder:
         document = copy.deepcopy(dict(container.document))
         for key in ("materials", "textures", "images", "samplers", "buffers"):
             document.pop(key, None)
-        views, kept = document.pop("bufferViews", []), {}
+        document.pop("bufferViews", None)
+        kept: dict[int, int] = {}
         document["bufferViews"] = []
         self.document = document
 
         def keep(index: int) -> int:
             if index not in kept:
-                entry = {key: value for key, value in views[index].items() if key in ("byteStride", "target", "name")}
+                entry = {
+                    key: value
+                    for key, value in container.item("bufferViews", index, "bufferView").items()
+                    if key in ("byteStride", "target", "name")
+                }
                 kept[index] = self._view(container.bytes_of(index, f"bufferViews/{index}"), **entry)
             return kept[index]
 
