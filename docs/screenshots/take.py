@@ -1,11 +1,12 @@
 """Takes the pictures of the README from a running demo: python docs/screenshots/take.py [FOLDER]."""
 
+import os
 import sys
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-ADDRESS = "http://127.0.0.1:8571"
+ADDRESS = f"http://127.0.0.1:{os.environ.get('FENRAIN_PORT', '8571')}"
 FLAGS = [
     "--no-sandbox",
     "--disable-quic",
@@ -22,7 +23,7 @@ def board(page: Page) -> None:
 
 
 def board_core(page: Page) -> None:
-    page.goto(f"{ADDRESS}/board?to=gltf-core")
+    page.goto(f"{ADDRESS}/board?to=metal_rough.core")
     page.get_by_text("engine-green enamel").wait_for()
 
 

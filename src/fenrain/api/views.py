@@ -34,6 +34,7 @@ from fenrain.core.convert.targets import ServedTarget, served_target
 from fenrain.core.dialects.sheet import SHEET_SUFFIXES
 from fenrain.core.models.parameter import Role
 from fenrain.core.models.registry import Model
+from fenrain.core.rules.fidelity import Fidelity
 from fenrain.jobs.queue import OPEN
 from fenrain.store.tables import CheckRow, ConversionRow, Intake, Job, JobItem, MaterialRow, Project
 
@@ -110,7 +111,7 @@ def _board_row(material: MaterialRow, conversion: ConversionRow | None, checks: 
         findings=[FindingOut(**finding) for finding in material.document["findings"]],
         conversion_id=conversion.id if conversion else None,
         overrides=len(conversion.overrides) if conversion else 0,
-        losses=list(dict.fromkeys(", ".join(entry["sources"]) for entry in ledger if not entry["target"])),
+        losses=list(dict.fromkeys(", ".join(entry["sources"]) for entry in ledger if entry["fidelity"] == Fidelity.DROPPED)),
         approximated=sum(entry["fidelity"] == "approximated" for entry in ledger if entry["target"]),
         verdict=worst(Verdict(check.numbers["verdict"]) for check in shown).value if shown else None,
         worst=max((check.numbers["readings"]["p95"] for check in shown), default=None),

@@ -149,7 +149,7 @@ def _lamp(builder: GlbBuilder, maps: Path) -> dict[str, object]:
 
 def _strength(builder: GlbBuilder) -> dict[str, float]:
     builder.used.add("KHR_materials_emissive_strength")
-    return {"emissiveStrength": 60.0}
+    return {"emissiveStrength": 2.5}
 
 
 def _belt(builder: GlbBuilder, maps: Path) -> dict[str, object]:

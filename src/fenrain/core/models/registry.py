@@ -140,8 +140,9 @@ def rule_of(rule_id: str) -> Rule:
 
 
 def target_models() -> Sequence[Model]:
-    """The models that can be converted to, the hub first."""
-    return sorted((model for model in models().values() if model.targets), key=lambda model: (model.id != HUB, model.id))
+    """The models that can be converted to, the hub first, then by what their first target is called."""
+    found = (model for model in models().values() if model.targets)
+    return sorted(found, key=lambda model: (model.id != HUB, model.targets[0].title.casefold()))
 
 
 def evaluate(model: str, parameters: Mapping[str, Any], wi: np.ndarray, wo: np.ndarray) -> np.ndarray:

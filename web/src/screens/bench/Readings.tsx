@@ -82,7 +82,7 @@ function Details({ numbers }: { numbers: Check["numbers"] }) {
           </dd>,
         ])}
       </dl>
-      {numbers.decided_by !== "" && <Decided numbers={numbers} />}
+      <Decided numbers={numbers} />
       <Typography.Text strong>Reflectance against angle</Typography.Text>
       <AnglePlot
         angles={numbers.angles}
@@ -98,7 +98,10 @@ function Decided({ numbers }: { numbers: Check["numbers"] }) {
   return (
     <div className="small">
       <p>
-        <VerdictMark verdict={numbers.verdict} /> <span className="faded">by {numbers.decided_by}</span>
+        <VerdictMark verdict={numbers.verdict} />{" "}
+        {numbers.verdict !== "undecided" && numbers.decided_by !== "" && (
+          <span className="faded">by {numbers.decided_by}</span>
+        )}
       </p>
       {numbers.unseen.map((line) => (
         <p key={line}>{line}</p>
