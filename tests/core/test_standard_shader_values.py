@@ -1,10 +1,8 @@
-"""Our looks against the shader code of the MaterialX standard itself.
+"""Our surfaces against the shader code of the MaterialX standard itself, set by set.
 
 The reference values are 193 parameter sets of the four surface nodes at 60 pairs of directions each, computed by the shader
-text that MaterialX 1.39.5 generates (kept beside this repository; `tests/core/data` holds the same numbers, packed). Where the limits
-leave room, the reasons are: the standard's code fits the albedo of its lobes (off by up to 8 % at low roughness), its energy factors look
-at the viewer only (ours are reciprocal), its anisotropic lobes are masked as if they were round, and its rough diffuse clamps a term
-that the published formula does not.
+text that MaterialX 1.39.5 generates; `tests/core/data` holds them, and the script that packed them. Sets that deviate by more than the
+common limit are named, each with its reason.
 """
 
 from __future__ import annotations
@@ -35,27 +33,51 @@ def reference(node: str) -> list[tuple[str, str, dict[str, object], np.ndarray, 
     return [(s["name"], s["group"], s["inputs"], pairs[i, :, :3], pairs[i, :, 3:], values[i]) for i, s in enumerate(sets)]
 
 
-def energy_error(node: str, inputs: dict[str, object], wi: np.ndarray, wo: np.ndarray, rgb: np.ndarray) -> float:
-    return float(np.abs(evaluate(NODES[node], inputs, wi, wo) - rgb).sum() / rgb.sum())
+SINGLE, LAYERED = 0.02, 0.10
+"""Median deviation of one lobe by itself (of the largest channel); energy error of layers."""
+
+ALBEDO_FIT = "the standard fits the albedo of its lobes, with errors up to 8 %"
+VIEW_ONLY = "the standard's layers look at the viewer only, ours are reciprocal"
+ROUND_MASKING = "the standard masks stretched lobes as if they were round"
+CLAMPED = "the standard's rough diffuse clamps a term that the published formula does not"
+
+EXCEPTIONS: dict[tuple[str, str], tuple[float, str]] = {
+    # (node, set): the limit that holds for it, and why.
+    ("open_pbr_surface", "diffuse_rough_1.0_spec0"): (0.08, CLAMPED),
+    ("open_pbr_surface", "diffuse_rough_0.5_spec0"): (0.07, CLAMPED),
+    ("open_pbr_surface", "diffuse_smooth_spec0"): (0.04, CLAMPED),
+    ("open_pbr_surface", "coat_smooth_over_clay_offmirror"): (0.12, VIEW_ONLY),
+    ("open_pbr_surface", "coat_smooth_tinted_over_clay_offmirror"): (0.07, VIEW_ONLY),
+    ("open_pbr_surface", "metal_r0.7"): (0.03, ALBEDO_FIT),
+    ("open_pbr_surface", "layered_21"): (0.17, VIEW_ONLY),
+    ("gltf_pbr", "metal_aniso0.5_rot0.6rad_r0.3"): (0.04, ROUND_MASKING),
+    ("gltf_pbr", "metal_aniso0.5_r0.3"): (0.04, ROUND_MASKING),
+    ("gltf_pbr", "metal_r0.7"): (0.03, ALBEDO_FIT),
+    ("gltf_pbr", "spec_over_white_ior1.5_r0.3"): (0.035, ALBEDO_FIT),
+    ("gltf_pbr", "layered_19"): (0.14, VIEW_ONLY),
+    ("gltf_pbr", "layered_04"): (0.11, VIEW_ONLY),
+    ("standard_surface", "metal_r0.7"): (0.03, ALBEDO_FIT),
+    ("standard_surface", "spec_over_white_ior1.5_r0.3"): (0.03, ALBEDO_FIT),
+    ("standard_surface", "layered_07"): (0.13, VIEW_ONLY),
+    ("UsdPreviewSurface", "spec_over_white_ior1.5_r0.3"): (0.035, ALBEDO_FIT),
+    ("UsdPreviewSurface", "metal_r0.7"): (0.03, ALBEDO_FIT),
+    ("UsdPreviewSurface", "clearcoat_r0.2_over_clay"): (0.04, VIEW_ONLY),
+}
 
 
 @pytest.mark.parametrize("node", NODES)
-def test_single_lobes_are_within_two_percent_of_the_standard(node: str) -> None:
-    deviations = []
-    for name, group, inputs, wi, wo, rgb in reference(node):
-        if group == "single" and "spec0" not in name and "offmirror" not in name:
-            ours = evaluate(NODES[node], inputs, wi, wo)
-            deviations.append(np.median(np.abs(ours - rgb).max(axis=1) / rgb.max(axis=1)))
-    assert len(deviations) >= 10
-    assert np.median(deviations) < 0.02
-
-
-@pytest.mark.parametrize("node", NODES)
-def test_layered_looks_are_within_ten_percent_of_the_standard(node: str) -> None:
-    errors = [energy_error(node, inputs, wi, wo, rgb) for _, group, inputs, wi, wo, rgb in reference(node) if group != "single"]
-    assert len(errors) >= 25
-    assert np.median(errors) < 0.04
-    assert np.percentile(errors, 90) < 0.10
+def test_every_set_agrees_with_the_standard(node: str) -> None:
+    sets = reference(node)
+    assert len(sets) >= 44
+    for name, group, inputs, wi, wo, rgb in sets:
+        ours = evaluate(NODES[node], inputs, wi, wo)
+        if group == "single":
+            deviation = float(np.median(np.abs(ours - rgb).max(axis=1) / rgb.max(axis=1)))
+        else:
+            deviation = float(np.abs(ours - rgb).sum() / rgb.sum())
+        limit, why = EXCEPTIONS.get((node, name), (SINGLE if group == "single" else LAYERED, ""))
+        assert deviation < limit, (node, name, deviation, why)
+        assert not why or deviation > (SINGLE if group == "single" else LAYERED), f"{node} {name} is no exception any more"
 
 
 @pytest.mark.parametrize(("node", "name"), [
