@@ -95,13 +95,12 @@ function Details({ numbers }: { numbers: Check["numbers"] }) {
 
 /** By which number it came to its verdict, and what the pictures do not show. */
 function Decided({ numbers }: { numbers: Check["numbers"] }) {
+  const by = useMetrics().data?.find(({ id }) => id === numbers.decided_by)?.title ?? numbers.decided_by;
   return (
     <div className="small">
       <p>
         <VerdictMark verdict={numbers.verdict} />{" "}
-        {numbers.verdict !== "undecided" && numbers.decided_by !== "" && (
-          <span className="faded">by {numbers.decided_by}</span>
-        )}
+        {numbers.verdict !== "undecided" && numbers.decided_by !== "" && <span className="faded">by {by}</span>}
       </p>
       {numbers.unseen.map((line) => (
         <p key={line}>{line}</p>

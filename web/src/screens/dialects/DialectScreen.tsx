@@ -64,7 +64,7 @@ function Workplace({ dialects }: { dialects: Dialect[] }) {
         <Problems problems={problems} />
       </Flex>
       <Flex vertical gap={8} className="column">
-        <Flex gap={8} align="center">
+        <Flex gap={8} align="center" className="column-head">
           <Typography.Title level={5} className="heading">
             Sheet
           </Typography.Title>
@@ -134,7 +134,7 @@ function DialectBar({ dialects, written, setWritten, showSample, savable }: BarP
       onError: complain,
     });
   return (
-    <Flex gap={8} align="center" wrap>
+    <Flex gap={8} align="center" wrap className="column-head">
       <Typography.Title level={5} className="heading">
         Dialect
       </Typography.Title>

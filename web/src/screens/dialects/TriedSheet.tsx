@@ -9,9 +9,11 @@ import { spaced } from "../../parts/words";
 export function TriedSheet({ tried }: { tried: Tried | undefined }) {
   return (
     <Flex vertical gap={8} className="column">
-      <Typography.Title level={5} className="heading">
-        Result
-      </Typography.Title>
+      <Flex align="center" className="column-head">
+        <Typography.Title level={5} className="heading">
+          Result
+        </Typography.Title>
+      </Flex>
       <div role="region" aria-label="Result" className="fill scrolled sheet small">
         {tried === undefined || (tried.materials.length === 0 && tried.refused === "") ? (
           <span className="faded">
