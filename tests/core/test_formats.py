@@ -179,7 +179,7 @@ def test_buffer_outside_the_upload_is_refused(tmp_path: Path) -> None:
     document = asset({"normalTexture": {"index": 0}}, images=[{"bufferView": 0, "mimeType": "image/png"}], textures=[{"source": 0}],
                      bufferViews=[{"buffer": 0, "byteLength": 10}], buffers=[{"uri": "../secret.bin", "byteLength": 10}])  # fmt: skip
     (tmp_path / "m.gltf").write_text(json.dumps(document))
-    assert codes(read(tmp_path / "m.gltf")[0]) == {"unsafe-path"}
+    assert codes(read(tmp_path / "m.gltf")[0]) == {"unsafe-path", "meshes-not-usable"}
 
 
 def test_buffer_view_beyond_its_buffer_is_named(tmp_path: Path) -> None:
@@ -371,3 +371,29 @@ def test_place2d_lies_as_its_own_nodes_say(tmp_path: Path, order: int, rotate: f
         placed = (rotated(moved - offset) / scale if order else rotated(moved / scale) - offset) + pivot
         u, v = transformed(value.transform, uv[0], 1.0 - uv[1])
         assert (u, 1.0 - v) == approx(tuple(placed), abs=1e-6)
+
+
+def test_a_namesake_that_stands_for_a_file_is_said(tmp_path: Path) -> None:
+    (tmp_path / "elsewhere").mkdir()
+    write([Material.of("m", "metal_rough", {"metallic": 0.0})], tmp_path / "a.glb", "gltf")
+    data = (tmp_path / "a.glb").read_bytes()
+    length = struct.unpack("<I", data[12:16])[0]
+    document = json.loads(data[20 : 20 + length])
+    document["buffers"][0]["uri"] = "old/a.bin"
+    (tmp_path / "elsewhere" / "a.bin").write_bytes(data[28 + length :])
+    (tmp_path / "a.gltf").write_text(json.dumps(document))
+    (tmp_path / "elsewhere" / "m.mtl").write_text("newmtl paint\nKd 3 0 0\nd 3\n")
+    (tmp_path / "m.obj").write_text("mtllib m.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl paint\nf 1 2 3\n")
+    assert [finding.code for finding in read(tmp_path / "a.gltf")[0].findings] == ["buffer-found-elsewhere"]
+    findings = {finding.code: finding for finding in read(tmp_path / "m.obj")[0].findings}
+    assert findings["material-file-found-elsewhere"].evidence == "elsewhere/m.mtl"
+    # A value that was set to the nearest allowed says what the file said, and where.
+    assert "m.mtl, line 3, d is 3.0" in findings["out-of-range"].message
+
+
+def test_a_missing_buffer_is_said_at_the_door(tmp_path: Path) -> None:
+    document = {"asset": {"version": "2.0"}, "materials": [{}], "buffers": [{"byteLength": 4, "uri": "gone.bin"}]}
+    (tmp_path / "a.gltf").write_text(json.dumps(document | {"bufferViews": [{"buffer": 0, "byteLength": 4}]}))
+    (finding,) = read(tmp_path / "a.gltf")[0].findings
+    assert finding.code == "meshes-not-usable"
+    assert "gone.bin" in finding.message

@@ -14,7 +14,7 @@ from fenrain.core.maps.image import inspect
 from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.models.parameter import Kind
 from fenrain.core.models.registry import model_of
-from fenrain.core.paths import resolve
+from fenrain.core.paths import Found, resolve
 from fenrain.core.values import IDENTITY, Constant, Image, Map, UvTransform, Value
 
 
@@ -56,7 +56,7 @@ class Reading:
             self.findings.append(
                 warning(
                     "out-of-range",
-                    f"{where} is outside {declared.range_text()}; the nearest allowed value is used.",
+                    f"{where} is {str(raw)[:80]}, outside {declared.range_text()}; {str(limited)[:80]} is used.",
                     parameter=parameter,
                     evidence=str(raw)[:80],
                     remedy="Correct it in the source file, or keep the nearest value.",
@@ -94,16 +94,7 @@ class Reading:
             self.refuse(parameter, refused)
             return None
         if found.moved:
-            where = found.path.relative_to(root.resolve()).as_posix()
-            self.findings.append(
-                warning(
-                    "map-found-elsewhere",
-                    f"“{reference[:120]}” is not there; “{where}”, the only file of that name, is taken for it.",
-                    parameter=parameter,
-                    evidence=where,
-                    remedy="Check that it is the same map.",
-                )
-            )
+            self.findings.append(found_elsewhere("map", reference, found, root, parameter))
         return Image(found.path.name, found.path)
 
     def refuse(self, parameter: str, refused: FenrainError) -> None:
@@ -115,6 +106,18 @@ class Reading:
 
     def material(self, source: Source, geometry: Geometry = Geometry()) -> Material:
         return Material(self.name, self.model, self.values, geometry, source, tuple(self.findings))
+
+
+def found_elsewhere(kind: str, reference: str, found: Found, root: Path, parameter: str = "") -> Finding:
+    """Says that a namesake stands for a file that is not where it should be. kind: map, buffer or material-file."""
+    where = found.path.relative_to(root.resolve()).as_posix()
+    return warning(
+        f"{kind}-found-elsewhere",
+        f"“{reference[:120]}” is not there; “{where}”, the only file of that name, is taken for it.",
+        parameter=parameter,
+        evidence=where,
+        remedy="Check that it is the same file.",
+    )
 
 
 def with_shared_names(materials: Sequence[Material]) -> list[Material]:

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.errors import FenrainError
-from fenrain.core.findings import problem
+from fenrain.core.findings import Finding, problem
 from fenrain.core.formats.gltf_container import Container, open_container
 from fenrain.core.formats.gltf_meshes import require_meshes
 from fenrain.core.formats.gltf_writing import slots, write_glb
@@ -21,7 +21,7 @@ from fenrain.core.formats.registry import Format
 from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.models.metal_rough.extensions import EXTENSIONS
 from fenrain.core.models.registry import model_of
-from fenrain.core.reading import Reading, with_shared_names
+from fenrain.core.reading import Reading, found_elsewhere, with_shared_names
 from fenrain.core.values import Constant, Image, UvTransform
 
 SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
@@ -43,22 +43,25 @@ def read_gltf(path: Path, root: Path) -> list[Material]:
         meshes, uv_sets = users.get(index, ((), ()))
         geometry = Geometry(entry.get("doubleSided") is True, meshes, uv_sets)
         materials.append(reader.read().material(Source(path.name, "gltf", index, place), geometry))
-    return with_shared_names([*_with_mesh_trouble(materials[:1], container), *materials[1:]])
+    return with_shared_names([*_with_buffers_said(materials[:1], container), *materials[1:]])
 
 
-def _with_mesh_trouble(first: list[Material], container: Container) -> list[Material]:
-    """The first material with a finding where the asset's meshes cannot be written again; its materials are whole all the same."""
+def _with_buffers_said(first: list[Material], container: Container) -> list[Material]:
+    """The first material with a finding where the asset's meshes cannot be written again, or a namesake stands for a buffer."""
+    said: list[Finding] = []
     try:
+        said += [found_elsewhere("buffer", uri, found, container.root) for uri, found in container.moved_buffers()]
         require_meshes(container)
     except FenrainError as refused:
-        trouble = problem(
-            "meshes-not-usable",
-            f"The meshes cannot be written again: {refused.message}",
-            evidence=refused.place,
-            remedy=f"{refused.remedy} Until then a delivery of this asset stands on spheres.".strip(),
+        said.append(
+            problem(
+                "meshes-not-usable",
+                f"The meshes cannot be written again: {refused.message}",
+                evidence=refused.place,
+                remedy=f"{refused.remedy} Until then a delivery of this asset stands on spheres.".strip(),
+            )
         )
-        return [replace(material, findings=(*material.findings, trouble)) for material in first]
-    return first
+    return [replace(material, findings=(*material.findings, *said)) for material in first]
 
 
 def _model_of(entry: Mapping[str, Any]) -> str:

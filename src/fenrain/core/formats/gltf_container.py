@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
-from fenrain.core.paths import resolve
+from fenrain.core.paths import Found, resolve
 from fenrain.core.reading import Reading
 from fenrain.core.values import Image
 
@@ -104,6 +104,12 @@ class Container:
             return data, 0, len(data)
         path = resolve(uri, self.path.parent, self.root).path
         return path, 0, path.stat().st_size
+
+    def moved_buffers(self) -> list[tuple[str, Found]]:
+        """The files of buffers that are not where the document says, with the namesakes that stand for them. Raises as `view` does."""
+        uris = [self.mapping(entry, f"buffers/{index}").get("uri") for index, entry in enumerate(self.list_of("buffers"))]
+        found = [(uri, resolve(uri, self.path.parent, self.root)) for uri in uris if isinstance(uri, str) and not uri.startswith("data:")]
+        return [(uri, file) for uri, file in found if file.moved]
 
     def bytes_of(self, index: Any, place: str) -> bytes:
         """The bytes of a buffer view."""

@@ -16,6 +16,7 @@ from fenrain.core.formats.text import encoding_of
 from fenrain.core.geometry import Mesh, smooth_normals
 from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.paths import resolve
+from fenrain.core.reading import found_elsewhere
 
 
 def read_obj(path: Path, root: Path) -> list[Material]:
@@ -23,20 +24,22 @@ def read_obj(path: Path, root: Path) -> list[Material]:
     what it uses where it names no material, is a default material with a finding."""
     libraries, uses = _references(path)
     materials: list[Material] = []
-    refused: list[Finding] = []
+    said: list[Finding] = []
     for line, names in libraries:
         for library in _library_files(names, path, root):
             try:
-                materials += read_mtl(resolve(library, path.parent, root).path, root)
+                found = resolve(library, path.parent, root)
+                materials += read_mtl(found.path, root)
+                said += [found_elsewhere("material-file", library, found, root)] if found.moved else []
             except FenrainError as reason:
                 place = f"{path.name}, line {line}, mtllib: {reason.place}"
-                refused.append(problem("material-file", reason.message, evidence=place, remedy=reason.remedy))
+                said.append(problem("material-file", reason.message, evidence=place, remedy=reason.remedy))
     used = [replace(material, geometry=Geometry(False, tuple(uses.pop(material.name, [])), (0,))) for material in materials]
     for name, groups in uses.items():
         used.append(_undefined(name, groups, path, len(used)))
     if not used:
         used.append(_undefined("", [], path, 0))
-    return [replace(used[0], findings=(*used[0].findings, *refused)), *used[1:]]
+    return [replace(used[0], findings=(*used[0].findings, *said)), *used[1:]]
 
 
 def default_name(path: Path) -> str:

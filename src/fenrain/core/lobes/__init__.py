@@ -1,1 +1,1 @@
-"""Lobes: what light a surface sends where, one kind a file, and `look`, which puts them together."""
+"""Lobes: what light a surface sends where, one kind a file, and `surface`, which puts them together."""

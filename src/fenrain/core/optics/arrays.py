@@ -64,7 +64,11 @@ def clip(x: Array, low: Array, high: Array) -> Array:
 
 
 def lerp(a: Array, b: Array, t: Array) -> Array:
-    """`a` where t = 0, `b` where t = 1."""
+    """`a` where t = 0, `b` where t = 1.
+
+    >>> lerp(2.0, 4.0, 0.25)
+    2.5
+    """
     return a + (b - a) * t
 
 
@@ -111,7 +115,11 @@ def mean_channel(c: Array) -> Array:
 
 
 def luminance(c: Array) -> Array:
-    """Relative luminance of linear Rec.709 (ITU-R BT.709-6)."""
+    """Relative luminance of linear Rec.709 (ITU-R BT.709-6).
+
+    >>> round(float(luminance(np.ones((3, 1)))[0]), 6)
+    1.0
+    """
     return 0.2126 * c[0] + 0.7152 * c[1] + 0.0722 * c[2]
 
 

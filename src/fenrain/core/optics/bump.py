@@ -15,6 +15,9 @@ def normals_from_height(height: np.ndarray) -> np.ndarray:
     """Unit tangent-space normals, n = normalise(−∂h/∂u, −∂h/∂v, 1), of a height image (h, w, 1) in texels that wraps at its edges.
 
     v points up, against the rows. Returns (h, w, 3), components −1…1.
+
+    >>> (normals_from_height(np.zeros((4, 4, 1)))[0, 0] + 0.0).tolist()
+    [0.0, 0.0, 1.0]
     """
     h = height[..., 0]
     smooth_rows = (3 * np.roll(h, 1, 0) + 10 * h + 3 * np.roll(h, -1, 0)) / 16
@@ -42,7 +45,11 @@ def with_slopes_times(normals: np.ndarray, strength: np.ndarray) -> np.ndarray:
 
 
 def blend_normals(base: np.ndarray, detail: np.ndarray) -> np.ndarray:
-    """Detail normals turned onto base normals (reoriented normal mapping); both unit, (…, 3)."""
+    """Detail normals turned onto base normals (reoriented normal mapping); both unit, (…, 3).
+
+    >>> blend_normals(np.array([0.0, 0.0, 1.0]), np.array([0.6, 0.0, 0.8])).tolist()
+    [0.6, 0.0, 0.8]
+    """
     t = base + np.array([0.0, 0.0, 1.0])
     u = detail * np.array([-1.0, -1.0, 1.0])
     rotated = t * (t * u).sum(axis=-1, keepdims=True) / np.maximum(t[..., 2:], 1e-6) - u

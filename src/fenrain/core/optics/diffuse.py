@@ -50,7 +50,11 @@ def oren_nayar(wi: Array, wo: Array, roughness: Array) -> Array:
 
 
 def oren_nayar_terms(roughness: Array) -> tuple[Array, Array]:
-    """A and B."""
+    """A and B.
+
+    >>> tuple(float(term) for term in oren_nayar_terms(0.0))
+    (1.0, 0.0)
+    """
     variance = square(roughness)
     return 1.0 - 0.5 * variance / (variance + 0.33), 0.45 * variance / (variance + 0.09)
 
@@ -60,7 +64,11 @@ STRETCHED_SHARE = 0.21397
 
 
 def oren_nayar_albedo(roughness: Array) -> Array:
-    """Average albedo of a white surface, A + B · 0.214; the model loses light as it gets rougher."""
+    """Average albedo of a white surface, A + B · 0.214; the model loses light as it gets rougher.
+
+    >>> round(float(oren_nayar_albedo(0.0)), 6)
+    1.0
+    """
     a, b = oren_nayar_terms(roughness)
     return a + b * STRETCHED_SHARE
 

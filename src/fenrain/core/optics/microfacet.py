@@ -37,13 +37,21 @@ SMALLEST_ALPHA = 2.5e-4
 
 
 def widths_openpbr(roughness: Array, anisotropy: Array) -> tuple[Array, Array]:
-    """(α along the tangent, α across) = r² √(2/(1 + (1 − a)²)), times (1 − a) across (OpenPBR 1.1)."""
+    """(α along the tangent, α across) = r² √(2/(1 + (1 − a)²)), times (1 − a) across (OpenPBR 1.1).
+
+    >>> tuple(round(float(width), 6) for width in widths_openpbr(0.5, 0.0))
+    (0.25, 0.25)
+    """
     alpha_x = square(roughness) * raw_sqrt(2.0 / (1.0 + square(1.0 - anisotropy)))
     return alpha_x, (1.0 - anisotropy) * alpha_x
 
 
 def widths_gltf(roughness: Array, strength: Array) -> tuple[Array, Array]:
-    """(α along, α across) = (mix(r², 1, s²), r²) (KHR_materials_anisotropy)."""
+    """(α along, α across) = (mix(r², 1, s²), r²) (KHR_materials_anisotropy).
+
+    >>> tuple(round(float(width), 6) for width in widths_gltf(0.5, 1.0))
+    (1.0, 0.25)
+    """
     alpha_y = square(roughness)
     return lerp(alpha_y, 1.0, square(strength)), alpha_y
 
@@ -61,28 +69,48 @@ def roughness_from_widths_materialx(alpha_x: Array, alpha_y: Array) -> tuple[Arr
 
 
 def roughness_from_widths_openpbr(alpha_x: Array, alpha_y: Array) -> tuple[Array, Array]:
-    """The (roughness, anisotropy) of OpenPBR with these widths; along ≥ across > 0."""
+    """The (roughness, anisotropy) of OpenPBR with these widths; along ≥ across > 0.
+
+    >>> tuple(round(float(part), 6) for part in roughness_from_widths_openpbr(0.25, 0.25))
+    (0.5, 0.0)
+    """
     ratio = clip(alpha_y / maximum(alpha_x, 1e-12), 0.0, 1.0)
     return sqrt(alpha_x * raw_sqrt(0.5 * (1.0 + square(ratio)))), 1.0 - ratio
 
 
 def roughness_from_widths_gltf(alpha_x: Array, alpha_y: Array) -> tuple[Array, Array]:
-    """The (roughness, strength) of glTF with these widths; along ≥ across."""
+    """The (roughness, strength) of glTF with these widths; along ≥ across.
+
+    >>> tuple(round(float(part), 6) for part in roughness_from_widths_gltf(1.0, 0.25))
+    (0.5, 1.0)
+    """
     return sqrt(alpha_y), sqrt(clip((alpha_x - alpha_y) / maximum(1.0 - alpha_y, 1e-6), 0.0, 1.0))
 
 
 def alpha_from_exponent(exponent: Array) -> Array:
-    """Width with the same curvature at the peak as a halfway-vector exponent: √(2/(n + 2)) (Walter et al. 2007)."""
+    """Width with the same curvature at the peak as a halfway-vector exponent: √(2/(n + 2)) (Walter et al. 2007).
+
+    >>> round(float(alpha_from_exponent(6.0)), 6)
+    0.5
+    """
     return raw_sqrt(2.0 / (maximum(exponent, 0.0) + 2.0))
 
 
 def exponent_from_alpha(alpha: Array) -> Array:
-    """n = 2/α² − 2."""
+    """n = 2/α² − 2.
+
+    >>> round(float(exponent_from_alpha(0.5)), 6)
+    6.0
+    """
     return maximum(2.0 / square(maximum(alpha, 1e-4)) - 2.0, 0.0)
 
 
 def ggx_distribution(half: Array, alpha_x: Array, alpha_y: Array) -> Array:
-    """D(h) of the anisotropic GGX distribution (Walter et al. 2007, eq. 33; Heitz 2014, eq. 85)."""
+    """D(h) of the anisotropic GGX distribution (Walter et al. 2007, eq. 33; Heitz 2014, eq. 85).
+
+    >>> round(float(np.pi * ggx_distribution(np.array([0.0, 0.0, 1.0]), 0.5, 0.5)), 6)
+    4.0
+    """
     tilt = square(half[0] / alpha_x) + square(half[1] / alpha_y) + square(half[2])
     return 1.0 / (PI * alpha_x * alpha_y * square(tilt))
 
@@ -125,7 +153,11 @@ def ggx_lambda(direction: Array, alpha_x: Array, alpha_y: Array) -> Array:
 
 
 def smith_masking(wi: Array, wo: Array, alpha_x: Array, alpha_y: Array) -> Array:
-    """Height-correlated masking and shadowing, 1/(1 + Λ(wi) + Λ(wo)) (Heitz 2014, eq. 99)."""
+    """Height-correlated masking and shadowing, 1/(1 + Λ(wi) + Λ(wo)) (Heitz 2014, eq. 99).
+
+    >>> round(float(smith_masking(np.array([0.0, 0.0, 1.0]), np.array([0.0, 0.0, 1.0]), 0.5, 0.5)), 6)
+    1.0
+    """
     return 1.0 / (1.0 + ggx_lambda(wi, alpha_x, alpha_y) + ggx_lambda(wo, alpha_x, alpha_y))
 
 

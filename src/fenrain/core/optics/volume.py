@@ -16,17 +16,29 @@ DARKEST = 1e-4
 
 
 def absorption_of(colour: Array, distance: Array) -> Array:
-    """σ (1/length) with which light has `colour` after `distance`: −ln C ÷ D; 0 where the distance is 0 (no volume)."""
+    """σ (1/length) with which light has `colour` after `distance`: −ln C ÷ D; 0 where the distance is 0 (no volume).
+
+    >>> round(float(absorption_of(0.5, 2.0)), 6)
+    0.346574
+    """
     return select(distance > 0.0, -log(maximum(colour, DARKEST)) / maximum(distance, 1e-9), colour * 0.0)
 
 
 def transmittance(extinction: Array, length: Array) -> Array:
-    """Share of light left after `length`: exp(−σ x)."""
+    """Share of light left after `length`: exp(−σ x).
+
+    >>> round(float(transmittance(absorption_of(0.5, 2.0), 4.0)), 6)
+    0.25
+    """
     return exp(-extinction * length)
 
 
 def colour_at(extinction: Array, distance: Array) -> Array:
-    """The colour that light has at `distance`; the inverse of `absorption_of`."""
+    """The colour that light has at `distance`; the inverse of `absorption_of`.
+
+    >>> round(float(colour_at(absorption_of(0.5, 2.0), 2.0)), 6)
+    0.5
+    """
     return transmittance(extinction, distance)
 
 
@@ -64,6 +76,10 @@ CHANNEL_WAVELENGTHS = (0.612, 0.549, 0.465)
 
 
 def ior_at(ior: Array, abbe_number: Array, wavelength: float) -> Array:
-    """Index at a wavelength (µm) of a body with index `ior` at the d line: Cauchy, n = A + B/λ² (Born & Wolf, §2.3.3)."""
+    """Index at a wavelength (µm) of a body with index `ior` at the d line: Cauchy, n = A + B/λ² (Born & Wolf, §2.3.3).
+
+    >>> round(float(ior_at(1.5, 50.0, 0.4861) - ior_at(1.5, 50.0, 0.6563)), 4)  # (n − 1) / Abbe number
+    0.01
+    """
     slope = (ior - 1.0) / maximum(abbe_number, 1e-3) / (FRAUNHOFER_F**-2 - FRAUNHOFER_C**-2)
     return ior + slope * (wavelength**-2 - FRAUNHOFER_D**-2)
