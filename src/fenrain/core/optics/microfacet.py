@@ -36,6 +36,10 @@ SMALLEST_ALPHA = 2.5e-4
 """Below this width a lobe is a mirror to the eye, and single precision no longer resolves it."""
 
 
+NO_WIDTH = 1e-30
+"""Keeps a highlight of no width at all round, and the ratio of any others."""
+
+
 def widths_openpbr(roughness: Array, anisotropy: Array) -> tuple[Array, Array]:
     """(α along the tangent, α across) = r² √(2/(1 + (1 − a)²)), times (1 − a) across (OpenPBR 1.1).
 
@@ -64,7 +68,7 @@ def widths_materialx(roughness: Array, anisotropy: Array) -> tuple[Array, Array]
 
 def roughness_from_widths_materialx(alpha_x: Array, alpha_y: Array) -> tuple[Array, Array]:
     """The (roughness, anisotropy) of that node with these widths; along ≥ across."""
-    ratio = clip(alpha_y / maximum(alpha_x, 1e-12), 0.02, 1.0)
+    ratio = clip((alpha_y + NO_WIDTH) / (alpha_x + NO_WIDTH), 0.02, 1.0)
     return sqrt(raw_sqrt(alpha_x * alpha_y)), 1.0 - ratio
 
 
@@ -74,7 +78,7 @@ def roughness_from_widths_openpbr(alpha_x: Array, alpha_y: Array) -> tuple[Array
     >>> tuple(round(float(part), 6) for part in roughness_from_widths_openpbr(0.25, 0.25))
     (0.5, 0.0)
     """
-    ratio = clip(alpha_y / maximum(alpha_x, 1e-12), 0.0, 1.0)
+    ratio = clip((alpha_y + NO_WIDTH) / (alpha_x + NO_WIDTH), 0.0, 1.0)
     return sqrt(alpha_x * raw_sqrt(0.5 * (1.0 + square(ratio)))), 1.0 - ratio
 
 
