@@ -66,7 +66,7 @@ def _serve_pages(app: FastAPI) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     async def page(path: str) -> FileResponse:
-        if f"/{path}/".startswith(f"{API}/"):
+        if f"/{path}/".startswith("/api/"):
             raise NotFoundError("There is no such address.", place=f"/{path}"[:200], remedy=f"{API}/openapi.json lists those that are.")
         wanted = (WEB / path).resolve()
         there = await anyio.to_thread.run_sync(lambda: bool(path) and wanted.is_relative_to(WEB.resolve()) and wanted.is_file())
