@@ -133,7 +133,7 @@ def channels_last(parameter: Any) -> Any:
 
 
 def test_a_picture_is_drawn_where_nothing_can_be_converted(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(engine, "_converted", None)
+    monkeypatch.setattr(engine, "converted_by_rules", None)
     scene, enamel = load_engine(), Material.of("m", "spec_gloss", {"glossiness": 0.4})
     assert scene.render(enamel, scene.View(size=16), 4, 0).shape == (16, 16, 3)
     assert quick_check(enamel, enamel).lobe_error == 0.0

@@ -68,10 +68,10 @@ def convert_all(materials: Sequence[Material], to: str, profile: Profile | None 
     """Convert materials of any models to one, in their order: the same as one by one, but each rule runs once over all their numbers."""
     target = model_of(to)
     limits = profile or (target.targets[0].profile if target.targets else Profile())
-    return [_as_held(conversion) for conversion in _converted(materials, target, limits)]
+    return [_as_held(conversion) for conversion in converted_by_rules(materials, target, limits)]
 
 
-def _converted(materials: Sequence[Material], target: Model, profile: Profile) -> list[Conversion]:
+def converted_by_rules(materials: Sequence[Material], target: Model, profile: Profile) -> list[Conversion]:
     """The same before what the target's format cannot hold is taken out."""
     by_model: dict[str, list[int]] = {}
     for index, material in enumerate(materials):
@@ -195,7 +195,7 @@ class _Unfolded:
 
 def _unfolded(materials: Sequence[Material], source: Model, hub: Model, profile: Profile) -> list[_Unfolded]:
     """Each material as rules take it: mixes with their parts unfolded."""
-    parts = iter(_converted([part for material in materials for part in material.parts], hub, profile))
+    parts = iter(converted_by_rules([part for material in materials for part in material.parts], hub, profile))
     return [_with_parts(material, source, [next(parts) for _ in material.parts]) for material in materials]
 
 
