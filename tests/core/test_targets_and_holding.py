@@ -9,11 +9,12 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fenrain.core import Material, Profile, convert, write
+from fenrain.core import Material, Profile, convert, read, write
 from fenrain.core.convert.targets import served_target, served_targets, target_called
 from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.formats.holding import Holder, Slot, held
 from fenrain.core.formats.registry import format_for
+from fenrain.core.maps.flat import flattened
 from fenrain.core.models.parameter import Kind
 from fenrain.core.models.registry import HUB, model_of
 from fenrain.core.rendering.png import write_png
@@ -174,3 +175,13 @@ def test_slots_name_parameters_of_the_model(target: object) -> None:
     assert slots.keys() <= served.model.by_name.keys()
     plain = {p.name for p in served.model.parameters if p.kind in (Kind.FLAG, Kind.CHOICE)}
     assert not any(slots[name].map and name in plain for name in slots) or served.format is not None
+
+
+def test_a_choice_is_not_mistaken_for_a_number_that_equals_it(tmp_path: Path) -> None:
+    # 1, 1.0 and True are equal in Python, and once came out of the same cache.
+    for value in (1.0, True, 1):
+        assert flattened(Constant(value)).value is value  # type: ignore[union-attr]
+    sheet = Material.of("m", "metal_rough", {"metallic": 1.0, "roughness": 1.0, "alpha_mode": 1, "alpha": 0.3})
+    (back,) = read(write([sheet], tmp_path / "o.glb", "gltf")[0])
+    assert back.parameters()["alpha_mode"] == 1
+    assert back.parameters()["alpha"] == approx(0.3)

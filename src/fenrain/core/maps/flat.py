@@ -14,10 +14,15 @@ SMALLEST_STEP = 1.0 / 1024.0
 """Differences below this are lost in an 8-bit map anyway."""
 
 
-@lru_cache(maxsize=256)
 def flattened(value: Value) -> Value:
     """A constant where the value hardly varies over all its texels; else the value as it is."""
-    if isinstance(value, Constant) or _spread(thumbnail(value)) > SMALLEST_STEP:
+    # Constants never enter the cache, in which 1, 1.0 and True would be the same.
+    return value if isinstance(value, Constant) else _flattened(value)
+
+
+@lru_cache(maxsize=256)
+def _flattened(value: Value) -> Value:
+    if _spread(thumbnail(value)) > SMALLEST_STEP:
         return value
     grid = grid_of([value])
     lowest, highest = np.inf, -np.inf
