@@ -48,7 +48,7 @@ def test_from_files_in_to_files_out(application: Application, page: Page, heron_
     wrong.write_bytes(b"glTF")
     yard = [path for path in heron_lode.iterdir() if path.is_file() and path.name != ENGINE_HOUSE]
     page.locator("input[type=file]").set_input_files([heron_lode / ENGINE_HOUSE, *yard, wrong])
-    expect(page.get_by_text("ends before its announced length")).to_be_visible()
+    expect(page.get_by_text("ends before its announced length")).to_be_visible(timeout=60_000)
     expect(page.get_by_text(re.compile("10 materials in"))).to_be_visible()
     for name in ("engine-green enamel", "sluice cast iron", "tarpaulin"):
         expect(page.get_by_label(f"Take in {name}")).to_be_checked()

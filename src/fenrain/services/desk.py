@@ -66,6 +66,9 @@ def at_desk(function: Callable[Given, Answer], *args: Given.args, **kwargs: Give
 
 def _warm() -> None:
     """Load what the desk's work needs, so that the first request does not wait for it."""
-    from fenrain.core.models.registry import models
+    from fenrain.core.convert.targets import served_targets
+    from fenrain.core.dialects.dialect import shipped
+    from fenrain.services import at_desk  # noqa: F401  its modules are what takes the time
 
-    models()
+    served_targets()
+    shipped()
