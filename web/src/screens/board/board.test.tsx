@@ -147,6 +147,17 @@ describe("the board", () => {
     expect(screen.getByText("1 of 3 materials")).toBeTruthy();
   });
 
+  it("says what no picture shows, and keeps it apart from a match", async () => {
+    const hidden = { ...check, verdict: "undecided" as const, unseen: ["occlusion of the original: not drawn."] };
+    show([enamel, { ...tube, verdict: "undecided", losses: [], checks: [hidden] }]);
+    const line = within(screen.getByLabelText("sight-glass tube, undecided"));
+    expect(line.getByRole("img", { name: "undecided" })).toBeTruthy();
+    expect(line.getByText(/1 value not drawn/)).toBeTruthy();
+    await userEvent.click(screen.getByTitle("undecided"));
+    expect(screen.queryByLabelText("enamel, match")).toBeNull();
+    expect(screen.getByText("1 of 2 materials")).toBeTruthy();
+  });
+
   it("opens the bench by Enter, and not for what is not converted yet", async () => {
     show([fresh, enamel]);
     screen.getByLabelText("fresh paint, not checked yet").focus();

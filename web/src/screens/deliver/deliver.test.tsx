@@ -95,6 +95,12 @@ describe("the delivery", () => {
     expect(sent[0]).toMatchObject({ target: "metal_rough", profile: "core" });
   });
 
+  it("does not offer a target that nothing here writes", () => {
+    show("/deliver?to=own");
+    expect(screen.getByRole<HTMLInputElement>("radio", { name: /^Studio model/ }).disabled).toBe(true);
+    expect(screen.getByRole("button", { name: "Write 3 materials" }).hasAttribute("disabled")).toBe(true);
+  });
+
   it("lists what was written, with its size and the way to it", () => {
     show("/deliver", [written]);
     const link = screen.getByRole<HTMLAnchorElement>("link", { name: "Download, 1.5 MB in 10 files" });
