@@ -97,6 +97,7 @@ class _MaterialReader:
         self.extensions = _extensions(entry)
 
     def read(self) -> Reading:
+        """Everything of the entry, by its workflow; extensions that are not read are named."""
         if self.reading.model == "spec_gloss":
             self._spec_gloss()
         else:
@@ -111,6 +112,7 @@ class _MaterialReader:
         return self.reading
 
     def _spec_gloss(self) -> None:
+        """Specular-glossiness (KHR_materials_pbrSpecularGlossiness): colours in sRGB, glossiness in the alpha of the second texture."""
         block = self._block(self.extensions.get(SPEC_GLOSS), SPEC_GLOSS)
         self._tinted("diffuse", block, "diffuseFactor", "diffuseTexture", alpha="opacity")
         self._tinted("specular", block, "specularFactor", "specularGlossinessTexture")
@@ -124,6 +126,8 @@ class _MaterialReader:
             )
 
     def _metal_rough(self) -> None:
+        """Metallic-roughness (glTF 2.0 §3.9.2) and the material extensions, each value from the factor, texture and channel that its text
+        names."""
         block = self._block(self.entry.get("pbrMetallicRoughness"), "pbrMetallicRoughness")
         self._tinted("base_color", block, "baseColorFactor", "baseColorTexture", alpha="alpha")
         self._scaled("metallic", block, "metallicFactor", "metallicRoughnessTexture", "b")
@@ -179,6 +183,7 @@ class _MaterialReader:
         self._plain(strength, self._extension("emissive_strength"), "emissiveStrength")
 
     def _alpha_mode(self) -> None:
+        """How alpha is used, and where it is cut (glTF 2.0 §3.9.4)."""
         mode = self.entry.get("alphaMode", "OPAQUE")
         if mode not in ALPHA_MODES:
             self.reading.remark(
@@ -237,6 +242,7 @@ class _MaterialReader:
         return stated.value if isinstance(stated, Constant) else model_of(self.reading.model).parameter(parameter).default
 
     def _map(self, parameter: str, texture: Any, channels: str, encoding: str = "linear", *, scale: Any = 1.0, bias: float = 0.0) -> None:
+        """Take the map of a texture: bias + scale · decode(channels). One that is multiplied by 0 is named and left out."""
         if texture is None:
             return
         if not isinstance(texture, dict):
@@ -258,6 +264,7 @@ class _MaterialReader:
         return self.container.image_of_texture(index, self.reading, parameter)
 
     def _placement(self, texture: Mapping[str, Any]) -> tuple[UvTransform, int]:
+        """(transform, UV set) of a texture reference; those of KHR_texture_transform win."""
         uv_set = texture.get("texCoord", 0)
         block = _extensions(texture).get("KHR_texture_transform")
         if not isinstance(block, dict):

@@ -62,6 +62,7 @@ class Container:
             return None
 
     def _image(self, entry: Mapping[str, Any], index: Any, reading: Reading, parameter: str) -> Image | None:
+        """The image of an entry of `images`: in a buffer view, in a data uri, or a file. Raises BrokenFileError, or None with a finding."""
         name = entry.get("name") if isinstance(entry.get("name"), str) and entry.get("name") else f"image {index}"
         if "bufferView" in entry:
             path, offset, length = self.view(entry["bufferView"], f"images/{index}")
@@ -91,6 +92,7 @@ class Container:
         return holder, start + offset, length
 
     def _buffer(self, index: Any, place: str) -> tuple[Path | bytes, int, int]:
+        """(file or bytes, offset, size) of a buffer."""
         entry = self.item("buffers", index, place)
         uri = entry.get("uri")
         if uri is None:
@@ -121,6 +123,7 @@ class Container:
             return stream.read(length)
 
     def _data(self, uri: str, place: str) -> bytes:
+        """The bytes of a base64 data uri. Raises BrokenFileError."""
         header, _, body = uri.partition(",")
         if not header.endswith(";base64"):
             raise self.broken("a data uri must be base64", place)
@@ -153,6 +156,7 @@ def open_container(path: Path, root: Path) -> Container:
 
 
 def _glb_chunks(stream: Any, head: bytes, path: Path) -> tuple[bytes, tuple[int, int] | None]:
+    """(JSON text, (offset, length) of the binary chunk or None) of a GLB. Raises BrokenFileError where a length does not fit the file."""
     size = path.stat().st_size
     if len(head) < 12:
         raise _cut_off(path, "header")
@@ -184,6 +188,7 @@ def _glb_chunks(stream: Any, head: bytes, path: Path) -> tuple[bytes, tuple[int,
 
 
 def _parsed(text: bytes, path: Path) -> dict[str, Any]:
+    """The JSON as an object. Raises BrokenFileError."""
     try:
         document = json.loads(text.decode("utf-8"))
     except (ValueError, RecursionError) as reason:

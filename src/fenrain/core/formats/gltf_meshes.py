@@ -28,6 +28,7 @@ def require_meshes(container: Container) -> None:
 
 
 def _require_primitives(container: Container, mesh: dict[str, Any], place: str) -> None:
+    """The same for the primitives of one mesh; place: of the mesh in the document."""
     primitives = mesh.get("primitives")
     if not isinstance(primitives, list) or not primitives:
         raise container.broken("a mesh without primitives", place)

@@ -159,6 +159,7 @@ class GlbBuilder:
                 self.document[key] = [name for name in names if name in used]
 
     def add_meshes(self, carried: Sequence[tuple[Mesh, int | None, tuple[float, float, float]]]) -> None:
+        """Add meshes, each with the index of its material or None, at a place in the scene."""
         meshes: list[dict[str, Any]] = []
         nodes: list[dict[str, Any]] = []
         for mesh, material, translation in carried:
@@ -175,6 +176,7 @@ class GlbBuilder:
         self.document |= {"meshes": meshes, "nodes": nodes, "scenes": [{"nodes": list(range(len(nodes)))}], "scene": 0}
 
     def _accessor(self, values: np.ndarray, kind: str, target: int, *, limits: bool = False) -> int:
+        """Index of an accessor over floats; limits: with the least and largest of each component."""
         data = np.ascontiguousarray(values, dtype="<f4")
         entry = {"bufferView": self._view(data.tobytes(), target=target), "componentType": FLOAT, "count": len(data), "type": kind}
         if limits:
@@ -210,6 +212,7 @@ class GlbBuilder:
         return entry
 
     def _core(self, material: Material) -> dict[str, Any]:
+        """The block `pbrMetallicRoughness`: factors that are not at their default, and textures."""
         base, alpha = material.value("base_color"), material.value("alpha")
         core: dict[str, Any] = {}
         opaque = material.value("alpha_mode") == Constant(OPAQUE)
@@ -228,6 +231,7 @@ class GlbBuilder:
         return core
 
     def _surface(self, material: Material) -> dict[str, Any]:
+        """Normal, occlusion and emission, which stand in the material itself."""
         entry: dict[str, Any] = {}
         normal = self._normal_texture(material.value("normal"))
         if normal is not None:
@@ -243,6 +247,7 @@ class GlbBuilder:
         return entry
 
     def _extensions(self, material: Material) -> dict[str, Any]:
+        """Blocks of extensions by their names, those alone that say something."""
         found: dict[str, Any] = {}
         self._add_block(found, "specular", self._specular(material))
         if material.value("ior") != Constant(1.5):
@@ -302,6 +307,7 @@ class GlbBuilder:
         }
 
     def _film(self, material: Material) -> dict[str, Any]:
+        """The interference film; a map of its thickness lies between 0 and its largest."""
         block = self._mapped(material, "iridescence", "iridescence", "r")
         block["iridescenceIor"] = _number(material.value("iridescence_ior"))
         thickness = material.value("iridescence_thickness")
@@ -323,6 +329,7 @@ class GlbBuilder:
         return {key: _number(value)} if isinstance(value, Constant) and _number(value) != default else {}
 
     def _specular(self, material: Material) -> dict[str, Any]:
+        """Strength in alpha, tint in sRGB (KHR_materials_specular)."""
         block = self._scalar(material, "specular", "specularFactor", 1.0)
         strength, colour = material.value("specular"), material.value("specular_color")
         if not isinstance(strength, Constant):
@@ -335,6 +342,7 @@ class GlbBuilder:
         return block
 
     def _clearcoat(self, material: Material) -> dict[str, Any]:
+        """Weight in red, roughness in green (KHR_materials_clearcoat)."""
         weight, roughness = material.value("clearcoat"), material.value("clearcoat_roughness")
         block: dict[str, Any] = {"clearcoatFactor": _factor(weight)}
         if _factor(roughness) != 0.0:
@@ -349,6 +357,7 @@ class GlbBuilder:
         return block
 
     def _sheen(self, material: Material) -> dict[str, Any]:
+        """Tint in sRGB, roughness in alpha (KHR_materials_sheen)."""
         colour, roughness = material.value("sheen_color"), material.value("sheen_roughness")
         texture, factor = self._colour_texture(colour, ONE) or (None, _factor(colour))
         block: dict[str, Any] = {"sheenColorFactor": list(factor), "sheenRoughnessFactor": _factor(roughness)}
@@ -359,6 +368,7 @@ class GlbBuilder:
         return block
 
     def _anisotropy(self, material: Material) -> dict[str, Any]:
+        """Strength in blue, beside a direction of +x (KHR_materials_anisotropy)."""
         strength = material.value("anisotropy_strength")
         block: dict[str, Any] = {"anisotropyStrength": _factor(strength)}
         if not isinstance(strength, Constant):
@@ -423,6 +433,7 @@ class GlbBuilder:
         return maps[0] if same else None
 
     def _normal_texture(self, value: Value) -> dict[str, Any] | None:
+        """A normal map as it is where it fits, with its strength as the scale; else baked. None for a constant."""
         if isinstance(value, Constant):
             return None
         if isinstance(value, Map) and self._fits(value, "rgb", "normal") and isinstance(value.scale, (int, float)):
@@ -430,6 +441,7 @@ class GlbBuilder:
         return self._baked(normal_channels(value))
 
     def _fits(self, value: Map, channels: str, encoding: str) -> bool:
+        """Whether a map can be packed as it is: the same channels and encoding, an image format of glTF, a transform that may be written."""
         return (
             value.channels == channels
             and value.encoding == encoding
@@ -449,6 +461,7 @@ class GlbBuilder:
         return self.reference(self.textures[key], value.transform, value.uv_set)
 
     def _baked(self, channels: tuple[Channel, ...]) -> dict[str, Any]:
+        """Reference to a texture whose channels are worked out; the same channels on the same grid are written once."""
         grid = grid_of([channel.value for channel in channels], self.profile.largest_map)
         if not self._may_transform():
             grid = untransformed(grid)
@@ -465,6 +478,7 @@ class GlbBuilder:
         return self._add("textures", {"source": self._add("images", image), "sampler": 0})
 
     def reference(self, texture: int, transform: UvTransform, uv_set: int) -> dict[str, Any]:
+        """A texture reference with its UV set and, where it is placed, its transform."""
         reference: dict[str, Any] = {"index": texture}
         if uv_set:
             reference["texCoord"] = uv_set
@@ -506,6 +520,7 @@ def _placements(*values: Value) -> set[tuple[UvTransform, int]]:
 
 
 def _lies_in_alpha_of(alpha: Value, colour: Map) -> bool:
+    """Whether a colour's own image says this opacity in its alpha, so that one texture serves both."""
     if isinstance(alpha, Constant):
         return inspect(colour.image).channels in (1, 3)
     return (
@@ -537,6 +552,7 @@ def _number(value: Value) -> float:
 
 
 def _replace_key(node: Any, key: str, change: Callable[[int], int]) -> None:
+    """Change every whole number that stands under a key, anywhere below a node of the document."""
     if isinstance(node, dict):
         for name, child in node.items():
             if name == key and isinstance(child, int):

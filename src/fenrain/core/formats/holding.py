@@ -108,6 +108,7 @@ def _fitting(parameter: Parameter, value: Value, slot: Slot, holder: Holder, sho
 
 
 def _remarks(parameter: Parameter, value: Value, slot: Slot) -> Iterator[str]:
+    """What the written map will not say as this one does, in words."""
     leaves = list(maps_of(value))
     if len({leaf.uv_set for leaf in leaves}) > 1:
         yield "holds one map here; those that it comes from lie on different UV sets, and are combined as if on the first."

@@ -69,6 +69,7 @@ def read_materialx(path: Path, root: Path) -> list[Material]:
 
 
 def _document(path: Path) -> mx.Document:
+    """The parsed document with the standard's definitions. Raises BrokenFileError for harmful or damaged XML, TooLargeError."""
     if path.stat().st_size > LARGEST_DOCUMENT:
         raise TooLargeError(f"“{path.name}” is too large for a MaterialX document.", place=path.name)
     text = path.read_bytes()
@@ -107,6 +108,7 @@ def _material_nodes(document: mx.Document) -> list[Any]:
 
 
 def _take_input(reading: Reading, entry: Any, path: Path, root: Path) -> None:
+    """Take one input of a surface node: a constant, what is connected to it, or a finding."""
     name, place = entry.getName(), entry.getNamePath()
     parameter = model_of(reading.model).by_name.get(name)
     if parameter is None:
@@ -232,6 +234,7 @@ def _as_plain(result: Any) -> Any:
 
 
 def _attach(reading: Reading, parameter: Parameter, node: Any, found: _Found, path: Path, root: Path) -> None:
+    """Take an image node as a map, with what was found between it and the input."""
     file = node.getInput("file")
     image = reading.image(file.getResolvedValueString() if file is not None else "", path.parent, root, parameter.name)
     if image is None:
@@ -288,6 +291,7 @@ def _pair(node: Any, name: str, default: float) -> np.ndarray:
 
 
 def _placement_not_read(reading: Reading, parameter: Parameter, what: str) -> None:
+    """Say that a map lies as its UV set has it, and what was in front of it."""
     reading.remark(
         "placement-not-read",
         f"The placement of the map of {parameter.name} by {what} is not read; the map lies as the UV set has it.",
@@ -364,6 +368,7 @@ def _xml_text(name: str) -> str:
 
 
 def _add_material(document: mx.Document, material: Material, name: str, maps: Path, written: list[Path]) -> None:
+    """Add a material, its surface node and the nodes of its maps; files of maps join `written`."""
     category = CATEGORIES[material.model]
     shader = _node(document, category, f"{name}_shader", "surfaceshader")
     known = _inputs_of(category)
@@ -399,6 +404,7 @@ def _inputs_of(category: str) -> frozenset[str]:
 
 
 def _connect_turn(document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str) -> None:
+    """Turn the mesh's tangent about its normal by a number of radians."""
     turn = value.value if isinstance(value, Constant) else mean_of(value)
     if turn == 0.0:
         return
@@ -414,6 +420,7 @@ def _connect_turn(document: mx.Document, shader: Any, parameter: Parameter, valu
 def _connect_map(
     document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str, maps: Path, written: list[Path]
 ) -> None:
+    """Bake a map and connect it: image, placement where it is placed, normal map where it is one. Values above 1 go to EXR."""
     encoding = {"colour": "srgb", "normal": "normal"}.get(parameter.kind, "linear")
     suffix = "png" if parameter.high <= 1.0 or encoding == "normal" else "exr"
     image = _node(document, "image", f"{name}_{parameter.name}", TYPES[parameter.kind])
@@ -452,6 +459,7 @@ def _node(document: mx.Document, category: str, name: str, kind: str) -> Any:
 
 
 def _typed(parameter: Parameter, value: Constant) -> Any:
+    """A constant as the standard's library takes it for this kind of parameter."""
     if parameter.kind is Kind.COLOUR:
         assert isinstance(value.value, tuple)
         return mx.Color3(*value.value)

@@ -130,6 +130,7 @@ def _statements(path: Path) -> Iterator[tuple[int, str, str]]:
 
 
 def _take(reading: Reading, keyword: str, rest: str, file: str, number: int, maps: list[tuple[str, str, int]]) -> None:
+    """Take one statement of a material; maps are kept for the end, when all factors are known."""
     place = f"{file}, line {number}, {keyword}"
     if keyword in COLOURS:
         if rest.split(" ", 1)[0] in ("spectral", "xyz"):
@@ -155,6 +156,7 @@ def _take(reading: Reading, keyword: str, rest: str, file: str, number: int, map
 
 
 def _take_illum(reading: Reading, rest: str, place: str) -> None:
+    """The shading mode, 0 to 10; another one is a doubt."""
     known = {str(mode) for mode, _ in ILLUM}
     if rest in known:
         reading.set("illum", int(rest), place)
@@ -164,6 +166,7 @@ def _take_illum(reading: Reading, rest: str, place: str) -> None:
 
 
 def _numbers(reading: Reading, rest: str, place: str) -> list[float]:
+    """The numbers of a statement, none with a finding where one is no number."""
     try:
         return [float(part) for part in rest.split()]
     except ValueError:
@@ -172,6 +175,7 @@ def _numbers(reading: Reading, rest: str, place: str) -> list[float]:
 
 
 def _attach_maps(reading: Reading, maps: Sequence[tuple[str, str, int]], path: Path, root: Path) -> None:
+    """Attach the maps of a material: colours in sRGB times their colour, normals with their strength, scalars by one channel."""
     for keyword, rest, number in maps:
         options, reference = _options(rest)
         place = f"{path.name}, line {number}, {keyword}"
@@ -194,6 +198,7 @@ def _attach_maps(reading: Reading, maps: Sequence[tuple[str, str, int]], path: P
 
 
 def _attach_scalar(reading: Reading, parameter: str, image: Image, options: Options, place: str) -> None:
+    """Attach a map of one channel: times the number that stands beside it, or the multiplier of heights."""
     stated = reading.values.get(parameter)
     factor = stated.value if isinstance(stated, Constant) and isinstance(stated.value, float) else 1.0
     if parameter == "exponent" and not isinstance(stated, Constant):
@@ -232,6 +237,7 @@ def _options(rest: str) -> tuple[Options, str]:
 
 
 def _take_option(options: Options, option: str, arguments: list[str]) -> None:
+    """Take one option of a map statement with its arguments; options without effect here are kept to be named."""
     numbers = [float(argument) for argument in arguments if _is_number(argument)]
     if option == "-s" and numbers:
         options.scale = ([*numbers, 1.0])[:2] if len(numbers) > 1 else [numbers[0], 1.0]
@@ -334,6 +340,7 @@ def _lines(material: Material, stem: str, folder: Path, written: list[Path]) -> 
 
 
 def _map_line(keyword: str, made: Map) -> str:
+    """A map statement; v runs up in the format: o = 1 − s − v offset."""
     options = ""
     if made.transform != UvTransform():
         (ou, ov), (su, sv) = made.transform.offset, made.transform.scale

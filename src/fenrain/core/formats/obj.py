@@ -160,6 +160,7 @@ def _mesh(
     uvs: list[list[float]],
     normals: list[list[float]],
 ) -> Mesh:
+    """One mesh of corners (position, UV, normal), each corner once; normals that are missing are averaged over faces."""
     corners = np.array(triangles, dtype=np.int64).reshape(-1, 3)
     unique, indices = np.unique(corners, axis=0, return_inverse=True)
     points = np.array(positions, dtype=np.float32)[unique[:, 0]]

@@ -19,6 +19,7 @@ def encoding_of(path: Path) -> str:
 
 @lru_cache(maxsize=64)
 def _encoding_of(path: Path, changed: int, size: int) -> str:
+    """The same for a file of this time and size, so that a changed one is looked at again."""
     decoder = codecs.getincrementaldecoder("utf-8")()
     with path.open("rb") as stream:
         chunk = stream.read(CHUNK)
