@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Annotated, Any, NoReturn
 
 import typer
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from fenrain.core.errors import FenrainError, InputError
 from fenrain.core.formats.registry import format_of, formats
@@ -310,28 +311,39 @@ def _converted(materials: list[Any], model: str, limits: Any, tune: bool) -> lis
     return [fit(conversion).conversion for conversion in conversions] if tune else conversions
 
 
+class ProfileFile(BaseModel):
+    """A profile as a file states it; what it leaves out is the target's own."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: str = ""
+    extensions: list[str] | None = None
+    largest_map: int = Field(default=0, ge=0)
+    white_luminance: float = Field(default=0.0, ge=0.0, allow_inf_nan=False)
+
+
 def _profile(path: Path | None, aim: Any) -> Any:
-    """The target's own profile, or one from a file, which starts from the target's."""
+    """The target's own profile, or one from a file, which starts from the target's. Raises InputError."""
     from fenrain.core import Profile
 
     if path is None:
         return aim.profile
-    values = _json(path)
-    known = ("name", "extensions", "largest_map", "white_luminance")
-    unknown = set(values) - set(known)
-    if unknown:
-        raise InputError(f"“{path}” has unknown entries: {', '.join(sorted(unknown))}.", remedy=f"Known: {', '.join(known)}.")
     try:
-        return Profile(
-            str(values.get("name", path.stem)),
-            frozenset(str(name) for name in values.get("extensions", aim.profile.extensions)),
-            int(values.get("largest_map", 0)),
-            float(values.get("white_luminance", 0.0)),
-        )
-    except (TypeError, ValueError) as reason:
+        stated = ProfileFile.model_validate(_json(path))
+    except ValidationError as refused:
+        first = refused.errors()[0]
+        entry = ".".join(str(part) for part in first["loc"])
+        known = ", ".join(ProfileFile.model_fields)
+        raise InputError(f"“{path}”, {entry}: {first['msg']}.", place=entry, remedy=f"Entries: {known}.") from refused
+    extensions = aim.profile.extensions if stated.extensions is None else frozenset(stated.extensions)
+    written = frozenset[str]().union(*(target.profile.extensions for target in aim.model.targets))
+    if extensions - written:
         raise InputError(
-            f"“{path}” holds something else than expected ({reason}).", remedy="extensions: names; the others: numbers."
-        ) from reason
+            f"“{path}”: Fenrain does not write {', '.join(sorted(extensions - written))}.",
+            place="extensions",
+            remedy=f"Extensions: {', '.join(sorted(written)) or 'none for this target'}.",
+        )
+    return Profile(stated.name or path.stem, extensions, stated.largest_map, stated.white_luminance)
 
 
 def _json(path: Path) -> dict[str, Any]:
@@ -349,7 +361,7 @@ def _show(rows: list[dict[str, Any]], as_json: bool) -> None:
         print(json.dumps(rows, ensure_ascii=False, indent=1))
         return
     for row in rows:
-        print(f"{row['id']:14} {row['title']}" + (f": {row['says']}" if "says" in row else ""))
+        print(f"{row['id']:22} {row['title']}" + (f": {row['says']}" if "says" in row else ""))
 
 
 if __name__ == "__main__":

@@ -123,3 +123,40 @@ def test_errors_are_one_line_and_exit_code_two(arguments: tuple[str, ...]) -> No
     assert run.returncode == 2
     assert len(run.stderr.strip().splitlines()) == 1
     assert "Traceback" not in run.stderr
+
+
+@pytest.mark.parametrize(
+    ("profile", "said"),
+    [
+        ('{"extensions": "KHR_materials_ior"}', "extensions"),
+        ('{"extensions": ["KHR_nonsense"]}', "KHR_nonsense"),
+        ('{"largest_map": -1}', "largest_map"),
+        ('{"white_luminance": "bright"}', "white_luminance"),
+        ('{"nonsense": 1}', "nonsense"),
+        ("[1]", "not a JSON object"),
+        ("{", "cannot be read"),
+    ],
+)
+def test_a_profile_that_is_wrong_is_refused_in_one_line(tmp_path: Path, profile: str, said: str) -> None:
+    (tmp_path / "m.mtl").write_text("newmtl m\nKd 0.4 0.3 0.2\n")
+    (tmp_path / "p.json").write_text(profile)
+    run = fenrain("convert", tmp_path / "m.mtl", "--to", "metal_rough", "--profile", tmp_path / "p.json", "-o", tmp_path / "out")
+    assert run.returncode == 2
+    assert said in run.stderr
+    assert run.stderr.count("\n") == 1
+    assert not (tmp_path / "out").exists()
+
+
+def test_a_lean_profile_holds_to_its_extensions(tmp_path: Path) -> None:
+    (tmp_path / "m.mtl").write_text("newmtl m\nKd 0.4 0.3 0.2\nKe 4 2 1\n")
+    (tmp_path / "p.json").write_text('{"extensions": ["KHR_materials_ior"], "largest_map": 256}')
+    run = fenrain("convert", tmp_path / "m.mtl", "--to", "metal_rough", "--profile", tmp_path / "p.json", "-o", tmp_path / "out")
+    assert run.returncode == 0, run.stderr
+    written = (tmp_path / "out" / "m.glb").read_bytes()
+    assert b"KHR_materials_emissive_strength" not in written
+
+
+def test_an_unknown_target_names_those_that_are_known() -> None:
+    run = fenrain("convert", "x.mtl", "--to", "nonsense", "-o", "out")
+    assert run.returncode == 2
+    assert "metal_rough.core" in run.stderr

@@ -441,7 +441,7 @@ class GlbBuilder:
         return self._baked(normal_channels(value))
 
     def _fits(self, value: Map, channels: str, encoding: str) -> bool:
-        """Whether a map can be packed as it is: the same channels and encoding, an image format of glTF, a transform that may be written."""
+        """Whether a map can be packed as it is: same channels and encoding, an image format of glTF, a placement that may be written."""
         return (
             value.channels == channels
             and value.encoding == encoding
