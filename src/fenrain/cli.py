@@ -60,7 +60,9 @@ def convert(
         asset = path if format_of(path).carries_meshes else None
         target = output / f"{stem}{aim.format.suffixes[0]}"
         written = write([conversion.material for conversion in conversions], target, aim.format.id, asset, limits)
-        print(f"{path.name}: {len(conversions)} materials → {written[0]} and {len(written) - 1} maps")
+        count, maps = len(conversions), len(written) - 1
+        beside = f" and {maps} {'map' if maps == 1 else 'maps'}" if maps else ""
+        print(f"{path.name}: {count} {'material' if count == 1 else 'materials'} → {written[0]}{beside}")
         for conversion in conversions:
             findings = [*conversion.original.findings, *findings_of(conversion)]
             for problem in (finding for finding in findings if finding.is_problem):

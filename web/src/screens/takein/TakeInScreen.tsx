@@ -83,7 +83,8 @@ function WhatWasFound({ intake, project, change }: FoundProps) {
       <SheetDialects intake={intake} change={change} />
       <Flex gap={12} align="center">
         <Typography.Text>
-          <strong className="numbers">{intake.found.length}</strong> materials in {intake.files.length} files
+          <strong className="numbers">{intake.found.length}</strong>{" "}
+          {intake.found.length === 1 ? "material" : "materials"} in {intake.files.length} files
           {doubtful > 0 ? `, ${doubtful} with doubts` : ", nothing in doubt"}.
         </Typography.Text>
         <Flex gap={8} align="center" className="end">
@@ -127,7 +128,7 @@ function Refused({ intake }: { intake: Intake }) {
         />
       )}
       {unused.length > 0 && (
-        <Typography.Text type="secondary">No material was found in, or refers to: {unused.join(", ")}.</Typography.Text>
+        <Typography.Text type="secondary">Not used by any material: {unused.join(", ")}.</Typography.Text>
       )}
     </>
   );
@@ -184,9 +185,7 @@ function NameAndPlace({ row }: { row: Found }) {
   return (
     <>
       <strong>{row.name}</strong>
-      <span className="faded block">
-        {row.file} · {row.place}
-      </span>
+      <span className="faded block">{row.place.startsWith(row.file) ? row.place : `${row.file} · ${row.place}`}</span>
     </>
   );
 }

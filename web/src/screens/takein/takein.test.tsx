@@ -135,7 +135,7 @@ describe("what was handed in", () => {
     expect(
       within(screen.getByRole("list", { name: "Files that could not be read" })).getAllByRole("listitem"),
     ).toHaveLength(2);
-    expect(screen.getByText(/refers to: notes.txt/)).toBeTruthy();
+    expect(screen.getByText("Not used by any material: notes.txt.")).toBeTruthy();
   });
 });
 
