@@ -121,6 +121,30 @@ def test_a_summand_before_a_factor_is_scaled_by_it(image: Image, tmp_path: Path)
     assert (value.scale, value.bias) == approx((0.5, 0.25))
 
 
+def test_a_channel_of_a_tinted_image_has_its_component_of_the_tint(image: Image, tmp_path: Path) -> None:
+    nodes = IMAGE.format(kind="color3") + (
+        '<multiply name="f" type="color3"><input name="in1" type="color3" nodename="i"/>'
+        '<input name="in2" type="color3" value="0.5, 0.25, 1"/></multiply>'
+        '<extract name="e" type="float"><input name="in" type="color3" nodename="f"/>'
+        '<input name="index" type="integer" value="1"/></extract>'
+    )
+    value = graph(tmp_path, nodes, '<input name="specular_roughness" type="float" nodename="e"/>').value("specular_roughness")
+    assert isinstance(value, Map)
+    assert (value.channels, value.scale) == ("g", 0.25)
+
+
+def test_a_constant_behind_factor_and_pick_is_worked_out(tmp_path: Path) -> None:
+    nodes = (
+        '<constant name="c" type="color3"><input name="value" type="color3" value="0.1, 0.4, 0.3"/></constant>'
+        '<multiply name="f" type="color3"><input name="in1" type="color3" nodename="c"/>'
+        '<input name="in2" type="color3" value="0.5, 0.5, 1"/></multiply>'
+        '<extract name="e" type="float"><input name="in" type="color3" nodename="f"/>'
+        '<input name="index" type="integer" value="1"/></extract>'
+    )
+    found = graph(tmp_path, nodes, '<input name="specular_roughness" type="float" nodename="e"/>')
+    assert found.parameters()["specular_roughness"] == approx(0.2)
+
+
 def test_tiles_of_a_tiledimage(image: Image, tmp_path: Path) -> None:
     # NG_tiledimage of the standard's library: texcoord × uvtiling − uvoffset, v up.
     nodes = (

@@ -164,6 +164,17 @@ class _Found:
     bias: Any = 0.0
     strength: float = 1.0
 
+    def of_channel(self, part: Any, channel: str) -> Any:
+        """Scale or bias of the picked channels: of one, its own component."""
+        return part["rgb".find(channel)] if isinstance(part, tuple) and channel in ("r", "g", "b") else part
+
+    def of_constant(self, value: Any) -> Any:
+        """What a constant in place of the image comes to."""
+        if not isinstance(value, (int, float, tuple)) or isinstance(value, bool):
+            return value
+        whole = _as_plain(np.add(_times(self.scale, value), self.bias))
+        return self.of_channel(whole, self.channel)
+
 
 CHANNELS_OF_OUTPUTS = {"outr": "r", "outg": "g", "outb": "b", "outa": "a", "outx": "r", "outy": "g", "outz": "b", "outw": "a"}
 LONGEST_CHAIN = 12
@@ -179,7 +190,7 @@ def _take_node(reading: Reading, parameter: Parameter, node: Any, output: str, p
             _attach(reading, parameter, node, found, path, root)
             return
         if category == "constant":
-            reading.set(parameter.name, _plain(node.getInputValue("value")), place)
+            reading.set(parameter.name, found.of_constant(_plain(node.getInputValue("value"))), place)
             return
         following, output_before = _step_back(node, output, found)
         if following is None:
@@ -245,13 +256,14 @@ def _attach(reading: Reading, parameter: Parameter, node: Any, found: _Found, pa
     else:
         encoding = "srgb" if parameter.kind is Kind.COLOUR and space in ("srgb_texture", "") else "linear"
     transform, uv_set = _placement(reading, parameter, node)
+    channels = found.channel or ("rgb" if parameter.channels == 3 else "r")
     reading.attach(
         parameter.name,
         image,
-        found.channel or ("rgb" if parameter.channels == 3 else "r"),
+        channels,
         encoding,
-        scale=found.strength if parameter.kind is Kind.NORMAL else found.scale,
-        bias=0.0 if parameter.kind is Kind.NORMAL else found.bias,
+        scale=found.strength if parameter.kind is Kind.NORMAL else found.of_channel(found.scale, channels),
+        bias=0.0 if parameter.kind is Kind.NORMAL else found.of_channel(found.bias, channels),
         transform=transform,
         uv_set=uv_set,
     )
