@@ -36,7 +36,7 @@ SMALLEST_ALPHA = 2.5e-4
 """Below this width a lobe is a mirror to the eye, and single precision no longer resolves it."""
 
 
-NO_WIDTH = 1e-30
+NO_WIDTH = 1e-12
 """Keeps a highlight of no width at all round, and the ratio of any others."""
 
 
