@@ -14,7 +14,7 @@ from fenrain.core.errors import FenrainError
 from fenrain.core.formats.registry import formats
 from tests.core.mutations import mutated, seeds
 
-MUTATIONS = int(os.environ.get("FENRAIN_MUTATIONS", "800"))
+MUTATIONS = int(os.environ.get("FENRAIN_MUTATIONS", "400"))
 """Of each format in a run; FENRAIN_MUTATIONS tries more."""
 MOST_MEMORY = 1 << 30
 READ_ON = 8

@@ -185,7 +185,7 @@ class _MaterialReader:
     def _alpha_mode(self) -> None:
         """How alpha is used, and where it is cut (glTF 2.0 §3.9.4)."""
         mode = self.entry.get("alphaMode", "OPAQUE")
-        if mode not in ALPHA_MODES:
+        if not isinstance(mode, str) or mode not in ALPHA_MODES:
             self.reading.remark(
                 "bad-value", f"{self.reading.place}/alphaMode “{str(mode)[:20]}” is unknown; opaque is assumed.", parameter="alpha_mode"
             )
