@@ -6,12 +6,13 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import OpenImageIO as oiio
 import pytest
 from pytest import approx
 
 from fenrain.core import Material, read, write
 from fenrain.core.maps.image import inspect
-from fenrain.core.maps.texels import transformed
+from fenrain.core.maps.texels import Texels, grid_of, transformed
 from fenrain.core.rendering.png import write_png
 from fenrain.core.values import Constant, Image, Map, UvTransform
 
@@ -206,3 +207,17 @@ def test_a_turned_tangent_comes_back(tmp_path: Path, name: str, value: Any) -> N
     stated = back.value(name)
     assert isinstance(stated, Constant)
     assert stated.value == approx(value, rel=1e-5)
+
+
+def test_one_texel_far_above_the_rest_is_not_cut(tmp_path: Path) -> None:
+    # The factor beside a written map is the largest of all texels, not of a small copy of the map.
+    for name, least, most in (("exponent", 20.0, 900.0), ("thickness", 0.1, 3.0)):
+        texels = np.full((256, 256, 1), least, np.float32)
+        texels[17, 200] = most
+        oiio.ImageBuf(texels).write(str(tmp_path / f"{name}.exr"), "float")
+        model, suffix = ("exponent", "mtl") if name == "exponent" else ("metal_rough", "glb")
+        values = {name: Map(Image(f"{name}.exr", tmp_path / f"{name}.exr"), "r"), **({"transmission": 0.5} if suffix == "glb" else {})}
+        (back,) = read(write([Material.of("m", model, values)], tmp_path / f"{name}.{suffix}", {"glb": "gltf"}.get(suffix, suffix))[0])
+        value = back.value(name)
+        with Texels(grid_of([value])) as found:
+            assert float(np.max(found.at(value, 0, found.grid.height))) == approx(most, rel=0.01)

@@ -7,7 +7,7 @@ import binascii
 import json
 import struct
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -28,6 +28,7 @@ class Container:
     root: Path
     document: Mapping[str, Any]
     binary: tuple[int, int] | None
+    _files: dict[str, Found] = field(default_factory=dict, repr=False, compare=False)
 
     def list_of(self, key: str) -> list[Any]:
         """Raises BrokenFileError where the key holds something else than a list."""
@@ -104,13 +105,19 @@ class Container:
         if uri.startswith("data:"):
             data = self._data(uri, f"buffers/{index}")
             return data, 0, len(data)
-        path = resolve(uri, self.path.parent, self.root).path
+        path = self._file(uri).path
         return path, 0, path.stat().st_size
+
+    def _file(self, uri: str) -> Found:
+        """The file of a buffer, looked for once however many views it has."""
+        if uri not in self._files:
+            self._files[uri] = resolve(uri, self.path.parent, self.root)
+        return self._files[uri]
 
     def moved_buffers(self) -> list[tuple[str, Found]]:
         """The files of buffers that are not where the document says, with the namesakes that stand for them. Raises as `view` does."""
         uris = [self.mapping(entry, f"buffers/{index}").get("uri") for index, entry in enumerate(self.list_of("buffers"))]
-        found = [(uri, resolve(uri, self.path.parent, self.root)) for uri in uris if isinstance(uri, str) and not uri.startswith("data:")]
+        found = [(uri, self._file(uri)) for uri in uris if isinstance(uri, str) and not uri.startswith("data:")]
         return [(uri, file) for uri, file in found if file.moved]
 
     def bytes_of(self, index: Any, place: str) -> bytes:

@@ -22,7 +22,7 @@ from fenrain.core.formats.obj import default_name, read_meshes
 from fenrain.core.geometry import Mesh, sphere
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels, normal_channels
 from fenrain.core.maps.image import inspect
-from fenrain.core.maps.mean import mean_of, thumbnail
+from fenrain.core.maps.mean import mean_of
 from fenrain.core.maps.texels import grid_of, untransformed
 from fenrain.core.material import Material
 from fenrain.core.models.emission_and_opacity import CUT_OUT_MODE, OPAQUE
@@ -300,11 +300,13 @@ class GlbBuilder:
         """A depth in mesh units: the largest as the factor, shares of it in the map."""
         if isinstance(thickness, Constant):
             return {"thicknessFactor": _factor(thickness)}
-        deepest = largest_in(thickness) or 1.0
-        return {
-            "thicknessFactor": deepest,
-            "thicknessTexture": self._baked((Channel(ONE), Channel(thickness, gain=1.0 / deepest), Channel(ONE))),
-        }
+        deepest, texture = self._shares_in_green(thickness)
+        return {"thicknessFactor": deepest, "thicknessTexture": texture}
+
+    def _shares_in_green(self, value: Value) -> tuple[float, dict[str, Any]]:
+        """The largest number of a map, and a texture whose green holds the shares of it."""
+        most = largest_in(value) or 1.0
+        return most, self._baked((Channel(ONE), Channel(value, gain=1.0 / most), Channel(ONE)))
 
     def _film(self, material: Material) -> dict[str, Any]:
         """The interference film; a map of its thickness lies between 0 and its largest."""
@@ -313,10 +315,9 @@ class GlbBuilder:
         thickness = material.value("iridescence_thickness")
         if isinstance(thickness, Constant):
             return block | {f"iridescenceThickness{end}": _factor(thickness) for end in ("Minimum", "Maximum")}
-        thickest = largest_in(thickness) or 1.0
-        shares = (Channel(ONE), Channel(thickness, gain=1.0 / thickest), Channel(ONE))
+        thickest, texture = self._shares_in_green(thickness)
         limits = {"iridescenceThicknessMinimum": 0.0, "iridescenceThicknessMaximum": thickest}
-        return block | limits | {"iridescenceThicknessTexture": self._baked(shares)}
+        return block | limits | {"iridescenceThicknessTexture": texture}
 
     @staticmethod
     def _add_block(found: dict[str, Any], short: str, block: dict[str, Any]) -> None:
@@ -394,8 +395,8 @@ class GlbBuilder:
 
     def _specular_texture(self, colour: Value) -> tuple[dict[str, Any], tuple[float, float, float]]:
         """A specular tint may exceed 1: what its map cannot hold becomes the factor beside it."""
-        brightest = max(1.0, float(thumbnail(colour).max()) * 1.1 if thumbnail(colour).max() > 1.0 else 1.0)
-        if brightest == 1.0:
+        brightest = largest_in(colour)
+        if brightest <= 1.0:
             found = self._colour_texture(colour, ONE)
             assert found is not None
             return found

@@ -10,6 +10,7 @@ import numpy as np
 from fenrain.core.errors import ImageError
 from fenrain.core.maps.flat import flattened
 from fenrain.core.maps.mean import mean_of, thumbnail
+from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.material import Material, is_at_default
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import Model, model_of
@@ -170,5 +171,9 @@ def every_parameter(model: Model, slot: Slot = Slot()) -> dict[str, Slot]:
 
 
 def largest_in(value: Value) -> float:
-    """The largest number among the texels of a small copy of a map."""
-    return float(thumbnail(value).max()) if not isinstance(value, Constant) else float(np.max(np.asarray(value.value, dtype=float)))
+    """The largest number that a constant holds, or any texel of a map: what a written map is divided by, so that nothing is cut."""
+    if isinstance(value, Constant):
+        return float(np.max(np.asarray(value.value, dtype=float)))
+    grid = grid_of([value])
+    with Texels(grid) as texels:
+        return max(float(np.max(texels.at(value, begin, end))) for begin, end in grid.bands())

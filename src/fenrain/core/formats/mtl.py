@@ -81,6 +81,7 @@ def read_mtl(path: Path, root: Path) -> list[Material]:
     materials: list[Material] = []
     reading: Reading | None = None
     maps: list[tuple[str, str, int]] = []
+    guessed = encoding_of(path) == FALLBACK_ENCODING
 
     def finish() -> None:
         if reading is not None:
@@ -97,7 +98,7 @@ def read_mtl(path: Path, root: Path) -> list[Material]:
                     remedy="Split the file.",
                 )
             reading, maps = Reading(rest or f"material {len(materials) + 1}", "exponent", f"{path.name}, line {number}"), []
-            if encoding_of(path) == FALLBACK_ENCODING:
+            if guessed:
                 reading.remark("encoding", f"“{path.name}” is not UTF-8; its names were read as {FALLBACK_ENCODING}.", evidence=path.name)
         elif reading is None:
             if keyword in ("v", "f", "o", "g", "usemtl", "mtllib"):
