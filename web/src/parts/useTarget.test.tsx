@@ -4,7 +4,7 @@ import { useLocation } from "react-router";
 import { describe, expect, it } from "vitest";
 import { keys } from "../api/queries";
 import { InTestApp } from "../InTestApp";
-import { TARGETS } from "../targetsInTests";
+import { TARGETS } from "../samplesInTests";
 import { targetOptions, useTarget } from "./useTarget";
 
 function Shown() {

@@ -4,6 +4,7 @@ import type { ReactNode } from "react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Check, Conversion, LedgerEntry, Parameter } from "../../api/queries";
 import { InTestApp } from "../../InTestApp";
+import { ROUGHNESS as parameter } from "../../samplesInTests";
 import { AnglePlot } from "./AnglePlot";
 import { Ledger } from "./Ledger";
 import { Readings } from "./Readings";
@@ -30,20 +31,6 @@ const entry: LedgerEntry = {
   steps: [step],
   free: true,
   as_for: "",
-};
-const parameter: Parameter = {
-  name: "specular_roughness",
-  kind: "number",
-  group: "reflection",
-  says: "",
-  unit: "",
-  default: 0.3,
-  low: 0,
-  high: 1,
-  options: [],
-  role: "",
-  looked_up_in: "",
-  undrawn: "",
 };
 const fuzz: Parameter = { ...parameter, name: "fuzz_weight", group: "fuzz", default: 0 };
 

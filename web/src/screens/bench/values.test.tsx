@@ -5,24 +5,11 @@ import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Conversion, Finding, Parameter } from "../../api/queries";
 import { FindingList } from "../../parts/FindingList";
 import { InTestApp } from "../../InTestApp";
+import { ROUGHNESS as base } from "../../samplesInTests";
 import { CopyFrom } from "./CopyFrom";
 import { LookUp } from "./LookUp";
 import { TuneBar } from "./TuneBar";
 
-const base: Parameter = {
-  name: "specular_roughness",
-  kind: "number",
-  group: "reflection",
-  says: "",
-  unit: "",
-  default: 0.3,
-  low: 0,
-  high: 1,
-  options: [],
-  role: "",
-  looked_up_in: "",
-  undrawn: "",
-};
 const parameters: Parameter[] = [
   base,
   { ...base, name: "coat_roughness", group: "coat" },

@@ -3,7 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { useLocation } from "react-router";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { keys, type BoardRow, type Job } from "../../api/queries";
-import { OPEN_PBR, TARGETS } from "../../targetsInTests";
+import { OPEN_PBR, TARGETS } from "../../samplesInTests";
 import { InTestApp } from "../../InTestApp";
 import { BoardScreen } from "./BoardScreen";
 

@@ -2,7 +2,7 @@ import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { keys, type BoardRow, type Job } from "../../api/queries";
-import { TARGETS } from "../../targetsInTests";
+import { TARGETS } from "../../samplesInTests";
 import { InTestApp } from "../../InTestApp";
 import { DeliverScreen } from "./DeliverScreen";
 

@@ -4,7 +4,7 @@ import type { ReactNode } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Intake, Preset } from "../../api/queries";
 import { InTestApp } from "../../InTestApp";
-import { TARGETS } from "../../targetsInTests";
+import { TARGETS } from "../../samplesInTests";
 import { SheetDialects } from "./SheetDialects";
 import { StartFromPreset } from "./StartFromPreset";
 import { TakeInScreen } from "./TakeInScreen";

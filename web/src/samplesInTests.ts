@@ -1,4 +1,4 @@
-import type { Target } from "./api/queries";
+import type { Parameter, Target } from "./api/queries";
 
 const written = { format: "materialx", format_title: "MaterialX", writes: "one document" };
 
@@ -21,3 +21,19 @@ export const GLTF_CORE: Target = {
 };
 export const UNWRITTEN: Target = { ...OPEN_PBR, key: "own", model: "own", title: "Studio model", format: "" };
 export const TARGETS = [OPEN_PBR, GLTF_CORE, UNWRITTEN];
+
+/** What a server might say of a parameter. */
+export const ROUGHNESS: Parameter = {
+  name: "specular_roughness",
+  kind: "number",
+  group: "reflection",
+  says: "",
+  unit: "",
+  default: 0.3,
+  low: 0,
+  high: 1,
+  options: [],
+  role: "",
+  looked_up_in: "",
+  undrawn: "",
+};
