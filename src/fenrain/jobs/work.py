@@ -19,7 +19,7 @@ from fenrain.core.checking.quick import quick_check
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.targets import ServedTarget, served_target
-from fenrain.core.errors import FenrainError
+from fenrain.core.errors import FenrainError, StorageError
 from fenrain.core.formats.registry import formats
 from fenrain.core.paths import safe_name
 from fenrain.core.rendering.png import difference_png, picture_png
@@ -220,15 +220,14 @@ def _write_asset(members: Sequence[Conversion], asset: Path | None, stem: Path, 
     def attempt(chosen: Sequence[Conversion], to: Path, carrier: Path | None) -> Exception | None:
         try:
             write([member.material for member in chosen], to, aim.format.id, carrier, aim.profile)  # type: ignore[union-attr]
+        except StorageError:
+            raise  # no material's fault: what is left would meet it as well
         except Exception as error:
             return error
         return None
 
-    failure = attempt(members, path, asset)
-    if failure is None:
+    if attempt(members, path, asset) is None:
         return []
-    if isinstance(failure, FenrainError) and failure.code == "storage":
-        raise failure
     left_out, whole = [], []
     for member in members:
         with tempfile.TemporaryDirectory(prefix="fenrain-alone-") as scratch:

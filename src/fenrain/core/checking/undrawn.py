@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from fenrain.core.material import Material, matters
 from fenrain.core.models.registry import Model, model_of
-from fenrain.core.values import Constant, Value
+from fenrain.core.values import Value
 
 
 @dataclass(frozen=True)
@@ -38,17 +38,8 @@ def _unseen(material: Material, other: Material, *, of_original: bool) -> list[U
 
 def _is_carried(value: Value, model: Model, name: str, other: Material) -> bool:
     """Whether the other side says the same, and means the same by it."""
-    theirs = model_of(other.model)
-    parameter = model.parameter(name)
-    if parameter.extra:
-        return False
+    theirs, role = model_of(other.model), model.parameter(name).role
     if theirs is model:
-        return _same(other.value(name), value)
-    twin = theirs.by_role.get(parameter.role) if parameter.role is not None else None
-    return twin is not None and not twin.extra and _same(other.value(twin.name), value)
-
-
-def _same(one: Value, other: Value) -> bool:
-    if isinstance(one, Constant) and isinstance(other, Constant):
-        return one.value == other.value
-    return one == other
+        return other.value(name) == value
+    twin = theirs.by_role.get(role) if role is not None else None
+    return twin is not None and other.value(twin.name) == value
