@@ -14,7 +14,7 @@ from fenrain.core.optics.arrays import PI
 from fenrain.core.optics.microfacet import reflect, safe_half, sample_cosine, sample_visible_ggx, visible_ggx_pdf
 
 VIEW_COSINES = (0.98, 0.9, 0.78, 0.64, 0.5, 0.36, 0.24, 0.14)
-HIGHLIGHT_WIDTHS = (0.003, 0.02, 0.08, 0.3)
+HIGHLIGHT_WIDTHS = (0.0003, 0.003, 0.02, 0.08, 0.3)
 COSINE_SAMPLES, HIGHLIGHT_SAMPLES = 96, 40
 BENDING_INDICES, BENDING_WIDTHS, BENDING_SAMPLES = (1.0, 1.2, 1.35, 1.5, 1.7, 2.2), (0.01, 0.06, 0.25), 16
 

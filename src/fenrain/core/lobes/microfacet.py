@@ -9,6 +9,7 @@ import numpy as np
 
 from fenrain.core.lobes.lobe import Side
 from fenrain.core.optics.albedo import (
+    Scattering,
     compensation,
     dielectric_albedo,
     dielectric_average_albedo,
@@ -27,11 +28,9 @@ from fenrain.core.optics.arrays import (
     minimum,
     raw_sqrt,
     scalar_of,
-    select,
     square,
 )
 from fenrain.core.optics.fresnel import (
-    average_schlick_weight,
     f0_from_ior,
     fresnel_conductor,
     fresnel_dielectric,
@@ -41,6 +40,7 @@ from fenrain.core.optics.fresnel import (
 )
 from fenrain.core.optics.microfacet import (
     SMALLEST_ALPHA,
+    SMALLEST_BECKMANN,
     above,
     beckmann_distribution,
     beckmann_lambda,
@@ -60,11 +60,11 @@ class Reflectance(Protocol):
 
     def at(self, cosine: Array) -> Array: ...
 
-    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
-        """Directional albedo of the compensated lobe; a scalar, for the layers below."""
+    def directional_albedo(self, cosine: Array, alpha: Array, scattering: Scattering) -> Array:
+        """Directional albedo of a lobe of this kind; a scalar, for the layers below."""
         ...
 
-    def average_albedo(self, alpha: Array) -> Array: ...
+    def average_albedo(self, alpha: Array, scattering: Scattering) -> Array: ...
 
 
 @dataclass(frozen=True)
@@ -78,18 +78,12 @@ class Schlick:
     def at(self, cosine: Array) -> Array:
         return fresnel_schlick1994(cosine, self.f0, self.f90, self.exponent)
 
-    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
-        return schlick_albedo(cosine, alpha, scalar_of(self.f0), self._grazing())
+    def directional_albedo(self, cosine: Array, alpha: Array, scattering: Scattering) -> Array:
+        ends = scalar_of(self.f0), scalar_of(self.f90)
+        return schlick_albedo(cosine, alpha, *ends, exponent=self.exponent, scattering=scattering)
 
-    def average_albedo(self, alpha: Array) -> Array:
-        return schlick_average_albedo(alpha, scalar_of(self.f0), self._grazing())
-
-    def _grazing(self) -> Array:
-        """Grazing reflectance at the exponent 5 that reflects as much on average."""
-        f0, f90 = scalar_of(self.f0), scalar_of(self.f90)
-        if isinstance(self.exponent, float) and self.exponent == 5.0:
-            return f90
-        return f0 + (f90 - f0) * (average_schlick_weight(self.exponent) / average_schlick_weight())
+    def average_albedo(self, alpha: Array, scattering: Scattering) -> Array:
+        return schlick_average_albedo(alpha, scalar_of(self.f0), scalar_of(self.f90), exponent=self.exponent, scattering=scattering)
 
 
 @dataclass(frozen=True)
@@ -102,11 +96,11 @@ class MetalTint:
     def at(self, cosine: Array) -> Array:
         return metal_tint_kutz2021(cosine, self.f0, self.tint)
 
-    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
-        return schlick_albedo(cosine, alpha, scalar_of(self.f0), 1.0)
+    def directional_albedo(self, cosine: Array, alpha: Array, scattering: Scattering) -> Array:
+        return schlick_albedo(cosine, alpha, scalar_of(self.f0), 1.0, scattering=scattering)
 
-    def average_albedo(self, alpha: Array) -> Array:
-        return schlick_average_albedo(alpha, scalar_of(self.f0), 1.0)
+    def average_albedo(self, alpha: Array, scattering: Scattering) -> Array:
+        return schlick_average_albedo(alpha, scalar_of(self.f0), 1.0, scattering=scattering)
 
 
 @dataclass(frozen=True)
@@ -119,11 +113,11 @@ class Conductor:
     def at(self, cosine: Array) -> Array:
         return fresnel_conductor(cosine, self.n, self.k)
 
-    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
-        return schlick_albedo(cosine, alpha, scalar_of(self.at(1.0)), 1.0)
+    def directional_albedo(self, cosine: Array, alpha: Array, scattering: Scattering) -> Array:
+        return schlick_albedo(cosine, alpha, scalar_of(self.at(1.0)), 1.0, scattering=scattering)
 
-    def average_albedo(self, alpha: Array) -> Array:
-        return schlick_average_albedo(alpha, scalar_of(self.at(1.0)), 1.0)
+    def average_albedo(self, alpha: Array, scattering: Scattering) -> Array:
+        return schlick_average_albedo(alpha, scalar_of(self.at(1.0)), 1.0, scattering=scattering)
 
 
 @dataclass(frozen=True)
@@ -137,11 +131,11 @@ class ReflectanceCurve:
     def at(self, cosine: Array) -> Array:
         return colour(*(lookup(channel, cosine) for channel in (self.red, self.green, self.blue)))
 
-    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
-        return schlick_albedo(cosine, alpha, self._facing(), 1.0)
+    def directional_albedo(self, cosine: Array, alpha: Array, scattering: Scattering) -> Array:
+        return schlick_albedo(cosine, alpha, self._facing(), 1.0, scattering=scattering)
 
-    def average_albedo(self, alpha: Array) -> Array:
-        return schlick_average_albedo(alpha, self._facing(), 1.0)
+    def average_albedo(self, alpha: Array, scattering: Scattering) -> Array:
+        return schlick_average_albedo(alpha, self._facing(), 1.0, scattering=scattering)
 
     def _facing(self) -> float:
         return float(self.red[-1] + self.green[-1] + self.blue[-1]) / 3.0
@@ -149,21 +143,18 @@ class ReflectanceCurve:
 
 @dataclass(frozen=True)
 class Dielectric:
-    """Fresnel reflectance of a clear body; an index below one is taken as its reciprocal, which avoids total reflection."""
+    """Fresnel reflectance of a clear body; below an index of 1 total beyond the critical angle."""
 
     ior: Array
 
-    def _outward(self) -> Array:
-        return select(self.ior < 1.0, 1.0 / maximum(self.ior, 1e-3), self.ior)
-
     def at(self, cosine: Array) -> Array:
-        return fresnel_dielectric(cosine, self._outward())
+        return fresnel_dielectric(cosine, maximum(self.ior, 1e-3))
 
-    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
-        return dielectric_albedo(cosine, alpha, self._outward())
+    def directional_albedo(self, cosine: Array, alpha: Array, scattering: Scattering) -> Array:
+        return dielectric_albedo(cosine, alpha, self.ior, scattering=scattering)
 
-    def average_albedo(self, alpha: Array) -> Array:
-        return dielectric_average_albedo(alpha, f0_from_ior(self._outward()))
+    def average_albedo(self, alpha: Array, scattering: Scattering) -> Array:
+        return dielectric_average_albedo(alpha, self.ior, scattering=scattering)
 
     def f0(self) -> Array:
         return f0_from_ior(self.ior)
@@ -205,10 +196,10 @@ class Microfacet:
         return self.colour * self.reflectance.at(cosine)
 
     def directional_albedo(self, cosine: Array) -> Array:
-        return self.reflectance.directional_albedo(cosine, self._mean_width())
+        return self.reflectance.directional_albedo(cosine, self._mean_width(), self._scattering())
 
     def average_albedo(self) -> Array:
-        return self.reflectance.average_albedo(self._mean_width())
+        return self.reflectance.average_albedo(self._mean_width(), self._scattering())
 
     def widened(self, slope: Array) -> Microfacet:
         """The same over facets that lean by this slope: squared widths add up."""
@@ -217,9 +208,11 @@ class Microfacet:
     def _widths(self) -> tuple[Array, Array]:
         return maximum(self.alpha_x, SMALLEST_ALPHA), maximum(self.alpha_y, SMALLEST_ALPHA)
 
+    def _scattering(self) -> Scattering:
+        return Scattering.GGX if self.compensated else Scattering.GGX_ONCE
+
     def _mean_width(self) -> Array:
-        alpha_x, alpha_y = self._widths()
-        return clip(raw_sqrt(alpha_x * alpha_y), SMALLEST_ALPHA, 1.0)
+        return _between(*self._widths())
 
 
 @dataclass(frozen=True)
@@ -252,10 +245,10 @@ class BeckmannMicrofacet:
         return self.colour * self.reflectance.at(cosine)
 
     def directional_albedo(self, cosine: Array) -> Array:
-        return self.reflectance.directional_albedo(cosine, clip(raw_sqrt(self._widths()[0] * self._widths()[1]), SMALLEST_ALPHA, 1.0))
+        return self.reflectance.directional_albedo(cosine, _between(*self._widths()), Scattering.BECKMANN_ONCE)
 
     def average_albedo(self) -> Array:
-        return self.reflectance.average_albedo(clip(raw_sqrt(self._widths()[0] * self._widths()[1]), SMALLEST_ALPHA, 1.0))
+        return self.reflectance.average_albedo(_between(*self._widths()), Scattering.BECKMANN_ONCE)
 
     def widened(self, slope: Array) -> BeckmannMicrofacet:
         """The same over facets that lean by this slope: squared widths add up."""
@@ -265,12 +258,14 @@ class BeckmannMicrofacet:
         return maximum(self.alpha_x, SMALLEST_BECKMANN), maximum(self.alpha_y, SMALLEST_BECKMANN)
 
 
+def _between(alpha_x: Array, alpha_y: Array) -> Array:
+    """The round width that stands for two in the tables."""
+    return clip(raw_sqrt(alpha_x * alpha_y), SMALLEST_ALPHA, 1.0)
+
+
 def _leaning(alpha: Array, slope: Array) -> Array:
     return minimum(raw_sqrt(square(alpha) + square(slope)), 1.0)
 
-
-SMALLEST_BECKMANN = 2e-3
-"""Beckmann's exponential runs out of single precision sooner than GGX."""
 
 GGX, BECKMANN = 0, 1
 DISTRIBUTIONS = ((GGX, "GGX"), (BECKMANN, "Beckmann"))
@@ -306,11 +301,11 @@ class Film:
         film = film_reflectance(cosine, self.ior, self.thickness, index, below)
         return plain + (film - plain) * self.weight
 
-    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
-        return clip(self.base.directional_albedo(cosine, alpha) * self._gain(cosine), 0.0, 1.0)
+    def directional_albedo(self, cosine: Array, alpha: Array, scattering: Scattering) -> Array:
+        return clip(self.base.directional_albedo(cosine, alpha, scattering) * self._gain(cosine), 0.0, 1.0)
 
-    def average_albedo(self, alpha: Array) -> Array:
-        return clip(self.base.average_albedo(alpha) * self._gain(MEAN_COSINE), 0.0, 1.0)
+    def average_albedo(self, alpha: Array, scattering: Scattering) -> Array:
+        return clip(self.base.average_albedo(alpha, scattering) * self._gain(MEAN_COSINE), 0.0, 1.0)
 
     def _schlick_below(self, inner: Array) -> tuple[Array, Array]:
         half = self.base.at(inner) * 0.5

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 from fenrain.core.lobes.lobe import Side
 from fenrain.core.lobes.microfacet import Dielectric, Reflectance
+from fenrain.core.optics.albedo import Scattering
 from fenrain.core.optics.arrays import PI, Array, absolute, clip, dot, maximum, normalise, select, sign, sqrt, square, vector
-from fenrain.core.optics.fresnel import fresnel_dielectric
+from fenrain.core.optics.fresnel import both_surfaces, fresnel_dielectric
 from fenrain.core.optics.microfacet import (
     SMALLEST_ALPHA,
     across_surface,
@@ -25,12 +26,14 @@ LEAST_BEND = 0.01
 
 @dataclass(frozen=True)
 class _Interface:
-    """The rough boundary of a body; alpha_x, alpha_y: GGX widths; ior: of the inside relative to the outside; colour: multiplies."""
+    """The rough boundary of a body; alpha_x, alpha_y: GGX widths; ior: of the inside relative to the outside; colour: multiplies;
+    reflectance: what it throws back, by the angle outside, where that does not follow from the index."""
 
     alpha_x: Array
     alpha_y: Array
     ior: Array
     colour: Array = 1.0
+    reflectance: Reflectance | None = None
     diffuse = False
 
     def _widths(self) -> tuple[Array, Array]:
@@ -51,8 +54,14 @@ class _Interface:
         masking = 1.0 / (1.0 + ggx_lambda(wo, *widths))
         return masking * ggx_distribution(half, *widths) * absolute(dot(wo, half)) / maximum(absolute(wo[2]), 1e-6)
 
-    def _macroscopic_reflectance(self, cosine: Array) -> Array:
-        return fresnel_dielectric(absolute(cosine), self._beyond(cosine))
+    def _thrown_back(self, cosine: Array, side: Array) -> Array:
+        """Share that a facet does not let through, for the cosine there of a direction whose z is `side`: the same from both sides along
+        one path of light, and all of it beyond the critical angle."""
+        beyond, seen = self._beyond(side), clip(absolute(cosine), 0.0, 1.0)
+        if self.reflectance is None:
+            return fresnel_dielectric(seen, beyond)
+        across = 1.0 - (1.0 - square(seen)) / square(beyond)
+        return select(across <= 0.0, 1.0, self.reflectance.at(select(side > 0.0, seen, sqrt(across))))
 
 
 @dataclass(frozen=True)
@@ -65,7 +74,7 @@ class Refraction(_Interface):
     def evaluate(self, wi: Array, wo: Array) -> Array:
         half, faces, lit, seen, beyond = self._bend(wi, wo)
         masking = 1.0 / ((1.0 + ggx_lambda(wi, *self._widths())) * (1.0 + ggx_lambda(wo, *self._widths())))
-        passed = 1.0 - fresnel_dielectric(clip(absolute(seen), 0.0, 1.0), beyond)
+        passed = 1.0 - self._thrown_back(seen, wo[2])
         shape = ggx_distribution(half, *self._widths()) * masking * absolute(lit * seen)
         spread = maximum(absolute(wo[2]) * square(seen + beyond * lit), 1e-12)
         return self.colour * select(faces, passed * shape / spread, 0.0)
@@ -83,7 +92,7 @@ class Refraction(_Interface):
         return normalise(bent) * select(inner > 0.0, 1.0, 0.0)
 
     def sampling_weight(self, cosine: Array) -> Array:
-        return self.colour * (1.0 - self._macroscopic_reflectance(cosine))
+        return self.colour * (1.0 - self._thrown_back(cosine, cosine))
 
     def _bend(self, wi: Array, wo: Array) -> tuple[Array, Array, Array, Array, Array]:
         """(facet, whether light gets from one direction to the other, cosines of both at the facet, index of the far side)."""
@@ -102,7 +111,7 @@ class InnerReflection(_Interface):
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         half = normalise(wi + wo) * -1.0
-        reflected = fresnel_dielectric(clip(absolute(dot(wo, half)), 0.0, 1.0), self._beyond(wo[2]))
+        reflected = self._thrown_back(dot(wo, half), wo[2])
         shape = ggx_distribution(half, *self._widths()) * smith_masking(wi, wo, *self._widths()) / (4.0 * maximum(-wo[2], 1e-6))
         return self.colour * select((wi[2] < 0.0) & (wo[2] < 0.0), reflected * shape, 0.0)
 
@@ -115,7 +124,7 @@ class InnerReflection(_Interface):
         return reflect(wo, self._facet(wo, u1, u2))
 
     def sampling_weight(self, cosine: Array) -> Array:
-        return self.colour * self._macroscopic_reflectance(cosine)
+        return self.colour * self._thrown_back(cosine, cosine)
 
 
 @dataclass(frozen=True)
@@ -126,17 +135,13 @@ class ThinWall:
     ior: Array
 
     def at(self, cosine: Array) -> Array:
-        return _both_surfaces(Dielectric(self.ior).at(cosine))
+        return both_surfaces(Dielectric(self.ior).at(cosine))
 
-    def directional_albedo(self, cosine: Array, alpha: Array) -> Array:
-        return _both_surfaces(Dielectric(self.ior).directional_albedo(cosine, alpha))
+    def directional_albedo(self, cosine: Array, alpha: Array, scattering: Scattering) -> Array:
+        return both_surfaces(Dielectric(self.ior).directional_albedo(cosine, alpha, scattering))
 
-    def average_albedo(self, alpha: Array) -> Array:
-        return _both_surfaces(Dielectric(self.ior).average_albedo(alpha))
-
-
-def _both_surfaces(reflected: Array) -> Array:
-    return 2.0 * reflected / (1.0 + reflected)
+    def average_albedo(self, alpha: Array, scattering: Scattering) -> Array:
+        return both_surfaces(Dielectric(self.ior).average_albedo(alpha, scattering))
 
 
 @dataclass(frozen=True)

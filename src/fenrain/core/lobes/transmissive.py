@@ -13,16 +13,24 @@ from fenrain.core.optics.volume import CHANNEL_WAVELENGTHS, ior_at
 
 
 def transmissive_body(
-    alpha_x: Array, alpha_y: Array, ior: Array, tint: Array, *, dispersion: Array = 0.0, abbe_number: Array = 20.0, rotation: Array = 0.0
+    alpha_x: Array,
+    alpha_y: Array,
+    ior: Array,
+    tint: Array,
+    *,
+    dispersion: Array = 0.0,
+    abbe_number: Array = 20.0,
+    rotation: Array = 0.0,
+    reflectance: Reflectance | None = None,
 ) -> tuple[Part, ...]:
     """Refraction both ways and the reflection inside.
 
     tint: multiplies what crosses, each time; dispersion: 0 for none, 1 for that of the Abbe number, by one refraction for each channel;
-    rotation: of the tangent, radians.
+    rotation: of the tangent, radians; reflectance: of its surface, where that does not follow from the index.
     """
-    inside = Part(rotated(InnerReflection(alpha_x, alpha_y, ior), rotation), TRANSMISSION)
+    inside = Part(rotated(InnerReflection(alpha_x, alpha_y, ior, reflectance=reflectance), rotation), TRANSMISSION)
     if is_absent(dispersion):
-        return (Part(rotated(Refraction(alpha_x, alpha_y, ior, tint), rotation), TRANSMISSION), inside)
+        return (Part(rotated(Refraction(alpha_x, alpha_y, ior, tint, reflectance), rotation), TRANSMISSION), inside)
     none = ior * 0.0
     channels = (colour(none + 1.0, none, none), colour(none, none + 1.0, none), colour(none, none, none + 1.0))
     parted = tuple(

@@ -1,4 +1,4 @@
-"""How much a GGX lobe reflects in all, and the factor that gives back the light that single scattering loses.
+"""How much a microfacet lobe reflects in all, and the factor that gives back the light that single scattering loses.
 
 The tables are made by `tabulate` (run `python -m fenrain.core.optics.albedo` to write them anew) and read once.
 
@@ -10,17 +10,26 @@ compensation for microfacet models, discusses the latter).
 
 from __future__ import annotations
 
+from enum import StrEnum
 from functools import cache
 from pathlib import Path
 
 import numpy as np
 
 from fenrain.core.optics.arrays import Array, lookup, maximum, raw_sqrt, square
-from fenrain.core.optics.fresnel import f0_from_ior, fresnel_dielectric, ior_from_f0, schlick_weight
-from fenrain.core.optics.microfacet import SMALLEST_ALPHA, ggx_lambda, reflect, sample_visible_ggx
+from fenrain.core.optics.fresnel import fresnel_dielectric, ior_from_f0, schlick_weight
+from fenrain.core.optics.microfacet import SMALLEST_ALPHA, beckmann_lambda, ggx_lambda, reflect, sample_beckmann, sample_visible_ggx
 
 TABLE_FILE = Path(__file__).with_name("albedo_tables.npz")
-ANGLES, WIDTHS, REFLECTANCES = 32, 32, 16
+ANGLES, WIDTHS, STRENGTHS, FALLOFFS = 32, 32, 31, 17
+
+
+class Scattering(StrEnum):
+    """Which lobe a table is of: GGX with its lost energy given back, or GGX or Beckmann that scatters once."""
+
+    GGX = "ggx"
+    GGX_ONCE = "ggx_once"
+    BECKMANN_ONCE = "beckmann_once"
 
 
 def compensation(cosine: Array, alpha: Array) -> Array:
@@ -28,42 +37,79 @@ def compensation(cosine: Array, alpha: Array) -> Array:
     return lookup(_tables()["compensation"], raw_sqrt(maximum(cosine, 0.0)), raw_sqrt(alpha))
 
 
-def schlick_albedo(cosine: Array, alpha: Array, f0: Array, f90: Array) -> Array:
-    """Directional albedo of the compensated GGX lobe with Schlick reflectance; f0 and f90 scalars."""
-    first0, first90, second00, second01, second11 = (
-        lookup(_tables()[name], raw_sqrt(maximum(cosine, 0.0)), raw_sqrt(alpha)) for name in SCHLICK_MOMENTS
-    )
-    return f0 * first0 + f90 * first90 + f0 * f0 * second00 + f0 * f90 * second01 + f90 * f90 * second11
+def schlick_albedo(
+    cosine: Array, alpha: Array, f0: Array, f90: Array, *, exponent: Array = 5.0, scattering: Scattering = Scattering.GGX
+) -> Array:
+    """Directional albedo of a lobe with Schlick reflectance; f0 and f90 scalars; exponent: other than 5 for lobes that scatter once."""
+    place = raw_sqrt(maximum(cosine, 0.0)), raw_sqrt(alpha)
+    first0, first90 = (lookup(_tables()[f"{_once(scattering)}_{name}"], *place) for name in FIRST)
+    if not _is_five(exponent):
+        rising = lookup(_tables()[f"{_once(scattering)}_rising"], *place, exponent / (exponent + 5.0))
+        first0, first90 = first0 + first90 - rising, rising
+    found = f0 * first0 + f90 * first90
+    if scattering is not Scattering.GGX:
+        return found
+    second00, second01, second11 = (lookup(_tables()[name], *place) for name in SECOND)
+    return found + f0 * f0 * second00 + f0 * f90 * second01 + f90 * f90 * second11
 
 
-def schlick_average_albedo(alpha: Array, f0: Array, f90: Array) -> Array:
+def schlick_average_albedo(alpha: Array, f0: Array, f90: Array, *, exponent: Array = 5.0, scattering: Scattering = Scattering.GGX) -> Array:
     """2 ∫ E cos θ d cos θ of `schlick_albedo`."""
-    first0, first90, second00, second01, second11 = (lookup(_tables()[f"average_{name}"], raw_sqrt(alpha)) for name in SCHLICK_MOMENTS)
-    return f0 * first0 + f90 * first90 + f0 * f0 * second00 + f0 * f90 * second01 + f90 * f90 * second11
+    place = raw_sqrt(alpha)
+    first0, first90 = (lookup(_tables()[f"average_{_once(scattering)}_{name}"], place) for name in FIRST)
+    if not _is_five(exponent):
+        rising = lookup(_tables()[f"average_{_once(scattering)}_rising"], place, exponent / (exponent + 5.0))
+        first0, first90 = first0 + first90 - rising, rising
+    found = f0 * first0 + f90 * first90
+    if scattering is not Scattering.GGX:
+        return found
+    second00, second01, second11 = (lookup(_tables()[f"average_{name}"], place) for name in SECOND)
+    return found + f0 * f0 * second00 + f0 * f90 * second01 + f90 * f90 * second11
 
 
-def dielectric_albedo(cosine: Array, alpha: Array, ior: Array) -> Array:
-    """Directional albedo of the compensated GGX lobe with the reflectance of a dielectric, ior ≥ 1."""
-    strength = raw_sqrt(f0_from_ior(ior))
-    return lookup(_tables()["dielectric"], raw_sqrt(maximum(cosine, 0.0)), raw_sqrt(alpha), strength)
+def dielectric_albedo(cosine: Array, alpha: Array, ior: Array, *, scattering: Scattering = Scattering.GGX) -> Array:
+    """Directional albedo of a lobe with the reflectance of a dielectric; below an index of 1 with total reflection."""
+    return lookup(
+        _tables()[f"{scattering}_dielectric"], raw_sqrt(maximum(cosine, 0.0)), raw_sqrt(alpha), _place_of((ior - 1.0) / (ior + 1.0))
+    )
 
 
-def dielectric_average_albedo(alpha: Array, f0: Array) -> Array:
-    """2 ∫ E cos θ d cos θ of `dielectric_albedo`, by the reflectance at normal incidence."""
-    return lookup(_tables()["average_dielectric"], raw_sqrt(alpha), raw_sqrt(f0))
+def dielectric_average_albedo(alpha: Array, ior: Array, *, scattering: Scattering = Scattering.GGX) -> Array:
+    """2 ∫ E cos θ d cos θ of `dielectric_albedo`."""
+    return lookup(_tables()[f"average_{scattering}_dielectric"], raw_sqrt(alpha), _place_of((ior - 1.0) / (ior + 1.0)))
 
 
-def compensation_gain(alpha: Array) -> Array:
-    """How much brighter, on average, compensation makes a lossless lobe: 1/Ē − 1 of single scattering."""
-    return lookup(_gain_table(), raw_sqrt(alpha))
+def average_albedo_of_f0(alpha: Array, f0: Array) -> Array:
+    """The same of a compensated GGX lobe, by the reflectance at normal incidence of an index above 1."""
+    return lookup(_tables()["average_ggx_dielectric"], raw_sqrt(alpha), _place_of(raw_sqrt(f0)))
+
+
+def average_of_single_scattering(alpha: Array, scattering: Scattering) -> Array:
+    """Ē of a lossless lobe that scatters once."""
+    return lookup(_whole(_once(scattering)), raw_sqrt(alpha))
+
+
+def _place_of(strength: Array) -> Array:
+    """Where a signed √F0, −1…1, stands on its axis."""
+    return 0.5 * (strength + 1.0)
+
+
+def _once(scattering: Scattering) -> Scattering:
+    return Scattering.GGX_ONCE if scattering is Scattering.GGX else scattering
+
+
+def _is_five(exponent: Array) -> bool:
+    return isinstance(exponent, float) and exponent == 5.0
 
 
 @cache
-def _gain_table() -> np.ndarray:
-    return 1.0 / (_tables()["average_first0"] + _tables()["average_first90"]) - 1.0
+def _whole(once: Scattering) -> np.ndarray:
+    first0, first90 = (_tables()[f"average_{once}_{name}"] for name in FIRST)
+    return np.asarray(first0 + first90)
 
 
-SCHLICK_MOMENTS = ("first0", "first90", "second00", "second01", "second11")
+FIRST = ("first0", "first90")
+SECOND = ("second00", "second01", "second11")
 
 
 @cache
@@ -72,40 +118,73 @@ def _tables() -> dict[str, np.ndarray]:
         return {name: stored[name] for name in stored.files}
 
 
-def tabulate(samples: int = 64) -> dict[str, np.ndarray]:
-    """Integrate the tables: axes √cos θ, √α and √F0, each 0…1 with nodes at both ends.
+Reflections = tuple[np.ndarray, np.ndarray, np.ndarray]
+"""For each view angle and quadrature point: weight, cos θi and cosine at the half vector."""
 
-    samples: quadrature points along each of the two dimensions of the visible normals.
+
+def tabulate(samples: int = 64) -> dict[str, np.ndarray]:
+    """Integrate the tables: axes √cos θ, √α, and ±√F0 or p/(p + 5), all 0…1 but ±√F0, which is −1…1, with nodes at both ends.
+
+    samples: quadrature points along each of the two dimensions of the visible normals; four times as many of Beckmann's.
     """
-    u1, u2 = (axis.ravel() for axis in np.meshgrid((np.arange(samples) + 0.5) / samples, (np.arange(samples) + 0.5) / samples))
     cosines = np.maximum(np.linspace(0.0, 1.0, ANGLES) ** 2, 2e-4)
     alphas = np.maximum(np.linspace(0.0, 1.0, WIDTHS) ** 2, SMALLEST_ALPHA)
-    iors = ior_from_f0(np.linspace(0.0, 1.0, REFLECTANCES) ** 2)
-    tables = {name: np.zeros((ANGLES, WIDTHS)) for name in ("compensation", *SCHLICK_MOMENTS)}
-    tables["dielectric"] = np.zeros((ANGLES, WIDTHS, REFLECTANCES))
+    names = ["compensation", *SECOND, *(f"{once}_{name}" for once in (Scattering.GGX_ONCE, Scattering.BECKMANN_ONCE) for name in FIRST)]
+    tables = {name: np.zeros((ANGLES, WIDTHS)) for name in names}
+    tables |= {f"{scattering}_dielectric": np.zeros((ANGLES, WIDTHS, STRENGTHS)) for scattering in Scattering}
+    tables |= {f"{once}_rising": np.zeros((ANGLES, WIDTHS, FALLOFFS)) for once in (Scattering.GGX_ONCE, Scattering.BECKMANN_ONCE)}
     for column, alpha in enumerate(alphas):
-        weight, incident, half = _visible_reflections(cosines, alpha, u1, u2)
+        ggx, beckmann = _visible_reflections(cosines, alpha, *_grid(samples)), _beckmann_reflections(cosines, alpha, *_grid(4 * samples))
+        weight, incident, half = ggx
         factor = _balanced_factor(weight, incident)
         gain = factor[:, None] * _interpolate(factor, incident) - 1.0
         away = schlick_weight(half)
-        moments = {
-            "compensation": factor,
-            "first0": (weight * (1 - away)).mean(axis=1),
-            "first90": (weight * away).mean(axis=1),
-            "second00": (weight * gain * square(1 - away)).mean(axis=1),
-            "second01": (weight * gain * 2 * away * (1 - away)).mean(axis=1),
-            "second11": (weight * gain * square(away)).mean(axis=1),
-        }
-        for name, values in moments.items():
-            tables[name][:, column] = values
-        for depth, ior in enumerate(iors):
-            reflected = fresnel_dielectric(half, ior)
-            tables["dielectric"][:, column, depth] = (weight * reflected * (1 + reflected * gain)).mean(axis=1)
-    return tables | {f"average_{name}": _cosine_average(tables[name]) for name in (*SCHLICK_MOMENTS, "dielectric")}
+        tables["compensation"][:, column] = factor
+        tables["second00"][:, column] = (weight * gain * square(1 - away)).mean(axis=1)
+        tables["second01"][:, column] = (weight * gain * 2 * away * (1 - away)).mean(axis=1)
+        tables["second11"][:, column] = (weight * gain * square(away)).mean(axis=1)
+        for scattering, found in ((Scattering.GGX_ONCE, ggx), (Scattering.BECKMANN_ONCE, beckmann)):
+            tables[f"{scattering}_first0"][:, column], tables[f"{scattering}_first90"][:, column] = _first_moments(found)
+            tables[f"{scattering}_dielectric"][:, column] = _dielectric(found)
+            tables[f"{scattering}_rising"][:, column] = _rising(found)
+        tables[f"{Scattering.GGX}_dielectric"][:, column] = _dielectric(ggx, gain)
+    return tables | {f"average_{name}": _cosine_average(table) for name, table in tables.items() if name != "compensation"}
 
 
-def _visible_reflections(cosines: np.ndarray, alpha: float, u1: np.ndarray, u2: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """For each view angle and quadrature point: G2/G1, cos θi and cosine at the half vector."""
+def _grid(samples: int) -> tuple[np.ndarray, np.ndarray]:
+    """Points in the middle of equal cells of the unit square."""
+    middles = (np.arange(samples) + 0.5) / samples
+    u1, u2 = (axis.ravel() for axis in np.meshgrid(middles, middles))
+    return u1, u2
+
+
+def _first_moments(found: Reflections) -> tuple[np.ndarray, np.ndarray]:
+    weight, _, half = found
+    away = schlick_weight(half)
+    return (weight * (1 - away)).mean(axis=1), (weight * away).mean(axis=1)
+
+
+def _rising(found: Reflections) -> np.ndarray:
+    """What (1 − c)^p reflects for each view angle and p/(p + 5), 0…1."""
+    weight, _, half = found
+    shares = np.linspace(0.0, 1.0, FALLOFFS)[:-1]
+    columns = [(weight * schlick_weight(half, 5.0 * share / (1.0 - share))).mean(axis=1) for share in shares]
+    return np.stack([*columns, np.zeros(len(weight))], axis=-1)
+
+
+def _dielectric(found: Reflections, gain: np.ndarray | float = 0.0) -> np.ndarray:
+    """Directional albedo for each view angle and strength, −1…1: below 0 that of the reciprocal index."""
+    weight, _, half = found
+    columns = []
+    for strength in np.linspace(-1.0, 1.0, STRENGTHS):
+        ior = ior_from_f0(strength**2)
+        reflected = fresnel_dielectric(half, ior if strength >= 0 else 1.0 / ior)
+        columns.append((weight * reflected * (1 + reflected * gain)).mean(axis=1))
+    return np.stack(columns, axis=-1)
+
+
+def _visible_reflections(cosines: np.ndarray, alpha: float, u1: np.ndarray, u2: np.ndarray) -> Reflections:
+    """Of GGX, by its visible normals: the weight is G2/G1."""
     weights, incidents, halves = [], [], []
     for cosine in cosines:
         wo = np.array([[np.sqrt(1 - cosine**2)], [0.0], [cosine]])
@@ -115,6 +194,20 @@ def _visible_reflections(cosines: np.ndarray, alpha: float, u1: np.ndarray, u2: 
         weights.append(np.where(wi[2] > 0, (1 + seen) / (1 + seen + lit), 0.0))
         incidents.append(np.maximum(wi[2], 0.0))
         halves.append((wo * half).sum(axis=0))
+    return np.array(weights), np.array(incidents), np.array(halves)
+
+
+def _beckmann_reflections(cosines: np.ndarray, alpha: float, u1: np.ndarray, u2: np.ndarray) -> Reflections:
+    """Of Beckmann, by normals of density D(h) cos θh: the weight is G2 |o·h|/(cos θo cos θh)."""
+    weights, incidents, halves = [], [], []
+    half = sample_beckmann(alpha, alpha, u1, u2)
+    for cosine in cosines:
+        wo = np.array([[np.sqrt(1 - cosine**2)], [0.0], [cosine]])
+        wi, seen = reflect(wo, half), (wo * half).sum(axis=0)
+        masking = 1.0 / (1.0 + beckmann_lambda(wi, alpha, alpha) + beckmann_lambda(wo, alpha, alpha))
+        weights.append(np.where((wi[2] > 0) & (seen > 0), masking * seen / (cosine * half[2]), 0.0))
+        incidents.append(np.maximum(wi[2], 0.0))
+        halves.append(np.clip(seen, 0.0, 1.0))
     return np.array(weights), np.array(incidents), np.array(halves)
 
 

@@ -10,8 +10,13 @@ from __future__ import annotations
 import numpy as np
 
 from fenrain.core.colour import perceived_brightness, strongest_channel
-from fenrain.core.optics.albedo import compensation_gain, dielectric_average_albedo, schlick_average_albedo
-from fenrain.core.optics.fresnel import f0_from_ior
+from fenrain.core.optics.albedo import (
+    Scattering,
+    average_albedo_of_f0,
+    average_of_single_scattering,
+    dielectric_average_albedo,
+    schlick_average_albedo,
+)
 
 CORE_F0 = 0.04
 """Reflectance of every dielectric in core glTF 2.0 (§3.9.2): an index of 1.5."""
@@ -19,31 +24,41 @@ CORE_F0 = 0.04
 
 def left_below(f0: np.ndarray, alpha: np.ndarray) -> np.ndarray:
     """Average share of light, 1 − Ē, that gets through a dielectric reflection to the body; f0 and alpha (…, 1)."""
-    return 1.0 - dielectric_average_albedo(alpha, f0)
+    return 1.0 - average_albedo_of_f0(alpha, f0)
 
 
-def left_below_schlick(f0: np.ndarray | float, alpha: np.ndarray, f90: np.ndarray | float = 1.0) -> np.ndarray:
+def left_below_index(ior: np.ndarray, alpha: np.ndarray, scattering: Scattering = Scattering.GGX) -> np.ndarray:
+    """The same by the index, which may lie below 1, and for lobes that scatter once."""
+    return 1.0 - dielectric_average_albedo(alpha, ior, scattering=scattering)
+
+
+def left_below_schlick(
+    f0: np.ndarray | float, alpha: np.ndarray, f90: np.ndarray | float = 1.0, scattering: Scattering = Scattering.GGX
+) -> np.ndarray:
     """The same for a Schlick reflection, as in glTF."""
-    return 1.0 - schlick_average_albedo(alpha, f0, f90)
+    return 1.0 - schlick_average_albedo(alpha, f0, f90, scattering=scattering)
 
 
 def average_coat(ior: np.ndarray | float, roughness: np.ndarray) -> np.ndarray:
     """Average share of light that a clear coat of this index and roughness reflects."""
-    return dielectric_average_albedo(np.square(roughness), f0_from_ior(ior))
+    return dielectric_average_albedo(np.square(roughness), ior)
 
 
-def compensated_f0(f0: np.ndarray, alpha: np.ndarray) -> np.ndarray:
-    """F0 of a lobe with energy compensation that reflects as much as a single-scattering one of `f0`.
+def compensated_f0(f0: np.ndarray, alpha: np.ndarray, kept: np.ndarray | None = None) -> np.ndarray:
+    """F0 of a GGX lobe with energy compensation that reflects as much as a lobe of `f0` that scatters once.
 
-    Solves x (1 + g x) = f0, where g is the average gain of the compensation at x = 1.
+    kept: Ē of that lobe where it is lossless, where it is not GGX of the same width. Solves Ē x (1 + g x) = kept · f0, where Ē is what
+    GGX of width `alpha` keeps and g = 1/Ē − 1 the average gain of the compensation at x = 1.
     """
-    gain = np.maximum(compensation_gain(alpha), 1e-6)
-    return (np.sqrt(1.0 + 4.0 * gain * f0) - 1.0) / (2.0 * gain)
+    whole = average_of_single_scattering(alpha, Scattering.GGX_ONCE)
+    wanted = f0 if kept is None else f0 * kept / whole
+    gain = np.maximum(1.0 / whole - 1.0, 1e-6)
+    return (np.sqrt(1.0 + 4.0 * gain * wanted) - 1.0) / (2.0 * gain)
 
 
 def single_scattering_f0(f0: np.ndarray, alpha: np.ndarray) -> np.ndarray:
     """The inverse of `compensated_f0`."""
-    return f0 * (1.0 + compensation_gain(alpha) * f0)
+    return f0 * (1.0 + (1.0 / average_of_single_scattering(alpha, Scattering.GGX_ONCE) - 1.0) * f0)
 
 
 def metalness_of(diffuse: np.ndarray, specular: np.ndarray) -> np.ndarray:

@@ -43,6 +43,21 @@ def ior_from_f0(f0: Array) -> Array:
     return (1.0 + root) / (1.0 - root)
 
 
+def both_surfaces(reflected: Array) -> Array:
+    """Reflectance of a clear thin wall, of which one surface reflects this share: all reflections between the two, 2F/(1 + F)
+    (optics of a plane-parallel plate, Born & Wolf §7.6, incoherent).
+
+    >>> round(float(both_surfaces(0.04)), 4)
+    0.0769
+    """
+    return 2.0 * reflected / (1.0 + reflected)
+
+
+def of_one_surface(reflected: Array) -> Array:
+    """The inverse of `both_surfaces`: F/(2 − F)."""
+    return reflected / (2.0 - reflected)
+
+
 def modulated_ior(ior: Array, weight: Array) -> Array:
     """Index whose F0 is `weight` times that of `ior`, on the same side of one (OpenPBR 1.1, specular_weight).
 

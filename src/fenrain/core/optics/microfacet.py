@@ -35,6 +35,8 @@ from fenrain.core.optics.arrays import (
 SMALLEST_ALPHA = 2.5e-4
 """Below this width a lobe is a mirror to the eye, and single precision no longer resolves it."""
 
+SMALLEST_BECKMANN = 2e-3
+"""Beckmann's exponential runs out of single precision sooner than GGX."""
 
 NO_WIDTH = 1e-12
 """Keeps a highlight of no width at all round, and the ratio of any others."""
@@ -146,7 +148,8 @@ NEAREST_GGX = (0.92, 0.927, 0.917, 0.925, 0.937, 0.956, 0.981, 0.994, 1.028, 1.0
 
 
 def ggx_of_beckmann(alpha: np.ndarray) -> np.ndarray:
-    """Width of the GGX lobe nearest to a Beckmann lobe; NumPy only."""
+    """Width of the GGX lobe nearest to a Beckmann lobe, which is never narrower than `SMALLEST_BECKMANN`; NumPy only."""
+    alpha = np.maximum(alpha, SMALLEST_BECKMANN)
     return np.minimum(alpha * np.interp(alpha, BECKMANN_NODES, NEAREST_GGX), 1.0)
 
 

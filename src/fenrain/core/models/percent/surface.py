@@ -1,4 +1,5 @@
-"""The surface of a material of sliders: a reflection over a body that is opaque and clear in shares; energy is kept (common practice)."""
+"""The surface of a material of sliders: a reflection over a body that is opaque and clear in shares; energy is kept (common practice):
+what is not reflected goes in, and is bent by the index, which has no say in how much is reflected."""
 
 from fenrain.core.lobes.aspects import BODY, REFLECTION
 from fenrain.core.lobes.diffuse import Lambert
@@ -14,11 +15,12 @@ from fenrain.core.optics.fresnel import fading_grazing
 def surface(p: Percent) -> Surface:
     """Reflection over the mix of body and clear; stickers are opaque."""
     alpha, f0 = square(p.roughness / 100.0), p.reflectance / 100.0
-    gloss = Microfacet(alpha, alpha, Schlick(f0, fading_grazing(f0)))
+    reflectance = Schlick(f0, fading_grazing(f0))
+    gloss = Microfacet(alpha, alpha, reflectance)
     clear = p.translucency / 100.0 * (1.0 - p.sticker_mask)
     color = body_colour(p.color, p.detail_color, p.detail_mask, p.sticker_color, p.sticker_mask)
     body = weighted((Part(Lambert(color), BODY),), 1.0 - clear)
-    seen = () if is_absent(p.translucency) else weighted(transmissive_body(alpha, alpha, p.index, p.color), clear)
+    seen = () if is_absent(p.translucency) else weighted(transmissive_body(alpha, alpha, p.index, p.color, reflectance=reflectance), clear)
     return Surface(
         (*flaked(layered(gloss, REFLECTION, body), p), *seen),
         emission=p.emission_color * (p.emission_luminance / p.white_luminance),
