@@ -10,13 +10,14 @@ from pytest import approx
 
 from fenrain.core.lobes.diffuse import FlatDiffuse, Lambert, OrenNayar, PowerDiffuse, RoughDiffuse
 from fenrain.core.lobes.exponent import BlinnHighlight, StretchedHighlight
-from fenrain.core.lobes.microfacet import BeckmannMicrofacet, Conductor, Dielectric, Microfacet, ReflectanceCurve, Schlick, glossy
+from fenrain.core.lobes.microfacet import GGX, BeckmannMicrofacet, Conductor, Dielectric, Microfacet, ReflectanceCurve, Schlick, glossy
 from fenrain.core.lobes.rotated import Rotated, rotated
 from fenrain.core.lobes.surface import Interior, Part, Surface, layered, mixed, weighted
 from fenrain.core.lobes.transmission import DiffuseTransmission, InnerReflection, Refraction, ThinWall, ThinWallTransmission
-from fenrain.core.models.additive import base_of, mean_width, presence, transmission_share, uniform
+from fenrain.core.models.additive import base_of, presence, transmission_share, uniform, width_of_stronger
+from fenrain.core.models.open_pbr.inverse import distance_of_widths
 from fenrain.core.optics.diffuse import oren_nayar_albedo
-from fenrain.core.optics.fresnel import fresnel_conductor, metal_of_colours
+from fenrain.core.optics.fresnel import f0_from_ior, fresnel_conductor, metal_of_colours
 from fenrain.core.optics.microfacet import (
     beckmann_distribution,
     beckmann_lambda,
@@ -234,14 +235,19 @@ def test_abbe_number_is_what_parts_blue_from_red() -> None:
 
 
 @pytest.mark.parametrize("reflected", [0.02, 0.1, 0.25])
-def test_even_reflection_keeps_its_average(reflected: float) -> None:
-    # 2 ∫ Schlick c dc = F0 + (F90 − F0)/21.
-    found = uniform(np.full(3, reflected), np.array([0.2]))
-    np.testing.assert_allclose(found.f0 + (found.grazing - found.f0) / 21.0, reflected, atol=0.003)
+@pytest.mark.parametrize("body", [0.0, 0.3, 0.6])
+def test_even_reflection_keeps_its_height_and_rises_as_little_as_the_body_allows(reflected: float, body: float) -> None:
+    # Facing, tint × F0 is what it was (0.04 for glass: Born & Wolf §1.5); grazing, where every F0 rises to 1, the tint alone is left.
+    base = base_of(np.full(3, body), uniform(np.full(3, reflected), GGX, np.array([0.01])))
+    facing = base.specular_color * f0_from_ior(base.specular_ior)
+    if base.base_metalness < 1:
+        np.testing.assert_allclose(facing, reflected, rtol=0.01)
+        assert base.specular_color.max() < 0.75
+        assert base.base_color.max() <= 1.0, "the body still comes back whole"
 
 
 def test_bright_over_black_is_a_metal_and_glass_is_not() -> None:
-    bright = uniform(np.array([0.9, 0.6, 0.4]), np.array([0.1]))
+    bright = uniform(np.array([0.9, 0.6, 0.4]), GGX, np.array([0.1]))
     assert base_of(np.zeros(3), bright).base_metalness.item() == approx(1.0)
     assert base_of(np.zeros(3), bright, transmission=np.ones(1)).base_metalness.item() == 0.0
     assert base_of(np.full(3, 0.4), bright).base_metalness.item() == 0.0
@@ -253,4 +259,20 @@ def test_shares_of_what_goes_through() -> None:
     np.testing.assert_allclose(body * (1 - weight), 0.1)
     assert presence(np.zeros(3), np.zeros(3)).item() == 0.0
     assert presence(np.zeros(3), np.ones(3)).item() == 1.0
-    assert mean_width([np.array([0.1]), np.array([0.3])], [np.array([3.0]), np.array([1.0])]).item() == approx(0.15)
+
+
+def test_one_width_for_two_lobes_is_that_of_the_stronger() -> None:
+    # Normalised lobes of widths a < b differ by 2 (b − a)/(a + b): the sum over both, weighted by their energy, has no least between.
+    alphas, sent = [np.array([0.1]), np.array([0.3])], [np.array([3.0]), np.array([1.0])]
+    between = np.linspace(0.1, 0.3, 21)
+    errors = sum(share * distance_of_widths(alpha, between) for alpha, share in zip(alphas, sent, strict=True))
+    assert width_of_stronger(alphas, sent).item() == between[errors.argmin()] == 0.1
+
+
+def test_distance_of_widths_is_the_difference_of_the_distributions() -> None:
+    # ∫ |D₁ − D₂| cos θ dω of the GGX distribution (Walter et al. 2007, eq. 33), each normalised to 1.
+    z, solid = (np.arange(200_000) + 0.5) / 200_000, 2 * np.pi / 200_000
+    half = np.stack([np.sqrt(1 - z**2), np.zeros_like(z), z])
+    first, second = (ggx_distribution(half, alpha, alpha) for alpha in (0.1, 0.35))
+    whole = float((np.abs(first - second) * z).sum() * solid)
+    assert float(distance_of_widths(np.asarray(0.1), np.asarray(0.35))) == approx(whole, rel=1e-3)

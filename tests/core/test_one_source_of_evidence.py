@@ -49,7 +49,7 @@ def lamp(images: dict[str, Image]) -> dict[str, Any]:
 
 
 def bumpy(images: dict[str, Image]) -> dict[str, Any]:
-    return {"diffuse": (0.3, 0.3, 0.3), "specular": (0.2, 0.2, 0.2), "exponent": 40.0, "bump": Map(images["waves"], "r", scale=8.0)}
+    return {"diffuse": (0.3, 0.3, 0.3), "specular": (0.2, 0.2, 0.2), "exponent": 40.0, "bump": Map(images["waves"], "r", scale=16.0)}
 
 
 BROKEN: list[tuple[str, Callable[[dict[str, Image]], dict[str, Any]], str, Callable[[Any], Any] | None]] = [

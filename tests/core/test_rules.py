@@ -57,7 +57,7 @@ def test_exponent_and_ggx_width_go_both_ways(exponent: float) -> None:
 def test_highlight_height_is_near_that_of_the_peak() -> None:
     # Ks/π = F D(0)/4 with D(0) = 1/(π α²) and α² = 2/(n + 2) (Walter et al. 2007): F = 8 Ks/(n + 2); the fit moves it by 15 %.
     values = converted("exponent", {"diffuse": (0.3,) * 3, "specular": (0.5,) * 3, "exponent": 100.0}, "open_pbr")
-    assert f0_from_ior(values["specular_ior"]) == approx(8 * 0.5 / 102, rel=0.2)
+    assert f0_from_ior(values["specular_ior"]) * values["specular_color"][0] == approx(8 * 0.5 / 102, rel=0.2)
 
 
 def test_emission_goes_over_in_scene_units() -> None:
@@ -83,10 +83,13 @@ def test_what_has_no_place_is_lost_by_name_and_with_a_reason(name: str) -> None:
     assert "Instead:" in entry.steps[-1].text
 
 
-def test_mirrored_surroundings_become_a_sharp_coat() -> None:
-    values = converted("exponent", {"specular": (0.04,) * 3, "illum": 3, "exponent": 30.0}, "open_pbr")
-    assert (values["coat_weight"], values["coat_roughness"]) == (1.0, 0.0)
-    assert f0_from_ior(values["coat_ior"]) == approx(0.04)
+@pytest.mark.parametrize("illum", [3, 5])
+def test_mirrored_surroundings_become_a_sharp_coat(illum: int) -> None:
+    # MTL 1995: Ks times what is mirrored, at all angles in mode 3; with Fresnel, whose F0 is Ks, in mode 5.
+    values = converted("exponent", {"specular": (0.04,) * 3, "illum": illum, "exponent": 30.0}, "open_pbr")
+    assert values["coat_roughness"] == 0.0
+    assert values["coat_weight"] * f0_from_ior(values["coat_ior"]) == approx(0.04, rel=1e-3)
+    assert values["coat_weight"] == approx(1.0 if illum == 5 else 0.04 / 0.44, rel=1e-2)
 
 
 # glTF

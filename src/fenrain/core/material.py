@@ -10,6 +10,7 @@ from functools import cache, cached_property
 from typing import Any
 
 from fenrain.core.findings import Finding
+from fenrain.core.models.parameter import Parameter
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.values import (
     Computed,
@@ -78,7 +79,10 @@ class Material:
     def value(self, name: str) -> Value:
         """The value, or the model's default."""
         found = self.values.get(name)
-        return _default(self.model, name) if found is None else found
+        if found is not None:
+            return found
+        model = model_of(self.model)
+        return _default(self.model, name) if model.parameter(name).turned_by is None else Constant(model.defaults(self.values)[name])
 
     def having(self, **values: Value) -> Material:
         """A copy with these values."""
@@ -114,7 +118,9 @@ def _default(model_id: str, name: str) -> Constant:
 def is_at_default(material: Material, model: Model, name: str) -> bool:
     """Whether a value is not set, or set to the model's default."""
     value = material.values.get(name)
-    return value is None or (isinstance(value, Constant) and model.parameter(name).is_default(value.value))
+    if not isinstance(value, Constant):
+        return value is None
+    return Parameter.are_same(value.value, model.defaults(material.values)[model.parameter(name).name])
 
 
 def matters(material: Material, model: Model, name: str) -> bool:

@@ -5,22 +5,25 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from fenrain.core.lobes.lobe import Side
-from fenrain.core.optics.arrays import PI, Array, dot, maximum, minimum, normalise, power, raw_sqrt, select, sqrt, square, vector
+from fenrain.core.lobes.microfacet import Reflectance
+from fenrain.core.optics.arrays import PI, Array, clip, dot, maximum, minimum, normalise, power, raw_sqrt, select, sqrt, square, vector
 from fenrain.core.optics.exponent import blinn_highlight, phong_highlight, power_cosine_pdf, sample_power_cosine
 from fenrain.core.optics.microfacet import above, reflect, safe_half, sample_cosine
 
 
 @dataclass(frozen=True)
 class BlinnHighlight:
-    """Ks (N·H)^n / π, without a cosine: brightest at the mirror direction, not normalised."""
+    """Ks (N·H)^n / π, without a cosine: brightest at the mirror direction, not normalised. reflectance: times this at the half vector."""
 
     colour: Array
     exponent: Array
+    reflectance: Reflectance | None = None
     diffuse = False
     side = Side.ABOVE
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
-        return above(wi, wo, self.colour * blinn_highlight(wi, wo, safe_half(wi, wo), self.exponent))
+        strength = self.colour * _reflected(self.reflectance, wi, wo)
+        return above(wi, wo, strength * blinn_highlight(wi, wo, safe_half(wi, wo), self.exponent))
 
     def pdf(self, wi: Array, wo: Array) -> Array:
         half = safe_half(wi, wo)
@@ -30,7 +33,7 @@ class BlinnHighlight:
         return reflect(wo, sample_power_cosine(self.exponent, u1, u2))
 
     def sampling_weight(self, cosine: Array) -> Array:
-        return self.colour * minimum(8.0 / (self.exponent + 2.0), 1.0)
+        return self.colour * _facing(self.reflectance) * minimum(8.0 / (self.exponent + 2.0), 1.0)
 
     def widened(self, slope: Array) -> BlinnHighlight:
         """The same over facets that lean by this slope, with the same energy: 2/(n + 2) is the squared width (Walter et al. 2007)."""
@@ -40,15 +43,17 @@ class BlinnHighlight:
 
 @dataclass(frozen=True)
 class PhongHighlight:
-    """Ks (R·V)^n / π."""
+    """Ks (R·V)^n / π. reflectance: times this at the half vector."""
 
     colour: Array
     exponent: Array
+    reflectance: Reflectance | None = None
     diffuse = False
     side = Side.ABOVE
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
-        return above(wi, wo, self.colour * phong_highlight(wi, wo, self.exponent))
+        strength = self.colour * _reflected(self.reflectance, wi, wo)
+        return above(wi, wo, strength * phong_highlight(wi, wo, self.exponent))
 
     def pdf(self, wi: Array, wo: Array) -> Array:
         mirrored = 2.0 * wi[2] * wo[2] - dot(wi, wo)
@@ -61,12 +66,12 @@ class PhongHighlight:
         return side * around[0] + other * around[1] + axis * around[2]
 
     def sampling_weight(self, cosine: Array) -> Array:
-        return self.colour * minimum(2.0 / (self.exponent + 1.0), 1.0)
+        return self.colour * _facing(self.reflectance) * minimum(2.0 / (self.exponent + 1.0), 1.0)
 
     def widened(self, slope: Array) -> PhongHighlight:
         """The same over facets that lean by this slope; a mirror-direction exponent is a quarter of the halfway one."""
         wider = BlinnHighlight(self.colour, 4.0 * self.exponent).widened(slope)
-        return PhongHighlight(wider.colour, 0.25 * wider.exponent)
+        return replace(self, colour=wider.colour, exponent=0.25 * wider.exponent)
 
 
 @dataclass(frozen=True)
@@ -96,6 +101,14 @@ class StretchedHighlight:
         """The same over facets that lean by this slope: across the stretch, as the halfway form is widened."""
         wider = BlinnHighlight(1.0, self.exponent).widened(slope)
         return StretchedHighlight(self.colour * raw_sqrt(wider.colour), wider.exponent)
+
+
+def _reflected(reflectance: Reflectance | None, wi: Array, wo: Array) -> Array:
+    return 1.0 if reflectance is None else reflectance.at(clip(dot(wo, safe_half(wi, wo)), 0.0, 1.0))
+
+
+def _facing(reflectance: Reflectance | None) -> Array:
+    return 1.0 if reflectance is None else reflectance.at(1.0)
 
 
 def _frame_about(axis: Array) -> tuple[Array, Array]:

@@ -6,18 +6,18 @@ the fit moves on from there.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
 from fenrain.core.lobes.microfacet import BECKMANN
+from fenrain.core.models.open_pbr.inverse import base_reflection_for, below_rough_coat, distance_of_widths
+from fenrain.core.optics.albedo import Scattering, average_of_single_scattering
 from fenrain.core.optics.energy import compensated_f0, left_below, metalness_of
-from fenrain.core.optics.fresnel import HIGHEST_F0, average_schlick_weight, ior_from_f0, tint_of_curve
+from fenrain.core.optics.fresnel import HIGHEST_F0, ior_from_f0, tint_of_curve
 from fenrain.core.optics.microfacet import ggx_of_beckmann
 from fenrain.core.rules.case import Case
-
-SCHLICK_AVERAGE = average_schlick_weight()
 
 TYPICAL_FRESNEL = 0.1
 """About what a dielectric reflects of light from everywhere; for weighing its reflection against its refraction."""
@@ -28,13 +28,27 @@ METAL_F0 = 0.04
 
 @dataclass(frozen=True)
 class Reflection:
-    """f0: facing reflectance, single scattering, a colour; grazing: what it rises to, a colour; edge: reflectance near 82°, a colour;
-    alpha: GGX width."""
+    """A reflection of a legacy model.
+
+    f0: facing reflectance, a colour; grazing: what it rises to, a colour, as much as `f0` where it does not depend on the angle; edge:
+    reflectance near 82°, a colour; alpha: width of the GGX lobe nearest to it; kept: what a lossless lobe of its kind sends back of light
+    from everywhere, (…, 1).
+    """
 
     f0: np.ndarray
     grazing: np.ndarray
     edge: np.ndarray
     alpha: np.ndarray
+    kept: np.ndarray
+
+    @property
+    def average(self) -> np.ndarray:
+        """Share of light from everywhere that it sends back, a colour."""
+        return np.asarray(self.kept * (self.f0 + (self.grazing - self.f0) / 21.0))
+
+    def dimmed(self, share: np.ndarray | float) -> Reflection:
+        """The same times a share, (…, 1) or a colour."""
+        return replace(self, f0=self.f0 * share, grazing=self.grazing * share, edge=self.edge * share)
 
 
 @dataclass(frozen=True)
@@ -50,23 +64,107 @@ class Base:
 def base_of(body: np.ndarray, reflection: Reflection, *, transmission: np.ndarray | float = 0.0) -> Base:
     """The OpenPBR base nearest to a reflection added to a body of this albedo.
 
-    transmission: share that goes through, (…, 1); where there is any, the base is no metal even over a black body.
+    A reflection that rises less than Fresnel's gets a higher F0 and a smaller tint, as far as the body leaves room: what the higher F0
+    takes from below, a base colour of 1 has to give back. transmission: share that goes through, (…, 1); where there is any, the base is
+    no metal even over a black body.
     """
-    f0, alpha = np.clip(reflection.f0, 0.0, HIGHEST_F0), np.minimum(reflection.alpha, 1.0)
+    alpha = np.minimum(reflection.alpha, 1.0)
+    f0, grazing = np.clip(reflection.f0, 0.0, HIGHEST_F0), np.clip(reflection.grazing, 0.0, 1.0)
     metal = np.where(np.asarray(transmission) > 0.0, 0.0, metalness_of(body, f0))
-    grazing = np.clip(reflection.grazing, 1e-3, 1.0)
-    facing = compensated_f0(np.minimum(strongest_channel(f0 / grazing), HIGHEST_F0), alpha)
-    strongest = strongest_channel(f0)
+    strongest, rising = strongest_channel(f0), strongest_channel(grazing)
+    facing = np.clip(strongest / np.maximum(rising, 1e-6), strongest, np.maximum(strongest, highest_f0_over(body)))
+    strength = np.where(strongest > 1e-7, strongest / np.maximum(facing, 1e-7), 1.0)
     hue = np.where(strongest > 1e-7, f0 / np.maximum(strongest, 1e-7), 1.0)
-    tint = np.clip(hue * strongest_channel(grazing), 0.0, 1.0)
+    facing = compensated_f0(np.minimum(facing, HIGHEST_F0), alpha, reflection.kept)
+    metal_f0 = compensated_f0(f0, alpha, reflection.kept)
     dielectric = body / left_below(facing, alpha)
-    metal_tint = tint_of_curve(reflection.edge, f0)
     return Base(
         metal,
-        dielectric * (1.0 - metal) + compensated_f0(f0, alpha) * metal,
+        dielectric * (1.0 - metal) + metal_f0 * metal,
         ior_from_f0(facing * (1.0 - metal) + METAL_F0 * metal),
-        tint * (1.0 - metal) + metal_tint * metal,
+        np.clip(hue * strength, 0.0, 1.0) * (1.0 - metal) + tint_of_curve(reflection.edge, f0) * metal,
     )
+
+
+MOST_BASE, MOST_F0 = 0.98, 0.44
+"""Base colour up to which a higher F0 may take light from the body; and that F0, of an index of about 5, where Fresnel's curve is even
+enough."""
+AT_MOST_ABOVE_F0 = 0.057
+"""Ē ≤ F0 + 0.057 (1 − F0) for a dielectric of any roughness (the greatest of the tables of `optics.albedo`)."""
+
+
+def highest_f0_over(body: np.ndarray) -> np.ndarray:
+    """The highest F0 that still lets this albedo come back from a base colour of at most `MOST_BASE`."""
+    taken = 1.0 - strongest_channel(body) / MOST_BASE
+    return np.clip((taken - AT_MOST_ABOVE_F0) / (1.0 - AT_MOST_ABOVE_F0), 0.0, MOST_F0)
+
+
+@dataclass(frozen=True)
+class Pair:
+    """Two reflections over a body as an OpenPBR base with a coat, which is there where `coat_weight` is above 0.
+
+    coat_is_first: whether the coat is the first of both; below, above: energy that base and coat reflect.
+    """
+
+    base: Base
+    specular_weight: np.ndarray
+    coat_weight: np.ndarray
+    coat_ior: np.ndarray
+    coat_is_first: np.ndarray
+    below: np.ndarray
+    above: np.ndarray
+
+    def roughness(self, base: np.ndarray, coat: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """(`specular_roughness`, `coat_roughness`) for what both are to look like."""
+        return below_rough_coat(base, self.coat_weight, coat, below=self.below, above=self.above)
+
+
+def pair_of(body: np.ndarray, first: Reflection, second: Reflection) -> Pair:
+    """Two reflections side by side over a body of this albedo: the sharper as coat, the broader below it, or both as one.
+
+    A coat has no tint, and spreads what lies below it; one lobe for both has the width of the stronger. Whichever differs less, by the
+    energy of each lobe and the distance of the widths, is taken.
+    """
+    swap = first.alpha > second.alpha
+    sharp, broad = _chosen(swap, second, first), _chosen(swap, first, second)
+    above, below = (lobe.average.mean(axis=-1, keepdims=True) for lobe in (sharp, broad))
+    tinted = np.abs(sharp.average - above).mean(axis=-1, keepdims=True)
+    weight, facing = coat_of(sharp)
+    spread = np.sqrt(2.0) * weight * sharp.alpha
+    error_of_coat = tinted + below * distance_of_widths(broad.alpha, np.maximum(broad.alpha, spread))
+    error_of_one = np.minimum(above, below) * distance_of_widths(sharp.alpha, broad.alpha)
+    coated = error_of_coat < error_of_one
+    weight = np.where(coated, weight, 0.0)
+    passed = 1.0 - weight * (1.0 - left_below(facing, np.minimum(sharp.alpha, 1.0)))
+    base = base_of(body / passed, _chosen(coated, broad.dimmed(1.0 / passed), together([sharp, broad])))
+    index, strength = base_reflection_for(base.specular_ior, weight, ior_from_f0(facing))
+    strength = strength + (1.0 - strength) * base.base_metalness
+    return Pair(replace(base, specular_ior=index), strength, weight, ior_from_f0(facing), ~swap, below, above)
+
+
+def coat_of(reflection: Reflection) -> tuple[np.ndarray, np.ndarray]:
+    """(`coat_weight`, F0) of the coat nearest to a reflection, without its tint: a weight below 1 where it rises less than Fresnel's."""
+    f0, grazing = (part.mean(axis=-1, keepdims=True) for part in (reflection.f0, reflection.grazing))
+    weight = np.clip(np.maximum(grazing, f0 / MOST_F0), 0.0, 1.0)
+    facing = np.clip(f0 / np.maximum(weight, 1e-6), 0.0, MOST_COAT_F0)
+    return weight, compensated_f0(facing, np.minimum(reflection.alpha, 1.0), reflection.kept)
+
+
+MOST_COAT_F0 = 0.9
+"""F0 of the most reflecting coat, whose index is about 38."""
+
+
+def together(lobes: list[Reflection]) -> Reflection:
+    """Several as one lobe with the width of the strongest."""
+    found = lobes[0]
+    for lobe in lobes[1:]:
+        stronger = _chosen(strongest_channel(found.average) >= strongest_channel(lobe.average), found, lobe)
+        found = replace(stronger, f0=found.f0 + lobe.f0, grazing=found.grazing + lobe.grazing, edge=found.edge + lobe.edge)
+    return found
+
+
+def _chosen(where: np.ndarray, one: Reflection, other: Reflection) -> Reflection:
+    return Reflection(*(np.where(where, getattr(one, name), getattr(other, name)) for name in Reflection.__dataclass_fields__))
 
 
 FAINTEST = 0.02
@@ -80,12 +178,9 @@ def presence(reflection: np.ndarray, transmission: np.ndarray) -> np.ndarray:
     return np.where(strongest_channel(transmission) > 0.0, 1.0, there)
 
 
-def uniform(reflected: np.ndarray, alpha: np.ndarray) -> Reflection:
-    """A reflection that does not depend on the angle. As a dielectric it gets the Schlick curve with the same average: with R below
-    1/21 by a weaker grazing reflection, above by F0 = (R − 1/21)/(1 − 1/21)."""
-    above = np.clip((reflected - SCHLICK_AVERAGE) / (1.0 - SCHLICK_AVERAGE), 0.0, 1.0)
-    bright = reflected > 0.3
-    return Reflection(np.where(bright, reflected, above), np.clip(reflected / SCHLICK_AVERAGE, 0.0, 1.0), reflected, alpha)
+def uniform(reflected: np.ndarray, distribution: int, alpha: np.ndarray) -> Reflection:
+    """A reflection that does not depend on the angle."""
+    return Reflection(reflected, reflected, reflected, ggx_width(distribution, alpha), kept_by(distribution, alpha))
 
 
 def reflects_by_angle(case: Case) -> bool:
@@ -97,10 +192,13 @@ def reflects_evenly(case: Case) -> bool:
     return not reflects_by_angle(case)
 
 
-def mean_width(alphas: list[np.ndarray], shares: list[np.ndarray]) -> np.ndarray:
-    """One GGX width for several lobes: the mean, weighted by how much each reflects."""
-    weights = [share + 1e-9 for share in shares]
-    return np.asarray(sum(alpha * weight for alpha, weight in zip(alphas, weights, strict=True)) / sum(weights))
+def width_of_stronger(alphas: list[np.ndarray], shares: list[np.ndarray]) -> np.ndarray:
+    """One GGX width for several lobes, that of the lobe which sends most: as a sum of absolute differences, the error of a width between
+    two is greater than that of either."""
+    alpha, most = np.asarray(alphas[0]), shares[0]
+    for other, share in zip(alphas[1:], shares[1:], strict=True):
+        alpha, most = np.where(share > most, other, alpha), np.maximum(share, most)
+    return alpha
 
 
 def transmission_share(passes: np.ndarray, opaque: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -113,3 +211,13 @@ def transmission_share(passes: np.ndarray, opaque: np.ndarray) -> tuple[np.ndarr
 def ggx_width(distribution: int, alpha: np.ndarray) -> np.ndarray:
     """Width of the GGX lobe nearest to a lobe of this distribution."""
     return ggx_of_beckmann(alpha) if distribution == BECKMANN else alpha
+
+
+def scattering_of(distribution: int) -> Scattering:
+    """The kind of lobe that legacy models draw with this distribution."""
+    return Scattering.BECKMANN_ONCE if distribution == BECKMANN else Scattering.GGX_ONCE
+
+
+def kept_by(distribution: int, alpha: np.ndarray) -> np.ndarray:
+    """What a lossless lobe of this distribution and own width sends back of light from everywhere."""
+    return np.asarray(average_of_single_scattering(np.minimum(alpha, 1.0), scattering_of(distribution)))

@@ -70,7 +70,8 @@ class Parameter:
     """low and high: what the model allows; usual: what is seen in practice; group: its optical aspect; role: what it is in every model.
 
     under: the parameter without which this one has no effect; extra: carried along by Fenrain, not part of the standard's own set;
-    undrawn: why the model's surface does not draw it, "" where it does.
+    undrawn: why the model's surface does not draw it, "" where it does; turned_by: a choice of the model, and the option of it under which
+    the number is counted from 1 down, and its default with it (see `Model.default`).
     """
 
     name: str
@@ -87,6 +88,7 @@ class Parameter:
     extra: bool = False
     role: Role | None = None
     undrawn: str = ""
+    turned_by: tuple[str, int] | None = None
 
     @property
     def channels(self) -> int:
@@ -97,14 +99,14 @@ class Parameter:
         """Whether surfaces and rules take the value as it is stored, and no map can stand for it."""
         return self.kind in (Kind.FLAG, Kind.CHOICE, Kind.SPECTRUM)
 
-    def is_default(self, value: Plain) -> bool:
-        """Whether a value is the default, but for rounding."""
-        if isinstance(value, tuple) and isinstance(self.default, tuple):
-            pairs = zip(value, self.default, strict=False)
-            return len(value) == len(self.default) and all(abs(one - other) <= SAME for one, other in pairs)
-        if isinstance(value, (int, float)) and isinstance(self.default, (int, float)):
-            return abs(value - self.default) <= SAME
-        return value == self.default
+    @staticmethod
+    def are_same(one: Plain, other: Plain) -> bool:
+        """Whether two values are the same, but for rounding."""
+        if isinstance(one, tuple) and isinstance(other, tuple):
+            return len(one) == len(other) and all(abs(first - second) <= SAME for first, second in zip(one, other, strict=True))
+        if isinstance(one, (int, float)) and isinstance(other, (int, float)):
+            return abs(one - other) <= SAME
+        return one == other
 
     def is_without_effect(self, value: Plain) -> bool:
         """Whether what hangs on this value changes nothing: it is 0 or black, or a normal without a map."""
@@ -245,9 +247,23 @@ def number(
     extra: bool = False,
     role: Role | None = None,
     undrawn: str = "",
+    turned_by: tuple[str, int] | None = None,
 ) -> Any:
     return Parameter(
-        "", Kind.NUMBER, float(default), group, says, low, high, usual, unit, under=under, extra=extra, role=role, undrawn=undrawn
+        "",
+        Kind.NUMBER,
+        float(default),
+        group,
+        says,
+        low,
+        high,
+        usual,
+        unit,
+        under=under,
+        extra=extra,
+        role=role,
+        undrawn=undrawn,
+        turned_by=turned_by,
     )
 
 

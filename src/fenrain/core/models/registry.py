@@ -17,7 +17,7 @@ from fenrain.core.models.target import Profile, Target
 from fenrain.core.optics.arrays import is_colour
 from fenrain.core.rules.case import Case, When
 from fenrain.core.rules.rule import Rule, RuleSet
-from fenrain.core.values import Plain, Value
+from fenrain.core.values import Constant, Plain, Value
 
 HUB = "open_pbr"
 """The model through which every conversion goes."""
@@ -72,8 +72,18 @@ class Model:
         return {name: index for index, name in enumerate(self.by_name)}
 
     @cached_property
-    def defaults(self) -> Mapping[str, Plain]:
+    def _defaults(self) -> Mapping[str, Plain]:
         return {parameter.name: parameter.default for parameter in self.parameters}
+
+    @cached_property
+    def _turned(self) -> tuple[Parameter, ...]:
+        return tuple(parameter for parameter in self.parameters if parameter.turned_by is not None)
+
+    def defaults(self, values: Mapping[str, Any]) -> Mapping[str, Plain]:
+        """Every parameter's default beside these values (plain or not), of which some turn others round: a roughness of 0 that is stated
+        as a glossiness is 1."""
+        turned = {parameter.name: 1.0 - float(parameter.default) for parameter in self._turned if _is_turned(self, parameter, values)}  # type: ignore[arg-type]
+        return {**self._defaults, **turned} if turned else self._defaults
 
     def parameter(self, name: str) -> Parameter:
         """Raises ParameterError where the model has no such parameter."""
@@ -87,11 +97,12 @@ class Model:
 
     def operands(self, values: Mapping[str, Any]) -> dict[str, Any]:
         """Defaults and given values as lobes take them: scalars of any shape, colours components first."""
-        return {p.name: as_operand(p, values.get(p.name, p.default)) for p in self.parameters}
+        defaults = self.defaults(values)
+        return {p.name: as_operand(p, values.get(p.name, defaults[p.name])) for p in self.parameters}
 
     def case(self, values: Mapping[str, Value], profile: Profile | None = None) -> Case:
         """What rules may ask of these values."""
-        return Case(values, self.defaults, profile.extensions if profile is not None else frozenset())
+        return Case(values, self.defaults(values), profile.extensions if profile is not None else frozenset())
 
     def not_drawn(self, values: Mapping[str, Value]) -> dict[str, str]:
         """Names of the parameters that the surface does not draw with these values, and why."""
@@ -101,6 +112,13 @@ class Model:
             if undrawn.when(case):
                 found |= dict.fromkeys(undrawn.names, undrawn.why)
         return found
+
+
+def _is_turned(model: Model, parameter: Parameter, values: Mapping[str, Any]) -> bool:
+    assert parameter.turned_by is not None
+    choice, option = parameter.turned_by
+    chosen = values.get(choice, model.by_name[choice].default)
+    return bool((chosen.value if isinstance(chosen, Constant) else chosen) == option)
 
 
 def as_operand(parameter: Parameter, value: Any) -> Any:

@@ -104,6 +104,20 @@ def average_schlick_weight(exponent: Array = 5.0) -> Array:
     return 2.0 / ((exponent + 1.0) * (exponent + 2.0))
 
 
+def schlick_of_falloff(exponent: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """(u, v) with (1 − c)^p ≈ u + v (1 − c)^5, by least squares over light from everywhere; NumPy only.
+
+    With m(k) = 2/((k + 1)(k + 2)), the average of (1 − c)^k: u + v m(5) = m(p), u m(5) + v m(10) = m(p + 5).
+
+    >>> tuple(round(abs(float(part)), 6) for part in schlick_of_falloff(np.asarray(5.0)))
+    (0.0, 1.0)
+    """
+    five, ten = average_schlick_weight(5.0), average_schlick_weight(10.0)
+    own, beside = average_schlick_weight(exponent), average_schlick_weight(exponent + 5.0)
+    v = (beside - five * own) / (ten - five * five)
+    return own - v * five, v
+
+
 def metal_tint_kutz2021(cosine: Array, f0: Array, tint: Array) -> Array:
     """Schlick, lowered so that F at cosine 1/7 is `tint` times what Schlick gives there.
 

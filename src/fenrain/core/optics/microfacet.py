@@ -9,6 +9,8 @@ References
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from fenrain.core.optics.arrays import (
@@ -91,6 +93,30 @@ def roughness_from_widths_gltf(alpha_x: Array, alpha_y: Array) -> tuple[Array, A
     (0.5, 1.0)
     """
     return sqrt(alpha_y), sqrt(clip((alpha_x - alpha_y) / maximum(1.0 - alpha_y, 1e-6), 0.0, 1.0))
+
+
+def mean_of_widths(
+    lobes: Sequence[tuple[np.ndarray, np.ndarray, np.ndarray]], shares: Sequence[np.ndarray]
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(the larger width, the smaller, rotation of the larger from the tangent) of several lobes as one; NumPy only.
+
+    lobes: (α along, α across, rotation in radians) of each; shares: how much each counts. Widths are averaged as tensors,
+    R(φ) diag(α_x, α_y) R(φ)ᵀ, so that two lobes stretched crosswise make a round one.
+
+    >>> quarter = np.pi / 2
+    >>> crossed = mean_of_widths([(0.3, 0.1, 0.0), (0.3, 0.1, quarter)], [np.ones(()), np.ones(())])
+    >>> tuple(round(float(part), 6) for part in crossed[:2])
+    (0.2, 0.2)
+    """
+    total = sum(shares) + 1e-12
+    xx = yy = xy = np.zeros(())
+    for (alpha_x, alpha_y, rotation), share in zip(lobes, shares, strict=True):
+        c, s, part = np.cos(rotation), np.sin(rotation), share / total
+        xx = xx + part * (alpha_x * c * c + alpha_y * s * s)
+        yy = yy + part * (alpha_x * s * s + alpha_y * c * c)
+        xy = xy + part * (alpha_x - alpha_y) * c * s
+    middle, apart = 0.5 * (xx + yy), np.hypot(0.5 * (xx - yy), xy)
+    return middle + apart, np.maximum(middle - apart, 0.0), 0.5 * np.arctan2(2.0 * xy, xx - yy)
 
 
 def alpha_from_exponent(exponent: Array) -> Array:

@@ -1,17 +1,30 @@
 """Exponent materials to OpenPBR."""
 
+from dataclasses import replace
+from functools import partial
 from typing import Any
 
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
+from fenrain.core.lobes.microfacet import GGX
+from fenrain.core.models.additive import MOST_COAT_F0, Reflection, base_of, coat_of, pair_of, together, uniform
 from fenrain.core.models.emission_and_opacity import IN_SCENE_UNITS
 from fenrain.core.models.exponent.highlight import ggx_of_exponent
 from fenrain.core.models.exponent.parameters import Exponent
-from fenrain.core.models.exponent.surface import DIFFUSE_ONLY, MIRRORING, REFRACTING, SEEN_THROUGH, UNSHADED
+from fenrain.core.models.exponent.surface import (
+    DIFFUSE_ONLY,
+    MIRROR_DIRECTION,
+    MIRRORING,
+    REFRACTING,
+    SEEN_THROUGH,
+    UNSHADED,
+    WITH_FRESNEL,
+)
 from fenrain.core.models.extras import add_bump_rules
-from fenrain.core.optics.energy import compensated_f0, left_below, metalness_of
-from fenrain.core.optics.fresnel import HIGHEST_F0, ior_from_f0
+from fenrain.core.models.open_pbr.inverse import base_ior_for
+from fenrain.core.optics.fresnel import GRAZING_COSINE, f0_from_ior, fresnel_schlick1994, ior_from_f0
+from fenrain.core.optics.microfacet import SMALLEST_ALPHA
 from fenrain.core.rules.case import Case
 from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT, Caveat
 from fenrain.core.rules.rule import RuleSet
@@ -29,7 +42,7 @@ def is_unshaded(case: Case) -> bool:
 
 
 def has_highlight(case: Case) -> bool:
-    return is_shaded(case) and not case.is_at("illum", DIFFUSE_ONLY) and not is_glass(case)
+    return is_shaded(case) and not case.is_at("illum", DIFFUSE_ONLY) and not is_glass(case) and not mirrors(case)
 
 
 def has_no_highlight(case: Case) -> bool:
@@ -61,11 +74,28 @@ def is_not_glass(case: Case) -> bool:
 HIGHLIGHT_SOURCE = f"{MTL}: Ks (H·H_j)^Ns; Walter et al. 2007: α = √(2/(n + 2)); width and strength fitted to GGX"
 
 
-def _lobe(specular: Any, exponent: Any, highlight: int) -> tuple[Any, Any]:
-    """(α, F0) of the GGX lobe; a mirror-direction exponent is about a quarter of the halfway one with the same width."""
-    halfway = exponent * 4.0 if highlight == 1 else exponent
-    alpha, strength = ggx_of_exponent(halfway)
-    return alpha, compensated_f0(np.clip(specular * strength, 0.0, HIGHEST_F0), alpha)
+def _highlight(p: Exponent) -> tuple[Any, Any]:
+    """(α, F0 by Ks) of the GGX lobe; a mirror-direction exponent is about a quarter of the halfway one with the same width."""
+    alpha, strength = ggx_of_exponent(p.exponent * 4.0 if p.highlight == MIRROR_DIRECTION else p.exponent)
+    return np.minimum(alpha, 1.0), strength
+
+
+def _lobe(p: Exponent) -> Reflection:
+    """The highlight, the same at all angles but where the mode puts Fresnel on it."""
+    alpha, strength = _highlight(p)
+    return _of_curve(p, strength, alpha)
+
+
+def _mirrored(p: Exponent) -> Reflection:
+    return _of_curve(p, 1.0, np.full_like(p.specular[..., :1], SMALLEST_ALPHA))
+
+
+def _of_curve(p: Exponent, strength: Any, alpha: Any) -> Reflection:
+    even = uniform(p.specular * strength, GGX, alpha)
+    if p.illum not in WITH_FRESNEL:
+        return even
+    edge = fresnel_schlick1994(GRAZING_COSINE, p.specular)
+    return replace(even, grazing=np.ones(3) * strength, edge=edge * strength)
 
 
 @RULES.rule(
@@ -77,37 +107,33 @@ def _lobe(specular: Any, exponent: Any, highlight: int) -> tuple[Any, Any]:
     when=has_highlight,
 )
 def roughness(p: Exponent) -> Any:
-    alpha, _ = _lobe(np.ones(3), p.exponent, p.highlight)
-    return np.sqrt(np.minimum(alpha, 1.0))
+    return np.sqrt(_highlight(p)[0])
 
 
-def _reflection_caveat(p: Exponent) -> Caveat:
-    _, strength = ggx_of_exponent(p.exponent)
-    if (p.specular * strength).max() > 1:
-        return (
-            APPROXIMATED,
-            f"The highlight reflects {float((p.specular * strength).max()):.3g} times what it receives; it is cut to all of it.",
-        )
+def _energy_caveat(p: Exponent) -> Caveat:
+    highest = float((p.specular * _highlight(p)[1]).max())
+    if highest > 1:
+        return APPROXIMATED, f"The highlight reflects {highest:.3g} times what it receives; it is cut to all of it."
     return None
 
 
 @RULES.rule(
+    "base_metalness",
+    "base_color",
     "specular_ior",
     "specular_color",
-    id="reflection",
-    needs=("diffuse",),
+    id="lit",
     fidelity=APPROXIMATED,
-    text="index whose F0 gives the highlight of {specular} at {exponent} ({highlight}) its height; the rest as tint",
-    source=HIGHLIGHT_SOURCE,
+    text="metal where the highlight of {specular} at {exponent} ({highlight}) stands over no diffuse; else the highest F0 for which "
+    "{diffuse} leaves room, tinted down to the height of the highlight, since that does not grow towards grazing angles ({illum})",
+    source=f"{HIGHLIGHT_SOURCE}; {MTL}: Kd (N·L); OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
     when=has_highlight,
-    caveat=_reflection_caveat,
+    caveat=_energy_caveat,
+    cut=("base_color",),
 )
-def reflection(p: Exponent) -> Any:
-    _, f0 = _lobe(p.specular, p.exponent, p.highlight)
-    strongest = strongest_channel(f0)
-    metal = metalness_of(p.diffuse, f0)
-    tint = np.where(strongest > 1e-7, f0 / np.maximum(strongest, 1e-7), 1.0)
-    return ior_from_f0(strongest * (1.0 - metal) + 0.04 * metal), tint * (1.0 - metal) + metal
+def lit(p: Exponent) -> Any:
+    base = base_of(p.diffuse, _lobe(p))
+    return base.base_metalness, base.base_color, base.specular_ior, base.specular_color
 
 
 @RULES.rule(
@@ -115,24 +141,6 @@ def reflection(p: Exponent) -> Any:
 )
 def no_highlight(p: Exponent) -> Any:
     return 0.0
-
-
-@RULES.rule(
-    "base_metalness",
-    "base_color",
-    id="body",
-    fidelity=APPROXIMATED,
-    text="metal where the highlight of {specular} at {exponent} ({highlight}) stands over no diffuse; else {diffuse}, divided by what "
-    "the reflection lets through",
-    source=f"{MTL}: Kd (N·L); OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
-    when=has_highlight,
-    cut=("base_color",),
-)
-def body(p: Exponent) -> Any:
-    alpha, f0 = _lobe(p.specular, p.exponent, p.highlight)
-    metal = metalness_of(p.diffuse, f0)
-    dielectric = p.diffuse / left_below(strongest_channel(f0), np.minimum(alpha, 1.0))
-    return metal, dielectric * (1.0 - metal) + f0 * metal
 
 
 @RULES.rule(
@@ -154,67 +162,117 @@ RULES.drop("displacement", why="OpenPBR does not move the surface; the scene doe
 
 
 @RULES.rule(
+    "base_metalness",
+    "base_color",
+    "specular_ior",
+    "specular_weight",
+    "specular_color",
+    "specular_roughness",
     "coat_weight",
     "coat_ior",
-    "coat_roughness",
     "coat_darkening",
+    "coat_roughness",
     id="mirror",
     fidelity=APPROXIMATED,
-    text="a clear sharp coat with the F0 of {specular} for the mirrored surroundings ({illum})",
-    source=f"{MTL}: illum 3 to 7",
+    text="the mirrored surroundings of {specular} ({illum}) as a clear sharp coat over the highlight ({exponent}, {highlight}) and "
+    "{diffuse}; without the highlight where it is weaker than the colour that a coat would lose; a metal where nothing diffuse lies below",
+    source=f"{MTL}: illum 3 to 7; {HIGHLIGHT_SOURCE}; OpenPBR 1.1: coat, without darkening",
     when=mirrors,
+    caveat=_energy_caveat,
+    cut=("base_color",),
 )
 def mirror(p: Exponent) -> Any:
-    return 1.0, ior_from_f0(np.clip(strongest_channel(p.specular), 0.0, HIGHEST_F0)), 0.0, 0.0
+    mirrored, highlight = _mirrored(p), _lobe(p)
+    pair = pair_of(p.diffuse, mirrored, highlight)
+    below = np.where(pair.coat_weight > 0, highlight.alpha, together([mirrored, highlight]).alpha)
+    roughness, coat_roughness = pair.roughness(np.sqrt(below), np.zeros_like(below))
+    base = pair.base
+    return (
+        *(base.base_metalness, base.base_color, base.specular_ior, pair.specular_weight, base.specular_color, roughness),
+        *(pair.coat_weight, pair.coat_ior, 0.0, coat_roughness),
+    )
 
 
 CLEAREST_GLASS = 0.01
 """Roughness of clear glass (common practice)."""
 
 
-@RULES.rule(
-    "transmission_weight",
-    "transmission_color",
-    "base_color",
-    "specular_roughness",
-    id="glass",
-    fidelity=APPROXIMATED,
-    text="clear as far as {diffuse} leaves room, tinted by {filter} × (1 − {specular}), as smooth as clear glass ({illum}); the "
-    "highlight is that of the glass itself",
-    source=f"{MTL}: illum 4, 6, 7, 9: (1 − Ks) Tf; common practice: clear glass has a roughness of 0.01",
-    when=is_glass,
-)
-def glass(p: Exponent) -> Any:
-    opaque = np.clip(strongest_channel(p.diffuse), 0.0, 1.0)
-    clear = 1.0 - opaque
-    passed = np.clip(p.filter, 0.0, 1.0) * np.clip(1.0 - p.specular, 0.0, 1.0)
-    tint = np.clip(passed / np.maximum(clear, 1e-3), 0.0, 1.0)
-    return clear, tint, np.clip(p.diffuse / np.maximum(opaque, 1e-6), 0.0, 1.0), CLEAREST_GLASS
+def _shares(p: Exponent, dissolved: bool) -> tuple[Any, Any, Any]:
+    """(how much is clear, its tint, base colour beside it); dissolved: whether a dissolve says how much of the body is there."""
+    body = np.clip(p.diffuse * (p.dissolve if dissolved else 1.0), 0.0, 1.0)
+    passed = np.clip(p.filter, 0.0, 1.0) * np.clip(1.0 - p.specular, 0.0, 1.0) * (1.0 - p.dissolve if dissolved else 1.0)
+    clear = np.minimum(strongest_channel(passed), 1.0 - strongest_channel(body))
+    return clear, np.clip(passed / np.maximum(clear, 1e-6), 0.0, 1.0), np.clip(body / np.maximum(1.0 - clear, 1e-6), 0.0, 1.0)
 
 
-@RULES.rule(
-    "specular_ior",
-    id="index",
-    fidelity=APPROXIMATED,
-    text="{ior}, which in OpenPBR says the reflection as well ({illum})",
-    source=f"{MTL}: Ni",
-    when=refracts,
-)
-def index(p: Exponent) -> Any:
-    return np.maximum(p.ior, 1.0)
+def _glass(p: Exponent, dissolved: bool) -> Any:
+    clear, tint, body = _shares(p, dissolved)
+    index = np.maximum(p.ior, 1.0)
+    facing, of_index = np.clip(p.specular.mean(axis=-1, keepdims=True), 0.0, MOST_COAT_F0), f0_from_ior(index)
+    enough = (p.illum in WITH_FRESNEL) & (facing <= of_index + ENOUGH)
+    weight = np.where(enough, 0.0, 1.0)  # below part of a coat no index bends as little as glass
+    reflected = np.where(enough, np.clip(p.specular / np.maximum(of_index, 1e-6), 0.0, 1.0), 0.0)
+    passes, coat_ior = 1.0 - weight * facing, ior_from_f0(facing)
+    return (
+        *(clear, np.clip(tint / passes, 0.0, 1.0), np.clip(body / passes, 0.0, 1.0), CLEAREST_GLASS),
+        *(base_ior_for(index, weight, coat_ior), reflected, weight, coat_ior, 0.0, 0.0),
+    )
 
 
-@RULES.rule(
-    "specular_ior",
-    "geometry_thin_walled",
-    id="sheet",
-    fidelity=APPROXIMATED,
-    text="a sheet with the mirrored surroundings of {specular} ({illum})",
-    source=f"{MTL}: illum 4, 9: seen straight through",
-    when=is_seen_through,
-)
-def sheet(p: Exponent) -> Any:
-    return ior_from_f0(np.clip(strongest_channel(p.specular), 0.0, HIGHEST_F0) / 2.0), True
+ENOUGH = 0.005
+"""Reflectance above that of the index which is not worth a coat."""
+
+
+def _sheet(p: Exponent, dissolved: bool) -> Any:
+    clear, tint, body = _shares(p, dissolved)
+    weight, facing = coat_of(_mirrored(p).dimmed(1.0 if p.illum in MIRRORING else _highlight(p)[1]))
+    passes, coat_ior = 1.0 - weight * facing, ior_from_f0(facing)
+    return (
+        *(clear, np.clip(tint / passes, 0.0, 1.0), np.clip(body / passes, 0.0, 1.0), CLEAREST_GLASS),
+        *(base_ior_for(np.ones(1), weight, coat_ior), 0.0, weight, coat_ior, 0.0, 0.0, True),
+    )
+
+
+def _add_clear_rules(dissolved: bool) -> None:
+    """What lets light through, by whether a dissolve says how much of the body is there."""
+    rest = ", all but {dissolve} of it," if dissolved else ""
+    text = f"{{filter}} × (1 − {{specular}}) clear{rest} beside {{diffuse}}; as smooth as clear glass ({{illum}})"
+    source = f"{MTL}: illum 4, 6, 7, 9: (1 − Ks) Tf; common practice: a dissolve below 1 is the body's share, clear glass is 0.01 rough"
+    ending = "_dissolved" if dissolved else ""
+    body = ("transmission_weight", "transmission_color", "base_color", "specular_roughness", "specular_ior")
+    coat = ("coat_weight", "coat_ior", "coat_roughness", "coat_darkening")
+
+    def is_dissolved(case: Case) -> bool:
+        return case.is_at("dissolve", 1.0) is not dissolved
+
+    RULES.rule(
+        *body,
+        "specular_color",
+        *coat,
+        id=f"glass{ending}",
+        fidelity=APPROXIMATED,
+        text=text
+        + "; bent by {ior}, whose own reflection is tinted down to the mirrored surroundings; where those are more or do not follow "
+        "Fresnel, a sharp coat gives them",
+        source=f"{source}; {MTL}: Ni; OpenPBR 1.1: one index for reflection and refraction, a coat over it",
+        when=lambda case: refracts(case) and is_dissolved(case),
+    )(partial(_glass, dissolved=dissolved))
+    RULES.rule(
+        *body,
+        "specular_weight",
+        *coat,
+        "geometry_thin_walled",
+        id=f"sheet{ending}",
+        fidelity=APPROXIMATED,
+        text=text + "; a sheet that reflects nothing by itself, below a sharp coat for what mode and highlight ({exponent}, {highlight}) "
+        "mirror of the surroundings",
+        source=f"{source}; {MTL}: illum 4, 9: seen straight through; OpenPBR 1.1: coat",
+        when=lambda case: is_seen_through(case) and is_dissolved(case),
+    )(partial(_sheet, dissolved=dissolved))
+
+
+for _dissolved in (False, True):
+    _add_clear_rules(_dissolved)
 
 
 RULES.drop("ior", why="the highlight already gives the index of the reflection.", nearest="the index of the highlight", when=is_not_glass)
@@ -256,7 +314,7 @@ def own_light(p: Exponent) -> Any:
     return p.diffuse + p.emission, 1.0, np.zeros(3), 0.0
 
 
-RULES.copy("geometry_opacity", "dissolve", source=f"{MTL}: d")
+RULES.copy("geometry_opacity", "dissolve", source=f"{MTL}: d", when=is_not_glass)
 
 
 # Relief and occlusion

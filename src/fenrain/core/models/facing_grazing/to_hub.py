@@ -1,32 +1,45 @@
 """Materials with facing and grazing colours to OpenPBR: main and broad lobe become one reflection, the top lobe the coat."""
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
 from fenrain.core.lobes.microfacet import GGX
-from fenrain.core.models.additive import Base, Reflection, base_of, ggx_width, mean_width
+from fenrain.core.models.additive import (
+    Base,
+    Pair,
+    Reflection,
+    base_of,
+    coat_of,
+    ggx_width,
+    kept_by,
+    pair_of,
+    scattering_of,
+    together,
+)
 from fenrain.core.models.emission_and_opacity import add_oren_nayar_rule, add_own_light_rules
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.facing_grazing.parameters import FacingGrazing, GlossLobe
 from fenrain.core.models.facing_grazing.surface import signed_widths
-from fenrain.core.models.open_pbr.inverse import base_ior_for, base_roughness_for
+from fenrain.core.models.open_pbr.inverse import base_reflection_for
+from fenrain.core.optics.albedo import schlick_average_albedo
 from fenrain.core.optics.diffuse import oren_nayar_albedo
 from fenrain.core.optics.energy import left_below
-from fenrain.core.optics.fresnel import GRAZING_COSINE, average_schlick_weight, fresnel_conductor, fresnel_schlick1994, ior_from_f0
-from fenrain.core.optics.microfacet import roughness_from_widths_openpbr
+from fenrain.core.optics.fresnel import GRAZING_COSINE, fresnel_conductor, fresnel_schlick1994, ior_from_f0, schlick_of_falloff
+from fenrain.core.optics.microfacet import SMALLEST_ALPHA, mean_of_widths, roughness_from_widths_openpbr
 from fenrain.core.rules.case import Case
 from fenrain.core.rules.fidelity import APPROXIMATED, EXACT, Caveat
 from fenrain.core.rules.rule import RuleSet
 
 RULES = RuleSet("facing_grazing.to_hub", FacingGrazing)
 CURVE = "common practice: facing + (grazing − facing)(1 − cos θ)^p, Schlick 1994 for p = 5"
-QUARTER = np.pi / 2.0
 
 
-def has_top(case: Case) -> bool:
-    return not case.is_at("top_weight", 0.0)
+def has_coat(case: Case) -> bool:
+    """Whether there is a top lobe, or the coat is free for one of two others."""
+    return not case.is_at("top_weight", 0.0) or not (case.is_at("main_weight", 0.0) or case.is_at("broad_weight", 0.0))
 
 
 REFLECTANCE = ("weight", "facing", "grazing", "falloff", "by_index", "index", "extinction", "roughness", "distribution")
@@ -40,35 +53,40 @@ def of(lobe: str, *names: str) -> tuple[str, ...]:
 
 def reflection_of(lobe: GlossLobe) -> Reflection:
     """The lobe in terms of F0, grazing reflectance at the exponent 5, reflectance near 82°, and GGX width."""
-    alpha = ggx_width(lobe.distribution, np.square(lobe.roughness))
+    own = np.square(lobe.roughness)
+    alpha, kept = ggx_width(lobe.distribution, own), kept_by(lobe.distribution, own)
     if lobe.by_index:
         facing = fresnel_conductor(np.ones(1), lobe.index, lobe.extinction)
-        return Reflection(
-            lobe.weight * facing,
-            lobe.weight * np.ones(3),
-            lobe.weight * fresnel_conductor(GRAZING_COSINE, lobe.index, lobe.extinction),
-            alpha,
-        )
+        edge = fresnel_conductor(GRAZING_COSINE, lobe.index, lobe.extinction)
+        return Reflection(facing, np.ones(3), edge, alpha, kept).dimmed(lobe.weight)
+    steady, rising = schlick_of_falloff(lobe.falloff)
+    facing = lobe.facing + (lobe.grazing - lobe.facing) * steady
+    grazing = facing + (lobe.grazing - lobe.facing) * rising
     edge = fresnel_schlick1994(np.asarray(GRAZING_COSINE), lobe.facing, lobe.grazing, lobe.falloff)
-    share = average_schlick_weight(lobe.falloff) / average_schlick_weight()
-    facing = np.where(lobe.falloff < 0.5, lobe.grazing, lobe.facing)
-    grazing = np.clip(facing + (lobe.grazing - facing) * np.minimum(share, 1.0), 1e-3, 1.0)
-    return Reflection(lobe.weight * facing, lobe.weight * grazing, lobe.weight * edge, alpha)
+    return Reflection(np.maximum(facing, 0.0), np.maximum(grazing, 0.0), edge, alpha, kept).dimmed(lobe.weight)
+
+
+def taken_by(lobe: GlossLobe) -> Any:
+    """Average share of light that the lobe takes from what lies below it, as the surface layers it."""
+    ends = (fresnel_conductor(np.ones(1), lobe.index, lobe.extinction), np.ones(3)) if lobe.by_index else (lobe.facing, lobe.grazing)
+    f0, f90 = (np.broadcast_to(end, np.broadcast_shapes(np.shape(end), (3,))).mean(axis=-1, keepdims=True) for end in ends)
+    alpha, kind = np.clip(np.square(lobe.roughness), SMALLEST_ALPHA, 1.0), scattering_of(lobe.distribution)
+    exponent = 5.0 if lobe.by_index else lobe.falloff
+    return np.clip(lobe.weight * schlick_average_albedo(alpha, f0, f90, exponent=exponent, scattering=kind), 0.0, 1.0)
 
 
 # Body and reflection
 
 
-def _base(p: FacingGrazing) -> Base:
-    """Main and broad lobe over the body."""
-    lobes = [reflection_of(p.main), reflection_of(p.broad)]
-    sent = [strongest_channel(lobe.f0) + 0.05 * strongest_channel(lobe.grazing) for lobe in lobes]
-    alpha = mean_width([lobe.alpha for lobe in lobes], sent)
-    together = Reflection(lobes[0].f0 + lobes[1].f0, lobes[0].grazing + lobes[1].grazing, lobes[0].edge + lobes[1].edge, alpha)
-    below = p.diffuse_gain * oren_nayar_albedo(p.diffuse_roughness) * detailed(p.diffuse, p.detail_color, p.detail_mask)
-    for lobe in lobes:
-        below = below * left_below(np.clip(strongest_channel(lobe.f0), 0.0, 1.0), np.minimum(lobe.alpha, 1.0))
-    return base_of(below, together)
+def _over_body(p: FacingGrazing) -> tuple[Any, Reflection, Reflection]:
+    """(albedo of the body as it is seen, main lobe below the broad one, broad lobe)."""
+    below_broad = 1.0 - taken_by(p.broad)
+    body = p.diffuse_gain * oren_nayar_albedo(p.diffuse_roughness) * detailed(p.diffuse, p.detail_color, p.detail_mask)
+    return body * (1.0 - taken_by(p.main)) * below_broad, reflection_of(p.main).dimmed(below_broad), reflection_of(p.broad)
+
+
+WHOLE = ("weight", "facing", "grazing", "falloff", "by_index", "index", "extinction", "roughness", "distribution", "anisotropy", "rotation")
+"""All that a lobe is made of."""
 
 
 @RULES.rule(
@@ -77,33 +95,121 @@ def _base(p: FacingGrazing) -> Base:
     "specular_ior",
     "specular_color",
     id="base",
-    needs=("diffuse_roughness", *of("main", *REFLECTANCE), *of("broad", *REFLECTANCE), *of("top", *REFLECTANCE), "detail_mask"),
+    needs=("diffuse_roughness", *of("main", *REFLECTANCE), *of("broad", *REFLECTANCE), "detail_mask"),
     fidelity=APPROXIMATED,
     text="the main lobe ({main_weight} of {main_facing} to {main_grazing}, {main_roughness}) and the broad one ({broad_weight} of "
-    "{broad_facing} to {broad_grazing}, {broad_roughness}) as one; metal where they stand over no body, else {diffuse_gain} × {diffuse} "
-    "× {detail_color} below them; the index as seen below the top lobe ({top_weight})",
+    "{broad_facing} to {broad_grazing}, {broad_roughness}), of which one is there; metal where it stands over no body, else {diffuse_gain} "
+    "× {diffuse} × {detail_color} below it",
     source=f"{CURVE}; Fresnel equations for n, k (Born & Wolf §14.2); OpenPBR 1.1: F82 tint, body scaled by 1 − E",
+    when=lambda case: not has_coat(case),
     cut=("base_color",),
 )
 def base(p: FacingGrazing) -> Any:
-    found = _base(p)
-    below = base_ior_for(found.specular_ior, *_coat(p.top))
-    return found.base_metalness, found.base_color, below, found.specular_color
+    body, main, broad = _over_body(p)
+    found = base_of(body, together([main, broad]))
+    return found.base_metalness, found.base_color, found.specular_ior, found.specular_color
 
 
-def _widths(p: FacingGrazing) -> tuple[Any, Any, Any]:
-    """(alpha_x, alpha_y, rotation) of the two lobes as one: the rotation is that of the stronger."""
-    lobes = (p.main, p.broad)
-    shares = [lobe.weight * np.ones_like(lobe.roughness) for lobe in lobes]
-    pairs = [signed_widths(lobe.roughness, lobe.anisotropy) for lobe in lobes]
-    alpha_x, alpha_y = (
-        mean_width([ggx_width(lobe.distribution, pair[axis]) for lobe, pair in zip(lobes, pairs, strict=True)], shares) for axis in (0, 1)
+def _tinted_top(p: FacingGrazing) -> Caveat:
+    if np.any((np.asarray(p.top.weight) > 0) & (np.ptp(np.asarray(p.top.facing), axis=-1, keepdims=True) > 0.02)):
+        return APPROXIMATED, "OpenPBR's coat reflects without a tint; the mean is taken."
+    return None
+
+
+@RULES.rule(
+    "base_metalness",
+    "base_color",
+    "specular_ior",
+    "specular_weight",
+    "specular_color",
+    "specular_roughness",
+    "specular_roughness_anisotropy",
+    "geometry_tangent_rotation",
+    "coat_weight",
+    "coat_ior",
+    "coat_darkening",
+    "coat_roughness",
+    "coat_roughness_anisotropy",
+    "geometry_coat_tangent_rotation",
+    id="lobes",
+    needs=("diffuse_roughness", *of("main", *WHOLE), *of("broad", *WHOLE), *of("top", *WHOLE), "detail_mask"),
+    fidelity=APPROXIMATED,
+    text="the top lobe ({top_weight} of {top_facing} to {top_grazing}, {top_roughness}) as a clear coat without darkening, or, where there "
+    "is none, the sharper of the main lobe ({main_weight} of {main_facing} to {main_grazing}, {main_roughness}) and the broad one "
+    "({broad_weight} of {broad_facing} to {broad_grazing}, {broad_roughness}); what else there is below it as one, in the width of the "
+    "stronger, less what the coat spreads; metal where that stands over no body, else {diffuse_gain} × {diffuse} × {detail_color} below",
+    source=f"{CURVE}; OpenPBR 1.1: coat, (2 rc⁴ + r⁴)^¼ below it; F82 tint, body scaled by 1 − E; Beckmann to GGX by least lobe error",
+    when=has_coat,
+    caveat=_tinted_top,
+    cut=("base_color",),
+)
+def lobes(p: FacingGrazing) -> Any:
+    body, main, broad = _over_body(p)
+    pair, top = pair_of(body, main, broad), _below_top(p, body, together([main, broad]))
+    is_top = np.asarray(p.top.weight) > 0
+    shapes = _shape(p.main), _shape(p.broad)
+    sharp, other = (_either(pair.coat_is_first, shapes[i], shapes[1 - i]) for i in (0, 1))
+    coat = _either(is_top, _shape(p.top), sharp)
+    below = _either(~is_top & (pair.coat_weight > 0), other, _shape_together(p))
+    chosen = Pair(
+        Base(*(np.where(is_top, getattr(top.base, name), getattr(pair.base, name)) for name in Base.__dataclass_fields__)),
+        *(np.where(is_top, getattr(top, name), getattr(pair, name)) for name in Pair.__dataclass_fields__ if name != "base"),
     )
-    return alpha_x, alpha_y, np.where(shares[0] >= shares[1], p.main.rotation, p.broad.rotation)
+    roughness, coat_roughness = chosen.roughness(below[0], coat[0])
+    found = chosen.base
+    return (
+        *(found.base_metalness, found.base_color, found.specular_ior, chosen.specular_weight, found.specular_color),
+        *(roughness, *below[1:]),
+        *(chosen.coat_weight, chosen.coat_ior, 0.0, coat_roughness, *coat[1:]),
+    )
+
+
+def _below_top(p: FacingGrazing, body: Any, lobe: Reflection) -> Pair:
+    """One reflection over the body, below the top lobe as coat."""
+    top = reflection_of(p.top)
+    weight, facing = coat_of(top)
+    passed = 1.0 - weight * (1.0 - left_below(facing, np.minimum(top.alpha, 1.0)))
+    seen = (1.0 - taken_by(p.top)) / passed
+    base = base_of(body * seen, lobe.dimmed(seen))
+    ior, strength = base_reflection_for(base.specular_ior, weight, ior_from_f0(facing))
+    energies = (part.average.mean(axis=-1, keepdims=True) for part in (lobe, top))
+    whole = strength + (1.0 - strength) * base.base_metalness
+    return Pair(replace(base, specular_ior=ior), whole, weight, ior_from_f0(facing), np.asarray(False), *energies)
+
+
+Shape = tuple[Any, Any, Any]
+"""Roughness, anisotropy and rotation of a lobe as OpenPBR states them."""
+
+
+def _shape(lobe: GlossLobe) -> Shape:
+    return _openpbr_shape(*mean_of_widths([_widths(lobe)], [np.ones(1)]))
+
+
+def _shape_together(p: FacingGrazing) -> Shape:
+    """Of the main and the broad lobe as one, the stronger counting more."""
+    shares = [np.square(strongest_channel(reflection_of(lobe).average)) for lobe in (p.main, p.broad)]
+    return _openpbr_shape(*mean_of_widths([_widths(p.main), _widths(p.broad)], shares))
+
+
+def _either(where: Any, one: Shape, other: Shape) -> Shape:
+    roughness, anisotropy, rotation = (np.where(where, first, second) for first, second in zip(one, other, strict=True))
+    return roughness, anisotropy, rotation
+
+
+def _widths(lobe: GlossLobe) -> tuple[Any, Any, Any]:
+    """(alpha_x, alpha_y, rotation) of the GGX lobe nearest to this one."""
+    alpha_x, alpha_y = (ggx_width(lobe.distribution, width) for width in signed_widths(lobe.roughness, lobe.anisotropy))
+    return alpha_x, alpha_y, lobe.rotation
+
+
+def _openpbr_shape(alpha_x: Any, alpha_y: Any, rotation: Any) -> Shape:
+    roughness, anisotropy = roughness_from_widths_openpbr(alpha_x, alpha_y)
+    stretched = anisotropy > 1e-6
+    return np.minimum(roughness, 1.0), np.where(stretched, anisotropy, 0.0), np.where(stretched, rotation, 0.0)
 
 
 def _widths_caveat(p: FacingGrazing) -> Caveat:
-    plain = not np.any(p.broad.weight) and not np.any(p.top.weight) and p.main.distribution == GGX
+    plain = not np.any(p.broad.weight) and p.main.distribution == GGX
     return (EXACT, "") if plain else None
 
 
@@ -112,79 +218,20 @@ def _widths_caveat(p: FacingGrazing) -> Caveat:
     "specular_roughness_anisotropy",
     "geometry_tangent_rotation",
     id="roughness",
+    needs=(*of("main", *WHOLE), *of("broad", *WHOLE)),
     fidelity=APPROXIMATED,
-    text="the GGX widths of the main lobe ({main_weight}, {main_roughness}, {main_distribution}, {main_anisotropy} turned by "
-    "{main_rotation}) and of the broad one ({broad_weight}, {broad_roughness}, {broad_distribution}, {broad_anisotropy}, "
-    "{broad_rotation}) by weight, less what the top ({top_weight}, {top_roughness}, {top_distribution}) spreads; a sign turns by a quarter",
+    text="the GGX widths of the main lobe ({main_weight}, {main_roughness}, {main_distribution}, {main_anisotropy}, {main_rotation}) or of "
+    "the broad one ({broad_weight}, {broad_roughness}, {broad_distribution}, {broad_anisotropy}, {broad_rotation}), of which one is there; "
+    "a sign turns by a quarter",
     source="Beckmann to GGX by least lobe error; OpenPBR 1.1: α_t, α_b solved for roughness and anisotropy",
+    when=lambda case: not has_coat(case),
     caveat=_widths_caveat,
 )
 def roughness(p: FacingGrazing) -> Any:
-    seen, anisotropy, rotation = _openpbr_widths(*_widths(p))
-    above = np.sqrt(ggx_width(p.top.distribution, np.square(p.top.roughness)))
-    return base_roughness_for(seen, np.clip(p.top.weight, 0.0, 1.0), above), anisotropy, rotation
-
-
-def _openpbr_widths(alpha_x: np.ndarray, alpha_y: np.ndarray, rotation: Any) -> tuple[Any, Any, Any]:
-    """(roughness, anisotropy, rotation) with these widths: a highlight that is wider across the tangent is rotated by a quarter."""
-    roughness, anisotropy = roughness_from_widths_openpbr(np.maximum(alpha_x, alpha_y), np.minimum(alpha_x, alpha_y))
-    by_quarter = np.where(alpha_x < alpha_y, rotation + np.where(rotation > 0, -QUARTER, QUARTER), rotation)
-    return roughness, anisotropy, np.where(anisotropy > 1e-6, by_quarter, 0.0)
+    return _shape_together(p)
 
 
 add_oren_nayar_rule(RULES)
-
-
-# The top lobe
-
-
-def _tinted_top(p: FacingGrazing) -> Caveat:
-    if np.ptp(np.asarray(p.top.facing), axis=-1).max() > 0.02:
-        return APPROXIMATED, "OpenPBR's coat reflects without a tint; the strongest channel is taken."
-    return None
-
-
-@RULES.rule(
-    "coat_weight",
-    "coat_ior",
-    "coat_darkening",
-    id="coat",
-    needs=(
-        "top_by_index",
-        "top_index",
-        "top_extinction",
-        "top_distribution",
-    ),
-    fidelity=APPROXIMATED,
-    text="a clear coat that reflects {top_weight} of {top_facing} to {top_grazing} (p {top_falloff}; {top_roughness}), without darkening",
-    source=f"{CURVE}; OpenPBR 1.1: coat",
-    when=has_top,
-    caveat=_tinted_top,
-)
-def coat(p: FacingGrazing) -> Any:
-    return (*_coat(p.top), 0.0)
-
-
-def _coat(lobe: GlossLobe) -> tuple[np.ndarray, np.ndarray]:
-    """(weight, index) of the coat that reflects as the top lobe does."""
-    top = reflection_of(lobe)
-    weight = np.clip(strongest_channel(top.grazing), 0.0, 1.0) * (np.asarray(lobe.weight) > 0)
-    return weight, ior_from_f0(np.clip(strongest_channel(top.f0) / np.maximum(weight, 1e-3), 0.0, 0.9))
-
-
-@RULES.rule(
-    "coat_roughness",
-    "coat_roughness_anisotropy",
-    "geometry_coat_tangent_rotation",
-    id="coat_roughness",
-    fidelity=APPROXIMATED,
-    text="the GGX widths of {top_roughness} ({top_distribution}), {top_anisotropy} turned by {top_rotation}; below 0 a quarter turn",
-    source="Beckmann to GGX by least lobe error; OpenPBR 1.1: α_t, α_b solved for roughness and anisotropy",
-    when=has_top,
-)
-def coat_roughness(p: FacingGrazing) -> Any:
-    wide, narrow = signed_widths(p.top.roughness, p.top.anisotropy)
-    return _openpbr_widths(ggx_width(p.top.distribution, wide), ggx_width(p.top.distribution, narrow), p.top.rotation)
 
 
 add_own_light_rules(RULES)

@@ -10,20 +10,25 @@ from fenrain.core.models.additive import (
     METAL_F0,
     TYPICAL_FRESNEL,
     Base,
+    Reflection,
     base_of,
     ggx_width,
-    mean_width,
+    kept_by,
+    pair_of,
     presence,
     reflects_by_angle,
     reflects_evenly,
+    scattering_of,
+    together,
     transmission_share,
     uniform,
+    width_of_stronger,
 )
 from fenrain.core.models.emission_and_opacity import add_own_light_rules
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.gloss_pair.parameters import GlossPair
-from fenrain.core.optics.energy import left_below
-from fenrain.core.optics.fresnel import f0_from_ior
+from fenrain.core.optics.energy import left_below_index
+from fenrain.core.optics.fresnel import GRAZING_COSINE, f0_from_ior, fresnel_dielectric, modulated_ior
 from fenrain.core.rules.case import Case
 from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT, Caveat
 from fenrain.core.rules.rule import RuleSet
@@ -45,6 +50,23 @@ def is_transmissive_throughout(case: Case) -> bool:
     return refracts(case) and not has_volume(case)
 
 
+def is_pair(case: Case) -> bool:
+    """Whether lamps are mirrored apart by an opaque surface, whose coat is free for one of both glossinesses."""
+    return case.is_at("lamps_apart", True) and not refracts(case)
+
+
+def is_one(case: Case) -> bool:
+    return not is_pair(case)
+
+
+def is_one_by_angle(case: Case) -> bool:
+    return is_one(case) and reflects_by_angle(case)
+
+
+def is_one_evenly(case: Case) -> bool:
+    return is_one(case) and reflects_evenly(case)
+
+
 def _one_glossiness(p: GlossPair) -> Caveat:
     used = [p.reflection_glossiness] if np.any(p.reflection) else []
     used += [p.lamp_glossiness] if p.lamps_apart and np.any(p.reflection) else []
@@ -59,16 +81,71 @@ def _one_glossiness(p: GlossPair) -> Caveat:
     id="roughness",
     fidelity=APPROXIMATED,
     text="1 − glossiness: of {reflection} {reflection_glossiness} and, if apart ({lamps_apart}), {lamp_glossiness}; of "
-    "{refraction} {refraction_glossiness}; as GGX ({distribution}); several weigh by how much they send",
+    "{refraction} {refraction_glossiness}; as GGX ({distribution}); of several that which sends most",
     source=f"{PRACTICE}: α = (1 − g)²; OpenPBR 1.1: one roughness for reflection and refraction",
+    when=is_one,
     caveat=_one_glossiness,
 )
 def roughness(p: GlossPair) -> Any:
-    alpha = _alpha(p.reflection_glossiness, p.distribution)
-    if p.lamps_apart:
-        alpha = 0.5 * (alpha + _alpha(p.lamp_glossiness, p.distribution))
+    alphas = [_alpha(p.reflection_glossiness, p.distribution), np.square(1.0 - p.refraction_glossiness)]
     sent = [TYPICAL_FRESNEL * strongest_channel(p.reflection), strongest_channel(p.refraction)]
-    return np.sqrt(mean_width([alpha, np.square(1.0 - p.refraction_glossiness)], sent))
+    if p.lamps_apart:
+        alphas, sent = [*alphas, _alpha(p.lamp_glossiness, p.distribution)], [0.5 * sent[0], sent[1], 0.5 * sent[0]]
+    return np.sqrt(width_of_stronger(alphas, sent))
+
+
+@RULES.rule(
+    "base_metalness",
+    "base_color",
+    "specular_ior",
+    "specular_weight",
+    "specular_color",
+    "specular_roughness",
+    "coat_weight",
+    "coat_ior",
+    "coat_darkening",
+    "coat_roughness",
+    id="two_glossinesses",
+    fidelity=APPROXIMATED,
+    text="half of {reflection} ({ior}, {angle_dependent}, {distribution}) with {reflection_glossiness}, half with {lamp_glossiness} for "
+    "lamps: the sharper as a clear coat, the other below it, over {diffuse} × {detail_color} ({detail_mask}); both as one where they are "
+    "closer than a coat without a tint ({lamps_apart}, {refraction})",
+    source=f"{PRACTICE}: α = (1 − g)²; OpenPBR 1.1: coat, without darkening; widths by the distance of GGX lobes",
+    when=is_pair,
+    cut=("base_color",),
+)
+def two_glossinesses(p: GlossPair) -> Any:
+    finishes = [1.0 - p.reflection_glossiness, 1.0 - p.lamp_glossiness]
+    lobes = [_reflection(p, 0.5 * p.reflection, np.square(finish)) for finish in finishes]
+    taken = _taken_by_angle(p) if p.angle_dependent else _taken_evenly(p)
+    pair = pair_of(detailed(p.diffuse, p.detail_color, p.detail_mask) * (1.0 - p.reflection * taken), *lobes)
+    widths = [np.sqrt(lobe.alpha) for lobe in lobes]
+    sharp, other = (np.where(pair.coat_is_first, widths[i], widths[1 - i]) for i in (0, 1))
+    base_width, coat_width = pair.roughness(np.where(pair.coat_weight > 0, other, np.sqrt(together(lobes).alpha)), sharp)
+    found = pair.base
+    return (
+        *(found.base_metalness, found.base_color, found.specular_ior, pair.specular_weight, found.specular_color, base_width),
+        *(pair.coat_weight, pair.coat_ior, 0.0, coat_width),
+    )
+
+
+def _reflection(p: GlossPair, reflected: Any, alpha: Any) -> Reflection:
+    """A share of the reflection with this width of its own distribution."""
+    if not p.angle_dependent:
+        return uniform(reflected, p.distribution, alpha)
+    f0, edge = f0_from_ior(p.ior), fresnel_dielectric(np.asarray(GRAZING_COSINE), np.maximum(p.ior, 1e-3))
+    shape = ggx_width(p.distribution, alpha), kept_by(p.distribution, alpha)
+    return Reflection(reflected * f0, reflected * np.ones(3), reflected * edge, *shape)
+
+
+def _taken_by_angle(p: GlossPair) -> Any:
+    """Average share of light that a white reflection takes from the body, as the surface layers it."""
+    return 1.0 - left_below_index(p.ior, np.square(1.0 - p.reflection_glossiness), scattering_of(p.distribution))
+
+
+def _taken_evenly(p: GlossPair) -> Any:
+    """The same of one that does not depend on the angle."""
+    return kept_by(p.distribution, np.square(1.0 - p.reflection_glossiness))
 
 
 # Body and reflection
@@ -81,7 +158,7 @@ def _alpha(glossiness: Any, distribution: int) -> Any:
     return ggx_width(distribution, np.square(1.0 - glossiness))
 
 
-RULES.copy("specular_ior", "ior", source=RISING, when=reflects_by_angle)
+RULES.copy("specular_ior", "ior", source=RISING, when=is_one_by_angle)
 
 
 @RULES.rule(
@@ -92,7 +169,7 @@ RULES.copy("specular_ior", "ior", source=RISING, when=reflects_by_angle)
     text="{reflection} times the Fresnel reflectance of the index; none where it is black and nothing is clear ({refraction}); "
     "{angle_dependent}: by angle",
     source=RISING,
-    when=reflects_by_angle,
+    when=is_one_by_angle,
 )
 def rising_reflection(p: GlossPair) -> Any:
     return p.reflection, presence(p.reflection, p.refraction)
@@ -105,21 +182,21 @@ def rising_reflection(p: GlossPair) -> Any:
     text="{diffuse} × {detail_color} ({detail_mask}) beside {refraction} below {reflection} of {ior} at {reflection_glossiness} "
     "({distribution}), divided by what OpenPBR's reflection lets through",
     source="OpenPBR 1.1: the body is scaled by 1 − E of the reflection",
-    when=reflects_by_angle,
+    when=is_one_by_angle,
     cut=("base_color",),
 )
 def rising_body(p: GlossPair) -> Any:
-    f0 = presence(p.reflection, p.refraction) * f0_from_ior(np.maximum(p.ior, 1.0 / p.ior))
-    below = left_below(f0, _alpha(p.reflection_glossiness, p.distribution))
-    return detailed(p.diffuse, p.detail_color, p.detail_mask) * (1.0 - p.reflection * (1.0 - below)) / below
+    seen = modulated_ior(p.ior, presence(p.reflection, p.refraction))
+    below = left_below_index(seen, _alpha(p.reflection_glossiness, p.distribution))
+    return detailed(p.diffuse, p.detail_color, p.detail_mask) * (1.0 - p.reflection * _taken_by_angle(p)) / below
 
 
 def _even_base(p: GlossPair, diffuse: Any) -> Base:
-    body = diffuse * (1.0 - p.reflection)
+    body = diffuse * (1.0 - p.reflection * _taken_evenly(p))
     opaque = body * (1.0 - p.refraction)
     return base_of(
         np.where(strongest_channel(p.refraction) > 0, body, opaque),
-        uniform(p.reflection, _alpha(p.reflection_glossiness, p.distribution)),
+        uniform(p.reflection, p.distribution, np.square(1.0 - p.reflection_glossiness)),
         transmission=strongest_channel(p.refraction),
     )
 
@@ -133,7 +210,7 @@ def _even_base(p: GlossPair, diffuse: Any) -> Base:
     text="metal where {reflection} stands over no {diffuse} × {detail_color} ({detail_mask}) and no {refraction}; else the body, over "
     "what the reflection at {reflection_glossiness} ({distribution}) lets through; {angle_dependent}: at all angles",
     source=EVEN,
-    when=reflects_evenly,
+    when=is_one_evenly,
     cut=("base_color",),
 )
 def even_base(p: GlossPair) -> Any:
@@ -148,7 +225,7 @@ def even_base(p: GlossPair) -> Any:
     text="index whose reflection has the average of {reflection} at {reflection_glossiness} ({distribution}); of a metal, which {diffuse} "
     f"and {{refraction}} decide, the index of F0 = {METAL_F0:g}",
     source=EVEN,
-    when=lambda case: reflects_evenly(case) and not refracts(case),
+    when=lambda case: is_one_evenly(case) and not refracts(case),
 )
 def even_index(p: GlossPair) -> Any:
     return _even_base(p, p.diffuse).specular_ior

@@ -7,7 +7,15 @@ import numpy as np
 from fenrain.core.colour import strongest_channel
 from fenrain.core.models.emission_and_opacity import BLENDED, CUT_OUT_MODE, OPAQUE
 from fenrain.core.models.metal_rough.surface import CLEARCOAT_IOR
-from fenrain.core.models.open_pbr.cases import has_interior, has_subsurface, is_coated, is_fuzzy, is_translucent_thin_wall, is_transmissive
+from fenrain.core.models.open_pbr.cases import (
+    has_interior,
+    has_subsurface,
+    is_coated,
+    is_fuzzy,
+    is_thin_walled,
+    is_translucent_thin_wall,
+    is_transmissive,
+)
 from fenrain.core.models.open_pbr.parameters import OpenPbr
 from fenrain.core.models.open_pbr.surface import (
     IOR_BELOW_COAT,
@@ -19,7 +27,7 @@ from fenrain.core.models.open_pbr.surface import (
 )
 from fenrain.core.models.registry import rule_of
 from fenrain.core.optics.energy import CORE_F0, average_coat, left_below, left_below_schlick, metallic_and_base
-from fenrain.core.optics.fresnel import FADING_F0, f0_from_ior, fading_grazing, ior_from_f0
+from fenrain.core.optics.fresnel import FADING_F0, both_surfaces, f0_from_ior, fading_grazing, ior_from_f0
 from fenrain.core.optics.microfacet import roughness_from_widths_gltf, widths_openpbr
 from fenrain.core.optics.sheen import sheen_of_fuzz
 from fenrain.core.rules.case import Case
@@ -49,6 +57,7 @@ def reflects_plainly(case: Case) -> bool:
         and not is_coated(case)
         and not has_subsurface(case)
         and not is_transmissive(case)
+        and not is_thin_walled(case)
     )
 
 
@@ -62,10 +71,16 @@ def keeps_base(case: Case) -> bool:
         and not is_coated(case)
         and not has_subsurface(case)
         and not is_transmissive(case)
+        and not is_thin_walled(case)
         and case.is_at("base_weight", 1.0)
         and case.is_at("specular_color", (1.0, 1.0, 1.0))
         and (case.is_at("base_metalness", 0.0) or case.is_at("specular_weight", 1.0))
     )
+
+
+def keeps_depth(case: Case) -> bool:
+    """Whether what tints by depth can do so: a body with an inside, where the target has volumes."""
+    return has_interior(case) and case.allows(VOLUME)
 
 
 def scales_base(case: Case) -> bool:
@@ -94,34 +109,67 @@ def _base_caveat(p: OpenPbr) -> Caveat:
     return None
 
 
-@RULES.rule(
-    "base_color",
-    id="base",
-    needs=(
-        *IOR_BELOW_COAT,
-        *ROUGHNESS_BELOW_COAT,
-        *SEEN_THROUGH_COAT,
-        "subsurface_scatter_anisotropy",
-        "geometry_thin_walled",
-        "transmission_depth",
-    ),
-    fidelity=EQUIVALENT,
-    text="{base_color} × {base_weight}, with {subsurface_weight} of {subsurface_color}, or {transmission_color} where clear "
+BASE_TEXT = (
+    "{base_color} × {base_weight}, with {subsurface_weight} of {subsurface_color}, or {transmission_color} where clear "
     "({transmission_weight}), as seen through {coat_weight} of coat, less what a reflection weakened by {specular_color} lets through "
-    "besides; a metal ({base_metalness}) times {specular_weight}",
-    source=BODY_SOURCE,
-    when=scales_base,
-    caveat=_base_caveat,
+    "besides; a metal ({base_metalness}) times {specular_weight}"
 )
-def base(p: OpenPbr) -> Any:
-    below = left_below(f0_from_ior(ior_below_coat(p)), np.square(roughness_below_coat(p)))
+BASE_NEEDS = (*IOR_BELOW_COAT, *ROUGHNESS_BELOW_COAT, *SEEN_THROUGH_COAT, "subsurface_scatter_anisotropy", "geometry_thin_walled")
+
+
+def _base(p: OpenPbr, tint: Any) -> Any:
+    below = 1.0 - reflected_on_average(p)
     weaker = 1.0 - strongest_channel(p.specular_color) * (1.0 - below)
     body = _body(p) * below / weaker
     if np.any(p.transmission_weight):
-        tint = np.where(p.transmission_depth > 0, 1.0, p.transmission_color)
         body = body * (1.0 - p.transmission_weight) + tint * p.transmission_weight
     metal = p.base_color * p.base_weight * p.specular_weight
     return np.clip((body * (1.0 - p.base_metalness) + metal * p.base_metalness) * seen_through_coat(p), 0.0, 1.0)
+
+
+def reflected_on_average(p: OpenPbr) -> Any:
+    """Average share of light that the dielectric reflects; a sheet with both of its surfaces."""
+    by_one = 1.0 - left_below(f0_from_ior(ior_below_coat(p)), np.square(roughness_below_coat(p)))
+    return both_surfaces(by_one) if p.geometry_thin_walled else by_one
+
+
+def _tint_of_volume(p: OpenPbr) -> Any:
+    """What tints at the surface where a depth is not: the volume tints elsewhere."""
+    return np.where(p.transmission_depth > 0, 1.0, p.transmission_color)
+
+
+@RULES.rule(
+    "base_color",
+    id="base",
+    needs=BASE_NEEDS,
+    fidelity=EQUIVALENT,
+    text=BASE_TEXT + "; untinted where {transmission_depth} tints by depth",
+    source=BODY_SOURCE,
+    when=lambda case: scales_base(case) and keeps_depth(case),
+    caveat=_base_caveat,
+)
+def base(p: OpenPbr) -> Any:
+    return _base(p, _tint_of_volume(p))
+
+
+def _flat_caveat(p: OpenPbr) -> Caveat:
+    if np.any((p.transmission_weight > 0) & (p.transmission_depth > 0) & (p.transmission_color < 1)) and not p.geometry_thin_walled:
+        return APPROXIMATED, "Without a volume the tint cannot grow with the depth; that of one crossing of the stated depth is taken."
+    return _base_caveat(p)
+
+
+@RULES.rule(
+    "base_color",
+    id="base_of_sheet",
+    needs=(*BASE_NEEDS, "transmission_depth"),
+    fidelity=EQUIVALENT,
+    text=BASE_TEXT + "; a sheet has no depth",
+    source=BODY_SOURCE,
+    when=lambda case: scales_base(case) and not keeps_depth(case),
+    caveat=_flat_caveat,
+)
+def base_of_sheet(p: OpenPbr) -> Any:
+    return _base(p, p.transmission_color)
 
 
 @RULES.rule(
@@ -186,6 +234,7 @@ def _said(p: OpenPbr) -> tuple[Any, Any, Any]:
     """(F0 with the fading below 2 % taken out, strength, tint): what is common to all channels of the colour weakens the grazing
     reflection as well, and so does an F0 that fades."""
     f0 = f0_from_ior(ior_below_coat(p))
+    f0 = both_surfaces(f0) if p.geometry_thin_walled else f0
     fading, strongest = fading_grazing(f0), strongest_channel(p.specular_color)
     return np.where(fading < 1.0, FADING_F0, f0), fading * strongest, p.specular_color / np.maximum(strongest, 1e-6)
 
@@ -201,11 +250,11 @@ def _tint_caveat(p: OpenPbr) -> Caveat:
     "specular",
     "specular_color",
     id="reflection",
-    needs=IOR_BELOW_COAT,
+    needs=(*IOR_BELOW_COAT, "geometry_thin_walled"),
     fidelity=EQUIVALENT,
     text="index with the F0 of {specular_ior} at {specular_weight} below {coat_weight} of coat, and {specular_color}; "
-    "strength that of its strongest channel, fading with an F0 below 2 %",
-    source="KHR_materials_ior, KHR_materials_specular; OpenPBR 1.1: specular_weight scales F0",
+    "strength that of its strongest channel, fading with an F0 below 2 %; of a sheet both surfaces, since glTF's reflects once",
+    source="KHR_materials_ior, KHR_materials_specular; OpenPBR 1.1: specular_weight scales F0; Born & Wolf §7.6: 2F/(1 + F)",
     when=says_reflection,
     caveat=_tint_caveat,
 )
@@ -231,7 +280,7 @@ def whole_reflection(specular_ior: Value) -> float:
     "specular",
     "specular_color",
     id="reflection_by_map",
-    needs=IOR_BELOW_COAT,
+    needs=(*IOR_BELOW_COAT, "geometry_thin_walled"),
     fidelity=EQUIVALENT,
     text="{specular_color} × F0 of {specular_ior} at {specular_weight} below {coat_weight} of coat; strength fading with an F0 below 2 %",
     source="KHR_materials_specular: F0 = specularColor · specular where F0(ior) = 1",
@@ -250,7 +299,7 @@ RULES.copy("ior", "specular_ior", source="KHR_materials_ior", when=says_reflecti
     "specular",
     "specular_color",
     id="reflection_by_map_of_glass",
-    needs=IOR_BELOW_COAT,
+    needs=(*IOR_BELOW_COAT, "geometry_thin_walled"),
     fidelity=EQUIVALENT,
     text="{specular_color} × F0 at {specular_weight} below {coat_weight} of coat ÷ that of {specular_ior} alone; strength fading with an "
     "F0 below 2 %",
@@ -267,7 +316,7 @@ def reflection_by_map_of_glass(p: OpenPbr) -> Any:
     "specular",
     "specular_color",
     id="tint_alone",
-    needs=IOR_BELOW_COAT,
+    needs=(*IOR_BELOW_COAT, "geometry_thin_walled"),
     fidelity=EQUIVALENT,
     text="{specular_color} × F0 of {specular_ior} at {specular_weight} ÷ 0.04, because the index stays 1.5",
     source="KHR_materials_specular: F0 = min(0.04 · specularColor, 1) · specular",
@@ -424,20 +473,52 @@ def flattens_body(case: Case) -> bool:
     return keeps_transmission(case) and has_interior(case) and not case.allows(VOLUME)
 
 
+TRANSMISSION_TEXT = (
+    "how much of {transmission_weight} × {transmission_color} and of the body beside it, {base_color} × {base_weight}, goes through: one "
+    "base colour is that of both"
+)
+TRANSMISSION_SOURCE = "KHR_materials_transmission: base colour × transmission goes through, base colour × (1 − transmission) comes back"
+
+
+def _part_clear(p: OpenPbr, tint: Any) -> Caveat:
+    body = p.base_color * p.base_weight
+    partly = (p.transmission_weight > 0.0) & (p.transmission_weight < 1.0)
+    if np.any(partly & (np.abs(body / np.maximum(body.max(axis=-1, keepdims=True), 1e-6) - tint) > 0.02)):
+        return APPROXIMATED, "What goes through and what comes back differ in colour; in glTF they share one."
+    return None
+
+
+def _share_through(p: OpenPbr, tint: Any) -> Any:
+    clear = p.transmission_weight * tint * np.ones(3)
+    opaque = (1.0 - p.transmission_weight) * p.base_color * p.base_weight
+    through, whole = (part.sum(axis=-1, keepdims=True) for part in (clear, clear + opaque))
+    return np.where(whole > 1e-6, through / np.maximum(whole, 1e-6), p.transmission_weight)
+
+
 @RULES.rule(
     "transmission",
     id="transmission",
     fidelity=EQUIVALENT,
-    text="how much of {transmission_weight} × {transmission_color} ({transmission_depth}) and of the body beside it, {base_color} × "
-    "{base_weight}, goes through: one base colour is that of both",
-    source="KHR_materials_transmission: base colour × transmission goes through, base colour × (1 − transmission) comes back",
-    when=keeps_transmission,
+    text=TRANSMISSION_TEXT + " ({transmission_depth})",
+    source=TRANSMISSION_SOURCE,
+    when=lambda case: keeps_transmission(case) and keeps_depth(case),
+    caveat=lambda p: _part_clear(p, _tint_of_volume(p)),
 )
 def transmission(p: OpenPbr) -> Any:
-    clear = p.transmission_weight * np.where(p.transmission_depth > 0, np.ones(3), p.transmission_color)
-    opaque = (1.0 - p.transmission_weight) * p.base_color * p.base_weight
-    through, whole = (part.sum(axis=-1, keepdims=True) for part in (clear, clear + opaque))
-    return np.where(whole > 1e-6, through / np.maximum(whole, 1e-6), p.transmission_weight)
+    return _share_through(p, _tint_of_volume(p))
+
+
+@RULES.rule(
+    "transmission",
+    id="transmission_of_sheet",
+    fidelity=EQUIVALENT,
+    text=TRANSMISSION_TEXT,
+    source=TRANSMISSION_SOURCE,
+    when=lambda case: keeps_transmission(case) and not keeps_depth(case),
+    caveat=lambda p: _part_clear(p, p.transmission_color),
+)
+def transmission_of_sheet(p: OpenPbr) -> Any:
+    return _share_through(p, p.transmission_color)
 
 
 @RULES.rule(

@@ -5,9 +5,13 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
+from fenrain.core.models.additive import TYPICAL_FRESNEL
 from fenrain.core.models.emission_and_opacity import IN_SCENE_UNITS, is_blended, is_cut_out
 from fenrain.core.models.metal_rough.parameters import MetalRough
-from fenrain.core.optics.fresnel import f0_from_ior, ior_from_f0
+from fenrain.core.models.metal_rough.surface import CLEARCOAT_IOR
+from fenrain.core.models.open_pbr.inverse import base_reflection_for, below_rough_coat, one_gives_way
+from fenrain.core.optics.energy import left_below, left_below_schlick
+from fenrain.core.optics.fresnel import f0_from_ior, ior_from_f0, of_one_surface
 from fenrain.core.optics.microfacet import roughness_from_widths_openpbr, widths_gltf
 from fenrain.core.optics.sheen import fuzz_of_sheen
 from fenrain.core.rules.case import Case
@@ -25,8 +29,38 @@ def unlit(case: Case) -> bool:
     return not lit(case)
 
 
-RULES.copy("base_color", "base_color", source="glTF 2.0 §B.3.5", fidelity=EQUIVALENT, when=lit)
+def is_weakened(case: Case) -> bool:
+    """Whether a strength below 1 lets more light to the body than Fresnel's curve does."""
+    return lit(case) and not case.is_at("specular", 1.0)
+
+
+RULES.copy("base_color", "base_color", source="glTF 2.0 §B.3.5", fidelity=EQUIVALENT, when=lambda case: lit(case) and not is_weakened(case))
 RULES.copy("base_metalness", "metallic", source="glTF 2.0 §B.3.5", when=lit)
+
+
+@RULES.rule(
+    "base_color",
+    id="body",
+    needs=("metallic",),
+    fidelity=EQUIVALENT,
+    text="{base_color}, raised by what a reflection of {specular} ({ior}, {specular_color}) takes less at {roughness} than OpenPBR's, "
+    "whose tint takes nothing off what lies below",
+    source="KHR_materials_specular; OpenPBR 1.1: the body is scaled by 1 − E of the untinted reflection",
+    when=is_weakened,
+    cut=("base_color",),
+    why_cut="The weaker reflection lets more light through than a colour of 1 can give back",
+)
+def body(p: MetalRough) -> Any:
+    alpha, f0 = np.square(p.roughness), _f0(p)
+    here = left_below_schlick((f0 * p.specular).mean(axis=-1, keepdims=True), alpha, p.specular)
+    raised = here / left_below(strongest_channel(f0), alpha)
+    return p.base_color * (raised * (1.0 - p.metallic) + p.metallic)
+
+
+def _f0(p: MetalRough) -> Any:
+    """F0 before its strength: min(F0(ior) · specularColor, 1), where an index of 0 stands for 1."""
+    from_index = np.where(p.ior < 1e-6, 1.0, f0_from_ior(np.maximum(p.ior, 1e-6)))
+    return np.minimum(p.specular_color * from_index, 1.0)
 
 
 @RULES.rule(
@@ -52,7 +86,20 @@ def is_isotropic(case: Case) -> bool:
     return not is_anisotropic(case)
 
 
-RULES.copy("specular_roughness", "roughness", source="glTF 2.0 §B.3.1 and OpenPBR 1.1: α = r²", when=is_isotropic)
+def is_coated(case: Case) -> bool:
+    return not case.is_at("clearcoat", 0.0)
+
+
+def is_bare(case: Case) -> bool:
+    return not is_coated(case)
+
+
+RULES.copy(
+    "specular_roughness",
+    "roughness",
+    source="glTF 2.0 §B.3.1 and OpenPBR 1.1: α = r²",
+    when=lambda case: is_isotropic(case) and is_bare(case),
+)
 
 
 @RULES.rule(
@@ -62,10 +109,56 @@ RULES.copy("specular_roughness", "roughness", source="glTF 2.0 §B.3.1 and OpenP
     fidelity=EXACT,
     text="the pair with the widths of {roughness}, {anisotropy_strength}",
     source="KHR_materials_anisotropy: (mix(r², 1, s²), r²); OpenPBR 1.1",
-    when=is_anisotropic,
+    when=lambda case: is_anisotropic(case) and is_bare(case),
 )
 def widths(p: MetalRough) -> Any:
     return roughness_from_widths_openpbr(*widths_gltf(p.roughness, p.anisotropy_strength))
+
+
+BELOW_COAT = "KHR_materials_clearcoat: the base is as rough below the coat as without; OpenPBR 1.1: (2 rc⁴ + r⁴)^¼"
+
+
+@RULES.rule(
+    "specular_roughness",
+    "coat_roughness",
+    id="roughness_below_coat",
+    needs=("base_color", "metallic"),
+    fidelity=EQUIVALENT,
+    text="{roughness}, less what {clearcoat} of OpenPBR's coat spreads at {clearcoat_roughness}; that coat sharper where it would spread "
+    "the base too much",
+    source=BELOW_COAT,
+    when=lambda case: is_isotropic(case) and is_coated(case),
+    caveat=lambda p: one_gives_way(p.roughness, p.clearcoat, p.clearcoat_roughness),
+)
+def roughness_below_coat(p: MetalRough) -> Any:
+    return _below_coat(p, p.roughness)
+
+
+@RULES.rule(
+    "specular_roughness",
+    "coat_roughness",
+    "specular_roughness_anisotropy",
+    id="widths_below_coat",
+    needs=("base_color", "metallic"),
+    fidelity=EQUIVALENT,
+    text="the pair with the widths of {roughness}, {anisotropy_strength}, less what {clearcoat} of OpenPBR's coat spreads at "
+    "{clearcoat_roughness}; that coat sharper where it would spread the base too much",
+    source=f"KHR_materials_anisotropy: (mix(r², 1, s²), r²); {BELOW_COAT}",
+    when=lambda case: is_anisotropic(case) and is_coated(case),
+    caveat=lambda p: one_gives_way(_stretched(p)[0], p.clearcoat, p.clearcoat_roughness),
+)
+def widths_below_coat(p: MetalRough) -> Any:
+    roughness, anisotropy = _stretched(p)
+    return *_below_coat(p, roughness), anisotropy
+
+
+def _stretched(p: MetalRough) -> Any:
+    return roughness_from_widths_openpbr(*widths_gltf(p.roughness, p.anisotropy_strength))
+
+
+def _below_coat(p: MetalRough, roughness: Any) -> Any:
+    reflected = (p.base_color.mean(axis=-1, keepdims=True) - TYPICAL_FRESNEL) * p.metallic + TYPICAL_FRESNEL
+    return below_rough_coat(roughness, p.clearcoat, p.clearcoat_roughness, below=reflected, above=TYPICAL_FRESNEL * p.clearcoat)
 
 
 RULES.copy(
@@ -79,30 +172,64 @@ RULES.copy(
 def _tint_caveat(p: MetalRough) -> Caveat:
     if np.ptp(p.specular_color, axis=-1).max() > 0.02:
         return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in glTF they stay white."
-    if p.specular.min() < 1:
-        return APPROXIMATED, "glTF also dims the grazing reflection; in OpenPBR it follows from the index."
     return None
 
 
 def reflects_specially(case: Case) -> bool:
-    return any(case.is_set(name) for name in ("specular", "specular_color", "ior"))
+    return any(case.is_set(name) for name in ("specular", "specular_color", "ior")) or is_coated(case)
+
+
+REFLECTION_TEXT = (
+    "index whose F0 is the strongest channel of min(F0 of {ior} × {specular_color}, 1), as seen below {clearcoat} of coat; the rest and "
+    "{specular} as tint"
+)
+REFLECTION_SOURCE = "KHR_materials_specular, KHR_materials_ior; OpenPBR 1.1: the index below a coat is relative to it"
+
+
+def _reflection(p: MetalRough, surfaces: int) -> Any:
+    f0 = _f0(p)
+    strongest = strongest_channel(f0)
+    seen = of_one_surface(strongest) if surfaces > 1 else strongest
+    ior, weight = base_reflection_for(ior_from_f0(seen), p.clearcoat, CLEARCOAT_IOR * np.ones(1))
+    tint = np.where(strongest > 1e-6, f0 / np.maximum(strongest, 1e-6), 1.0)
+    return ior, weight + (1.0 - weight) * p.metallic, tint * p.specular
 
 
 @RULES.rule(
     "specular_ior",
+    "specular_weight",
     "specular_color",
     id="reflection",
+    needs=("metallic",),
     fidelity=EQUIVALENT,
-    text="index whose F0 is the strongest channel of min(F0 of {ior} × {specular_color}, 1) × {specular}; the rest as tint",
-    source="KHR_materials_specular, KHR_materials_ior",
-    when=reflects_specially,
+    text=REFLECTION_TEXT,
+    source=REFLECTION_SOURCE,
+    when=lambda case: lit(case) and reflects_specially(case) and not is_sheet(case),
     caveat=_tint_caveat,
 )
 def reflection(p: MetalRough) -> Any:
-    from_index = np.where(p.ior < 1e-6, 1.0, f0_from_ior(np.maximum(p.ior, 1e-6)))
-    f0 = np.minimum(p.specular_color * from_index, 1.0) * p.specular
-    strongest = strongest_channel(f0)
-    return ior_from_f0(strongest), np.where(strongest > 1e-6, f0 / np.maximum(strongest, 1e-6), 1.0)
+    return _reflection(p, 1)
+
+
+@RULES.rule(
+    "specular_ior",
+    "specular_weight",
+    "specular_color",
+    id="reflection_of_sheet",
+    needs=("metallic",),
+    fidelity=EQUIVALENT,
+    text=REFLECTION_TEXT + "; half of it for each of the two surfaces that a sheet of OpenPBR has ({transmission}, {thickness}, "
+    "{diffuse_transmission})",
+    source=f"{REFLECTION_SOURCE}; Born & Wolf §7.6: 2F/(1 + F)",
+    when=lambda case: lit(case) and is_sheet(case),
+    caveat=_tint_caveat,
+)
+def reflection_of_sheet(p: MetalRough) -> Any:
+    return _reflection(p, 2)
+
+
+def is_sheet(case: Case) -> bool:
+    return is_transmissive_thin_wall(case) or is_translucent(case)
 
 
 def is_transmissive(case: Case) -> bool:
@@ -220,12 +347,7 @@ def film(p: MetalRough) -> Any:
     return p.iridescence_thickness / 1000.0
 
 
-def is_coated(case: Case) -> bool:
-    return case.is_set("clearcoat")
-
-
 RULES.copy("coat_weight", "clearcoat", source="KHR_materials_clearcoat")
-RULES.copy("coat_roughness", "clearcoat_roughness", source="KHR_materials_clearcoat")
 RULES.copy("geometry_coat_normal", "clearcoat_normal", source="KHR_materials_clearcoat")
 
 
@@ -233,8 +355,8 @@ RULES.copy("geometry_coat_normal", "clearcoat_normal", source="KHR_materials_cle
     "coat_ior",
     "coat_darkening",
     id="coat",
-    fidelity=APPROXIMATED,
-    text="1.5 under {clearcoat}, without darkening; the base then lies under the coat instead of beside it",
+    fidelity=EQUIVALENT,
+    text="1.5 under {clearcoat}, without darkening",
     source="KHR_materials_clearcoat: a fixed index of 1.5",
     when=is_coated,
 )

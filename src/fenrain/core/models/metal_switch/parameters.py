@@ -21,12 +21,21 @@ class MetalSwitch(Extras):
         group=REFLECTION,
         says="what the three finish values say",
     )
-    finish: Array = number(default=0.3, high=1.0, usual=(0.02, 1.0), group=REFLECTION, says="of the reflection; as roughness, α = r²")
+    finish: Array = number(
+        default=0.3,
+        high=1.0,
+        usual=(0.02, 1.0),
+        group=REFLECTION,
+        says="of the reflection; as roughness, α = r²",
+        turned_by=("stated_as", GLOSSINESS),
+    )
     ior: Array = number(
         role=Role.INDEX, default=1.5, low=1.0, high=20.0, usual=(1.0, 3.0), group=REFLECTION, says="index of refraction of a non-metal"
     )
     refraction: Array = number(role=Role.TRANSMISSION, default=0.0, high=1.0, group=TRANSMISSION, says="share of the body that is clear")
-    refraction_finish: Array = number(default=0.0, high=1.0, group=TRANSMISSION, under="refraction", says="of what goes through")
+    refraction_finish: Array = number(
+        default=0.0, high=1.0, group=TRANSMISSION, under="refraction", says="of what goes through", turned_by=("stated_as", GLOSSINESS)
+    )
     thin_walled: bool = flag(default=False, group=TRANSMISSION, says="a sheet without an inside")
     absorption_color: Array = colour(
         role=Role.TRANSMISSION_COLOR, default=1.0, high=1.0, group=VOLUME, under="refraction", says="colour at the absorption distance"
@@ -50,7 +59,9 @@ class MetalSwitch(Extras):
         default=0.1, unit="scene units", group=VOLUME, under="subsurface", says="how far light travels below the surface"
     )
     coat: Array = number(role=Role.COAT, default=0.0, high=1.0, group=COAT, says="amount of the top coat")
-    coat_finish: Array = number(default=0.0, high=1.0, group=COAT, under="coat", says="of the top coat")
+    coat_finish: Array = number(
+        default=0.0, high=1.0, group=COAT, under="coat", says="of the top coat", turned_by=("stated_as", GLOSSINESS)
+    )
     coat_ior: Array = number(
         role=Role.COAT_INDEX, default=1.5, low=1.0, high=20.0, usual=(1.0, 3.0), group=COAT, under="coat", says="index of the top coat"
     )

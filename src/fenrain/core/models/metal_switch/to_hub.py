@@ -5,11 +5,12 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
-from fenrain.core.models.additive import TYPICAL_FRESNEL, mean_width
+from fenrain.core.models.additive import TYPICAL_FRESNEL, width_of_stronger
 from fenrain.core.models.emission_and_opacity import add_own_light_rules
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.metal_switch.parameters import GLOSSINESS, MetalSwitch
-from fenrain.core.models.open_pbr.inverse import base_ior_for, base_roughness_for
+from fenrain.core.models.open_pbr.inverse import base_reflection_for, below_rough_coat, one_gives_way
+from fenrain.core.optics.energy import average_coat
 from fenrain.core.rules.case import Case
 from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT, Caveat
 from fenrain.core.rules.rule import RuleSet
@@ -58,41 +59,64 @@ def metalness(p: MetalSwitch) -> Any:
     return 1.0 if p.metal else 0.0
 
 
+def _wanted(p: MetalSwitch) -> tuple[Any, Any]:
+    """(roughness of the base, energy that it reflects and lets through)."""
+    own = roughness_of(p.finish, p.stated_as)
+    if p.metal:
+        return own, p.base_color.mean(axis=-1, keepdims=True)
+    alphas = [np.square(own), np.square(roughness_of(p.refraction_finish, p.stated_as))]
+    reflected = TYPICAL_FRESNEL * np.ones_like(p.finish)
+    return np.sqrt(width_of_stronger(alphas, [reflected, p.refraction])), np.maximum(reflected, p.refraction)
+
+
 def _one_finish(p: MetalSwitch) -> Caveat:
-    alike = not np.any(p.refraction) or np.array_equal(p.finish, p.refraction_finish)
-    return (EXACT, "") if alike and not np.any(p.coat) else None
+    alike = p.metal or not np.any(p.refraction) or np.array_equal(p.finish, p.refraction_finish)
+    return (EXACT, "") if alike else None
 
 
 @RULES.rule(
     "specular_roughness",
     id="roughness",
+    needs=("base_color", "metal"),
     fidelity=APPROXIMATED,
-    text="{finish} ({stated_as}) of the reflection and {refraction_finish} of the refraction ({refraction}), weighed by how much they "
-    "send; less what the coat ({coat}, {coat_finish}) spreads",
-    source=f"{PBR}: α = r², one roughness for reflection and refraction; a coat widens what lies below",
-    when=is_no_metal,
+    text="{finish} ({stated_as}) of the reflection or {refraction_finish} of the refraction ({refraction}), whichever sends more",
+    source=f"{PBR}: α = r², one roughness for reflection and refraction",
+    when=lambda case: not is_coated(case),
     caveat=_one_finish,
 )
 def roughness(p: MetalSwitch) -> Any:
-    alphas = [np.square(roughness_of(value, p.stated_as)) for value in (p.finish, p.refraction_finish)]
-    wanted = np.sqrt(mean_width(alphas, [TYPICAL_FRESNEL * np.ones_like(p.finish), p.refraction]))
-    return base_roughness_for(wanted, p.coat, roughness_of(p.coat_finish, p.stated_as))
+    return _wanted(p)[0]
+
+
+def _coated(p: MetalSwitch) -> tuple[Any, Any]:
+    wanted, sent = _wanted(p)
+    above = p.coat * average_coat(p.coat_ior, roughness_of(p.coat_finish, p.stated_as))
+    return below_rough_coat(wanted, p.coat, roughness_of(p.coat_finish, p.stated_as), below=sent, above=above)
 
 
 @RULES.rule(
     "specular_roughness",
-    id="metal_roughness",
+    "coat_roughness",
+    id="roughness_below_coat",
+    needs=("base_color", "metal", "coat_ior"),
     fidelity=EQUIVALENT,
-    text="{finish} ({stated_as}), less what the coat ({coat}, {coat_finish}) spreads",
-    source=f"{PBR}: α = r²; a coat widens what lies below",
-    when=is_metal,
+    text="{finish} ({stated_as}) of the reflection or {refraction_finish} of the refraction ({refraction}), whichever sends more, less "
+    "what the coat ({coat}, {coat_finish}) spreads; that coat sharper where it would spread the base too much",
+    source=f"{PBR}: α = r²; (2 rc⁴ + r⁴)^¼ below a coat",
+    when=is_coated,
+    caveat=lambda p: one_gives_way(_wanted(p)[0], p.coat, roughness_of(p.coat_finish, p.stated_as)) or _two_finishes(p),
 )
-def metal_roughness(p: MetalSwitch) -> Any:
-    return base_roughness_for(roughness_of(p.finish, p.stated_as), p.coat, roughness_of(p.coat_finish, p.stated_as))
+def roughness_below_coat(p: MetalSwitch) -> Any:
+    return _coated(p)
+
+
+def _two_finishes(p: MetalSwitch) -> Caveat:
+    return None if _one_finish(p) else (APPROXIMATED, "OpenPBR has one roughness for what is reflected and what goes through.")
 
 
 @RULES.rule(
     "specular_ior",
+    "specular_weight",
     id="index",
     fidelity=EQUIVALENT,
     text="the index that is {ior} when seen below the coat ({coat} of {coat_ior})",
@@ -100,7 +124,7 @@ def metal_roughness(p: MetalSwitch) -> Any:
     when=is_no_metal,
 )
 def index(p: MetalSwitch) -> Any:
-    return base_ior_for(p.ior, p.coat, p.coat_ior)
+    return base_reflection_for(p.ior, p.coat, p.coat_ior)
 
 
 for _name in ("ior", "refraction", "subsurface", "thin_walled"):
@@ -146,17 +170,16 @@ RULES.copy("geometry_thin_walled", "thin_walled", source=f"{PBR}: geometry_thin_
 
 @RULES.rule(
     "coat_weight",
-    "coat_roughness",
     "coat_ior",
     "coat_darkening",
     id="coat",
     fidelity=EQUIVALENT,
-    text="{coat} of a coat with {coat_ior} and {coat_finish} ({stated_as}), without darkening",
+    text="{coat} of a coat with {coat_ior}, without darkening",
     source=f"{PBR}: coat",
     when=is_coated,
 )
 def coat(p: MetalSwitch) -> Any:
-    return p.coat, roughness_of(p.coat_finish, p.stated_as), p.coat_ior, 0.0
+    return p.coat, p.coat_ior, 0.0
 
 
 add_own_light_rules(RULES)

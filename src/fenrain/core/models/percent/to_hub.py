@@ -4,12 +4,14 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.models.additive import Reflection, base_of
+from fenrain.core.lobes.microfacet import GGX
+from fenrain.core.models.additive import Reflection, base_of, kept_by
 from fenrain.core.models.extras import add_extra_rules
+from fenrain.core.models.open_pbr.inverse import base_ior_for, below_rough_coat
 from fenrain.core.models.percent.parameters import Percent
 from fenrain.core.models.percent.surface import body_colour
 from fenrain.core.optics.energy import single_scattering_f0
-from fenrain.core.optics.fresnel import fading_grazing
+from fenrain.core.optics.fresnel import GRAZING_COSINE, HIGHEST_F0, f0_from_ior, fading_grazing, ior_from_f0, schlick_weight
 from fenrain.core.rules.case import Case
 from fenrain.core.rules.fidelity import APPROXIMATED, EXACT
 from fenrain.core.rules.rule import RuleSet
@@ -26,7 +28,14 @@ def is_opaque(case: Case) -> bool:
     return not is_transmissive(case)
 
 
-@RULES.rule("specular_roughness", id="roughness", fidelity=EXACT, text="{roughness} ÷ 100", source=f"{SLIDERS}; OpenPBR 1.1: α = r²")
+@RULES.rule(
+    "specular_roughness",
+    id="roughness",
+    fidelity=EXACT,
+    text="{roughness} ÷ 100",
+    source=f"{SLIDERS}; OpenPBR 1.1: α = r²",
+    when=is_opaque,
+)
 def roughness(p: Percent) -> Any:
     return p.roughness / 100.0
 
@@ -49,7 +58,7 @@ def base(p: Percent) -> Any:
     single = single_scattering_f0(f0, alpha)
     body = body_colour(p.color, p.detail_color, p.detail_mask, p.sticker_color, p.sticker_mask) * (1.0 - f0)
     grazing = fading_grazing(f0)
-    reflection = Reflection(single, grazing, f0 + (grazing - f0) * 0.46, alpha)
+    reflection = Reflection(single, grazing * np.ones(3), f0 + (grazing - f0) * schlick_weight(GRAZING_COSINE), alpha, kept_by(GGX, alpha))
     found = base_of(body, reflection, transmission=p.translucency)
     return found.base_metalness, found.base_color, found.specular_ior, found.specular_color
 
@@ -57,18 +66,39 @@ def base(p: Percent) -> Any:
 @RULES.rule(
     "base_color",
     "specular_ior",
+    "specular_color",
+    "specular_roughness",
     "transmission_weight",
     "transmission_color",
+    "coat_weight",
+    "coat_ior",
+    "coat_roughness",
+    "coat_darkening",
     id="clear",
     fidelity=APPROXIMATED,
-    text="{translucency} % clear where no sticker lies ({sticker_mask}), tinted by {color}, bent by {index}, which in OpenPBR says the "
-    "reflection as well ({reflectance} %); under it {detail_color} ({detail_mask}) and {sticker_color}",
-    source=f"{SLIDERS}; OpenPBR 1.1: one index for reflection and refraction",
+    text="{translucency} % clear where no sticker lies ({sticker_mask}), tinted by {color}, bent by {index}, {roughness} % rough; where "
+    "{reflectance} % is more than the index reflects, a coat gives the rest, where it is less, the tint of the reflection takes it; under "
+    "it {detail_color} ({detail_mask}) and {sticker_color}",
+    source=f"{SLIDERS}; OpenPBR 1.1: one index for reflection and refraction, a coat over it",
     when=is_transmissive,
 )
 def clear(p: Percent) -> Any:
     body = body_colour(p.color, p.detail_color, p.detail_mask, p.sticker_color, p.sticker_mask)
-    return np.clip(body, 0.0, 1.0), p.index, p.translucency / 100.0 * (1.0 - p.sticker_mask), p.color
+    wanted, of_index = p.reflectance / 100.0, f0_from_ior(p.index)
+    rest = np.clip((wanted - of_index) / np.maximum(1.0 - of_index, 1e-6), 0.0, HIGHEST_F0)
+    weight, coat_ior = np.where(rest > LEAST_REST, 1.0, 0.0), ior_from_f0(rest)
+    tint = np.clip(wanted / np.maximum(of_index, 1e-6), 0.0, 1.0)
+    finish = p.roughness / 100.0
+    base_roughness, coat_roughness = below_rough_coat(finish, weight, finish, below=1.0 - rest, above=rest)
+    return (
+        *(np.clip(body, 0.0, 1.0), base_ior_for(p.index, weight, coat_ior), tint * np.ones(3), base_roughness),
+        *(p.translucency / 100.0 * (1.0 - p.sticker_mask), p.color),
+        *(weight, coat_ior, coat_roughness, 0.0),
+    )
+
+
+LEAST_REST = 0.005
+"""Reflectance that is worth a coat."""
 
 
 @RULES.rule(

@@ -17,7 +17,7 @@ from fenrain.core.models.open_pbr.surface import (
 )
 from fenrain.core.models.preview.parameters import DEFAULT_IOR, PRESENCE, SPECULAR_WORKFLOW, TRANSPARENT
 from fenrain.core.optics.energy import average_coat, left_below, left_below_schlick
-from fenrain.core.optics.fresnel import f0_from_ior
+from fenrain.core.optics.fresnel import both_surfaces, f0_from_ior, ior_from_f0
 from fenrain.core.optics.microfacet import widths_openpbr
 from fenrain.core.rules.case import Case
 from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT, Caveat, Fidelity
@@ -82,28 +82,38 @@ SCHLICK_ABOVE = "What is left below Schlick's curve differs a little with the an
 @RULES.rule(
     "diffuseColor",
     id="colour",
-    needs=SEEN_THROUGH_COAT,
+    needs=(*IOR_BELOW_COAT, *ROUGHNESS_BELOW_COAT, *SEEN_THROUGH_COAT, "geometry_thin_walled"),
     fidelity=APPROXIMATED,
-    text="{base_color} × {base_weight}, with {subsurface_weight} of {subsurface_color}, as seen through {coat_weight} of coat; of a metal "
-    "({base_metalness}) times {specular_weight}",
+    text="{base_color} × {base_weight}, with {subsurface_weight} of {subsurface_color}, as seen through {coat_weight} of coat, less what a "
+    "reflection weakened by {specular_color} lets through besides; of a metal ({base_metalness}) times {specular_weight}",
     source=f"{USD}: diffuseColor; OpenPBR 1.1: coat",
     when=by_metalness,
     caveat=_colour_caveat,
 )
 def colour(p: OpenPbr) -> Any:
     body, metal = _colours(p)
-    return np.clip(body * (1.0 - p.base_metalness) + metal * p.base_metalness, 0.0, 1.0)
+    alpha = np.square(roughness_below_coat(p))
+    weaker = left_below(_f0(p), alpha) / left_below(_tinted_f0(p), alpha)
+    return np.clip(body * weaker * (1.0 - p.base_metalness) + metal * p.base_metalness, 0.0, 1.0)
+
+
+def _f0(p: OpenPbr) -> Any:
+    """F0 of the dielectric below the coat, of a sheet with both of its surfaces."""
+    by_one = f0_from_ior(ior_below_coat(p))
+    return both_surfaces(by_one) if p.geometry_thin_walled else by_one
+
+
+def _tinted_f0(p: OpenPbr) -> Any:
+    """The same with the mean of its tint, which only the specular workflow could say; a metal has none."""
+    tint = p.specular_color.mean(axis=-1, keepdims=True)
+    return _f0(p) * (tint * (1.0 - p.base_metalness) + p.base_metalness)
 
 
 @RULES.rule(
     "diffuseColor",
     "specularColor",
     id="colours",
-    needs=(
-        *IOR_BELOW_COAT,
-        *ROUGHNESS_BELOW_COAT,
-        *SEEN_THROUGH_COAT,
-    ),
+    needs=(*IOR_BELOW_COAT, *ROUGHNESS_BELOW_COAT, *SEEN_THROUGH_COAT, "geometry_thin_walled"),
     fidelity=APPROXIMATED,
     text="{base_color} × {base_weight}, with {subsurface_weight} of {subsurface_color}, below the F0 of {specular_ior} at "
     "{specular_weight} tinted by {specular_color}, through {coat_weight} of coat",
@@ -112,7 +122,7 @@ def colour(p: OpenPbr) -> Any:
     caveat=lambda p: (APPROXIMATED, SCHLICK_ABOVE),
 )
 def colours(p: OpenPbr) -> Any:
-    f0, alpha = f0_from_ior(ior_below_coat(p)), np.square(roughness_below_coat(p))
+    f0, alpha = _f0(p), np.square(roughness_below_coat(p))
     specular = np.clip(f0 * p.specular_color * seen_through_coat(p), 0.0, 1.0)
     here = left_below_schlick(specular.mean(axis=-1, keepdims=True), alpha)
     return np.clip(_colours(p)[0] * left_below(f0, alpha) / here, 0.0, 1.0), specular
@@ -129,14 +139,13 @@ def _index_caveat(p: OpenPbr) -> Caveat:
     id="index",
     fidelity=EQUIVALENT,
     text="{specular_ior}, its F0 times {specular_weight}, below {coat_weight} of coat; over a metal ({base_metalness}) that of the coat, "
-    "{coat_ior}",
-    source=f"{USD}: F0 = ((1 − n)/(1 + n))²; OpenPBR 1.1; {NODE}: the coat's F0 is that of ior",
+    "{coat_ior}; of a sheet ({geometry_thin_walled}) the F0 of both surfaces; weakened by {specular_color}, which has no place here",
+    source=f"{USD}: F0 = ((1 − n)/(1 + n))²; OpenPBR 1.1; Born & Wolf §7.6: 2F/(1 + F); {NODE}: the coat's F0 is that of ior",
     when=by_metalness,
     caveat=_index_caveat,
 )
 def index(p: OpenPbr) -> Any:
-    below = ior_below_coat(p)
-    return np.where((p.base_metalness >= 1.0) & (p.coat_weight > 0.0), p.coat_ior, below)
+    return np.where((p.base_metalness >= 1.0) & (p.coat_weight > 0.0), p.coat_ior, ior_from_f0(_tinted_f0(p)))
 
 
 @RULES.rule(
@@ -155,10 +164,7 @@ def roughness(p: OpenPbr) -> Any:
 @RULES.rule(
     "clearcoat",
     id="clearcoat",
-    needs=(
-        *IOR_BELOW_COAT,
-        "coat_roughness",
-    ),
+    needs=(*IOR_BELOW_COAT, "coat_roughness", "geometry_thin_walled", "specular_color"),
     fidelity=APPROXIMATED,
     text="{coat_weight}, scaled to reflect on average what {coat_ior} does, with the index of the base ({specular_ior}, "
     "{specular_weight}), which the coat shares unless it lies on metal ({base_metalness})",

@@ -5,11 +5,12 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
+from fenrain.core.models.additive import TYPICAL_FRESNEL
 from fenrain.core.models.emission_and_opacity import IN_SCENE_UNITS
-from fenrain.core.models.open_pbr.inverse import base_ior_for, base_roughness_for
+from fenrain.core.models.open_pbr.inverse import base_reflection_for, below_rough_coat, one_gives_way
 from fenrain.core.models.preview.parameters import PRESENCE, SPECULAR_WORKFLOW, Preview
 from fenrain.core.optics.energy import left_below, left_below_schlick, metalness_of
-from fenrain.core.optics.fresnel import ior_from_f0, metal_of_colours, tint_of_conductor
+from fenrain.core.optics.fresnel import f0_from_ior, ior_from_f0, metal_of_colours, of_one_surface, tint_of_conductor
 from fenrain.core.rules.case import Case
 from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT, Caveat
 from fenrain.core.rules.rule import RuleSet
@@ -61,16 +62,39 @@ def tint(p: Preview) -> Any:
     return 1.0 - share + edge * share
 
 
+def _index(p: Preview, surfaces: int) -> Any:
+    wanted = ior_from_f0(of_one_surface(f0_from_ior(p.ior))) if surfaces > 1 else p.ior
+    ior, weight = base_reflection_for(wanted, p.clearcoat, p.ior)
+    return ior, weight + (1.0 - weight) * p.metallic
+
+
 @RULES.rule(
     "specular_ior",
+    "specular_weight",
     id="index",
+    needs=("metallic",),
     fidelity=EQUIVALENT,
     text="{ior}, times what a coat of the same index takes from it ({clearcoat})",
     source=f"{USD}: F0 = ((1 − n)/(1 + n))²; OpenPBR 1.1: the index below a coat is relative to it",
-    when=by_metalness,
+    when=lambda case: by_metalness(case) and not is_transmissive(case),
 )
 def index(p: Preview) -> Any:
-    return base_ior_for(p.ior, p.clearcoat, p.ior)
+    return _index(p, 1)
+
+
+@RULES.rule(
+    "specular_ior",
+    "specular_weight",
+    id="index_of_sheet",
+    needs=("metallic",),
+    fidelity=EQUIVALENT,
+    text="{ior}, half of whose F0 is for each of the two surfaces that a sheet of OpenPBR has ({opacity}), times what a coat of the same "
+    "index takes from it ({clearcoat})",
+    source=f"{USD}: F0 = ((1 − n)/(1 + n))²; Born & Wolf §7.6: 2F/(1 + F)",
+    when=lambda case: by_metalness(case) and is_transmissive(case),
+)
+def index_of_sheet(p: Preview) -> Any:
+    return _index(p, 2)
 
 
 # Specular workflow
@@ -87,6 +111,7 @@ def _reflection_caveat(p: Preview) -> Caveat:
 
 @RULES.rule(
     "specular_ior",
+    "specular_weight",
     "specular_color",
     id="reflection",
     fidelity=EQUIVALENT,
@@ -100,7 +125,8 @@ def reflection(p: Preview) -> Any:
     metal = metalness_of(p.diffuseColor, p.specularColor)
     tint = np.where(strongest > 1e-6, p.specularColor / np.maximum(strongest, 1e-6), 1.0)
     index = ior_from_f0(strongest * (1.0 - metal) + 0.04 * metal)
-    return base_ior_for(index, p.clearcoat, p.ior), tint * (1.0 - metal) + metal
+    below, weight = base_reflection_for(index, p.clearcoat, p.ior)
+    return below, weight + (1.0 - weight) * metal, tint * (1.0 - metal) + metal
 
 
 @RULES.rule(
@@ -123,23 +149,34 @@ def body(p: Preview) -> Any:
 # Roughness and coat
 
 
-@RULES.rule(
-    "specular_roughness",
-    id="roughness",
-    fidelity=EQUIVALENT,
-    text="{roughness}, less what {clearcoatRoughness} of coat ({clearcoat}) adds",
-    source=f"{USD} and OpenPBR 1.1: α = r²; OpenPBR 1.1: (2 rc⁴ + r⁴)^¼ below a coat",
-)
-def roughness(p: Preview) -> Any:
-    return base_roughness_for(p.roughness, p.clearcoat, p.clearcoatRoughness)
-
-
 def is_coated(case: Case) -> bool:
     return not case.is_at("clearcoat", 0.0)
 
 
+RULES.copy("specular_roughness", "roughness", source=f"{USD} and OpenPBR 1.1: α = r²", when=lambda case: not is_coated(case))
+
+
+@RULES.rule(
+    "specular_roughness",
+    "coat_roughness",
+    id="roughness_below_coat",
+    needs=("diffuseColor", "metallic", "specularColor"),
+    fidelity=EQUIVALENT,
+    text="{roughness}, less what {clearcoat} of OpenPBR's coat spreads at {clearcoatRoughness}; that coat sharper where it would spread "
+    "the base too much ({useSpecularWorkflow})",
+    source=f"{USD} and OpenPBR 1.1: α = r²; OpenPBR 1.1: (2 rc⁴ + r⁴)^¼ below a coat",
+    when=is_coated,
+    caveat=lambda p: one_gives_way(p.roughness, p.clearcoat, p.clearcoatRoughness),
+)
+def roughness_below_coat(p: Preview) -> Any:
+    if p.useSpecularWorkflow == SPECULAR_WORKFLOW:
+        reflected = np.maximum(p.specularColor.mean(axis=-1, keepdims=True), TYPICAL_FRESNEL)
+    else:
+        reflected = (p.diffuseColor.mean(axis=-1, keepdims=True) - TYPICAL_FRESNEL) * p.metallic + TYPICAL_FRESNEL
+    return below_rough_coat(p.roughness, p.clearcoat, p.clearcoatRoughness, below=reflected, above=TYPICAL_FRESNEL * p.clearcoat)
+
+
 RULES.copy("coat_weight", "clearcoat", source=f"{USD}: clearcoat")
-RULES.copy("coat_roughness", "clearcoatRoughness", source=f"{USD}: clearcoatRoughness", when=is_coated)
 
 
 @RULES.rule(

@@ -5,13 +5,14 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.colour import relative_luminance, strongest_channel
+from fenrain.core.models.additive import TYPICAL_FRESNEL
 from fenrain.core.models.emission_and_opacity import IN_SCENE_UNITS
-from fenrain.core.models.open_pbr.inverse import base_ior_for, base_roughness_for
+from fenrain.core.models.open_pbr.inverse import base_reflection_for, below_rough_coat, one_gives_way
 from fenrain.core.models.standard_surface.parameters import StandardSurface
 from fenrain.core.models.standard_surface.surface import roughness_below_coat
 from fenrain.core.optics.diffuse import eon_of_oren_nayar, oren_nayar_albedo
-from fenrain.core.optics.energy import left_below
-from fenrain.core.optics.fresnel import f0_from_ior, metal_of_colours, tint_of_conductor
+from fenrain.core.optics.energy import average_coat, left_below_index
+from fenrain.core.optics.fresnel import metal_of_colours, tint_of_conductor
 from fenrain.core.optics.microfacet import roughness_from_widths_openpbr, widths_materialx
 from fenrain.core.optics.sheen import fuzz_of_sheen
 from fenrain.core.rules.case import Case
@@ -54,7 +55,7 @@ def _body_caveat(p: StandardSurface) -> Caveat:
 )
 def body(p: StandardSurface) -> Any:
     alpha = np.square(roughness_below_coat(p, p.specular_roughness))
-    below = left_below(f0_from_ior(p.specular_IOR), alpha)
+    below = left_below_index(p.specular_IOR, alpha)
     passes = (1.0 - p.specular * (1.0 - below)) / below
     deepened = np.power(np.maximum(p.base_color, 1e-7), 1.0 + np.clip(p.coat, 0, 1) * p.coat_affect_color)
     below_all = deepened * oren_nayar_albedo(p.diffuse_roughness) * passes
@@ -104,20 +105,21 @@ def reflection(p: StandardSurface) -> Any:
 
 @RULES.rule(
     "specular_ior",
+    "specular_weight",
     id="index",
+    needs=("metalness",),
     fidelity=EQUIVALENT,
     text="{specular_IOR}, times what a coat of {coat_IOR} takes from it where it lies on top ({coat})",
     source="OpenPBR 1.1: the index below a coat is relative to it; standard_surface: to air",
 )
 def index(p: StandardSurface) -> Any:
-    return base_ior_for(p.specular_IOR, p.coat, p.coat_IOR)
+    ior, weight = base_reflection_for(p.specular_IOR, p.coat, p.coat_IOR)
+    return ior, weight + (1.0 - weight) * p.metalness
 
 
-def _roughness_caveat(p: StandardSurface) -> Any:
+def _two_roughnesses(p: StandardSurface) -> Caveat:
     if np.any(p.transmission * np.abs(p.transmission_extra_roughness) > 0):
-        return APPROXIMATED, "OpenPBR has one roughness for what is reflected and what goes through; the share of each decides."
-    if np.any(p.coat * p.coat_roughness > 0):
-        return APPROXIMATED, "OpenPBR spreads what lies below a rough coat by itself; the base is made as much sharper as it can be."
+        return APPROXIMATED, "OpenPBR has one roughness for what is reflected and what goes through; that of what sends more is taken."
     return None
 
 
@@ -129,48 +131,75 @@ def is_anisotropic(case: Case) -> bool:
     return not is_isotropic(case)
 
 
-ROUGHNESS_TEXT = "{specular_roughness} and, for what goes through ({transmission}), {transmission_extra_roughness}, below {coat} of coat"
+def is_coated(case: Case) -> bool:
+    return not case.is_at("coat", 0.0)
 
 
-def _roughness(p: StandardSurface) -> Any:
+ROUGHNESS_TEXT = "{specular_roughness} or, for what goes through ({transmission}), {transmission_extra_roughness} more"
+
+
+def _wanted(p: StandardSurface) -> Any:
+    """The roughness that the base has here, of what is reflected or of what goes through, whichever is more."""
     through = np.clip(p.specular_roughness + p.transmission_extra_roughness, 0.0, 1.0)
-    wanted = roughness_below_coat(p, p.specular_roughness + (through - p.specular_roughness) * p.transmission)
-    return base_roughness_for(wanted, p.coat, p.coat_roughness)
+    return np.where(p.transmission > TYPICAL_FRESNEL, through, p.specular_roughness)
 
 
 @RULES.rule(
     "specular_roughness",
     id="roughness",
-    needs=(
-        "coat_roughness",
-        "coat_affect_roughness",
-    ),
     fidelity=EXACT,
     text=ROUGHNESS_TEXT,
-    source="MaterialX 1.39 and OpenPBR 1.1: α = r²; OpenPBR 1.1: (2 rc⁴ + r⁴)^¼ below a coat",
-    when=is_isotropic,
-    caveat=_roughness_caveat,
+    source="MaterialX 1.39 and OpenPBR 1.1: α = r²",
+    when=lambda case: is_isotropic(case) and not is_coated(case),
+    caveat=_two_roughnesses,
 )
 def roughness(p: StandardSurface) -> Any:
-    return _roughness(p)
+    return _wanted(p)
 
 
 @RULES.rule(
     "specular_roughness",
     "specular_roughness_anisotropy",
     id="widths",
-    needs=(
-        "coat_roughness",
-        "coat_affect_roughness",
-    ),
     fidelity=EXACT,
     text=ROUGHNESS_TEXT + ", with the widths of {specular_anisotropy}",
     source="MaterialX 1.39: (r²/s, r² s), s = √(1 − a); OpenPBR 1.1",
-    when=is_anisotropic,
-    caveat=_roughness_caveat,
+    when=lambda case: is_anisotropic(case) and not is_coated(case),
+    caveat=_two_roughnesses,
 )
 def widths(p: StandardSurface) -> Any:
-    return roughness_from_widths_openpbr(*widths_materialx(_roughness(p), p.specular_anisotropy))
+    return roughness_from_widths_openpbr(*widths_materialx(_wanted(p), p.specular_anisotropy))
+
+
+def _openpbr(roughness: Any, anisotropy: Any) -> Any:
+    return roughness_from_widths_openpbr(*widths_materialx(roughness, anisotropy))
+
+
+def _coated(p: StandardSurface) -> tuple[Any, Any, Any, Any]:
+    """(roughness, anisotropy) of the base as it looks here, and of the coat."""
+    return *_openpbr(roughness_below_coat(p, _wanted(p)), p.specular_anisotropy), *_openpbr(p.coat_roughness, p.coat_anisotropy)
+
+
+@RULES.rule(
+    "specular_roughness",
+    "coat_roughness",
+    "specular_roughness_anisotropy",
+    "coat_roughness_anisotropy",
+    id="widths_below_coat",
+    needs=("base", "base_color", "metalness", "coat_IOR"),
+    fidelity=EQUIVALENT,
+    text=ROUGHNESS_TEXT + ", with the widths of {specular_anisotropy} below {coat} of coat ({coat_roughness}, {coat_anisotropy}, "
+    "{coat_affect_roughness}), less what OpenPBR's coat spreads; that coat sharper where it would spread the base too much",
+    source="MaterialX 1.39: (r²/s, r² s), s = √(1 − a); OpenPBR 1.1: (2 rc⁴ + r⁴)^¼ below a coat",
+    when=is_coated,
+    caveat=lambda p: one_gives_way(_coated(p)[0], p.coat, _coated(p)[2]) or _two_roughnesses(p),
+)
+def widths_below_coat(p: StandardSurface) -> Any:
+    base, stretch, coat, coat_stretch = _coated(p)
+    metal = (p.base * p.base_color).mean(axis=-1, keepdims=True)
+    reflected = np.maximum((metal - TYPICAL_FRESNEL) * p.metalness + TYPICAL_FRESNEL, p.transmission)
+    above = p.coat * average_coat(p.coat_IOR, p.coat_roughness)
+    return *below_rough_coat(base, p.coat, coat, below=reflected, above=above), stretch, coat_stretch
 
 
 @RULES.rule(
@@ -287,10 +316,6 @@ def fuzz(p: StandardSurface) -> Any:
 # Coat
 
 
-def is_coated(case: Case) -> bool:
-    return not case.is_at("coat", 0.0)
-
-
 RULES.copy("coat_weight", "coat", source=PAIR)
 RULES.copy("coat_color", "coat_color", source=PAIR)
 RULES.copy("coat_ior", "coat_IOR", source=PAIR, when=is_coated)
@@ -298,17 +323,15 @@ RULES.copy("geometry_coat_normal", "coat_normal", source=PAIR)
 
 
 @RULES.rule(
-    "coat_roughness",
-    "coat_roughness_anisotropy",
     "coat_darkening",
     id="coat",
     fidelity=EXACT,
-    text="the widths of {coat_roughness}, {coat_anisotropy} ({coat}), without darkening",
-    source="MaterialX 1.39: (r²/s, r² s), s = √(1 − a), and no reflections inside the coat; OpenPBR 1.1",
+    text="none, because no light is reflected inside the coat ({coat})",
+    source="MaterialX 1.39: node graph of standard_surface",
     when=is_coated,
 )
 def coat(p: StandardSurface) -> Any:
-    return *roughness_from_widths_openpbr(*widths_materialx(p.coat_roughness, p.coat_anisotropy)), 0.0
+    return 0.0
 
 
 @RULES.rule(

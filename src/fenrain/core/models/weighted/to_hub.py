@@ -9,19 +9,19 @@ from fenrain.core.models.additive import (
     TYPICAL_FRESNEL,
     base_of,
     ggx_width,
-    mean_width,
     presence,
     reflects_by_angle,
     reflects_evenly,
     transmission_share,
     uniform,
+    width_of_stronger,
 )
 from fenrain.core.models.emission_and_opacity import add_oren_nayar_rule, add_own_light_rules
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.weighted.parameters import Weighted
 from fenrain.core.optics.diffuse import oren_nayar_albedo
-from fenrain.core.optics.energy import left_below
-from fenrain.core.optics.fresnel import f0_from_ior
+from fenrain.core.optics.energy import left_below_index
+from fenrain.core.optics.fresnel import modulated_ior
 from fenrain.core.rules.case import Case
 from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, cut_remark
 from fenrain.core.rules.rule import RuleSet
@@ -43,12 +43,12 @@ def is_tinted_inside(case: Case) -> bool:
     id="roughness",
     fidelity=APPROXIMATED,
     text="{specular_roughness} of the reflection ({specular_weight}, {distribution}) and {refraction_roughness} of the refraction "
-    "({refraction_weight}), weighed by how much they send",
+    "({refraction_weight}): of whichever sends more",
     source="OpenPBR 1.1: one roughness for reflection and refraction",
 )
 def roughness(p: Weighted) -> Any:
     alphas = [ggx_width(p.distribution, np.square(p.specular_roughness)), np.square(p.refraction_roughness)]
-    return np.sqrt(mean_width(alphas, [TYPICAL_FRESNEL * p.specular_weight, p.refraction_weight]))
+    return np.sqrt(width_of_stronger(alphas, [TYPICAL_FRESNEL * p.specular_weight, p.refraction_weight]))
 
 
 @RULES.rule(
@@ -67,7 +67,7 @@ def rising_body(p: Weighted) -> Any:
     body = p.diffuse_weight * oren_nayar_albedo(p.diffuse_roughness) * detailed(p.diffuse_color, p.detail_color, p.detail_mask)
     beside = transmission_share(p.refraction_weight * p.refraction_color, body)[2]
     there = presence(p.specular_weight * p.specular_color, p.refraction_weight * p.refraction_color)
-    return beside / left_below(there * f0_from_ior(np.maximum(p.ior, 1.0 / p.ior)), alpha)
+    return beside / left_below_index(modulated_ior(p.ior, there), alpha)
 
 
 RULES.copy("specular_ior", "ior", source="OpenPBR 1.1: specular_ior", when=reflects_by_angle)
@@ -108,7 +108,7 @@ def rising_reflection(p: Weighted) -> Any:
 def even_base(p: Weighted) -> Any:
     body = p.diffuse_weight * oren_nayar_albedo(p.diffuse_roughness) * detailed(p.diffuse_color, p.detail_color, p.detail_mask)
     beside = transmission_share(p.refraction_weight * p.refraction_color, body)[2]
-    reflection = uniform(p.specular_weight * p.specular_color, ggx_width(p.distribution, np.square(p.specular_roughness)))
+    reflection = uniform(p.specular_weight * p.specular_color, p.distribution, np.square(p.specular_roughness))
     base = base_of(beside, reflection, transmission=p.refraction_weight)
     return base.base_metalness, base.base_color, base.specular_ior, base.specular_color
 
