@@ -87,12 +87,16 @@ def test_a_rule_gives_a_texel_the_same_whatever_stands_beside_it(rule: Rule, mod
                 assert np.allclose(row, alone[name], rtol=1e-9, atol=1e-12), name
 
 
-@pytest.mark.parametrize(("clear_rows", "expected"), [(6, True), (2, False)])
-def test_a_flag_of_a_mix_by_map_is_what_most_texels_ask_for(tmp_path: Path, clear_rows: int, expected: bool) -> None:
+@pytest.mark.parametrize(("clear_rows", "share"), [(6, "75 %"), (2, "25 %")])
+def test_a_sheet_in_part_of_a_map_decides_for_the_whole_and_the_ledger_says_how_much(tmp_path: Path, clear_rows: int, share: str) -> None:
     amount = np.ones((8, 8, 1), np.float32)
     amount[:clear_rows] = 0.0
     oiio.ImageBuf(amount).write(str(tmp_path / "amount.exr"), "float")
     sheet = Material.of("sheet", "open_pbr", {"geometry_thin_walled": True, "transmission_weight": 1.0})
     wall = Material.of("wall", "spec_gloss", {"diffuse": (0.3, 0.2, 0.1)})
     mixed = Material.of("mixed", "mix", {"amount": Map(Image("amount.exr", tmp_path / "amount.exr"), "r")}, parts=(sheet, wall))
-    assert convert(mixed, "open_pbr").material.value("geometry_thin_walled") == Constant(expected)
+    conversion = convert(mixed, "open_pbr")
+    assert conversion.material.value("geometry_thin_walled") == Constant(True)
+    entry = next(entry for entry in conversion.ledger if entry.target == "geometry_thin_walled")
+    assert share in entry.steps[-1].remark
+    assert entry.fidelity == "approximated"

@@ -113,8 +113,13 @@ def _to_be_worked_out(rule: Rule, inputs: Sequence[Value], parameters: Sequence[
     try:
         arguments = _small_arguments(inputs, parameters)
         uncut = rule.uncut(arguments) if rule.cut or plain else {}
-        values |= {parameter.name: Constant(_of_most(uncut[parameter.name])) for parameter in plain}
-        caveat = cut_remark(*(uncut[name] for name in rule.cut), why=rule.why_cut) if rule.cut else None
+        chosen = {parameter.name: _of_most(uncut[parameter.name]) for parameter in plain}
+        values |= {name: Constant(choice) for name, (choice, _) in chosen.items()}
+        decided = min((share for _, share in chosen.values()), default=1.0)
+        if decided < 1.0:
+            caveat = APPROXIMATED, f"{100.0 * decided:.3g} % of the texels ask for it, and decide for the whole."
+        if caveat is None and rule.cut:
+            caveat = cut_remark(*(uncut[name] for name in rule.cut), why=rule.why_cut)
         caveat = caveat or rule.remark(arguments)
     except ImageError:
         values |= {parameter.name: Constant(parameter.default) for parameter in plain}
@@ -122,10 +127,11 @@ def _to_be_worked_out(rule: Rule, inputs: Sequence[Value], parameters: Sequence[
     return Applied(values, *(caveat or (rule.fidelity,)))
 
 
-def _of_most(asked: Any) -> Any:
-    """The flag or choice that most texels ask for."""
+def _of_most(asked: Any) -> tuple[Any, float]:
+    """The flag or choice that most texels ask for, and their share."""
     choices, texels = np.unique(np.asarray(asked), return_counts=True)
-    return choices[np.argmax(texels)].item()
+    most = int(np.argmax(texels))
+    return choices[most].item(), float(texels[most] / texels.sum())
 
 
 def _small_arguments(inputs: Sequence[Value], parameters: Sequence[Parameter]) -> dict[str, Any]:

@@ -155,11 +155,19 @@ MOST_COAT_F0 = 0.9
 
 
 def together(lobes: list[Reflection]) -> Reflection:
-    """Several as one lobe with the width of the strongest."""
+    """Several as one lobe with the width of the strongest. A weaker one joins it where their widths differ by less than it would by being
+    left out (`distance_of_widths` below 1)."""
     found = lobes[0]
     for lobe in lobes[1:]:
-        stronger = _chosen(strongest_channel(found.average) >= strongest_channel(lobe.average), found, lobe)
-        found = replace(stronger, f0=found.f0 + lobe.f0, grazing=found.grazing + lobe.grazing, edge=found.edge + lobe.edge)
+        first = strongest_channel(found.average) >= strongest_channel(lobe.average)
+        stronger, weaker = _chosen(first, found, lobe), _chosen(first, lobe, found)
+        joins = np.where(distance_of_widths(stronger.alpha, weaker.alpha) < 1.0, 1.0, 0.0)
+        found = replace(
+            stronger,
+            f0=stronger.f0 + joins * weaker.f0,
+            grazing=stronger.grazing + joins * weaker.grazing,
+            edge=stronger.edge + joins * weaker.edge,
+        )
     return found
 
 

@@ -1,12 +1,22 @@
 """OpenPBR to glTF metallic-roughness, with whatever extensions the target allows."""
 
+from functools import partial
 from typing import Any
 
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
 from fenrain.core.models.emission_and_opacity import BLENDED, CUT_OUT_MODE, OPAQUE
-from fenrain.core.models.metal_rough.surface import CLEARCOAT_IOR
+from fenrain.core.models.metal_rough.coat import (
+    NEEDED,
+    clearcoat_of,
+    dielectric_of,
+    joined,
+    metal_of,
+    passed_by_reflections,
+    said,
+    widths_of_stronger,
+)
 from fenrain.core.models.open_pbr.cases import (
     has_interior,
     has_subsurface,
@@ -18,17 +28,15 @@ from fenrain.core.models.open_pbr.cases import (
 )
 from fenrain.core.models.open_pbr.parameters import OpenPbr
 from fenrain.core.models.open_pbr.surface import (
-    IOR_BELOW_COAT,
-    ROUGHNESS_BELOW_COAT,
     SEEN_THROUGH_COAT,
     ior_below_coat,
     roughness_below_coat,
     seen_through_coat,
 )
 from fenrain.core.models.registry import rule_of
-from fenrain.core.optics.energy import CORE_F0, average_coat, left_below, left_below_schlick, metallic_and_base
-from fenrain.core.optics.fresnel import FADING_F0, both_surfaces, f0_from_ior, fading_grazing, ior_from_f0
-from fenrain.core.optics.microfacet import roughness_from_widths_gltf, widths_openpbr
+from fenrain.core.optics.energy import CORE_F0, left_below, left_below_schlick, metallic_and_base
+from fenrain.core.optics.fresnel import f0_from_ior, ior_from_f0
+from fenrain.core.optics.microfacet import roughness_from_widths_gltf
 from fenrain.core.optics.sheen import sheen_of_fuzz
 from fenrain.core.rules.case import Case
 from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT, Caveat
@@ -78,6 +86,14 @@ def keeps_base(case: Case) -> bool:
     )
 
 
+def keeps_coat(case: Case) -> bool:
+    return is_coated(case) and case.allows(CLEARCOAT)
+
+
+def loses_coat(case: Case) -> bool:
+    return is_coated(case) and not case.allows(CLEARCOAT)
+
+
 def keeps_depth(case: Case) -> bool:
     """Whether what tints by depth can do so: a body with an inside, where the target has volumes."""
     return has_interior(case) and case.allows(VOLUME)
@@ -114,23 +130,15 @@ BASE_TEXT = (
     "({transmission_weight}), as seen through {coat_weight} of coat, less what a reflection weakened by {specular_color} lets through "
     "besides; a metal ({base_metalness}) times {specular_weight}"
 )
-BASE_NEEDS = (*IOR_BELOW_COAT, *ROUGHNESS_BELOW_COAT, *SEEN_THROUGH_COAT, "subsurface_scatter_anisotropy", "geometry_thin_walled")
+BASE_NEEDS = (*NEEDED, *SEEN_THROUGH_COAT, "subsurface_scatter_anisotropy")
 
 
 def _base(p: OpenPbr, tint: Any) -> Any:
-    below = 1.0 - reflected_on_average(p)
-    weaker = 1.0 - strongest_channel(p.specular_color) * (1.0 - below)
-    body = _body(p) * below / weaker
+    body = _body(p) * passed_by_reflections(p)
     if np.any(p.transmission_weight):
         body = body * (1.0 - p.transmission_weight) + tint * p.transmission_weight
-    metal = p.base_color * p.base_weight * p.specular_weight
-    return np.clip((body * (1.0 - p.base_metalness) + metal * p.base_metalness) * seen_through_coat(p), 0.0, 1.0)
-
-
-def reflected_on_average(p: OpenPbr) -> Any:
-    """Average share of light that the dielectric reflects; a sheet with both of its surfaces."""
-    by_one = 1.0 - left_below(f0_from_ior(ior_below_coat(p)), np.square(roughness_below_coat(p)))
-    return both_surfaces(by_one) if p.geometry_thin_walled else by_one
+    passed = seen_through_coat(p)
+    return np.clip(body * passed * (1.0 - p.base_metalness) + metal_of(p, True, passed) * p.base_metalness, 0.0, 1.0)
 
 
 def _tint_of_volume(p: OpenPbr) -> Any:
@@ -172,31 +180,33 @@ def base_of_sheet(p: OpenPbr) -> Any:
     return _base(p, p.transmission_color)
 
 
-@RULES.rule(
-    "metallic",
-    "base_color",
-    id="folded",
-    needs=(
-        *IOR_BELOW_COAT,
-        *ROUGHNESS_BELOW_COAT,
-        *SEEN_THROUGH_COAT,
-        "base_weight",
-        "subsurface_scatter_anisotropy",
-        "geometry_thin_walled",
-    ),
-    fidelity=APPROXIMATED,
-    text="the metallic and base colour whose body and F0 are nearest to those of {base_color}, {base_metalness}, {specular_ior}, "
-    "{specular_weight}, {specular_color}, because core glTF reflects 4 % from every dielectric",
-    source="KHR_materials_pbrSpecularGlossiness, Converting between workflows",
-    when=folds_reflection,
-)
-def folded(p: OpenPbr) -> Any:
-    alpha, f0 = np.square(roughness_below_coat(p)), f0_from_ior(ior_below_coat(p))
-    passed = seen_through_coat(p)
-    body = (1.0 - p.base_metalness) * _body(p) * passed * left_below(f0, alpha)
-    metal = p.base_color * p.base_weight * p.specular_weight
-    specular = passed * ((1.0 - p.base_metalness) * f0 * p.specular_color + p.base_metalness * metal)
+def _folded(p: OpenPbr, held: bool) -> Any:
+    alpha, passed = np.square(roughness_below_coat(p)), seen_through_coat(p)
+    both = joined(p, held)
+    left = (1.0 - both.coat) / (1.0 - both.carried)
+    body = (1.0 - p.base_metalness) * _body(p) * passed * left_below(f0_from_ior(ior_below_coat(p)), alpha) * left
+    metal = metal_of(p, held, passed)
+    specular = (1.0 - p.base_metalness) * dielectric_of(p, held)[0] + p.base_metalness * metal
     return metallic_and_base(body, np.clip(specular, 0.0, 1.0), left_below_schlick(CORE_F0, alpha))
+
+
+def _folds(case: Case, held: bool) -> bool:
+    return folds_reflection(case) and loses_coat(case) is not held
+
+
+for _held in (True, False):
+    RULES.rule(
+        "metallic",
+        "base_color",
+        id="folded" if _held else "folded_with_coat",
+        needs=(*NEEDED, *SEEN_THROUGH_COAT, "subsurface_scatter_anisotropy"),
+        fidelity=APPROXIMATED,
+        text="the metallic and base colour whose body and F0 are nearest to those of {base_color}, {base_metalness}, {specular_ior}, "
+        "{specular_weight}, {specular_color}, because core glTF reflects 4 % from every dielectric"
+        + ("" if _held else "; with the F0 of {coat_weight} of coat ({coat_ior}), which has no place of its own"),
+        source="KHR_materials_pbrSpecularGlossiness, Converting between workflows",
+        when=partial(_folds, held=_held),
+    )(partial(_folded, held=_held))
 
 
 # Reflection
@@ -208,8 +218,20 @@ def has_reflection_map(case: Case) -> bool:
     return any(case.has_map(name) for name in REFLECTION_VALUES)
 
 
-def says_reflection(case: Case) -> bool:
+def _by_number(case: Case) -> bool:
     return case.allows(SPECULAR) and case.allows(IOR) and not reflects_plainly(case) and not has_reflection_map(case)
+
+
+def is_coated_glass(case: Case) -> bool:
+    return is_coated(case) and is_transmissive(case) and has_interior(case)
+
+
+def says_reflection(case: Case) -> bool:
+    return _by_number(case) and not is_coated_glass(case)
+
+
+def says_reflection_of_coated_glass(case: Case) -> bool:
+    return _by_number(case) and is_coated_glass(case)
 
 
 def _by_map(case: Case) -> bool:
@@ -230,15 +252,6 @@ def says_tint_alone(case: Case) -> bool:
     return of_glass or (case.allows(SPECULAR) and not case.allows(IOR) and not reflects_plainly(case))
 
 
-def _said(p: OpenPbr) -> tuple[Any, Any, Any]:
-    """(F0 with the fading below 2 % taken out, strength, tint): what is common to all channels of the colour weakens the grazing
-    reflection as well, and so does an F0 that fades."""
-    f0 = f0_from_ior(ior_below_coat(p))
-    f0 = both_surfaces(f0) if p.geometry_thin_walled else f0
-    fading, strongest = fading_grazing(f0), strongest_channel(p.specular_color)
-    return np.where(fading < 1.0, FADING_F0, f0), fading * strongest, p.specular_color / np.maximum(strongest, 1e-6)
-
-
 def _tint_caveat(p: OpenPbr) -> Caveat:
     if np.ptp(p.specular_color, axis=-1).max() > 0.02:
         return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in glTF they stay white."
@@ -250,17 +263,37 @@ def _tint_caveat(p: OpenPbr) -> Caveat:
     "specular",
     "specular_color",
     id="reflection",
-    needs=(*IOR_BELOW_COAT, "geometry_thin_walled"),
+    needs=NEEDED,
     fidelity=EQUIVALENT,
-    text="index with the F0 of {specular_ior} at {specular_weight} below {coat_weight} of coat, and {specular_color}; "
-    "strength that of its strongest channel, fading with an F0 below 2 %; of a sheet both surfaces, since glTF's reflects once",
+    text="index with the F0 of {specular_ior} at {specular_weight} below {coat_weight} of coat, with what glTF's coat cannot reflect of "
+    "{coat_ior}, and {specular_color}; strength that of its strongest channel, fading with an F0 below 2 %; of a sheet both surfaces, "
+    "since glTF's reflects once",
     source="KHR_materials_ior, KHR_materials_specular; OpenPBR 1.1: specular_weight scales F0; Born & Wolf §7.6: 2F/(1 + F)",
     when=says_reflection,
     caveat=_tint_caveat,
 )
 def reflection(p: OpenPbr) -> Any:
-    f0, strength, tint = _said(p)
+    f0, strength, tint = said(p)
     return ior_from_f0(f0), strength, tint
+
+
+@RULES.rule(
+    "ior",
+    "specular",
+    "specular_color",
+    id="reflection_of_coated_glass",
+    needs=NEEDED,
+    fidelity=EQUIVALENT,
+    text="{specular_ior} below {coat_weight} of {coat_ior} for what it bends; the tint is F0 with what glTF's coat cannot reflect ÷ that "
+    "of the index, {specular_color} and {specular_weight} in it",
+    source="KHR_materials_specular: F0 = min(F0(ior) · specularColor, 1) · specular",
+    when=says_reflection_of_coated_glass,
+    caveat=_tint_caveat,
+)
+def reflection_of_coated_glass(p: OpenPbr) -> Any:
+    f0, strength, tint = said(p)
+    bent = ior_below_coat(p)
+    return bent, strength, tint * f0 / np.maximum(f0_from_ior(bent), 1e-6)
 
 
 @RULES.choose(
@@ -280,7 +313,7 @@ def whole_reflection(specular_ior: Value) -> float:
     "specular",
     "specular_color",
     id="reflection_by_map",
-    needs=(*IOR_BELOW_COAT, "geometry_thin_walled"),
+    needs=NEEDED,
     fidelity=EQUIVALENT,
     text="{specular_color} × F0 of {specular_ior} at {specular_weight} below {coat_weight} of coat; strength fading with an F0 below 2 %",
     source="KHR_materials_specular: F0 = specularColor · specular where F0(ior) = 1",
@@ -288,7 +321,7 @@ def whole_reflection(specular_ior: Value) -> float:
     caveat=_tint_caveat,
 )
 def reflection_by_map(p: OpenPbr) -> Any:
-    f0, strength, tint = _said(p)
+    f0, strength, tint = said(p)
     return strength, tint * f0
 
 
@@ -299,7 +332,7 @@ RULES.copy("ior", "specular_ior", source="KHR_materials_ior", when=says_reflecti
     "specular",
     "specular_color",
     id="reflection_by_map_of_glass",
-    needs=(*IOR_BELOW_COAT, "geometry_thin_walled"),
+    needs=NEEDED,
     fidelity=EQUIVALENT,
     text="{specular_color} × F0 at {specular_weight} below {coat_weight} of coat ÷ that of {specular_ior} alone; strength fading with an "
     "F0 below 2 %",
@@ -308,7 +341,7 @@ RULES.copy("ior", "specular_ior", source="KHR_materials_ior", when=says_reflecti
     caveat=_tint_caveat,
 )
 def reflection_by_map_of_glass(p: OpenPbr) -> Any:
-    f0, strength, tint = _said(p)
+    f0, strength, tint = said(p)
     return strength, tint * f0 / np.maximum(f0_from_ior(p.specular_ior), 1e-6)
 
 
@@ -316,7 +349,7 @@ def reflection_by_map_of_glass(p: OpenPbr) -> Any:
     "specular",
     "specular_color",
     id="tint_alone",
-    needs=(*IOR_BELOW_COAT, "geometry_thin_walled"),
+    needs=NEEDED,
     fidelity=EQUIVALENT,
     text="{specular_color} × F0 of {specular_ior} at {specular_weight} ÷ 0.04, because the index stays 1.5",
     source="KHR_materials_specular: F0 = min(0.04 · specularColor, 1) · specular",
@@ -324,7 +357,7 @@ def reflection_by_map_of_glass(p: OpenPbr) -> Any:
     caveat=_tint_caveat,
 )
 def tint_alone(p: OpenPbr) -> Any:
-    f0, strength, tint = _said(p)
+    f0, strength, tint = said(p)
     return strength, tint * f0 / CORE_F0
 
 
@@ -347,19 +380,30 @@ def averages_roughness(case: Case) -> bool:
 RULES.copy("roughness", "specular_roughness", source="glTF 2.0 §B.3.1 and OpenPBR 1.1: α = r²", when=keeps_roughness)
 
 
+WIDTHS_NEEDED = (*NEEDED, "specular_roughness_anisotropy", "coat_roughness_anisotropy")
+
+
+def _widths_caveat(p: OpenPbr) -> Caveat:
+    return (APPROXIMATED, ONE_FOR_BOTH) if np.any(joined(p, True).is_coat) else None
+
+
+ONE_FOR_BOTH = "What glTF's coat cannot reflect is more than the base does; one width stands for both."
+
+
 @RULES.rule(
     "roughness",
     "anisotropy_strength",
     id="widths",
-    needs=ROUGHNESS_BELOW_COAT,
+    needs=WIDTHS_NEEDED,
     fidelity=EXACT,
-    text="the pair with the widths of {specular_roughness}, {specular_roughness_anisotropy} below {coat_roughness} of coat",
+    text="the pair with the widths of {specular_roughness}, {specular_roughness_anisotropy} below {coat_roughness} of coat, or of the coat "
+    "where more of that is left than glTF's reflects",
     source="OpenPBR 1.1; KHR_materials_anisotropy: (mix(r², 1, s²), r²)",
     when=stretches_here,
+    caveat=_widths_caveat,
 )
 def widths(p: OpenPbr) -> Any:
-    below = roughness_below_coat(p)
-    return roughness_from_widths_gltf(*widths_openpbr(below, p.specular_roughness_anisotropy))
+    return roughness_from_widths_gltf(*widths_of_stronger(p, True))
 
 
 RULES.copy(
@@ -370,24 +414,35 @@ RULES.copy(
 )
 
 
-def _mean_caveat(p: OpenPbr) -> Caveat:
-    stretched = p.specular_roughness_anisotropy.max() > 0
-    return None if stretched else (EQUIVALENT, "The base as a rough coat spreads it.")
+def _mean_caveat(p: OpenPbr, held: bool) -> Caveat:
+    if p.specular_roughness_anisotropy.max() > 0:
+        return None
+    if np.any(joined(p, held).is_coat):
+        return APPROXIMATED, ONE_FOR_BOTH
+    return EQUIVALENT, "The base as a rough coat spreads it."
 
 
-@RULES.rule(
-    "roughness",
-    id="mean_roughness",
-    needs=ROUGHNESS_BELOW_COAT,
-    fidelity=APPROXIMATED,
-    text="width between those along and across, of {specular_roughness}, {specular_roughness_anisotropy} below {coat_roughness} of coat",
-    source="OpenPBR 1.1: (2 rc⁴ + r⁴)^¼; the geometric mean keeps the height of the highlight",
-    when=averages_roughness,
-    caveat=_mean_caveat,
-)
-def mean_roughness(p: OpenPbr) -> Any:
-    alpha_x, alpha_y = widths_openpbr(roughness_below_coat(p), p.specular_roughness_anisotropy)
+def _mean_roughness(p: OpenPbr, held: bool) -> Any:
+    alpha_x, alpha_y = widths_of_stronger(p, held)
     return np.sqrt(np.sqrt(alpha_x * alpha_y))
+
+
+def _averages(case: Case, held: bool) -> bool:
+    return averages_roughness(case) and loses_coat(case) is not held
+
+
+for _held in (True, False):
+    RULES.rule(
+        "roughness",
+        id="mean_roughness" if _held else "mean_roughness_with_coat",
+        needs=WIDTHS_NEEDED,
+        fidelity=APPROXIMATED,
+        text="width between those along and across, of {specular_roughness}, {specular_roughness_anisotropy} below {coat_roughness} of "
+        "coat, or that of the coat, whichever sends more of what " + ("glTF's own coat leaves" if _held else "has to stand for both"),
+        source="OpenPBR 1.1: (2 rc⁴ + r⁴)^¼; the geometric mean keeps the height of the highlight",
+        when=partial(_averages, held=_held),
+        caveat=partial(_mean_caveat, held=_held),
+    )(partial(_mean_roughness, held=_held))
 
 
 RULES.drop("base_diffuse_roughness", why="glTF has a Lambert body only.", nearest="Lambert")
@@ -396,29 +451,23 @@ RULES.drop("base_diffuse_roughness", why="glTF has a Lambert body only.", neares
 # Coat
 
 
-def keeps_coat(case: Case) -> bool:
-    return is_coated(case) and case.allows(CLEARCOAT)
-
-
-def loses_coat(case: Case) -> bool:
-    return is_coated(case) and not case.allows(CLEARCOAT)
-
-
 @RULES.rule(
     "clearcoat",
     id="clearcoat",
+    needs=NEEDED,
     fidelity=APPROXIMATED,
-    text="{coat_weight}, scaled to reflect on average what {coat_ior} does at {coat_roughness}",
+    text="{coat_weight}, scaled to reflect on average what {coat_ior} does at {coat_roughness}; none where the base is better at it, "
+    "because its own reflection ({specular_ior}, {specular_weight}) is less than what that coat would miss",
     source="KHR_materials_clearcoat: a fixed index of 1.5",
     when=keeps_coat,
 )
 def clearcoat(p: OpenPbr) -> Any:
-    return np.clip(p.coat_weight * average_coat(p.coat_ior, p.coat_roughness) / average_coat(CLEARCOAT_IOR, p.coat_roughness), 0.0, 1.0)
+    return clearcoat_of(p)
 
 
 RULES.copy("clearcoat_roughness", "coat_roughness", source="KHR_materials_clearcoat", when=keeps_coat)
 RULES.copy("clearcoat_normal", "geometry_coat_normal", source="KHR_materials_clearcoat", when=keeps_coat)
-RULES.drop("coat_weight", why="core glTF has no coat.", nearest="the base without it, as dark as it was below", when=loses_coat)
+RULES.drop("coat_weight", why="core glTF has no coat.", nearest="its reflection joins that of the base", when=loses_coat)
 RULES.drop("coat_roughness_anisotropy", why="glTF's coat is isotropic.", nearest="its roughness along both ways")
 
 

@@ -22,6 +22,7 @@ from fenrain.core.optics.fresnel import (
     FADING_F0,
     GRAZING_COSINE,
     average_schlick_weight,
+    both_surfaces,
     f0_from_ior,
     fading_grazing,
     ior_from_f0,
@@ -213,7 +214,7 @@ HIGHLIGHT = ("specular_roughness", "specular_roughness_anisotropy", "geometry_ta
 
 
 def has_two_bases(case: Case) -> bool:
-    return is_blend(case) and differs(case, *BASE) and not is_metal_by_view(case)
+    return is_blend(case) and (differs(case, *BASE) or shows_sheet(case)) and not is_metal_by_view(case)
 
 
 def _coloured(part: OpenPbr) -> Any:
@@ -225,7 +226,7 @@ def _coloured(part: OpenPbr) -> Any:
     "base_color",
     "base_weight",
     id="base",
-    needs=both(*BODY_NAMES, *REFLECTION, "specular_roughness"),
+    needs=both(*BODY_NAMES, *REFLECTION, "specular_roughness", "geometry_thin_walled"),
     fidelity=APPROXIMATED,
     text="{first_base_color} × {first_base_weight} and {second_base_color} × {second_base_weight}, each by how much of its body or metal "
     f"shows ({{first_transmission_weight}} and {{second_transmission_weight}} of them are clear), in their shares {HOW}",
@@ -235,27 +236,28 @@ def _coloured(part: OpenPbr) -> Any:
 )
 def base(p: Mix) -> Any:
     weight = _mean(p, _coloured, p.first.base_weight, p.second.base_weight)
-    seen = [part.base_color * part.base_weight * _seen(part) for part in (p.first, p.second)]
-    together = _mean(p, _coloured, *seen) / np.maximum(_mean(p, _coloured, *(_seen(part) for part in (p.first, p.second))), 1e-6)
-    return np.clip(together / np.maximum(weight, 1e-6), 0.0, 1.0), weight
+    out = _mean(p, _no_metal, *(_seen(part) for part in (p.first, p.second)))
+    each = [part.base_metalness + (1.0 - part.base_metalness) * _seen(part) / out for part in (p.first, p.second)]
+    colours = [part.base_color * part.base_weight * share for part, share in zip((p.first, p.second), each, strict=True)]
+    return np.clip(_mean(p, _coloured, *colours) / np.maximum(weight, 1e-6), 0.0, 1.0), weight
 
 
 def _seen(part: OpenPbr) -> Any:
-    """Average share of the body's light that gets out below its reflection; all of a metal's."""
+    """Average share of the body's light that gets out below its reflection, or below both surfaces of a sheet."""
     ior = modulated_ior(part.specular_ior, part.specular_weight)
-    below = left_below_index(ior, np.square(part.specular_roughness))
-    return below * (1.0 - part.base_metalness) + part.base_metalness
+    taken = 1.0 - left_below_index(ior, np.square(part.specular_roughness))
+    return 1.0 - (both_surfaces(taken) if part.geometry_thin_walled else taken)
 
 
 for _name in BASE:
-    _add_kept(_name, lambda case: is_blend(case) and not differs(case, *BASE) and not is_metal_by_view(case))
+    _add_kept(_name, lambda case: is_blend(case) and not has_two_bases(case) and not is_metal_by_view(case))
 
 
 # Reflection
 
 
 def has_two_reflections(case: Case) -> bool:
-    return is_blend(case) and (differs(case, *REFLECTION) or is_half_sheet(case)) and not is_metal_by_view(case)
+    return is_blend(case) and (differs(case, *REFLECTION) or shows_sheet(case)) and not is_metal_by_view(case)
 
 
 def _no_metal_presence(part: OpenPbr) -> Any:
@@ -368,30 +370,55 @@ for _name in HIGHLIGHT:
 # Sheets
 
 
+def shows_sheet(case: Case) -> bool:
+    """Whether the sheet of both is seen at all."""
+    hidden = case.is_at("amount", 0.0) if case.is_at(f"{SECOND}geometry_thin_walled", True) else is_second_alone(case)
+    return is_half_sheet(case) and not hidden
+
+
+def is_second_alone(case: Case) -> bool:
+    return case.is_at("amount", 1.0) and case.is_at("blend_by", EVENLY)
+
+
 def _sheet_caveat(p: Mix) -> Caveat:
     share = share_of(p) if p.second.geometry_thin_walled else 1.0 - share_of(p)
     return APPROXIMATED, f"A sheet in {100.0 * float(np.mean(share)):.3g} % of it, which decides for the whole."
+
+
+SHEETS = "({first_geometry_thin_walled}, {second_geometry_thin_walled}) " + HOW
+WHOLE = "common practice: what has an inside in part only cannot bend light"
 
 
 @RULES.rule(
     "geometry_thin_walled",
     id="sheet",
     fidelity=APPROXIMATED,
-    text=f"a sheet, because one of both is ({{first_geometry_thin_walled}}, {{second_geometry_thin_walled}}) {HOW}",
-    source="common practice: what has an inside in part only cannot bend light",
-    when=lambda case: is_blend(case) and is_half_sheet(case),
+    text=f"a sheet, because one of both is {SHEETS}",
+    source=WHOLE,
+    when=lambda case: is_blend(case) and shows_sheet(case),
     caveat=_sheet_caveat,
 )
 def sheet(p: Mix) -> Any:
-    share = share_of(p) if p.second.geometry_thin_walled else 1.0 - share_of(p)
-    return share > 0.0
+    return True
+
+
+@RULES.rule(
+    "geometry_thin_walled",
+    id="no_sheet",
+    fidelity=EXACT,
+    text=f"none, because the one that is a sheet is not seen {SHEETS}",
+    source=WHOLE,
+    when=lambda case: is_blend(case) and is_half_sheet(case) and not shows_sheet(case),
+)
+def no_sheet(p: Mix) -> Any:
+    return False
 
 
 _add_kept("geometry_thin_walled", lambda case: is_blend(case) and not is_half_sheet(case))
 
 
 def scatters_unlike(case: Case) -> bool:
-    return is_blend(case) and (differs(case, "subsurface_scatter_anisotropy") or is_half_sheet(case))
+    return is_blend(case) and (differs(case, "subsurface_scatter_anisotropy") or shows_sheet(case))
 
 
 @RULES.rule(
