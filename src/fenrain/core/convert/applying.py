@@ -32,7 +32,7 @@ class Applied:
 def apply_to_all(rule: Rule, materials: Sequence[Material], source: Model, target: Model) -> list[Applied]:
     """What the rule gives each of the materials, all of the source's model, in their order."""
     if rule.kind is RuleKind.COPY:
-        return [Applied({rule.targets[0]: material.value(rule.sources[0])}, rule.fidelity) for material in materials]
+        return [_copied(rule, material, source) for material in materials]
     if rule.kind is RuleKind.CHOOSE:
         assert rule.function is not None
         judged = [rule.function(material.value(rule.sources[0])) for material in materials]
@@ -52,6 +52,21 @@ def apply_to_all(rule: Rule, materials: Sequence[Material], source: Model, targe
         together = _applied_together(rule, [said for _, said in members], parameters, target)
         found |= dict(zip((index for index, _ in members), together, strict=True))
     return [found[index] for index in range(len(materials))]
+
+
+def _copied(rule: Rule, material: Material, source: Model) -> Applied:
+    """The value as it is, and what the numbers, or a small copy of the maps, say of it."""
+    inputs = [material.value(name) for name in rule.sources]
+    values = {rule.targets[0]: inputs[0]}
+    if rule.caveat is None:
+        return Applied(values, rule.fidelity)
+    parameters = [source.parameter(name) for name in rule.sources]
+    try:
+        taken = _small_arguments(inputs, parameters) if any(not isinstance(value, Constant) for value in inputs) else None
+    except ImageError:
+        return Applied(values, rule.fidelity)
+    constants = {p.name: _as_argument(p, value) for p, value in zip(parameters, inputs, strict=True) if isinstance(value, Constant)}
+    return Applied(values, *(rule.remark(taken or constants) or (rule.fidelity,)))
 
 
 @cache

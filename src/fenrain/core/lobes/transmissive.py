@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fenrain.core.lobes.aspects import TRANSMISSION
+from fenrain.core.lobes.aspects import BODY, TRANSMISSION
 from fenrain.core.lobes.lobe import Lobe
 from fenrain.core.lobes.microfacet import Reflectance
 from fenrain.core.lobes.rotated import rotated
@@ -52,4 +52,4 @@ def transmissive_thin_wall(
 def translucent_thin_wall(front: Lobe, colour_behind: Array, behind: Array) -> tuple[Part, ...]:
     """A leaf or paper: `front`, a diffuse lobe, for the share 1 − behind, and diffuse light from the other side for the rest."""
     through = Part(DiffuseTransmission(colour_behind), TRANSMISSION)
-    return weighted((Part(front, TRANSMISSION),), 1.0 - behind) + weighted((through,), behind)
+    return weighted((Part(front, BODY),), 1.0 - behind) + weighted((through,), behind)

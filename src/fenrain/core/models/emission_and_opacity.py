@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any, Protocol
 
+from fenrain.core.models.open_pbr.inverse import emission_for
 from fenrain.core.optics.arrays import Array, select
 from fenrain.core.optics.diffuse import eon_of_oren_nayar
-from fenrain.core.rules.case import Case
+from fenrain.core.rules.case import Case, When
 from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT
 from fenrain.core.rules.rule import RuleSet
 
@@ -46,14 +48,13 @@ def shown_opacity(opacity: Array, mode: int, cutoff: Array) -> Array:
     return select(opacity >= cutoff, 1.0, 0.0) if mode == CUT_OUT_MODE else opacity
 
 
-def add_own_light_rules(rules: RuleSet[Any]) -> None:
-    """What every model with an `emission` relative to display white and an `opacity` says of them to OpenPBR."""
-    add_emission_rule(rules)
+def add_opacity_rule(rules: RuleSet[Any]) -> None:
+    """What every model with an `opacity` that takes the surface away says of it to OpenPBR."""
     rules.copy("geometry_opacity", "opacity", source="OpenPBR 1.1: geometry_opacity")
 
 
-def add_emission_rule(rules: RuleSet[Any]) -> None:
-    """What every model with an `emission` relative to display white says of it to OpenPBR."""
+def add_emission_rule(rules: RuleSet[Any], is_bare: When = lambda case: True) -> None:
+    """What every model with an `emission` relative to display white says of it to OpenPBR. is_bare: whether no coat comes to lie on it."""
 
     @rules.rule(
         "emission_color",
@@ -62,10 +63,38 @@ def add_emission_rule(rules: RuleSet[Any]) -> None:
         fidelity=EQUIVALENT,
         text="{emission}, once",
         source=IN_SCENE_UNITS,
-        when=lambda case: case.is_set("emission"),
+        when=lambda case: case.is_set("emission") and is_bare(case),
     )
     def emission(p: Emissive) -> Any:
         return p.emission, 1.0
+
+
+def add_coated_emission_rule(
+    rules: RuleSet[Any],
+    coat: Callable[[Any], tuple[Any, Any]],
+    needs: tuple[str, ...],
+    is_coated: When,
+    *,
+    emission: str = "emission",
+    id: str = "emission_below_coat",
+) -> None:
+    """The same for materials whose conversion has a coat that their own light does not know of.
+
+    coat: from the view to its weight and index; needs: the values that it reads; emission: what the model calls its own light.
+    """
+
+    @rules.rule(
+        "emission_color",
+        "emission_luminance",
+        id=id,
+        needs=needs,
+        fidelity=EQUIVALENT,
+        text=f"{{{emission}}}, divided by what the coat that lies over it lets through head-on",
+        source=f"{IN_SCENE_UNITS}; OpenPBR 1.1: emission lies below the coat",
+        when=lambda case: case.is_set(emission) and is_coated(case),
+    )
+    def emission_below_coat(p: Any) -> Any:
+        return getattr(p, emission), emission_for(*coat(p))
 
 
 def add_oren_nayar_rule(rules: RuleSet[Any]) -> None:

@@ -150,12 +150,14 @@ class RuleSet(Generic[View]):
         text: str = "",
         when: When | None = None,
         also: tuple[str, ...] = (),
+        caveat: Callable[[View], Caveat] | None = None,
     ) -> None:
         """The value goes over unchanged; a map stays the same map. id: the target's name where it is left out; also: source values that
-        say the same."""
+        say the same, or that the caveat reads."""
         words = text or f"{{{source_parameter}}}, unchanged"
         rule_id = f"{self.id}.{id or target}"
-        self._add(Rule(rule_id, Kind.COPY, (target,), (source_parameter, *also), fidelity, words, source, when=when))
+        sources = (source_parameter, *also)
+        self._add(Rule(rule_id, Kind.COPY, (target,), sources, fidelity, words, source, when=when, caveat=caveat, view=self.view))
 
     def drop(self, source_parameter: str, *, why: str, nearest: str, id: str = "", when: When | None = None) -> None:
         """The target cannot carry it: say why, and what is done instead. id: needed where a value is dropped for several reasons."""

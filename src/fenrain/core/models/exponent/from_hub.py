@@ -12,6 +12,7 @@ from fenrain.core.models.open_pbr.surface import (
     IOR_BELOW_COAT,
     ROUGHNESS_BELOW_COAT,
     SEEN_THROUGH_COAT,
+    emission_through_coat,
     ior_below_coat,
     roughness_below_coat,
     seen_through_coat,
@@ -95,11 +96,11 @@ def highlight(p: OpenPbr) -> Any:
     "emission",
     id="emission",
     fidelity=EQUIVALENT,
-    text="{emission_color} × {emission_luminance}",
-    source=f"{MTL}: Ke; {IN_SCENE_UNITS}",
+    text="{emission_color} × {emission_luminance}, as seen through {coat_weight} of coat ({coat_ior}, {coat_color})",
+    source=f"{MTL}: Ke; {IN_SCENE_UNITS}; OpenPBR 1.1: emission lies below the coat",
 )
 def emission(p: OpenPbr) -> Any:
-    return p.emission_color * p.emission_luminance
+    return p.emission_color * p.emission_luminance * emission_through_coat(p)
 
 
 @RULES.rule(
@@ -135,7 +136,13 @@ RULES.drop("subsurface_radius", why="there is no subsurface scattering here.", n
 RULES.drop("subsurface_radius_scale", why="there is no subsurface scattering here.", nearest="its colour as body", when=has_subsurface)
 
 
-RULES.copy("dissolve", "geometry_opacity", source=f"{MTL}: d", fidelity=EXACT)
+RULES.copy("dissolve", "geometry_opacity", source=f"{MTL}: d", fidelity=EXACT, when=is_opaque)
+RULES.drop(
+    "geometry_opacity",
+    why="where a mode is clear, the dissolve says how much goes through, not how much is there.",
+    nearest="all of it",
+    when=is_transmissive,
+)
 RULES.copy("normal", "geometry_normal", source=f"{MTL}: norm (common extension)", fidelity=EXACT)
 RULES.drop("coat_weight", why="an exponent material has no coat.", nearest="the base without it", when=is_coated)
 RULES.drop("fuzz_weight", why="an exponent material has no fuzz.", nearest="the surface without it", when=is_fuzzy)

@@ -9,7 +9,7 @@ import numpy as np
 from fenrain.core.colour import strongest_channel
 from fenrain.core.lobes.microfacet import GGX
 from fenrain.core.models.additive import MOST_COAT_F0, Reflection, base_of, coat_of, pair_of, together, uniform
-from fenrain.core.models.emission_and_opacity import IN_SCENE_UNITS
+from fenrain.core.models.emission_and_opacity import add_coated_emission_rule, add_emission_rule
 from fenrain.core.models.exponent.highlight import ggx_of_exponent
 from fenrain.core.models.exponent.parameters import Exponent
 from fenrain.core.models.exponent.surface import (
@@ -205,17 +205,35 @@ def _shares(p: Exponent, dissolved: bool) -> tuple[Any, Any, Any]:
     return clear, np.clip(passed / np.maximum(clear, 1e-6), 0.0, 1.0), np.clip(body / np.maximum(1.0 - clear, 1e-6), 0.0, 1.0)
 
 
+COAT_NEEDS = ("specular", "exponent", "highlight", "illum")
+
+
+def _is_enough(p: Exponent) -> Any:
+    """Whether the index reflects all that is mirrored."""
+    grey = p.specular.mean(axis=-1, keepdims=True)
+    return (p.illum in WITH_FRESNEL) & (grey <= f0_from_ior(np.maximum(p.ior, 1.0)) + ENOUGH)
+
+
+def _coat_of_glass(p: Exponent) -> tuple[Any, Any]:
+    """(weight, index) of the coat that mirrors the surroundings; a whole one, since below part of one no index bends as little as glass."""
+    facing = np.clip(p.specular.mean(axis=-1, keepdims=True), 0.0, MOST_COAT_F0)
+    return np.where(_is_enough(p), 0.0, 1.0), ior_from_f0(facing)
+
+
+def _coat_of_sheet(p: Exponent) -> tuple[Any, Any]:
+    weight, facing = coat_of(_mirrored(p).dimmed(1.0 if p.illum in MIRRORING else _highlight(p)[1]))
+    return weight, ior_from_f0(facing)
+
+
 def _glass(p: Exponent, dissolved: bool) -> Any:
     clear, tint, body = _shares(p, dissolved)
     index = np.maximum(p.ior, 1.0)
-    facing, of_index = np.clip(p.specular.mean(axis=-1, keepdims=True), 0.0, MOST_COAT_F0), f0_from_ior(index)
-    enough = (p.illum in WITH_FRESNEL) & (facing <= of_index + ENOUGH)
-    weight = np.where(enough, 0.0, 1.0)  # below part of a coat no index bends as little as glass
-    reflected = np.where(enough, np.clip(p.specular / np.maximum(of_index, 1e-6), 0.0, 1.0), 0.0)
-    passes, coat_ior = 1.0 - weight * facing, ior_from_f0(facing)
+    weight, coat_ior = _coat_of_glass(p)
+    passes = 1.0 - weight * f0_from_ior(coat_ior)
+    own = np.clip(p.specular / np.maximum(f0_from_ior(index), 1e-6), 0.0, 1.0)
     return (
         *(clear, np.clip(tint / passes, 0.0, 1.0), np.clip(body / passes, 0.0, 1.0), CLEAREST_GLASS),
-        *(base_ior_for(index, weight, coat_ior), reflected, weight, coat_ior, 0.0, 0.0),
+        *(base_ior_for(index, weight, coat_ior), np.where(_is_enough(p), own, 0.0), weight, coat_ior, 0.0, 0.0),
     )
 
 
@@ -225,8 +243,8 @@ ENOUGH = 0.005
 
 def _sheet(p: Exponent, dissolved: bool) -> Any:
     clear, tint, body = _shares(p, dissolved)
-    weight, facing = coat_of(_mirrored(p).dimmed(1.0 if p.illum in MIRRORING else _highlight(p)[1]))
-    passes, coat_ior = 1.0 - weight * facing, ior_from_f0(facing)
+    weight, coat_ior = _coat_of_sheet(p)
+    passes = 1.0 - weight * f0_from_ior(coat_ior)
     return (
         *(clear, np.clip(tint / passes, 0.0, 1.0), np.clip(body / passes, 0.0, 1.0), CLEAREST_GLASS),
         *(base_ior_for(np.ones(1), weight, coat_ior), 0.0, weight, coat_ior, 0.0, 0.0, True),
@@ -282,21 +300,10 @@ RULES.drop("exponent", why="the highlight of clear glass follows from its smooth
 # Glow and cut-out
 
 
-def is_emissive(case: Case) -> bool:
-    return is_shaded(case) and case.is_set("emission")
-
-
-@RULES.rule(
-    "emission_color",
-    "emission_luminance",
-    id="emission",
-    fidelity=EQUIVALENT,
-    text="{emission}, once",
-    source=f"{MTL}: Ke; {IN_SCENE_UNITS}",
-    when=is_emissive,
-)
-def emission(p: Exponent) -> Any:
-    return p.emission, 1.0
+add_emission_rule(RULES, lambda case: is_shaded(case) and not mirrors(case) and not is_glass(case))
+add_coated_emission_rule(RULES, lambda p: mirror(p)[6:8], ("diffuse", *COAT_NEEDS), mirrors, id="emission_below_mirror")
+add_coated_emission_rule(RULES, _coat_of_glass, ("ior", *COAT_NEEDS), refracts, id="emission_of_glass")
+add_coated_emission_rule(RULES, _coat_of_sheet, COAT_NEEDS, is_seen_through, id="emission_of_sheet")
 
 
 @RULES.rule(

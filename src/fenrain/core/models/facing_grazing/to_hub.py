@@ -19,7 +19,7 @@ from fenrain.core.models.additive import (
     scattering_of,
     together,
 )
-from fenrain.core.models.emission_and_opacity import add_oren_nayar_rule, add_own_light_rules
+from fenrain.core.models.emission_and_opacity import add_coated_emission_rule, add_emission_rule, add_opacity_rule, add_oren_nayar_rule
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.facing_grazing.parameters import FacingGrazing, GlossLobe
 from fenrain.core.models.facing_grazing.surface import signed_widths
@@ -87,6 +87,12 @@ def _over_body(p: FacingGrazing) -> tuple[Any, Reflection, Reflection]:
 
 WHOLE = ("weight", "facing", "grazing", "falloff", "by_index", "index", "extinction", "roughness", "distribution", "anisotropy", "rotation")
 """All that a lobe is made of."""
+LOBES_NEED = (
+    *of("main", *WHOLE),
+    *of("broad", *WHOLE),
+    *of("top", *WHOLE),
+    *("diffuse_gain", "diffuse", "diffuse_roughness", "detail_color", "detail_mask"),
+)
 
 
 @RULES.rule(
@@ -132,7 +138,7 @@ def _tinted_top(p: FacingGrazing) -> Caveat:
     "coat_roughness_anisotropy",
     "geometry_coat_tangent_rotation",
     id="lobes",
-    needs=("diffuse_roughness", *of("main", *WHOLE), *of("broad", *WHOLE), *of("top", *WHOLE), "detail_mask"),
+    needs=LOBES_NEED,
     fidelity=APPROXIMATED,
     text="the top lobe ({top_weight} of {top_facing} to {top_grazing}, {top_roughness}) as a clear coat without darkening, or, where there "
     "is none, the sharper of the main lobe ({main_weight} of {main_facing} to {main_grazing}, {main_roughness}) and the broad one "
@@ -234,5 +240,12 @@ def roughness(p: FacingGrazing) -> Any:
 add_oren_nayar_rule(RULES)
 
 
-add_own_light_rules(RULES)
+def _coat(p: FacingGrazing) -> tuple[Any, Any]:
+    coated = lobes(p)
+    return coated[8], coated[9]
+
+
+add_emission_rule(RULES, lambda case: not has_coat(case))
+add_coated_emission_rule(RULES, _coat, LOBES_NEED, has_coat)
+add_opacity_rule(RULES)
 add_extra_rules(RULES)

@@ -24,7 +24,7 @@ from fenrain.core.models.additive import (
     uniform,
     width_of_stronger,
 )
-from fenrain.core.models.emission_and_opacity import add_own_light_rules
+from fenrain.core.models.emission_and_opacity import add_coated_emission_rule, add_emission_rule, add_opacity_rule
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.gloss_pair.parameters import GlossPair
 from fenrain.core.optics.energy import left_below_index
@@ -92,6 +92,12 @@ def roughness(p: GlossPair) -> Any:
     if p.lamps_apart:
         alphas, sent = [*alphas, _alpha(p.lamp_glossiness, p.distribution)], [0.5 * sent[0], sent[1], 0.5 * sent[0]]
     return np.sqrt(width_of_stronger(alphas, sent))
+
+
+PAIR_NEEDS = (
+    *("reflection", "ior", "angle_dependent", "distribution", "reflection_glossiness", "lamp_glossiness"),
+    *("diffuse", "detail_color", "detail_mask"),
+)
 
 
 @RULES.rule(
@@ -318,5 +324,12 @@ RULES.drop(
 )
 
 
-add_own_light_rules(RULES)
+def _coat(p: GlossPair) -> tuple[Any, Any]:
+    coated = two_glossinesses(p)
+    return coated[6], coated[7]
+
+
+add_emission_rule(RULES, is_one)
+add_coated_emission_rule(RULES, _coat, PAIR_NEEDS, is_pair)
+add_opacity_rule(RULES)
 add_extra_rules(RULES)

@@ -18,7 +18,7 @@ from fenrain.core.optics.microfacet import widths_openpbr
 
 NEEDED = (
     *("specular_ior", "specular_weight", "specular_color", "specular_roughness", "coat_weight", "coat_ior", "coat_roughness"),
-    *("base_color", "base_weight", "base_metalness", "transmission_weight", "geometry_thin_walled"),
+    *("base_color", "base_weight", "base_metalness", "transmission_weight", "transmission_color", "geometry_thin_walled"),
 )
 """What the functions here read."""
 

@@ -17,6 +17,7 @@ from fenrain.core.models.metal_rough.coat import (
     said,
     widths_of_stronger,
 )
+from fenrain.core.models.metal_rough.surface import CLEARCOAT_IOR
 from fenrain.core.models.open_pbr.cases import (
     has_interior,
     has_subsurface,
@@ -29,11 +30,13 @@ from fenrain.core.models.open_pbr.cases import (
 from fenrain.core.models.open_pbr.parameters import OpenPbr
 from fenrain.core.models.open_pbr.surface import (
     SEEN_THROUGH_COAT,
+    emission_through_coat,
     ior_below_coat,
     roughness_below_coat,
     seen_through_coat,
 )
 from fenrain.core.models.registry import rule_of
+from fenrain.core.models.schlick import THROUGH, schlick_caveat
 from fenrain.core.optics.energy import CORE_F0, left_below, left_below_schlick, metallic_and_base
 from fenrain.core.optics.fresnel import f0_from_ior, ior_from_f0
 from fenrain.core.optics.microfacet import roughness_from_widths_gltf
@@ -108,7 +111,15 @@ def folds_reflection(case: Case) -> bool:
 
 
 RULES.copy("metallic", "base_metalness", source="glTF 2.0 §B.3.5", when=keeps_metal)
-RULES.copy("base_color", "base_color", source=BODY_SOURCE, fidelity=EQUIVALENT, when=keeps_base)
+RULES.copy(
+    "base_color",
+    "base_color",
+    source=BODY_SOURCE,
+    fidelity=EQUIVALENT,
+    when=keeps_base,
+    also=("base_metalness", "specular_roughness"),
+    caveat=lambda p: schlick_caveat(CORE_F0 * np.ones(1), np.square(p.specular_roughness), p.base_metalness, p.base_color),
+)
 
 
 def _body(p: OpenPbr) -> Any:
@@ -119,10 +130,20 @@ def _body(p: OpenPbr) -> Any:
     return p.base_color * p.base_weight * (1.0 - own) + p.subsurface_color * own
 
 
+def _schlick(p: OpenPbr) -> Caveat:
+    through = p.transmission_weight * THROUGH * p.transmission_color
+    body = p.base_color * p.base_weight * (1.0 - p.transmission_weight) + through
+    return schlick_caveat(said(p)[0], np.square(roughness_below_coat(p)), p.base_metalness, body)
+
+
 def _base_caveat(p: OpenPbr) -> Caveat:
     if np.any((p.base_metalness > 0) & (p.specular_color < 1)):
         return APPROXIMATED, "A metal of glTF has no tint near 82°; its colour is kept as it is when facing."
-    return None
+    if np.any((p.base_metalness > 0) & (p.specular_weight < 1)):
+        return APPROXIMATED, "The weight of a metal's reflection can only darken its colour, which rises to white at grazing angles."
+    if np.any(p.subsurface_weight * (1.0 - p.base_metalness) > 0) and not p.geometry_thin_walled:
+        return APPROXIMATED, "glTF has no subsurface scattering; its colour joins that of the body."
+    return _schlick(p)
 
 
 BASE_TEXT = (
@@ -255,7 +276,9 @@ def says_tint_alone(case: Case) -> bool:
 def _tint_caveat(p: OpenPbr) -> Caveat:
     if np.ptp(p.specular_color, axis=-1).max() > 0.02:
         return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in glTF they stay white."
-    return None
+    if p.geometry_thin_walled:
+        return APPROXIMATED, "The reflection of two surfaces rises sooner towards grazing angles than Schlick's curve does."
+    return _schlick(p)
 
 
 @RULES.rule(
@@ -663,47 +686,63 @@ def is_emissive_in_core(case: Case) -> bool:
 
 
 def is_emissive_plainly(case: Case) -> bool:
-    return is_emissive_at_strength(case) and not case.exceeds("emission_color", 1.0)
+    return is_emissive_at_strength(case) and not case.exceeds("emission_color", 1.0) and not is_coated(case)
 
 
 def is_emissive_brightly(case: Case) -> bool:
-    return is_emissive_at_strength(case) and case.exceeds("emission_color", 1.0)
+    return is_emissive_at_strength(case) and not is_emissive_plainly(case)
 
 
 RULES.copy("emissive", "emission_color", source="glTF 2.0 §3.9.3", when=is_emissive_plainly)
 RULES.copy("emissive_strength", "emission_luminance", source="KHR_materials_emissive_strength", when=is_emissive_plainly)
+EMISSION_NEEDS = (*NEEDED, "coat_color")
+
+
+def _through(p: OpenPbr, held: bool) -> Any:
+    """What OpenPBR's coat leaves of own light, over what glTF's does."""
+    carried = clearcoat_of(p) * f0_from_ior(CLEARCOAT_IOR) if held else 0.0
+    return emission_through_coat(p) / (1.0 - carried)
 
 
 @RULES.rule(
     "emissive",
     "emissive_strength",
     id="bright_emission",
+    needs=EMISSION_NEEDS,
     fidelity=EQUIVALENT,
-    text="{emission_color} ÷ its strongest channel, which {emission_luminance} is multiplied by",
-    source="glTF 2.0 §3.9.3: emissiveFactor is at most 1; KHR_materials_emissive_strength",
+    text="{emission_color} as seen through {coat_weight} of coat ({coat_ior}, {coat_color}), ÷ its strongest channel where that is above "
+    "1, which {emission_luminance} is multiplied by",
+    source="glTF 2.0 §3.9.3: emissiveFactor is at most 1; KHR_materials_emissive_strength; KHR_materials_clearcoat",
     when=is_emissive_brightly,
 )
 def bright_emission(p: OpenPbr) -> Any:
-    strongest = np.maximum(strongest_channel(p.emission_color), 1.0)
-    return p.emission_color / strongest, p.emission_luminance * strongest
+    seen = p.emission_color * _through(p, True)
+    strongest = np.maximum(strongest_channel(seen), 1.0)
+    return seen / strongest, p.emission_luminance * strongest
 
 
 def _dim_caveat(p: OpenPbr) -> Caveat:
     wanted = (p.emission_color * p.emission_luminance).max()
-    return (APPROXIMATED, f"Core glTF stops at display white; {wanted:.4g} × white is dimmed to it, its hue kept.") if wanted > 1 else None
+    if wanted > 1:
+        return APPROXIMATED, f"Core glTF stops at display white; {wanted:.4g} × white is dimmed to it, its hue kept."
+    if np.any(p.transmission_weight * wanted > 0.0):
+        return APPROXIMATED, "Blended glass of core glTF fades with its own light."
+    return None
 
 
 @RULES.rule(
     "emissive",
     id="dim_emission",
+    needs=EMISSION_NEEDS,
     fidelity=EXACT,
-    text="{emission_color} × {emission_luminance}, its strongest channel at most 1",
+    text="{emission_color} × {emission_luminance} as seen through {coat_weight} of coat ({coat_ior}, {coat_color}), its strongest channel "
+    "at most 1",
     source="glTF 2.0 §3.9.3: emissiveFactor is at most 1",
     when=is_emissive_in_core,
     caveat=_dim_caveat,
 )
 def dim_emission(p: OpenPbr) -> Any:
-    radiance = p.emission_color * p.emission_luminance
+    radiance = p.emission_color * p.emission_luminance * _through(p, False)
     return np.maximum(radiance, 0.0) / np.maximum(strongest_channel(radiance), 1.0)
 
 

@@ -25,7 +25,8 @@ CLEARCOAT_IOR = 1.5
 
 
 def surface(p: MetalRough) -> Surface:
-    """Clearcoat (sheen (mix (dielectric over Lambert, metal))), or the base colour alone where unlit."""
+    """Clearcoat (sheen (mix (dielectric over Lambert, metal))), or the base colour alone where unlit. The clearcoat takes its F0 from own
+    light, too (KHR_materials_clearcoat), seen head-on."""
     opacity, relief = shown_opacity(p.alpha, p.alpha_mode, p.alpha_cutoff), (Relief(p.normal),)
     if p.unlit:
         return Surface((Part(Lambert(p.base_color * 0.0), BODY),), emission=p.base_color, opacity=opacity, relief=relief)
@@ -44,7 +45,7 @@ def surface(p: MetalRough) -> Surface:
     coat = Microfacet(alpha, alpha, Dielectric(CLEARCOAT_IOR))
     return Surface(
         layered(coat, COAT, layered(sheen, FUZZ, base, weight=strength), weight=p.clearcoat),
-        emission=p.emissive * p.emissive_strength,
+        emission=p.emissive * p.emissive_strength * (1.0 - p.clearcoat * f0_from_ior(CLEARCOAT_IOR)),
         opacity=opacity,
         interior=_interior(p),
         thin_walled=not is_absent(p.diffuse_transmission) or (not is_absent(p.transmission) and is_absent(p.thickness)),

@@ -10,6 +10,7 @@ from fenrain.core.models.emission_and_opacity import IN_SCENE_UNITS, is_blended,
 from fenrain.core.models.metal_rough.parameters import MetalRough
 from fenrain.core.models.metal_rough.surface import CLEARCOAT_IOR
 from fenrain.core.models.open_pbr.inverse import base_reflection_for, below_rough_coat, one_gives_way
+from fenrain.core.models.schlick import THROUGH, schlick_caveat
 from fenrain.core.optics.energy import left_below, left_below_schlick
 from fenrain.core.optics.fresnel import f0_from_ior, ior_from_f0, of_one_surface
 from fenrain.core.optics.microfacet import roughness_from_widths_openpbr, widths_gltf
@@ -34,26 +35,40 @@ def is_weakened(case: Case) -> bool:
     return lit(case) and not case.is_at("specular", 1.0)
 
 
-RULES.copy("base_color", "base_color", source="glTF 2.0 §B.3.5", fidelity=EQUIVALENT, when=lambda case: lit(case) and not is_weakened(case))
+def _schlick(p: MetalRough) -> Caveat:
+    body = p.base_color * (1.0 - p.transmission * (1.0 - THROUGH))
+    return schlick_caveat(strongest_channel(_f0(p)), np.square(p.roughness), p.metallic, body)
+
+
+RULES.copy(
+    "base_color",
+    "base_color",
+    source="glTF 2.0 §B.3.5",
+    fidelity=EQUIVALENT,
+    when=lambda case: lit(case) and not is_weakened(case),
+    also=("metallic", "roughness", "ior", "specular_color", "transmission"),
+    caveat=_schlick,
+)
 RULES.copy("base_metalness", "metallic", source="glTF 2.0 §B.3.5", when=lit)
 
 
 @RULES.rule(
     "base_color",
     id="body",
-    needs=("metallic",),
+    needs=("metallic", "transmission"),
     fidelity=EQUIVALENT,
     text="{base_color}, raised by what a reflection of {specular} ({ior}, {specular_color}) takes less at {roughness} than OpenPBR's, "
     "whose tint takes nothing off what lies below",
     source="KHR_materials_specular; OpenPBR 1.1: the body is scaled by 1 − E of the untinted reflection",
     when=is_weakened,
+    caveat=_schlick,
     cut=("base_color",),
     why_cut="The weaker reflection lets more light through than a colour of 1 can give back",
 )
 def body(p: MetalRough) -> Any:
     alpha, f0 = np.square(p.roughness), _f0(p)
     here = left_below_schlick((f0 * p.specular).mean(axis=-1, keepdims=True), alpha, p.specular)
-    raised = here / left_below(strongest_channel(f0), alpha)
+    raised = here / left_below(strongest_channel(f0) * _split(p.specular)[0], alpha)
     return p.base_color * (raised * (1.0 - p.metallic) + p.metallic)
 
 
@@ -87,7 +102,7 @@ def is_isotropic(case: Case) -> bool:
 
 
 def is_coated(case: Case) -> bool:
-    return not case.is_at("clearcoat", 0.0)
+    return lit(case) and not case.is_at("clearcoat", 0.0)
 
 
 def is_bare(case: Case) -> bool:
@@ -179,6 +194,7 @@ def reflects_specially(case: Case) -> bool:
     return any(case.is_set(name) for name in ("specular", "specular_color", "ior")) or is_coated(case)
 
 
+TWO_SURFACES = "The reflection of two surfaces rises sooner towards grazing angles than Schlick's curve does."
 REFLECTION_TEXT = (
     "index whose F0 is the strongest channel of min(F0 of {ior} × {specular_color}, 1), as seen below {clearcoat} of coat; the rest and "
     "{specular} as tint"
@@ -190,9 +206,16 @@ def _reflection(p: MetalRough, surfaces: int) -> Any:
     f0 = _f0(p)
     strongest = strongest_channel(f0)
     seen = of_one_surface(strongest) if surfaces > 1 else strongest
-    ior, weight = base_reflection_for(ior_from_f0(seen), p.clearcoat, CLEARCOAT_IOR * np.ones(1))
+    lower, strength = _split(p.specular)
+    ior, weight = base_reflection_for(ior_from_f0(seen * lower), p.clearcoat, CLEARCOAT_IOR * np.ones(1))
     tint = np.where(strongest > 1e-6, f0 / np.maximum(strongest, 1e-6), 1.0)
-    return ior, weight + (1.0 - weight) * p.metallic, tint * p.specular
+    return ior, weight + (1.0 - weight) * p.metallic, tint * strength * (1.0 - p.metallic) + p.metallic
+
+
+def _split(strength: Any) -> tuple[Any, Any]:
+    """(factor of F0, tint) that stand for a strength: the tint takes nothing off what OpenPBR's reflection takes from the body, so that a
+    strength near 0 is better said by an F0 near 0."""
+    return np.minimum(2.0 * strength, 1.0), np.maximum(strength, 0.5)
 
 
 @RULES.rule(
@@ -222,7 +245,7 @@ def reflection(p: MetalRough) -> Any:
     "{diffuse_transmission})",
     source=f"{REFLECTION_SOURCE}; Born & Wolf §7.6: 2F/(1 + F)",
     when=lambda case: lit(case) and is_sheet(case),
-    caveat=_tint_caveat,
+    caveat=lambda p: (APPROXIMATED, TWO_SURFACES),
 )
 def reflection_of_sheet(p: MetalRough) -> Any:
     return _reflection(p, 2)
@@ -233,7 +256,7 @@ def is_sheet(case: Case) -> bool:
 
 
 def is_transmissive(case: Case) -> bool:
-    return not case.is_at("transmission", 0.0)
+    return lit(case) and not case.is_at("transmission", 0.0)
 
 
 def is_transmissive_thin_wall(case: Case) -> bool:
@@ -306,7 +329,7 @@ def dispersion(p: MetalRough) -> Any:
 
 
 def is_translucent(case: Case) -> bool:
-    return not case.is_at("diffuse_transmission", 0.0)
+    return lit(case) and not case.is_at("diffuse_transmission", 0.0)
 
 
 @RULES.rule(
@@ -338,17 +361,19 @@ def translucent_clear_sheet(p: MetalRough) -> Any:
     return p.diffuse_transmission, p.diffuse_transmission_color, 1.0
 
 
-RULES.copy("thin_film_weight", "iridescence", source="KHR_materials_iridescence")
-RULES.copy("thin_film_ior", "iridescence_ior", source="KHR_materials_iridescence")
+RULES.copy("thin_film_weight", "iridescence", source="KHR_materials_iridescence", when=lit)
+RULES.copy("thin_film_ior", "iridescence_ior", source="KHR_materials_iridescence", when=lit)
 
 
-@RULES.rule("thin_film_thickness", id="film", fidelity=EXACT, text="{iridescence_thickness} nm in µm", source="KHR_materials_iridescence")
+@RULES.rule(
+    "thin_film_thickness", id="film", fidelity=EXACT, text="{iridescence_thickness} nm in µm", source="KHR_materials_iridescence", when=lit
+)
 def film(p: MetalRough) -> Any:
     return p.iridescence_thickness / 1000.0
 
 
-RULES.copy("coat_weight", "clearcoat", source="KHR_materials_clearcoat")
-RULES.copy("geometry_coat_normal", "clearcoat_normal", source="KHR_materials_clearcoat")
+RULES.copy("coat_weight", "clearcoat", source="KHR_materials_clearcoat", when=is_coated)
+RULES.copy("geometry_coat_normal", "clearcoat_normal", source="KHR_materials_clearcoat", when=is_coated)
 
 
 @RULES.rule(
@@ -372,6 +397,7 @@ def coat(p: MetalRough) -> Any:
     fidelity=APPROXIMATED,
     text="the fuzz nearest to a sheen of {sheen_color} at {sheen_roughness}",
     source="KHR_materials_sheen (Estevez & Kulla 2017, roughness squared); OpenPBR 1.1 (Zeltner et al. 2022); fitted to each other",
+    when=lit,
 )
 def fuzz(p: MetalRough) -> Any:
     nearest, strength = fuzz_of_sheen(np.square(p.sheen_roughness))

@@ -6,7 +6,7 @@ import numpy as np
 
 from fenrain.core.colour import strongest_channel
 from fenrain.core.models.additive import TYPICAL_FRESNEL, width_of_stronger
-from fenrain.core.models.emission_and_opacity import add_own_light_rules
+from fenrain.core.models.emission_and_opacity import add_coated_emission_rule, add_emission_rule, add_opacity_rule
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.metal_switch.parameters import GLOSSINESS, MetalSwitch
 from fenrain.core.models.open_pbr.inverse import base_reflection_for, below_rough_coat, one_gives_way
@@ -182,5 +182,7 @@ def coat(p: MetalSwitch) -> Any:
     return p.coat, p.coat_ior, 0.0
 
 
-add_own_light_rules(RULES)
+add_emission_rule(RULES, lambda case: not is_coated(case))
+add_coated_emission_rule(RULES, lambda p: (p.coat, p.coat_ior), ("coat", "coat_ior"), is_coated)
+add_opacity_rule(RULES)
 add_extra_rules(RULES)

@@ -25,6 +25,11 @@ def base_reflection_for(wanted: np.ndarray, coat_weight: np.ndarray, coat_ior: n
     return ior, np.clip(f0_from_ior(wanted) / np.maximum(reached, 1e-9), 0.0, 1.0)
 
 
+def emission_for(coat_weight: np.ndarray, coat_ior: np.ndarray) -> np.ndarray:
+    """The `emission_luminance` that is 1 when seen through a clear coat, which takes its F0 from own light as well."""
+    return 1.0 / np.maximum(1.0 - coat_weight * f0_from_ior(coat_ior), 1e-3)
+
+
 def base_roughness_for(wanted: np.ndarray, coat_weight: np.ndarray, coat_roughness: np.ndarray) -> np.ndarray:
     """The `specular_roughness` that is `wanted` after the coat has spread it; 0 where the coat alone spreads more. Bisection."""
     if not np.any(coat_weight * coat_roughness):

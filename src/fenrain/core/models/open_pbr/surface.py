@@ -40,7 +40,7 @@ def surface(p: OpenPbr) -> Surface:
     coated = layered(coat, COAT, weighted(substrate, seen_through_coat(p)), weight=p.coat_weight)
     return Surface(
         layered(Fuzz(p.fuzz_color, p.fuzz_roughness), FUZZ, coated, weight=p.fuzz_weight),
-        emission=_emission(p),
+        emission=p.emission_color * p.emission_luminance * emission_through_coat(p),
         opacity=p.geometry_opacity,
         interior=_interior(p),
         thin_walled=bool(p.geometry_thin_walled),
@@ -145,9 +145,11 @@ def darkened_by_coat(p: OpenPbr) -> Array:
     return lerp(1.0, darkening, p.coat_weight * p.coat_darkening)
 
 
-def _emission(p: OpenPbr) -> Array:
-    """Seen head-on: the coat takes its F0 and its colour (generalised Schlick EDF of the node graph)."""
+EMISSION_THROUGH_COAT = ("coat_weight", "coat_ior", "coat_color")
+
+
+def emission_through_coat(p: OpenPbr) -> Array:
+    """What the coat leaves of own light, seen head-on: it takes its F0 and its colour (generalised Schlick EDF of the node graph)."""
     if is_absent(p.coat_weight):
-        return p.emission_color * p.emission_luminance
-    passed = p.coat_color * fresnel_schlick1994(1.0, 1.0 - f0_from_ior(p.coat_ior), 0.0)
-    return p.emission_color * p.emission_luminance * lerp(1.0, passed, p.coat_weight)
+        return 1.0
+    return lerp(1.0, p.coat_color * fresnel_schlick1994(1.0, 1.0 - f0_from_ior(p.coat_ior), 0.0), p.coat_weight)

@@ -7,13 +7,13 @@ import numpy as np
 from fenrain.core.lobes.microfacet import GGX
 from fenrain.core.models.additive import Reflection, base_of, kept_by
 from fenrain.core.models.extras import add_extra_rules
-from fenrain.core.models.open_pbr.inverse import base_ior_for, below_rough_coat
+from fenrain.core.models.open_pbr.inverse import base_ior_for, below_rough_coat, emission_for
 from fenrain.core.models.percent.parameters import Percent
 from fenrain.core.models.percent.surface import body_colour
 from fenrain.core.optics.energy import single_scattering_f0
 from fenrain.core.optics.fresnel import GRAZING_COSINE, HIGHEST_F0, f0_from_ior, fading_grazing, ior_from_f0, schlick_weight
 from fenrain.core.rules.case import Case
-from fenrain.core.rules.fidelity import APPROXIMATED, EXACT
+from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT
 from fenrain.core.rules.rule import RuleSet
 
 RULES = RuleSet("percent.to_hub", Percent)
@@ -84,10 +84,9 @@ def base(p: Percent) -> Any:
 )
 def clear(p: Percent) -> Any:
     body = body_colour(p.color, p.detail_color, p.detail_mask, p.sticker_color, p.sticker_mask)
-    wanted, of_index = p.reflectance / 100.0, f0_from_ior(p.index)
-    rest = np.clip((wanted - of_index) / np.maximum(1.0 - of_index, 1e-6), 0.0, HIGHEST_F0)
+    rest = _rest(p)
     weight, coat_ior = np.where(rest > LEAST_REST, 1.0, 0.0), ior_from_f0(rest)
-    tint = np.clip(wanted / np.maximum(of_index, 1e-6), 0.0, 1.0)
+    tint = np.clip(p.reflectance / 100.0 / np.maximum(f0_from_ior(p.index), 1e-6), 0.0, 1.0)
     finish = p.roughness / 100.0
     base_roughness, coat_roughness = below_rough_coat(finish, weight, finish, below=1.0 - rest, above=rest)
     return (
@@ -101,6 +100,12 @@ LEAST_REST = 0.005
 """Reflectance that is worth a coat."""
 
 
+def _rest(p: Percent) -> Any:
+    """What is reflected beyond what the index reflects, as the F0 of a coat."""
+    of_index = f0_from_ior(p.index)
+    return np.clip((p.reflectance / 100.0 - of_index) / np.maximum(1.0 - of_index, 1e-6), 0.0, HIGHEST_F0)
+
+
 @RULES.rule(
     "emission_luminance",
     "emission_color",
@@ -108,10 +113,27 @@ LEAST_REST = 0.005
     fidelity=EXACT,
     text="{emission_luminance} cd/m² of {emission_color} ÷ the {white_luminance} cd/m² that the project takes for display white",
     source="OpenPBR 1.1: emission_luminance × emission_color",
-    when=lambda case: not case.is_at("emission_luminance", 0.0),
+    when=lambda case: not case.is_at("emission_luminance", 0.0) and is_opaque(case),
 )
 def emission(p: Percent) -> Any:
     return p.emission_luminance / p.white_luminance, p.emission_color
+
+
+@RULES.rule(
+    "emission_luminance",
+    "emission_color",
+    id="emission_of_glass",
+    fidelity=EQUIVALENT,
+    text="{emission_luminance} cd/m² of {emission_color} ÷ the {white_luminance} cd/m² that the project takes for display white, and ÷ "
+    "what a coat for {reflectance} % over {index} lets through",
+    source="OpenPBR 1.1: emission_luminance × emission_color, below the coat",
+    when=lambda case: not case.is_at("emission_luminance", 0.0) and is_transmissive(case),
+)
+def emission_of_glass(p: Percent) -> Any:
+    rest = _rest(p)
+    return p.emission_luminance / p.white_luminance * emission_for(
+        np.where(rest > LEAST_REST, 1.0, 0.0), ior_from_f0(rest)
+    ), p.emission_color
 
 
 @RULES.rule("geometry_opacity", id="opacity", fidelity=EXACT, text="{opacity} ÷ 100", source=SLIDERS)

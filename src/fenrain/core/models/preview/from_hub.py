@@ -11,6 +11,7 @@ from fenrain.core.models.open_pbr.surface import (
     IOR_BELOW_COAT,
     ROUGHNESS_BELOW_COAT,
     SEEN_THROUGH_COAT,
+    emission_through_coat,
     ior_below_coat,
     roughness_below_coat,
     seen_through_coat,
@@ -260,12 +261,12 @@ RULES.drop("geometry_thin_walled", why="there is no inside here at all.", neares
     "emissiveColor",
     id="emission",
     fidelity=EQUIVALENT,
-    text="{emission_color} × {emission_luminance}",
-    source=f"{USD}: emissiveColor; {IN_SCENE_UNITS}",
+    text="{emission_color} × {emission_luminance}, as seen through {coat_weight} of coat ({coat_ior}, {coat_color})",
+    source=f"{USD}: emissiveColor; {IN_SCENE_UNITS}; OpenPBR 1.1: emission lies below the coat",
     when=is_emissive,
 )
 def emission(p: OpenPbr) -> Any:
-    return p.emission_color * p.emission_luminance
+    return p.emission_color * p.emission_luminance * emission_through_coat(p)
 
 
 RULES.copy("normal", "geometry_normal", source=f"{USD}: normal")

@@ -6,11 +6,12 @@ import numpy as np
 
 from fenrain.core.colour import strongest_channel
 from fenrain.core.models.additive import TYPICAL_FRESNEL
-from fenrain.core.models.emission_and_opacity import IN_SCENE_UNITS
+from fenrain.core.models.emission_and_opacity import IN_SCENE_UNITS, add_coated_emission_rule
 from fenrain.core.models.open_pbr.inverse import base_reflection_for, below_rough_coat, one_gives_way
 from fenrain.core.models.preview.parameters import PRESENCE, SPECULAR_WORKFLOW, Preview
+from fenrain.core.models.schlick import schlick_caveat
 from fenrain.core.optics.energy import left_below, left_below_schlick, metalness_of
-from fenrain.core.optics.fresnel import f0_from_ior, ior_from_f0, metal_of_colours, of_one_surface, tint_of_conductor
+from fenrain.core.optics.fresnel import FADING_F0, f0_from_ior, ior_from_f0, metal_of_colours, of_one_surface, tint_of_conductor
 from fenrain.core.rules.case import Case
 from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT, Caveat
 from fenrain.core.rules.rule import RuleSet
@@ -31,6 +32,12 @@ def by_specular(case: Case) -> bool:
 # Metalness workflow
 
 
+def _half_metal(p: Preview) -> Caveat:
+    if np.any((p.metallic > 0.0) & (p.metallic < 1.0)):
+        return APPROXIMATED, "Between metal and none the tint of this node's reflection follows neither; the share of the metal is kept."
+    return None
+
+
 @RULES.rule(
     "base_metalness",
     id="metalness",
@@ -38,12 +45,21 @@ def by_specular(case: Case) -> bool:
     text="1 − (1 − {metallic})²",
     source=f"{NODE}: the body fades with (1 − metallic)², and the metal's F0 enters twice",
     when=by_metalness,
+    caveat=lambda p: _half_metal(p),
 )
 def metalness(p: Preview) -> Any:
     return 1.0 - np.square(1.0 - p.metallic)
 
 
-RULES.copy("base_color", "diffuseColor", source=f"{USD}: diffuseColor", fidelity=EQUIVALENT, when=by_metalness)
+RULES.copy(
+    "base_color",
+    "diffuseColor",
+    source=f"{USD}: diffuseColor",
+    fidelity=EQUIVALENT,
+    when=by_metalness,
+    also=("metallic", "roughness", "ior"),
+    caveat=lambda p: schlick_caveat(f0_from_ior(p.ior), np.square(p.roughness), p.metallic, p.diffuseColor),
+)
 
 
 @RULES.rule(
@@ -53,6 +69,7 @@ RULES.copy("base_color", "diffuseColor", source=f"{USD}: diffuseColor", fidelity
     text="white, and for a metal ({metallic}) the tint near 82° of the one with {diffuseColor}",
     source=f"{NODE}: Gulbrandsen 2014 with the colour as its own edge; Kutz et al. 2021",
     when=by_metalness,
+    caveat=lambda p: _half_metal(p),
 )
 def tint(p: Preview) -> Any:
     if not np.any(p.metallic):
@@ -179,14 +196,23 @@ def roughness_below_coat(p: Preview) -> Any:
 RULES.copy("coat_weight", "clearcoat", source=f"{USD}: clearcoat")
 
 
+def _coat_caveat(p: Preview) -> Caveat:
+    f0 = f0_from_ior(p.ior)
+    if np.any(f0 < FADING_F0):
+        return APPROXIMATED, "The source's coat reflects at grazing angles even where its F0 is near 0; an index near 1 does not."
+    return schlick_caveat((1.0 + p.clearcoat) * f0, np.square(p.clearcoatRoughness), p.metallic, p.diffuseColor)
+
+
 @RULES.rule(
     "coat_ior",
     "coat_darkening",
     id="coat",
-    fidelity=EXACT,
+    needs=("clearcoatRoughness", "diffuseColor", "metallic"),
+    fidelity=EQUIVALENT,
     text="{ior}, without darkening ({clearcoat})",
     source=f"{NODE}: the coat's F0 is that of ior",
     when=is_coated,
+    caveat=_coat_caveat,
 )
 def coat(p: Preview) -> Any:
     return p.ior, 0.0
@@ -206,10 +232,13 @@ def is_emissive(case: Case) -> bool:
     fidelity=EQUIVALENT,
     text="{emissiveColor}, once",
     source=f"{USD}: emissiveColor; {IN_SCENE_UNITS}",
-    when=is_emissive,
+    when=lambda case: is_emissive(case) and not is_coated(case),
 )
 def emission(p: Preview) -> Any:
     return p.emissiveColor, 1.0
+
+
+add_coated_emission_rule(RULES, lambda p: (p.clearcoat, p.ior), ("clearcoat", "ior"), is_coated, emission="emissiveColor")
 
 
 SHARP = 0.25

@@ -87,16 +87,19 @@ def _tint_caveat(p: OpenPbr) -> Caveat:
 @RULES.rule(
     "specular_color",
     id="tint",
+    needs=DARKENED_BY_COAT,
     fidelity=EXACT,
-    text="{specular_color}; for a metal ({base_metalness}) the edge with which {base_color} × {base_weight} meets that tint near 82°",
+    text="{specular_color}, darkened inside the coat ({coat_weight}, {coat_ior}, {coat_darkening}); for a metal ({base_metalness}) the edge "
+    "with which {base_color} × {base_weight} meets that tint near 82°",
     source=f"{NODE}: Gulbrandsen 2014; Kutz et al. 2021",
     caveat=_tint_caveat,
 )
 def tint(p: OpenPbr) -> Any:
+    seen = np.clip(p.specular_color * darkened_by_coat(p), 0.0, 1.0)
     if not np.any(p.base_metalness):
-        return p.specular_color
+        return seen
     edge = edge_of_tint(p.base_color * p.base_weight, p.specular_color)
-    return p.specular_color * (1.0 - p.base_metalness) + edge * p.base_metalness
+    return seen * (1.0 - p.base_metalness) + edge * p.base_metalness
 
 
 @RULES.rule(
@@ -130,8 +133,38 @@ def rotation(p: OpenPbr) -> Any:
 
 # Transmission and volume
 
-for _target in ("transmission_color", "transmission_depth", "transmission_scatter", "transmission_scatter_anisotropy"):
+for _target in ("transmission_depth", "transmission_scatter", "transmission_scatter_anisotropy"):
     RULES.copy(_target, _target, source=PAIR)
+
+
+def is_darkened(case: Case) -> bool:
+    return is_coated(case) and not case.is_at("coat_darkening", 0.0)
+
+
+RULES.copy("transmission_color", "transmission_color", source=PAIR, when=lambda case: not is_darkened(case))
+
+
+def _volume_caveat(p: OpenPbr) -> Caveat:
+    if np.any((p.transmission_depth > 0.0) & (p.transmission_weight > 0.0)):
+        return APPROXIMATED, "What reflections inside the coat take from a tint by depth has no place here."
+    return None
+
+
+@RULES.rule(
+    "transmission_color",
+    id="tint_below_coat",
+    needs=DARKENED_BY_COAT,
+    fidelity=EQUIVALENT,
+    text="{transmission_color}, darkened inside the coat ({coat_weight}, {coat_ior}, {coat_darkening}) where it tints at the surface "
+    "({transmission_depth}, {transmission_weight})",
+    source="OpenPBR 1.1: coat darkening",
+    when=is_darkened,
+    caveat=_volume_caveat,
+)
+def tint_below_coat(p: OpenPbr) -> Any:
+    return np.where(p.transmission_depth > 0.0, p.transmission_color, np.clip(p.transmission_color * darkened_by_coat(p), 0.0, 1.0))
+
+
 RULES.copy("transmission", "transmission_weight", source=PAIR)
 
 

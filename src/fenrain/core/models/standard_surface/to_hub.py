@@ -20,6 +20,7 @@ from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT, Caveat
 from fenrain.core.rules.rule import RuleSet
 
 RULES = RuleSet("standard_surface.to_hub", StandardSurface)
+METAL_CURVE = "The metal's curve is matched facing and near 82°."
 NODE = "MaterialX 1.39: node graph of standard_surface"
 PAIR = "MaterialX 1.39 and OpenPBR 1.1: the same quantity"
 
@@ -33,7 +34,7 @@ RULES.copy("base_metalness", "metalness", source=PAIR)
 def _body_caveat(p: StandardSurface) -> Caveat:
     if np.any(p.metalness > 0) and np.any(p.metalness < 1) and np.any(p.specular < 1):
         return APPROXIMATED, "Body and metal share one colour; the body's correction is mixed in by its share."
-    return None
+    return (APPROXIMATED, METAL_CURVE) if np.any(p.metalness > 0) else None
 
 
 @RULES.rule(
@@ -83,7 +84,7 @@ def _reflection_caveat(p: StandardSurface) -> Caveat:
             "The tint of the body's reflection and that of the metal's edge share one colour; they are mixed by the metalness.",
         )
     if np.any(p.metalness > 0):
-        return APPROXIMATED, "The metal's curve is matched facing and near 82°."
+        return APPROXIMATED, METAL_CURVE
     return None
 
 

@@ -16,7 +16,7 @@ from fenrain.core.models.additive import (
     uniform,
     width_of_stronger,
 )
-from fenrain.core.models.emission_and_opacity import add_oren_nayar_rule, add_own_light_rules
+from fenrain.core.models.emission_and_opacity import add_emission_rule, add_opacity_rule, add_oren_nayar_rule
 from fenrain.core.models.extras import add_extra_rules, detailed
 from fenrain.core.models.weighted.parameters import Weighted
 from fenrain.core.optics.diffuse import oren_nayar_albedo
@@ -148,5 +148,6 @@ def tinted_by_depth(p: Weighted) -> Any:
     return np.clip(strongest_channel(p.refraction_weight * p.refraction_color), 0.0, 1.0), p.transmittance, 1.0
 
 
-add_own_light_rules(RULES)
+add_emission_rule(RULES)
+add_opacity_rule(RULES)
 add_extra_rules(RULES)
