@@ -362,3 +362,86 @@ def test_glow_brighter_than_one_keeps_its_light_in_gltf() -> None:
     converted = convert(flame, "metal_rough").material.parameters()
     np.testing.assert_allclose(converted["emissive"], (1.0, 0.5, 0.25))
     assert converted["emissive_strength"] == approx(2.4)
+
+
+# MTL in its clear and mirroring modes
+
+
+def test_fresnel_of_modes_five_and_seven_is_on_the_highlight_too() -> None:
+    # MTL 1995 (from memory of its text): illum 5 and 7 put Fr on (H·H_j)^Ns as well as on what is mirrored; Schlick 1994 from Ks stands
+    # for Fr. Off the mirror direction only the highlight is seen.
+    wo, wi = np.array([[0.0, 0.6, 0.8]]), np.array([[0.6, 0.0, 0.8]])
+    half = (wo + wi)[0] / np.linalg.norm(wo + wi)
+    cosine = float(wo[0] @ half)
+    values = {"diffuse": (0.0,) * 3, "specular": (0.2,) * 3, "exponent": 4.0}
+    for illum, expected in ((3, 0.2), (5, 0.2 + 0.8 * (1 - cosine) ** 5)):
+        seen = evaluate("exponent", {**values, "illum": illum}, wi, wo)[0]
+        np.testing.assert_allclose(seen, expected * half[2] ** 4.0 / np.pi, rtol=1e-3)
+
+
+@pytest.mark.parametrize("illum", [4, 6, 7, 9])
+def test_dissolve_of_a_clear_mode_is_its_transmission_and_the_highlight_stays(illum: int) -> None:
+    # Common practice: d is the body's share; the highlight lies on the whole surface.
+    values = {"diffuse": (0.4,) * 3, "specular": (0.1,) * 3, "exponent": 20.0, "illum": illum, "ior": 1.5}
+    whole, half = (look_of("exponent", {**values, "dissolve": d}) for d in (1.0, 0.25))
+    assert half.opacity == 1.0
+    wi, wo = np.array([[0.3], [0.0], [0.954]]), np.array([[-0.2], [0.1], [0.975]])
+    body = 0.4 / np.pi * 0.954
+    difference = float((whole.evaluate(wi, wo) - half.evaluate(wi, wo)).ravel()[0])
+    assert difference == approx(0.75 * body, rel=1e-3), "only the body fades"
+    converted = convert(Material.of("m", "exponent", {**values, "dissolve": 0.25}), "open_pbr").material.parameters()
+    assert converted["transmission_weight"] == approx(0.9 * 0.75)
+    assert "geometry_opacity" not in converted
+
+
+def test_remark_on_energy_knows_the_form_of_the_highlight() -> None:
+    # A mirror-direction exponent is a quarter of the halfway one of equal width, so n = 4 reflects what n = 16 does: 8/18, not 8/6.
+    def remark(highlight: int) -> str:
+        values = {"diffuse": (0.05,) * 3, "specular": (1.0,) * 3, "exponent": 4.0, "highlight": highlight}
+        ledger = convert(Material.of("m", "exponent", values), "open_pbr").ledger
+        return next(entry for entry in ledger if entry.target == "base_color").steps[0].remark
+
+    assert "times what it receives" in remark(0)
+    assert "times what it receives" not in remark(1)
+
+
+# Defaults, openings and own light
+
+
+def test_a_finish_that_is_not_set_is_smooth_however_it_is_stated() -> None:
+    # The default roughness of refraction and coat is 0, which stated as a glossiness is 1.
+    glass = {"refraction": 1.0, "finish": 1.0, "stated_as": 1}
+    assert convert(Material.of("m", "metal_switch", glass), "open_pbr").material.parameters()["specular_roughness"] == approx(0.0)
+    coated = convert(Material.of("m", "metal_switch", {"coat": 1.0, "finish": 0.5, "stated_as": 1}), "open_pbr").material.parameters()
+    assert coated["coat_roughness"] == approx(0.0)
+    same = [Material.of("m", "metal_switch", {"coat": 1.0, **values}) for values in ({}, {"stated_as": 1})]
+    assert quick_check(*same).lobe_error < 1e-12
+
+
+def test_an_additive_unlit_surface_is_as_open_as_its_own_light_is_dark() -> None:
+    # An unlit surface shows no diffuse, so that does not say how much of it is there (common practice).
+    values = {"diffuse": (0.9,) * 3, "emission": (0.2, 0.1, 0.0), "blend": 3}
+    both = [convert(Material.of("m", "channels", {**values, "lighting": lighting}), "open_pbr").material for lighting in (0, 2)]
+    assert [material.parameters()["geometry_opacity"] for material in both] == approx([0.9, 0.2])
+
+
+def test_smallest_beckmann_lobe_keeps_its_width() -> None:
+    # Beckmann is drawn no narrower than α = 0.002; the GGX lobe for it is as wide (here without the 8 % that fits the tails).
+    converted = convert(Material.of("m", "facing_grazing", {"diffuse_gain": 0.0, "main_roughness": 0.0}), "open_pbr").material.parameters()
+    assert converted["specular_roughness"] ** 2 == approx(0.002, rel=0.1)
+
+
+@pytest.mark.parametrize(("model", "values"), [
+    ("exponent", {"illum": 5, "specular": (0.3,) * 3, "emission": (0.5, 0.4, 0.3)}),
+    ("metal_switch", {"coat": 1.0, "coat_ior": 1.8, "emission": (0.5, 0.4, 0.3)}),
+    ("facing_grazing", {"top_weight": 1.0, "top_facing": (0.2,) * 3, "emission": (0.5, 0.4, 0.3)}),
+    ("gloss_pair", {"reflection": (1, 1, 1), "reflection_glossiness": 0.9, "lamps_apart": True, "lamp_glossiness": 0.5,
+                    "emission": (0.5, 0.4, 0.3)}),
+])  # fmt: skip
+def test_own_light_is_as_bright_through_a_coat_that_came_with_the_conversion(model: str, values: dict[str, Any]) -> None:
+    # OpenPBR 1.1: emission lies below the coat, which takes its F0; these models' own light knows of no coat.
+    for target in ("open_pbr", "metal_rough", "preview", "standard_surface", "exponent"):
+        if target != model:
+            converted = convert(Material.of("m", model, values), target).material
+            seen = np.broadcast_to(np.asarray(mean_surface(converted).emission, dtype=float).ravel(), 3)
+            np.testing.assert_allclose(seen, (0.5, 0.4, 0.3), rtol=2e-3, err_msg=target)

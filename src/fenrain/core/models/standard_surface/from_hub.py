@@ -89,8 +89,8 @@ def _tint_caveat(p: OpenPbr) -> Caveat:
     id="tint",
     needs=DARKENED_BY_COAT,
     fidelity=EXACT,
-    text="{specular_color}, darkened inside the coat ({coat_weight}, {coat_ior}, {coat_darkening}); for a metal ({base_metalness}) the edge "
-    "with which {base_color} × {base_weight} meets that tint near 82°",
+    text="{specular_color}, darkened inside the coat ({coat_weight}, {coat_ior}, {coat_darkening}); for a metal ({base_metalness}) the "
+    "edge with which {base_color} × {base_weight} meets that tint near 82°",
     source=f"{NODE}: Gulbrandsen 2014; Kutz et al. 2021",
     caveat=_tint_caveat,
 )
