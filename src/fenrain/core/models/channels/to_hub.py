@@ -1,12 +1,13 @@
 """Forward-shaded channels to OpenPBR."""
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from fenrain.core.colour import strongest_channel
 from fenrain.core.lobes.microfacet import GGX
-from fenrain.core.models.additive import Base, base_of, uniform
+from fenrain.core.models.additive import base_of, uniform
 from fenrain.core.models.channels.parameters import ADDITIVE, BLENDED, CUT_OUT_BLEND, FLAT, MULTIPLIED, STRETCHED, UNLIT, Channels
 from fenrain.core.models.emission_and_opacity import add_emission_rule
 from fenrain.core.models.exponent.highlight import ggx_of_exponent
@@ -118,7 +119,7 @@ LIT_SOURCE = f"{FORWARD}; OpenPBR 1.1: the body is scaled by 1 − E of the refl
     cut=("base_color",),
 )
 def lit(p: Channels) -> Any:
-    base = _base(p, _f0(p))
+    base = base_of(_albedo(p), uniform(_f0(p), GGX, _highlight(p)[0]))
     return base.base_metalness, base.base_color, base.specular_ior, base.specular_color
 
 
@@ -129,14 +130,15 @@ def lit(p: Channels) -> Any:
     "specular_color",
     id="lit_sheet",
     fidelity=APPROXIMATED,
-    text=LIT + ", less what bleeds through ({bleed}, {bleed_mask}), as a sheet with two surfaces" + METAL,
+    text=LIT + ", less what bleeds through ({bleed}, {bleed_mask}), as a sheet with two surfaces, which a higher F0 would darken" + METAL,
     source=LIT_SOURCE,
     when=lambda case: has_highlight(case) and bleeds(case),
     cut=("base_color",),
 )
 def lit_sheet(p: Channels) -> Any:
     f0 = _f0(p)
-    base = _base(p, of_one_surface(f0))
+    rising = replace(uniform(of_one_surface(f0), GGX, _highlight(p)[0]), grazing=np.ones(3))
+    base = base_of(_albedo(p), rising)
     beside = np.maximum(1.0 - strongest_channel(p.bleed * p.bleed_mask), 1e-2)
     body = base.base_color / np.where(base.base_metalness > 0, 1.0, beside)
     return base.base_metalness, body, base.specular_ior, base.specular_color
@@ -146,9 +148,8 @@ def _f0(p: Channels) -> Any:
     return np.clip(p.specular * _highlight(p)[1], 0.0, HIGHEST_F0)
 
 
-def _base(p: Channels, f0: Any) -> Base:
-    body = detailed(p.diffuse, p.detail_color, p.detail_mask) * 2.0 / (p.diffuse_falloff + 1.0)
-    return base_of(body, uniform(f0, GGX, _highlight(p)[0]))
+def _albedo(p: Channels) -> Any:
+    return detailed(p.diffuse, p.detail_color, p.detail_mask) * 2.0 / (p.diffuse_falloff + 1.0)
 
 
 RULES.drop("diffuse_falloff", id="drop_diffuse_falloff_flat", why="flat lighting has no fall-off.", nearest="left out", when=is_flat)

@@ -6,7 +6,16 @@ import numpy as np
 
 from fenrain.core.models.emission_and_opacity import IN_SCENE_UNITS
 from fenrain.core.models.exponent.highlight import exponent_of_ggx
-from fenrain.core.models.open_pbr.cases import has_interior, has_subsurface, is_coated, is_fuzzy, is_thin_walled, is_transmissive
+from fenrain.core.models.open_pbr.cases import (
+    has_interior,
+    has_subsurface,
+    is_coated,
+    is_emissive,
+    is_fuzzy,
+    is_thin_walled,
+    is_transmissive,
+)
+from fenrain.core.models.open_pbr.one_lobe import ONE_LOBE_NEEDS, joined
 from fenrain.core.models.open_pbr.parameters import OpenPbr
 from fenrain.core.models.open_pbr.surface import (
     IOR_BELOW_COAT,
@@ -72,22 +81,22 @@ def glass_highlight(p: OpenPbr) -> Any:
     "specular",
     "exponent",
     id="highlight",
-    needs=(
-        *IOR_BELOW_COAT,
-        *ROUGHNESS_BELOW_COAT,
-        "base_weight",
-        "base_metalness",
-    ),
+    needs=(*ONE_LOBE_NEEDS, "base_weight"),
     fidelity=APPROXIMATED,
     text="the highlight whose width and height are nearest to {specular_roughness} and the F0 of {specular_ior}, {specular_color}, "
-    "or of the metal {base_color}",
+    "or of the metal {base_color}; of {coat_weight} of coat ({coat_ior}, {coat_roughness}) instead, where that reflects more and no "
+    "highlight of more than 1 would be needed, of both where they are near",
     source=f"{MTL}: Ks (H·H_j)^Ns; Walter et al. 2007; width and strength fitted to GGX",
     when=is_opaque,
 )
 def highlight(p: OpenPbr) -> Any:
-    alpha = np.square(roughness_below_coat(p))
+    both, of_coat = joined(p, np.zeros_like(p.coat_weight)), p.coat_weight * f0_from_ior(p.coat_ior)
+    is_coat = both.is_coat & (of_coat <= exponent_of_ggx(np.square(p.coat_roughness))[1])
+    near = (both.share > 0.0) & (both.base > 0.0)
+    alpha = np.asarray(np.where(is_coat, np.square(p.coat_roughness), np.square(roughness_below_coat(p))))
     dielectric = f0_from_ior(ior_below_coat(p)) * p.specular_color
-    f0 = dielectric * (1.0 - p.base_metalness) + p.base_color * p.base_weight * p.specular_weight * p.base_metalness
+    base = dielectric * (1.0 - p.base_metalness) + p.base_color * p.base_weight * p.specular_weight * p.base_metalness
+    f0 = base * np.where(near | ~is_coat, 1.0, 0.0) + of_coat * np.where(near | is_coat, 1.0, 0.0)
     exponent, strength = exponent_of_ggx(alpha)
     return np.clip(single_scattering_f0(f0, alpha) / strength, 0.0, 1.0), np.minimum(exponent, NARROWEST)
 
@@ -98,6 +107,7 @@ def highlight(p: OpenPbr) -> Any:
     fidelity=EQUIVALENT,
     text="{emission_color} × {emission_luminance}, as seen through {coat_weight} of coat ({coat_ior}, {coat_color})",
     source=f"{MTL}: Ke; {IN_SCENE_UNITS}; OpenPBR 1.1: emission lies below the coat",
+    when=is_emissive,
 )
 def emission(p: OpenPbr) -> Any:
     return p.emission_color * p.emission_luminance * emission_through_coat(p)
@@ -144,7 +154,7 @@ RULES.drop(
     when=is_transmissive,
 )
 RULES.copy("normal", "geometry_normal", source=f"{MTL}: norm (common extension)", fidelity=EXACT)
-RULES.drop("coat_weight", why="an exponent material has no coat.", nearest="the base without it", when=is_coated)
+RULES.drop("coat_weight", why="an exponent material has no coat.", nearest="one highlight for both", when=is_coated)
 RULES.drop("fuzz_weight", why="an exponent material has no fuzz.", nearest="the surface without it", when=is_fuzzy)
 RULES.drop("base_diffuse_roughness", why="the body of an exponent material is Lambert.", nearest="Lambert")
 RULES.drop("specular_roughness_anisotropy", why="an exponent highlight is round.", nearest="round")

@@ -11,11 +11,9 @@ from fenrain.core.models.metal_rough.coat import (
     NEEDED,
     clearcoat_of,
     dielectric_of,
-    joined,
-    metal_of,
+    joined_here,
     passed_by_reflections,
     said,
-    widths_of_stronger,
 )
 from fenrain.core.models.metal_rough.surface import CLEARCOAT_IOR
 from fenrain.core.models.open_pbr.cases import (
@@ -159,7 +157,7 @@ def _base(p: OpenPbr, tint: Any) -> Any:
     if np.any(p.transmission_weight):
         body = body * (1.0 - p.transmission_weight) + tint * p.transmission_weight
     passed = seen_through_coat(p)
-    return np.clip(body * passed * (1.0 - p.base_metalness) + metal_of(p, True, passed) * p.base_metalness, 0.0, 1.0)
+    return np.clip(body * passed * (1.0 - p.base_metalness) + joined_here(p, True).metal(p, passed) * p.base_metalness, 0.0, 1.0)
 
 
 def _tint_of_volume(p: OpenPbr) -> Any:
@@ -203,10 +201,10 @@ def base_of_sheet(p: OpenPbr) -> Any:
 
 def _folded(p: OpenPbr, held: bool) -> Any:
     alpha, passed = np.square(roughness_below_coat(p)), seen_through_coat(p)
-    both = joined(p, held)
+    both = joined_here(p, held)
     left = (1.0 - both.coat) / (1.0 - both.carried)
     body = (1.0 - p.base_metalness) * _body(p) * passed * left_below(f0_from_ior(ior_below_coat(p)), alpha) * left
-    metal = metal_of(p, held, passed)
+    metal = both.metal(p, passed)
     specular = (1.0 - p.base_metalness) * dielectric_of(p, held)[0] + p.base_metalness * metal
     return metallic_and_base(body, np.clip(specular, 0.0, 1.0), left_below_schlick(CORE_F0, alpha))
 
@@ -407,7 +405,7 @@ WIDTHS_NEEDED = (*NEEDED, "specular_roughness_anisotropy", "coat_roughness_aniso
 
 
 def _widths_caveat(p: OpenPbr) -> Caveat:
-    return (APPROXIMATED, ONE_FOR_BOTH) if np.any(joined(p, True).is_coat) else None
+    return (APPROXIMATED, ONE_FOR_BOTH) if np.any(joined_here(p, True).is_coat) else None
 
 
 ONE_FOR_BOTH = "What glTF's coat cannot reflect is more than the base does; one width stands for both."
@@ -426,7 +424,7 @@ ONE_FOR_BOTH = "What glTF's coat cannot reflect is more than the base does; one 
     caveat=_widths_caveat,
 )
 def widths(p: OpenPbr) -> Any:
-    return roughness_from_widths_gltf(*widths_of_stronger(p, True))
+    return roughness_from_widths_gltf(*joined_here(p, True).widths(p))
 
 
 RULES.copy(
@@ -440,13 +438,13 @@ RULES.copy(
 def _mean_caveat(p: OpenPbr, held: bool) -> Caveat:
     if p.specular_roughness_anisotropy.max() > 0:
         return None
-    if np.any(joined(p, held).is_coat):
+    if np.any(joined_here(p, held).is_coat):
         return APPROXIMATED, ONE_FOR_BOTH
     return EQUIVALENT, "The base as a rough coat spreads it."
 
 
 def _mean_roughness(p: OpenPbr, held: bool) -> Any:
-    alpha_x, alpha_y = widths_of_stronger(p, held)
+    alpha_x, alpha_y = joined_here(p, held).widths(p)
     return np.sqrt(np.sqrt(alpha_x * alpha_y))
 
 

@@ -13,9 +13,11 @@ import numpy as np
 from fenrain.core.models.mix.layer import coat_of_view, mirror_over_paint
 from fenrain.core.models.mix.parameters import EVENLY, FACING, FIRST, SECOND, SLOPE, Mix
 from fenrain.core.models.mix.surface import mean_slope_share
-from fenrain.core.models.open_pbr.inverse import base_reflection_for, below_rough_coat
+from fenrain.core.models.open_pbr.inverse import base_reflection_for, base_roughness_for, below_rough_coat
 from fenrain.core.models.open_pbr.parameters import OpenPbr
+from fenrain.core.models.open_pbr.surface import ior_below_coat, roughness_below_coat
 from fenrain.core.models.parameter import Kind, Parameter
+from fenrain.core.models.schlick import THROUGH
 from fenrain.core.optics.bump import normalised
 from fenrain.core.optics.energy import left_below_index
 from fenrain.core.optics.fresnel import (
@@ -122,12 +124,12 @@ OF_NO_METAL = 0.05
 def _highlight(part: OpenPbr) -> Any:
     """A highlight is seen as much as its surface reflects: a metal far more than what is none; and what is clear shows by its width."""
     reflected = part.base_metalness + OF_NO_METAL * (1.0 - part.base_metalness) * _present(part)
-    return np.maximum(reflected * np.where(part.base_metalness > 0, part.specular_weight, 1.0), _clear(part))
+    return np.maximum(reflected * np.where(part.base_metalness > 0, part.specular_weight, 1.0), THROUGH * _clear(part))
 
 
 def _present(part: OpenPbr) -> Any:
     """1 where the dielectric reflects at all, fading to 0 below an F0 of 2 %."""
-    return fading_grazing(f0_from_ior(modulated_ior(part.specular_ior, part.specular_weight)))
+    return fading_grazing(f0_from_ior(ior_below_coat(part)))
 
 
 Shown = Callable[[OpenPbr], Any]
@@ -210,6 +212,8 @@ for _parameter in OpenPbr.declared:
 
 BASE = ("base_color", "base_weight")
 REFLECTION = ("specular_weight", "specular_ior", "specular_color")
+INDEX_OF_COAT = ("coat_weight", "coat_ior")
+WIDTH_OF_COAT = ("coat_weight", "coat_roughness")
 HIGHLIGHT = ("specular_roughness", "specular_roughness_anisotropy", "geometry_tangent_rotation")
 
 
@@ -226,7 +230,7 @@ def _coloured(part: OpenPbr) -> Any:
     "base_color",
     "base_weight",
     id="base",
-    needs=both(*BODY_NAMES, *REFLECTION, "specular_roughness", "geometry_thin_walled"),
+    needs=both(*BODY_NAMES, *REFLECTION, *INDEX_OF_COAT, "specular_roughness", "coat_roughness", "geometry_thin_walled"),
     fidelity=APPROXIMATED,
     text="{first_base_color} × {first_base_weight} and {second_base_color} × {second_base_weight}, each by how much of its body or metal "
     f"shows ({{first_transmission_weight}} and {{second_transmission_weight}} of them are clear), in their shares {HOW}",
@@ -244,8 +248,7 @@ def base(p: Mix) -> Any:
 
 def _seen(part: OpenPbr) -> Any:
     """Average share of the body's light that gets out below its reflection, or below both surfaces of a sheet."""
-    ior = modulated_ior(part.specular_ior, part.specular_weight)
-    taken = 1.0 - left_below_index(ior, np.square(part.specular_roughness))
+    taken = 1.0 - left_below_index(ior_below_coat(part), np.square(roughness_below_coat(part)))
     return 1.0 - (both_surfaces(taken) if part.geometry_thin_walled else taken)
 
 
@@ -257,7 +260,7 @@ for _name in BASE:
 
 
 def has_two_reflections(case: Case) -> bool:
-    return is_blend(case) and (differs(case, *REFLECTION) or shows_sheet(case)) and not is_metal_by_view(case)
+    return is_blend(case) and (differs(case, *REFLECTION, *INDEX_OF_COAT) or shows_sheet(case)) and not is_metal_by_view(case)
 
 
 def _no_metal_presence(part: OpenPbr) -> Any:
@@ -271,10 +274,11 @@ def _metal(part: OpenPbr) -> Any:
 @RULES.rule(
     *REFLECTION,
     id="reflection",
-    needs=both(*REFLECTION, "base_metalness", "transmission_weight", "geometry_thin_walled"),
+    needs=both(*REFLECTION, *INDEX_OF_COAT, "base_metalness", "transmission_weight", "geometry_thin_walled"),
     fidelity=APPROXIMATED,
     text="F0 and tint of {first_specular_ior} ({first_specular_weight}, {first_specular_color}) and {second_specular_ior} "
-    "({second_specular_weight}, {second_specular_color}), each by how much of its surface is no metal ({first_base_metalness}, "
+    "({second_specular_weight}, {second_specular_color}) below the coats ({first_coat_weight}, {second_coat_weight}), "
+    "each by how much of its surface is no metal ({first_base_metalness}, "
     "{second_base_metalness}); one that reflects nothing weakens the tint; the weight is that of the metal, the index that of what is "
     f"clear ({{first_transmission_weight}}, {{second_transmission_weight}}), where there is any, {HOW}",
     source=f"{COMMON}; OpenPBR 1.1: specular_weight scales F0 of what is no metal, and the whole lobe of a metal",
@@ -284,7 +288,7 @@ def _metal(part: OpenPbr) -> Any:
 def reflection(p: Mix) -> Any:
     parts = (p.first, p.second)
     thin = [bool(part.geometry_thin_walled) for part in parts]
-    own = [f0_from_ior(modulated_ior(part.specular_ior, part.specular_weight)) for part in parts]
+    own = [f0_from_ior(ior_below_coat(part)) for part in parts]
     own = [of_one_surface(f0) if any(thin) and not sheet else f0 for f0, sheet in zip(own, thin, strict=True)]
     f0 = _mean(p, _no_metal_presence, *own)
     there = _mean(p, _no_metal, *(_present(part) for part in parts))
@@ -295,10 +299,17 @@ def reflection(p: Mix) -> Any:
     shown = metal / np.maximum(metal + OF_NO_METAL * (1.0 - metal), 1e-6)
     weight = np.where(metal > 0, _mean(p, _metal, *(part.specular_weight for part in parts)), 1.0)
     clear = sum(_shares(p, _clear))
-    bent = _mean(p, _clear, *(part.specular_ior for part in parts))
+    bent = _mean(p, _clear, *(ior_below_coat(part) for part in parts))
     weight = np.where((clear > 0) & (metal <= 0), np.clip(f0 / np.maximum(f0_from_ior(bent), 1e-9), 0.0, 1.0), weight)
     faded = np.where(f0 < FADING_F0, f0, np.clip(f0 / np.maximum(weight, 1e-3), 0.0, 0.999))
-    return weight, np.where(clear > 0, bent, ior_from_f0(faded)), np.clip(dielectric * (1.0 - shown) + of_metal * shown, 0.0, 1.0)
+    coat = _mean(p, _everywhere, *(part.coat_weight for part in parts)), _mean(p, _coat, *(part.coat_ior for part in parts))
+    ior, lowered = base_reflection_for(np.where(clear > 0, bent, ior_from_f0(faded)), *coat)
+    weight = weight * np.where(metal > 0, 1.0, lowered)
+    return weight, ior, np.clip(dielectric * (1.0 - shown) + of_metal * shown, 0.0, 1.0)
+
+
+def _coat(part: OpenPbr) -> Any:
+    return part.coat_weight
 
 
 for _name in REFLECTION:
@@ -330,14 +341,17 @@ def metal_by_view(p: Mix) -> Any:
 # Highlight
 
 
+COAT_SEEN: tuple[tuple[str, Shown], ...] = (("coat_weight", _everywhere), ("coat_roughness", _coat))
+
+
 def has_two_highlights(case: Case) -> bool:
-    return is_blend(case) and differs(case, *HIGHLIGHT)
+    return is_blend(case) and differs(case, *HIGHLIGHT, *WIDTH_OF_COAT)
 
 
 @RULES.rule(
     *HIGHLIGHT,
     id="highlight",
-    needs=both(*HIGHLIGHT, "specular_ior", "specular_weight"),
+    needs=both(*HIGHLIGHT, *INDEX_OF_COAT, *WIDTH_OF_COAT, "specular_ior", "specular_weight"),
     fidelity=APPROXIMATED,
     text="widths of {first_specular_roughness} ({first_specular_roughness_anisotropy}, turned by {first_geometry_tangent_rotation}) and "
     "{second_specular_roughness} ({second_specular_roughness_anisotropy}, {second_geometry_tangent_rotation}), the surface that sends more "
@@ -349,12 +363,14 @@ def has_two_highlights(case: Case) -> bool:
 )
 def highlight(p: Mix) -> Any:
     lobes = [
-        (*widths_openpbr(part.specular_roughness, part.specular_roughness_anisotropy), part.geometry_tangent_rotation)
+        (*widths_openpbr(roughness_below_coat(part), part.specular_roughness_anisotropy), part.geometry_tangent_rotation)
         for part in (p.first, p.second)
     ]
     shares = [np.square(share) for share in _shares(p, _highlight)]
     shares = [np.where(sum(shares) > 0.0, share, 1.0) for share in shares]
-    return _as_openpbr(*mean_of_widths(lobes, shares))
+    seen, anisotropy, rotation = _as_openpbr(*mean_of_widths(lobes, shares))
+    coat = [_mean(p, shown, *(getattr(part, name) for part in (p.first, p.second))) for name, shown in COAT_SEEN]
+    return base_roughness_for(seen, *coat), anisotropy, rotation
 
 
 def _as_openpbr(along: Any, across: Any, rotation: Any) -> tuple[Any, Any, Any]:
@@ -364,7 +380,7 @@ def _as_openpbr(along: Any, across: Any, rotation: Any) -> tuple[Any, Any, Any]:
 
 
 for _name in HIGHLIGHT:
-    _add_kept(_name, lambda case: is_blend(case) and not differs(case, *HIGHLIGHT))
+    _add_kept(_name, lambda case: is_blend(case) and not has_two_highlights(case))
 
 
 # Sheets
