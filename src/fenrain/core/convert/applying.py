@@ -56,11 +56,11 @@ def apply_to_all(rule: Rule, materials: Sequence[Material], source: Model, targe
 
 def _copied(rule: Rule, material: Material, source: Model) -> Applied:
     """The value as it is, and what the numbers, or a small copy of the maps, say of it."""
-    inputs = [material.value(name) for name in rule.sources]
-    values = {rule.targets[0]: inputs[0]}
+    values = {rule.targets[0]: material.value(rule.sources[0])}
     if rule.caveat is None:
         return Applied(values, rule.fidelity)
-    parameters = [source.parameter(name) for name in rule.sources]
+    parameters = [source.parameter(name) for name in (*rule.sources, *rule.beside)]
+    inputs = [material.value(parameter.name) for parameter in parameters]
     try:
         taken = _small_arguments(inputs, parameters) if any(not isinstance(value, Constant) for value in inputs) else None
     except ImageError:

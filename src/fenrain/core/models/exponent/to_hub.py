@@ -8,7 +8,7 @@ import numpy as np
 
 from fenrain.core.colour import strongest_channel
 from fenrain.core.lobes.microfacet import GGX
-from fenrain.core.models.additive import MOST_COAT_F0, Reflection, base_of, coat_of, pair_of, together, uniform
+from fenrain.core.models.additive import MOST_COAT_F0, Pair, Reflection, base_of, coat_of, pair_of, together, uniform
 from fenrain.core.models.emission_and_opacity import add_coated_emission_rule, add_emission_rule
 from fenrain.core.models.exponent.highlight import ggx_of_exponent
 from fenrain.core.models.exponent.parameters import Exponent
@@ -182,8 +182,7 @@ RULES.drop("displacement", why="OpenPBR does not move the surface; the scene doe
     cut=("base_color",),
 )
 def mirror(p: Exponent) -> Any:
-    mirrored, highlight = _mirrored(p), _lobe(p)
-    pair = pair_of(p.diffuse, mirrored, highlight)
+    mirrored, highlight, pair = _mirrored(p), _lobe(p), _pair(p)
     below = np.where(pair.coat_weight > 0, highlight.alpha, together([mirrored, highlight]).alpha)
     roughness, coat_roughness = pair.roughness(np.sqrt(below), np.zeros_like(below))
     base = pair.base
@@ -191,6 +190,14 @@ def mirror(p: Exponent) -> Any:
         *(base.base_metalness, base.base_color, base.specular_ior, pair.specular_weight, base.specular_color, roughness),
         *(pair.coat_weight, pair.coat_ior, 0.0, coat_roughness),
     )
+
+
+def _pair(p: Exponent) -> Pair:
+    return pair_of(p.diffuse, _mirrored(p), _lobe(p))
+
+
+def _coat_of_mirror(p: Exponent) -> tuple[Any, Any]:
+    return _pair(p).coat_weight, _pair(p).coat_ior
 
 
 CLEAREST_GLASS = 0.01
@@ -294,14 +301,14 @@ for _dissolved in (False, True):
 
 
 RULES.drop("ior", why="the highlight already gives the index of the reflection.", nearest="the index of the highlight", when=is_not_glass)
-RULES.drop("exponent", why="the highlight of clear glass follows from its smoothness.", nearest="that of clear glass", when=is_glass)
+RULES.drop("exponent", why="the highlight of clear glass follows from its smoothness.", nearest="that of clear glass", when=refracts)
 
 
 # Glow and cut-out
 
 
 add_emission_rule(RULES, lambda case: is_shaded(case) and not mirrors(case) and not is_glass(case))
-add_coated_emission_rule(RULES, lambda p: mirror(p)[6:8], ("diffuse", *COAT_NEEDS), mirrors, id="emission_below_mirror")
+add_coated_emission_rule(RULES, _coat_of_mirror, ("diffuse", *COAT_NEEDS), mirrors, id="emission_below_mirror")
 add_coated_emission_rule(RULES, _coat_of_glass, ("ior", *COAT_NEEDS), refracts, id="emission_of_glass")
 add_coated_emission_rule(RULES, _coat_of_sheet, COAT_NEEDS, is_seen_through, id="emission_of_sheet")
 

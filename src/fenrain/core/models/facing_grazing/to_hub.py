@@ -150,23 +150,28 @@ def _tinted_top(p: FacingGrazing) -> Caveat:
     cut=("base_color",),
 )
 def lobes(p: FacingGrazing) -> Any:
-    body, main, broad = _over_body(p)
-    pair, top = pair_of(body, main, broad), _below_top(p, body, together([main, broad]))
-    is_top = np.asarray(p.top.weight) > 0
+    pair, is_top = _pair(p), np.asarray(p.top.weight) > 0
     shapes = _shape(p.main), _shape(p.broad)
     sharp, other = (_either(pair.coat_is_first, shapes[i], shapes[1 - i]) for i in (0, 1))
     coat = _either(is_top, _shape(p.top), sharp)
     below = _either(~is_top & (pair.coat_weight > 0), other, _shape_together(p))
-    chosen = Pair(
+    roughness, coat_roughness = pair.roughness(below[0], coat[0])
+    base = pair.base
+    return (
+        *(base.base_metalness, base.base_color, base.specular_ior, pair.specular_weight, base.specular_color),
+        *(roughness, *below[1:]),
+        *(pair.coat_weight, pair.coat_ior, 0.0, coat_roughness, *coat[1:]),
+    )
+
+
+def _pair(p: FacingGrazing) -> Pair:
+    """The top lobe as coat where there is one, else the sharper of the two others."""
+    body, main, broad = _over_body(p)
+    pair, top = pair_of(body, main, broad), _below_top(p, body, together([main, broad]))
+    is_top = np.asarray(p.top.weight) > 0
+    return Pair(
         Base(*(np.where(is_top, getattr(top.base, name), getattr(pair.base, name)) for name in Base.__dataclass_fields__)),
         *(np.where(is_top, getattr(top, name), getattr(pair, name)) for name in Pair.__dataclass_fields__ if name != "base"),
-    )
-    roughness, coat_roughness = chosen.roughness(below[0], coat[0])
-    found = chosen.base
-    return (
-        *(found.base_metalness, found.base_color, found.specular_ior, chosen.specular_weight, found.specular_color),
-        *(roughness, *below[1:]),
-        *(chosen.coat_weight, chosen.coat_ior, 0.0, coat_roughness, *coat[1:]),
     )
 
 
@@ -241,8 +246,7 @@ add_oren_nayar_rule(RULES)
 
 
 def _coat(p: FacingGrazing) -> tuple[Any, Any]:
-    coated = lobes(p)
-    return coated[8], coated[9]
+    return _pair(p).coat_weight, _pair(p).coat_ior
 
 
 add_emission_rule(RULES, lambda case: not has_coat(case))

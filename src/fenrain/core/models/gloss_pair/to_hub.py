@@ -10,6 +10,7 @@ from fenrain.core.models.additive import (
     METAL_F0,
     TYPICAL_FRESNEL,
     Base,
+    Pair,
     Reflection,
     base_of,
     ggx_width,
@@ -121,10 +122,7 @@ PAIR_NEEDS = (
     cut=("base_color",),
 )
 def two_glossinesses(p: GlossPair) -> Any:
-    finishes = [1.0 - p.reflection_glossiness, 1.0 - p.lamp_glossiness]
-    lobes = [_reflection(p, 0.5 * p.reflection, np.square(finish)) for finish in finishes]
-    taken = _taken_by_angle(p) if p.angle_dependent else _taken_evenly(p)
-    pair = pair_of(detailed(p.diffuse, p.detail_color, p.detail_mask) * (1.0 - p.reflection * taken), *lobes)
+    lobes, pair = _lobes(p), _pair(p)
     widths = [np.sqrt(lobe.alpha) for lobe in lobes]
     sharp, other = (np.where(pair.coat_is_first, widths[i], widths[1 - i]) for i in (0, 1))
     base_width, coat_width = pair.roughness(np.where(pair.coat_weight > 0, other, np.sqrt(together(lobes).alpha)), sharp)
@@ -133,6 +131,17 @@ def two_glossinesses(p: GlossPair) -> Any:
         *(found.base_metalness, found.base_color, found.specular_ior, pair.specular_weight, found.specular_color, base_width),
         *(pair.coat_weight, pair.coat_ior, 0.0, coat_width),
     )
+
+
+def _lobes(p: GlossPair) -> list[Reflection]:
+    """Half of the reflection with each glossiness."""
+    finishes = [1.0 - p.reflection_glossiness, 1.0 - p.lamp_glossiness]
+    return [_reflection(p, 0.5 * p.reflection, np.square(finish)) for finish in finishes]
+
+
+def _pair(p: GlossPair) -> Pair:
+    taken = _taken_by_angle(p) if p.angle_dependent else _taken_evenly(p)
+    return pair_of(detailed(p.diffuse, p.detail_color, p.detail_mask) * (1.0 - p.reflection * taken), *_lobes(p))
 
 
 def _reflection(p: GlossPair, reflected: Any, alpha: Any) -> Reflection:
@@ -325,8 +334,7 @@ RULES.drop(
 
 
 def _coat(p: GlossPair) -> tuple[Any, Any]:
-    coated = two_glossinesses(p)
-    return coated[6], coated[7]
+    return _pair(p).coat_weight, _pair(p).coat_ior
 
 
 add_emission_rule(RULES, is_one)

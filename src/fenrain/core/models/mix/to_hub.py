@@ -137,16 +137,13 @@ BODY_NAMES = ("base_metalness", "transmission_weight", "subsurface_weight")
 SHOWN: dict[str, tuple[Shown, tuple[str, ...]]] = {
     "base_diffuse_roughness": (_body, BODY_NAMES),
     "subsurface_weight": (_opaque, ("base_metalness", "transmission_weight")),
-    "subsurface_color": (_scattered, BODY_NAMES),
-    "subsurface_radius": (_scattered, BODY_NAMES),
-    "subsurface_radius_scale": (_scattered, BODY_NAMES),
     "transmission_weight": (_no_metal, ("base_metalness",)),
-} | {
-    name: (_clear, ("base_metalness", "transmission_weight"))
-    for name in OpenPbr.__annotations__
-    if name.startswith("transmission_") and name != "transmission_weight"
 }
-"""How much each value shows where it is not everywhere, or by another value of its own surface (`Parameter.under`), and by which values."""
+UNDER: dict[str, tuple[Shown, tuple[str, ...]]] = {
+    "subsurface_weight": (_scattered, BODY_NAMES),
+    "transmission_weight": (_clear, ("base_metalness", "transmission_weight")),
+}
+"""How much a value shows, and by which values of its own surface: by the value's own name, or by that under which it stands."""
 
 TOGETHER = (
     *("base_color", "base_weight", "specular_weight", "specular_ior", "specular_color"),
@@ -177,14 +174,15 @@ def _blended(p: Mix, parameter: Parameter, shown: Shown) -> Any:
     return normalised(found) if parameter.kind is Kind.NORMAL else found
 
 
-def _under(name: str) -> Shown:
-    return lambda part: getattr(part, name)
+def _by(governing: str) -> tuple[Shown, tuple[str, ...]]:
+    """A value shows as much as the one that governs it; everywhere where none does."""
+    return (lambda part: getattr(part, governing), (governing,)) if governing else (_everywhere, ())
 
 
 def _add_rules(parameter: Parameter) -> None:
     """Blend where the two surfaces differ, keep the value where they agree."""
     name = parameter.name
-    shown, by = SHOWN.get(name) or ((_under(parameter.under), (parameter.under,)) if parameter.under else (_everywhere, ()))
+    shown, by = SHOWN.get(name) or UNDER.get(parameter.under) or _by(parameter.under)
     weighed = f", by {', '.join(f'{{{FIRST}{one}}} and {{{SECOND}{one}}}' for one in by)}" if by else ""
     RULES.rule(
         name,
