@@ -161,35 +161,61 @@ RULES.drop("displacement", why="OpenPBR does not move the surface; the scene doe
 # Mirror and glass
 
 
+MIRROR_SOURCE = f"{MTL}: illum 3 to 7; {HIGHLIGHT_SOURCE}; OpenPBR 1.1: coat, without darkening"
+MIRROR_NEEDS = ("diffuse", "specular", "exponent", "highlight", "illum")
+
+
 @RULES.rule(
     "base_metalness",
     "base_color",
     "specular_ior",
     "specular_weight",
     "specular_color",
-    "specular_roughness",
-    "coat_weight",
-    "coat_ior",
-    "coat_darkening",
-    "coat_roughness",
-    id="mirror",
+    id="below_mirror",
     fidelity=APPROXIMATED,
-    text="the mirrored surroundings of {specular} ({illum}) as a clear sharp coat over the highlight ({exponent}, {highlight}) and "
-    "{diffuse}; without the highlight where it is weaker than the colour that a coat would lose; a metal where nothing diffuse lies below",
-    source=f"{MTL}: illum 3 to 7; {HIGHLIGHT_SOURCE}; OpenPBR 1.1: coat, without darkening",
+    text="the highlight of {specular} ({exponent}, {highlight}) over {diffuse} as seen below the mirrored surroundings ({illum}); a metal "
+    "of that colour where nothing diffuse lies below; the mirror itself where the highlight is weaker than the colour that a coat would "
+    "lose",
+    source=MIRROR_SOURCE,
     when=mirrors,
     caveat=_energy_caveat,
     cut=("base_color",),
 )
-def mirror(p: Exponent) -> Any:
-    mirrored, highlight, pair = _mirrored(p), _lobe(p), _pair(p)
-    below = np.where(pair.coat_weight > 0, highlight.alpha, together([mirrored, highlight]).alpha)
-    roughness, coat_roughness = pair.roughness(np.sqrt(below), np.zeros_like(below))
+def below_mirror(p: Exponent) -> Any:
+    pair = _pair(p)
     base = pair.base
-    return (
-        *(base.base_metalness, base.base_color, base.specular_ior, pair.specular_weight, base.specular_color, roughness),
-        *(pair.coat_weight, pair.coat_ior, 0.0, coat_roughness),
-    )
+    return base.base_metalness, base.base_color, base.specular_ior, pair.specular_weight, base.specular_color
+
+
+@RULES.rule(
+    "coat_weight",
+    "coat_ior",
+    "coat_darkening",
+    id="mirror",
+    needs=MIRROR_NEEDS,
+    fidelity=APPROXIMATED,
+    text="the mirrored surroundings of {specular} ({illum}) as a clear coat, as far as that keeps their colour",
+    source=MIRROR_SOURCE,
+    when=mirrors,
+)
+def mirror(p: Exponent) -> Any:
+    return *_coat_of_mirror(p), 0.0
+
+
+@RULES.rule(
+    "specular_roughness",
+    "coat_roughness",
+    id="mirror_widths",
+    needs=MIRROR_NEEDS,
+    fidelity=APPROXIMATED,
+    text="sharp for what is mirrored ({illum}), √ of the GGX width nearest to {exponent} ({highlight}) below that",
+    source=MIRROR_SOURCE,
+    when=mirrors,
+)
+def mirror_widths(p: Exponent) -> Any:
+    highlight, pair = _lobe(p), _pair(p)
+    below = np.where(pair.coat_weight > 0, highlight.alpha, together([_mirrored(p), highlight]).alpha)
+    return pair.roughness(np.sqrt(below), np.zeros_like(below))
 
 
 def _pair(p: Exponent) -> Pair:
@@ -197,7 +223,8 @@ def _pair(p: Exponent) -> Pair:
 
 
 def _coat_of_mirror(p: Exponent) -> tuple[Any, Any]:
-    return _pair(p).coat_weight, _pair(p).coat_ior
+    pair = _pair(p)
+    return pair.coat_weight, pair.coat_ior
 
 
 CLEAREST_GLASS = 0.01
@@ -308,7 +335,7 @@ RULES.drop("exponent", why="the highlight of clear glass follows from its smooth
 
 
 add_emission_rule(RULES, lambda case: is_shaded(case) and not mirrors(case) and not is_glass(case))
-add_coated_emission_rule(RULES, _coat_of_mirror, ("diffuse", *COAT_NEEDS), mirrors, id="emission_below_mirror")
+add_coated_emission_rule(RULES, _coat_of_mirror, MIRROR_NEEDS, mirrors, id="emission_below_mirror")
 add_coated_emission_rule(RULES, _coat_of_glass, ("ior", *COAT_NEEDS), refracts, id="emission_of_glass")
 add_coated_emission_rule(RULES, _coat_of_sheet, COAT_NEEDS, is_seen_through, id="emission_of_sheet")
 

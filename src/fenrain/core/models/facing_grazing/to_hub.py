@@ -122,46 +122,80 @@ def _tinted_top(p: FacingGrazing) -> Caveat:
     return None
 
 
+COAT_SOURCE = f"{CURVE}; OpenPBR 1.1: coat, without darkening"
+LOBES = (
+    "the main lobe ({main_weight} of {main_facing} to {main_grazing}, {main_roughness}), the broad one ({broad_weight} of {broad_facing} "
+    "to {broad_grazing}, {broad_roughness})"
+)
+TOP = "the top ({top_weight} of {top_facing} to {top_grazing}, {top_roughness})"
+
+
 @RULES.rule(
     "base_metalness",
     "base_color",
     "specular_ior",
     "specular_weight",
     "specular_color",
-    "specular_roughness",
-    "specular_roughness_anisotropy",
-    "geometry_tangent_rotation",
+    id="base_below_coat",
+    needs=LOBES_NEED,
+    fidelity=APPROXIMATED,
+    text=f"of {LOBES} and {TOP} what is not the coat, as one; metal where that stands over no body, else {{diffuse_gain}} × {{diffuse}} × "
+    "{detail_color} below it; as seen below the coat",
+    source=f"{CURVE}; Fresnel equations for n, k (Born & Wolf §14.2); OpenPBR 1.1: F82 tint, body scaled by 1 − E",
+    when=has_coat,
+    cut=("base_color",),
+)
+def base_below_coat(p: FacingGrazing) -> Any:
+    pair = _pair(p)
+    base = pair.base
+    return base.base_metalness, base.base_color, base.specular_ior, pair.specular_weight, base.specular_color
+
+
+@RULES.rule(
     "coat_weight",
     "coat_ior",
     "coat_darkening",
+    id="coat",
+    needs=LOBES_NEED,
+    fidelity=APPROXIMATED,
+    text=f"a clear coat that reflects as much as {TOP}, or, where there is none, as the sharper of {LOBES}",
+    source=COAT_SOURCE,
+    when=has_coat,
+    caveat=_tinted_top,
+)
+def coat(p: FacingGrazing) -> Any:
+    return *_coat(p), 0.0
+
+
+@RULES.rule(
+    "specular_roughness",
+    "specular_roughness_anisotropy",
+    "geometry_tangent_rotation",
     "coat_roughness",
     "coat_roughness_anisotropy",
     "geometry_coat_tangent_rotation",
-    id="lobes",
+    id="widths_below_coat",
     needs=LOBES_NEED,
     fidelity=APPROXIMATED,
-    text="the top lobe ({top_weight} of {top_facing} to {top_grazing}, {top_roughness}) as a clear coat without darkening, or, where there "
-    "is none, the sharper of the main lobe ({main_weight} of {main_facing} to {main_grazing}, {main_roughness}) and the broad one "
-    "({broad_weight} of {broad_facing} to {broad_grazing}, {broad_roughness}); what else there is below it as one, in the width of the "
-    "stronger, less what the coat spreads; metal where that stands over no body, else {diffuse_gain} × {diffuse} × {detail_color} below",
-    source=f"{CURVE}; OpenPBR 1.1: coat, (2 rc⁴ + r⁴)^¼ below it; F82 tint, body scaled by 1 − E; Beckmann to GGX by least lobe error",
+    text="the GGX widths of the coat's lobe and of the stronger below it, less what the coat spreads: main {main_roughness}, "
+    "{main_distribution}, {main_anisotropy}, {main_rotation}; broad {broad_roughness}, {broad_distribution}, {broad_anisotropy}, "
+    "{broad_rotation}; top {top_roughness}, {top_distribution}, {top_anisotropy}, {top_rotation}; a sign turns by a quarter",
+    source="Beckmann to GGX by least lobe error; OpenPBR 1.1: α_t, α_b solved for roughness and anisotropy, (2 rc⁴ + r⁴)^¼ below a coat",
     when=has_coat,
-    caveat=_tinted_top,
-    cut=("base_color",),
 )
-def lobes(p: FacingGrazing) -> Any:
+def widths_below_coat(p: FacingGrazing) -> Any:
     pair, is_top = _pair(p), np.asarray(p.top.weight) > 0
     shapes = _shape(p.main), _shape(p.broad)
     sharp, other = (_either(pair.coat_is_first, shapes[i], shapes[1 - i]) for i in (0, 1))
-    coat = _either(is_top, _shape(p.top), sharp)
+    above = _either(is_top, _shape(p.top), sharp)
     below = _either(~is_top & (pair.coat_weight > 0), other, _shape_together(p))
-    roughness, coat_roughness = pair.roughness(below[0], coat[0])
-    base = pair.base
-    return (
-        *(base.base_metalness, base.base_color, base.specular_ior, pair.specular_weight, base.specular_color),
-        *(roughness, *below[1:]),
-        *(pair.coat_weight, pair.coat_ior, 0.0, coat_roughness, *coat[1:]),
-    )
+    roughness, coat_roughness = pair.roughness(below[0], above[0])
+    return roughness, *below[1:], coat_roughness, *above[1:]
+
+
+def _coat(p: FacingGrazing) -> tuple[Any, Any]:
+    pair = _pair(p)
+    return pair.coat_weight, pair.coat_ior
 
 
 def _pair(p: FacingGrazing) -> Pair:
@@ -243,10 +277,6 @@ def roughness(p: FacingGrazing) -> Any:
 
 
 add_oren_nayar_rule(RULES)
-
-
-def _coat(p: FacingGrazing) -> tuple[Any, Any]:
-    return _pair(p).coat_weight, _pair(p).coat_ior
 
 
 add_emission_rule(RULES, lambda case: not has_coat(case))

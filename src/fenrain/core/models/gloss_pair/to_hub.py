@@ -101,36 +101,68 @@ PAIR_NEEDS = (
 )
 
 
+HALVES = (
+    "half of {reflection} ({ior}, {angle_dependent}, {distribution}) with {reflection_glossiness}, half with {lamp_glossiness} for lamps "
+    "({lamps_apart})"
+)
+PAIR_SOURCE = f"{PRACTICE}: α = (1 − g)²; OpenPBR 1.1: coat, without darkening; widths by the distance of GGX lobes"
+
+
 @RULES.rule(
     "base_metalness",
     "base_color",
     "specular_ior",
     "specular_weight",
     "specular_color",
-    "specular_roughness",
-    "coat_weight",
-    "coat_ior",
-    "coat_darkening",
-    "coat_roughness",
     id="two_glossinesses",
     fidelity=APPROXIMATED,
-    text="half of {reflection} ({ior}, {angle_dependent}, {distribution}) with {reflection_glossiness}, half with {lamp_glossiness} for "
-    "lamps: the sharper as a clear coat, the other below it, over {diffuse} × {detail_color} ({detail_mask}); both as one where they are "
-    "closer than a coat without a tint ({lamps_apart}, {refraction})",
-    source=f"{PRACTICE}: α = (1 − g)²; OpenPBR 1.1: coat, without darkening; widths by the distance of GGX lobes",
+    text=f"{HALVES}: the broader as seen below the sharper, or both as one where they are closer than a coat without a tint; over "
+    "{diffuse} × {detail_color} ({detail_mask}), of which nothing is clear ({refraction})",
+    source=PAIR_SOURCE,
     when=is_pair,
     cut=("base_color",),
 )
 def two_glossinesses(p: GlossPair) -> Any:
+    pair = _pair(p)
+    base = pair.base
+    return base.base_metalness, base.base_color, base.specular_ior, pair.specular_weight, base.specular_color
+
+
+@RULES.rule(
+    "coat_weight",
+    "coat_ior",
+    "coat_darkening",
+    id="sharper_glossiness",
+    needs=PAIR_NEEDS,
+    fidelity=APPROXIMATED,
+    text=f"{HALVES}: the sharper as a clear coat",
+    source=PAIR_SOURCE,
+    when=is_pair,
+)
+def sharper_glossiness(p: GlossPair) -> Any:
+    return *_coat(p), 0.0
+
+
+@RULES.rule(
+    "specular_roughness",
+    "coat_roughness",
+    id="both_widths",
+    needs=PAIR_NEEDS,
+    fidelity=APPROXIMATED,
+    text="1 − {reflection_glossiness} and 1 − {lamp_glossiness} as GGX ({distribution}), the sharper of the coat; less what that spreads",
+    source=PAIR_SOURCE,
+    when=is_pair,
+)
+def both_widths(p: GlossPair) -> Any:
     lobes, pair = _lobes(p), _pair(p)
     widths = [np.sqrt(lobe.alpha) for lobe in lobes]
     sharp, other = (np.where(pair.coat_is_first, widths[i], widths[1 - i]) for i in (0, 1))
-    base_width, coat_width = pair.roughness(np.where(pair.coat_weight > 0, other, np.sqrt(together(lobes).alpha)), sharp)
-    found = pair.base
-    return (
-        *(found.base_metalness, found.base_color, found.specular_ior, pair.specular_weight, found.specular_color, base_width),
-        *(pair.coat_weight, pair.coat_ior, 0.0, coat_width),
-    )
+    return pair.roughness(np.where(pair.coat_weight > 0, other, np.sqrt(together(lobes).alpha)), sharp)
+
+
+def _coat(p: GlossPair) -> tuple[Any, Any]:
+    pair = _pair(p)
+    return pair.coat_weight, pair.coat_ior
 
 
 def _lobes(p: GlossPair) -> list[Reflection]:
@@ -331,10 +363,6 @@ RULES.drop(
     nearest="left out",
     when=lambda case: case.is_at("volume_strength", 0.0),
 )
-
-
-def _coat(p: GlossPair) -> tuple[Any, Any]:
-    return _pair(p).coat_weight, _pair(p).coat_ior
 
 
 add_emission_rule(RULES, is_one)
