@@ -59,7 +59,7 @@ def _copied(rule: Rule, material: Material, source: Model) -> Applied:
     values = {rule.targets[0]: material.value(rule.sources[0])}
     if rule.caveat is None:
         return Applied(values, rule.fidelity)
-    parameters = [source.parameter(name) for name in (*rule.sources, *rule.beside)]
+    parameters = [source.parameter(name) for name in rule.sources]
     inputs = [material.value(parameter.name) for parameter in parameters]
     try:
         taken = _small_arguments(inputs, parameters) if any(not isinstance(value, Constant) for value in inputs) else None

@@ -36,8 +36,7 @@ class Rule:
     id: `model.direction.name`, stable, since stored ledgers hold it; sources: the values that its view holds, those of its text first;
     when: whether it applies; caveat: from the view to a fidelity and a remark, where the numbers decide; cut: targets that the function
     may give beyond what any material reaches, and which are cut to 0…1; why_cut: how they come to be there; whole: works on a whole
-    image at once; binary: gives 0 or 1 and nothing between; view: makes the function's argument from values by name; beside: values
-    that the caveat of a copy alone reads.
+    image at once; binary: gives 0 or 1 and nothing between; view: makes the function's argument from values by name.
     """
 
     id: str
@@ -55,7 +54,6 @@ class Rule:
     whole: bool = False
     binary: bool = False
     view: Callable[[Mapping[str, Any]], Any] = dict
-    beside: tuple[str, ...] = ()
 
     def applies(self, case: Case) -> bool:
         return self.when is None or self.when(case)
@@ -153,17 +151,13 @@ class RuleSet(Generic[View]):
         when: When | None = None,
         also: tuple[str, ...] = (),
         caveat: Callable[[View], Caveat] | None = None,
-        beside: tuple[str, ...] = (),
     ) -> None:
         """The value goes over unchanged; a map stays the same map. id: the target's name where it is left out; also: source values that
-        say the same; beside: values that the caveat alone reads."""
+        say the same, or that the caveat hangs on."""
         words = text or f"{{{source_parameter}}}, unchanged"
         rule_id = f"{self.id}.{id or target}"
         sources = (source_parameter, *also)
-        rule = Rule(
-            rule_id, Kind.COPY, (target,), sources, fidelity, words, source, when=when, caveat=caveat, view=self.view, beside=beside
-        )
-        self._add(rule)
+        self._add(Rule(rule_id, Kind.COPY, (target,), sources, fidelity, words, source, when=when, caveat=caveat, view=self.view))
 
     def drop(self, source_parameter: str, *, why: str, nearest: str, id: str = "", when: When | None = None) -> None:
         """The target cannot carry it: say why, and what is done instead. id: needed where a value is dropped for several reasons."""

@@ -46,7 +46,7 @@ RULES.copy(
     source="glTF 2.0 §B.3.5",
     fidelity=EQUIVALENT,
     when=lambda case: lit(case) and not is_weakened(case),
-    beside=("metallic", "roughness", "ior", "specular_color", "transmission"),
+    also=("metallic", "roughness", "ior", "specular_color", "transmission"),
     caveat=_schlick,
 )
 RULES.copy("base_metalness", "metallic", source="glTF 2.0 §B.3.5", when=lit)

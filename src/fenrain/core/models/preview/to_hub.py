@@ -57,7 +57,7 @@ RULES.copy(
     source=f"{USD}: diffuseColor",
     fidelity=EQUIVALENT,
     when=by_metalness,
-    beside=("metallic", "roughness", "ior"),
+    also=("metallic", "roughness", "ior"),
     caveat=lambda p: schlick_caveat(f0_from_ior(p.ior), np.square(p.roughness), p.metallic, p.diffuseColor),
 )
 

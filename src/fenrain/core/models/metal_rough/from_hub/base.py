@@ -59,7 +59,7 @@ RULES.copy(
     source=BODY_SOURCE,
     fidelity=EQUIVALENT,
     when=keeps_base,
-    beside=("base_metalness", "specular_roughness"),
+    also=("base_metalness", "specular_roughness"),
     caveat=lambda p: schlick_caveat(CORE_F0 * np.ones(1), np.square(p.specular_roughness), p.base_metalness, p.base_color),
 )
 
