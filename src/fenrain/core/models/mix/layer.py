@@ -6,6 +6,7 @@ from functools import cache
 
 import numpy as np
 
+from fenrain.core.models.additive import MOST_COAT_F0
 from fenrain.core.models.mix.parameters import FIRST, SECOND
 from fenrain.core.optics.arrays import lookup
 from fenrain.core.optics.fresnel import fresnel_dielectric, ior_from_f0, schlick_weight
@@ -31,14 +32,13 @@ def coat_of_view(falloff: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 
 NODES, ANGLES = 33, 200
-HIGHEST_COAT_F0 = 0.9
 
 
 @cache
 def _table() -> tuple[np.ndarray, np.ndarray]:
     """Weight and F0 against p/(p + 5)."""
     cosines = (np.arange(ANGLES) + 0.5) / ANGLES
-    f0 = np.linspace(0.0, 1.0, 200)[1:] ** 2 * HIGHEST_COAT_F0
+    f0 = np.linspace(0.0, 1.0, 200)[1:] ** 2 * MOST_COAT_F0
     curves = fresnel_dielectric(cosines, ior_from_f0(f0)[:, None])
     places = np.minimum(np.linspace(0.0, 1.0, NODES), 0.999)
     wanted = schlick_weight(cosines, (5.0 * places / (1.0 - places))[:, None])
