@@ -99,6 +99,11 @@ def highest_f0_over(body: np.ndarray) -> np.ndarray:
     return np.clip((taken - AT_MOST_ABOVE_F0) / (1.0 - AT_MOST_ABOVE_F0), 0.0, MOST_F0)
 
 
+BELOW_COAT = ("base_metalness", "base_color", "specular_ior", "specular_weight", "specular_color")
+CLEAR_COAT = ("coat_weight", "coat_ior", "coat_darkening")
+"""The hub's values that a pair of lobes gives: of the base, and of the coat, which never darkens."""
+
+
 @dataclass(frozen=True)
 class Pair:
     """Two reflections over a body as an OpenPBR base with a coat, which is there where `coat_weight` is above 0.
@@ -113,6 +118,15 @@ class Pair:
     coat_is_first: np.ndarray
     below: np.ndarray
     above: np.ndarray
+
+    def below_coat(self) -> tuple[np.ndarray, ...]:
+        """What the base is, in the order of `BELOW_COAT`."""
+        base = self.base
+        return base.base_metalness, base.base_color, base.specular_ior, self.specular_weight, base.specular_color
+
+    def coat(self) -> tuple[np.ndarray, np.ndarray]:
+        """Weight and index of the coat."""
+        return self.coat_weight, self.coat_ior
 
     def roughness(self, base: np.ndarray, coat: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """(`specular_roughness`, `coat_roughness`) for what both are to look like."""

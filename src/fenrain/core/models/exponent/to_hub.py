@@ -8,7 +8,18 @@ import numpy as np
 
 from fenrain.core.colour import strongest_channel
 from fenrain.core.lobes.microfacet import GGX
-from fenrain.core.models.additive import MOST_COAT_F0, Pair, Reflection, base_of, coat_of, pair_of, together, uniform
+from fenrain.core.models.additive import (
+    BELOW_COAT,
+    CLEAR_COAT,
+    MOST_COAT_F0,
+    Pair,
+    Reflection,
+    base_of,
+    coat_of,
+    pair_of,
+    together,
+    uniform,
+)
 from fenrain.core.models.emission_and_opacity import add_coated_emission_rule, add_emission_rule
 from fenrain.core.models.exponent.highlight import ggx_of_exponent
 from fenrain.core.models.exponent.parameters import Exponent
@@ -166,11 +177,7 @@ MIRROR_NEEDS = ("diffuse", "specular", "exponent", "highlight", "illum")
 
 
 @RULES.rule(
-    "base_metalness",
-    "base_color",
-    "specular_ior",
-    "specular_weight",
-    "specular_color",
+    *BELOW_COAT,
     id="below_mirror",
     fidelity=APPROXIMATED,
     text="the highlight of {specular} ({exponent}, {highlight}) over {diffuse} as seen below the mirrored surroundings ({illum}); a metal "
@@ -182,15 +189,11 @@ MIRROR_NEEDS = ("diffuse", "specular", "exponent", "highlight", "illum")
     cut=("base_color",),
 )
 def below_mirror(p: Exponent) -> Any:
-    pair = _pair(p)
-    base = pair.base
-    return base.base_metalness, base.base_color, base.specular_ior, pair.specular_weight, base.specular_color
+    return _pair(p).below_coat()
 
 
 @RULES.rule(
-    "coat_weight",
-    "coat_ior",
-    "coat_darkening",
+    *CLEAR_COAT,
     id="mirror",
     needs=MIRROR_NEEDS,
     fidelity=APPROXIMATED,
@@ -199,7 +202,7 @@ def below_mirror(p: Exponent) -> Any:
     when=mirrors,
 )
 def mirror(p: Exponent) -> Any:
-    return *_coat_of_mirror(p), 0.0
+    return *_pair(p).coat(), 0.0
 
 
 @RULES.rule(
@@ -220,11 +223,6 @@ def mirror_widths(p: Exponent) -> Any:
 
 def _pair(p: Exponent) -> Pair:
     return pair_of(p.diffuse, _mirrored(p), _lobe(p))
-
-
-def _coat_of_mirror(p: Exponent) -> tuple[Any, Any]:
-    pair = _pair(p)
-    return pair.coat_weight, pair.coat_ior
 
 
 CLEAREST_GLASS = 0.01
@@ -335,7 +333,7 @@ RULES.drop("exponent", why="the highlight of clear glass follows from its smooth
 
 
 add_emission_rule(RULES, lambda case: is_shaded(case) and not mirrors(case) and not is_glass(case))
-add_coated_emission_rule(RULES, _coat_of_mirror, MIRROR_NEEDS, mirrors, id="emission_below_mirror")
+add_coated_emission_rule(RULES, lambda p: _pair(p).coat(), MIRROR_NEEDS, mirrors, id="emission_below_mirror")
 add_coated_emission_rule(RULES, _coat_of_glass, ("ior", *COAT_NEEDS), refracts, id="emission_of_glass")
 add_coated_emission_rule(RULES, _coat_of_sheet, COAT_NEEDS, is_seen_through, id="emission_of_sheet")
 

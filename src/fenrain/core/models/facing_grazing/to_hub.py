@@ -8,6 +8,8 @@ import numpy as np
 from fenrain.core.colour import strongest_channel
 from fenrain.core.lobes.microfacet import GGX
 from fenrain.core.models.additive import (
+    BELOW_COAT,
+    CLEAR_COAT,
     Base,
     Pair,
     Reflection,
@@ -131,11 +133,7 @@ TOP = "the top ({top_weight} of {top_facing} to {top_grazing}, {top_roughness})"
 
 
 @RULES.rule(
-    "base_metalness",
-    "base_color",
-    "specular_ior",
-    "specular_weight",
-    "specular_color",
+    *BELOW_COAT,
     id="base_below_coat",
     needs=LOBES_NEED,
     fidelity=APPROXIMATED,
@@ -146,15 +144,11 @@ TOP = "the top ({top_weight} of {top_facing} to {top_grazing}, {top_roughness})"
     cut=("base_color",),
 )
 def base_below_coat(p: FacingGrazing) -> Any:
-    pair = _pair(p)
-    base = pair.base
-    return base.base_metalness, base.base_color, base.specular_ior, pair.specular_weight, base.specular_color
+    return _pair(p).below_coat()
 
 
 @RULES.rule(
-    "coat_weight",
-    "coat_ior",
-    "coat_darkening",
+    *CLEAR_COAT,
     id="coat",
     needs=LOBES_NEED,
     fidelity=APPROXIMATED,
@@ -164,7 +158,7 @@ def base_below_coat(p: FacingGrazing) -> Any:
     caveat=_tinted_top,
 )
 def coat(p: FacingGrazing) -> Any:
-    return *_coat(p), 0.0
+    return *_pair(p).coat(), 0.0
 
 
 @RULES.rule(
@@ -191,11 +185,6 @@ def widths_below_coat(p: FacingGrazing) -> Any:
     below = _either(~is_top & (pair.coat_weight > 0), other, _shape_together(p))
     roughness, coat_roughness = pair.roughness(below[0], above[0])
     return roughness, *below[1:], coat_roughness, *above[1:]
-
-
-def _coat(p: FacingGrazing) -> tuple[Any, Any]:
-    pair = _pair(p)
-    return pair.coat_weight, pair.coat_ior
 
 
 def _pair(p: FacingGrazing) -> Pair:
@@ -280,6 +269,6 @@ add_oren_nayar_rule(RULES)
 
 
 add_emission_rule(RULES, lambda case: not has_coat(case))
-add_coated_emission_rule(RULES, _coat, LOBES_NEED, has_coat)
+add_coated_emission_rule(RULES, lambda p: _pair(p).coat(), LOBES_NEED, has_coat)
 add_opacity_rule(RULES)
 add_extra_rules(RULES)

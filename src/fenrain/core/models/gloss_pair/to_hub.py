@@ -7,6 +7,8 @@ import numpy as np
 from fenrain.core.colour import strongest_channel
 from fenrain.core.lobes.microfacet import GGX
 from fenrain.core.models.additive import (
+    BELOW_COAT,
+    CLEAR_COAT,
     METAL_F0,
     TYPICAL_FRESNEL,
     Base,
@@ -109,11 +111,7 @@ PAIR_SOURCE = f"{PRACTICE}: α = (1 − g)²; OpenPBR 1.1: coat, without darkeni
 
 
 @RULES.rule(
-    "base_metalness",
-    "base_color",
-    "specular_ior",
-    "specular_weight",
-    "specular_color",
+    *BELOW_COAT,
     id="two_glossinesses",
     fidelity=APPROXIMATED,
     text=f"{HALVES}: the broader as seen below the sharper, or both as one where they are closer than a coat without a tint; over "
@@ -123,15 +121,11 @@ PAIR_SOURCE = f"{PRACTICE}: α = (1 − g)²; OpenPBR 1.1: coat, without darkeni
     cut=("base_color",),
 )
 def two_glossinesses(p: GlossPair) -> Any:
-    pair = _pair(p)
-    base = pair.base
-    return base.base_metalness, base.base_color, base.specular_ior, pair.specular_weight, base.specular_color
+    return _pair(p).below_coat()
 
 
 @RULES.rule(
-    "coat_weight",
-    "coat_ior",
-    "coat_darkening",
+    *CLEAR_COAT,
     id="sharper_glossiness",
     needs=PAIR_NEEDS,
     fidelity=APPROXIMATED,
@@ -140,7 +134,7 @@ def two_glossinesses(p: GlossPair) -> Any:
     when=is_pair,
 )
 def sharper_glossiness(p: GlossPair) -> Any:
-    return *_coat(p), 0.0
+    return *_pair(p).coat(), 0.0
 
 
 @RULES.rule(
@@ -158,11 +152,6 @@ def both_widths(p: GlossPair) -> Any:
     widths = [np.sqrt(lobe.alpha) for lobe in lobes]
     sharp, other = (np.where(pair.coat_is_first, widths[i], widths[1 - i]) for i in (0, 1))
     return pair.roughness(np.where(pair.coat_weight > 0, other, np.sqrt(together(lobes).alpha)), sharp)
-
-
-def _coat(p: GlossPair) -> tuple[Any, Any]:
-    pair = _pair(p)
-    return pair.coat_weight, pair.coat_ior
 
 
 def _lobes(p: GlossPair) -> list[Reflection]:
@@ -366,6 +355,6 @@ RULES.drop(
 
 
 add_emission_rule(RULES, is_one)
-add_coated_emission_rule(RULES, _coat, PAIR_NEEDS, is_pair)
+add_coated_emission_rule(RULES, lambda p: _pair(p).coat(), PAIR_NEEDS, is_pair)
 add_opacity_rule(RULES)
 add_extra_rules(RULES)
