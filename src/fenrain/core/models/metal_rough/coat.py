@@ -36,7 +36,8 @@ GRAZING_SHARE = 0.1
 
 def joined_here(p: OpenPbr, held: bool) -> Joined:
     """Coat and base in glTF. held: whether the target has a coat."""
-    return joined(p, clearcoat_of(p) * average_coat(CLEARCOAT_IOR, p.coat_roughness) if held else np.zeros_like(p.coat_weight))
+    carries = held and np.any(p.coat_weight)
+    return joined(p, clearcoat_of(p) * average_coat(CLEARCOAT_IOR, p.coat_roughness) if carries else np.zeros_like(p.coat_weight))
 
 
 def dielectric_of(p: OpenPbr, held: bool) -> tuple[np.ndarray, np.ndarray]:

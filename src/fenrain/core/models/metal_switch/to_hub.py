@@ -88,12 +88,6 @@ def roughness(p: MetalSwitch) -> Any:
     return _wanted(p)[0]
 
 
-def _coated(p: MetalSwitch) -> tuple[Any, Any]:
-    wanted, sent = _wanted(p)
-    above = p.coat * average_coat(p.coat_ior, roughness_of(p.coat_finish, p.stated_as))
-    return below_rough_coat(wanted, p.coat, roughness_of(p.coat_finish, p.stated_as), below=sent, above=above)
-
-
 @RULES.rule(
     "specular_roughness",
     "coat_roughness",
@@ -107,7 +101,8 @@ def _coated(p: MetalSwitch) -> tuple[Any, Any]:
     caveat=lambda p: one_gives_way(_wanted(p)[0], p.coat, roughness_of(p.coat_finish, p.stated_as)) or _two_finishes(p),
 )
 def roughness_below_coat(p: MetalSwitch) -> Any:
-    return _coated(p)
+    (wanted, sent), coat = _wanted(p), roughness_of(p.coat_finish, p.stated_as)
+    return below_rough_coat(wanted, p.coat, coat, below=sent, above=p.coat * average_coat(p.coat_ior, coat))
 
 
 def _two_finishes(p: MetalSwitch) -> Caveat:

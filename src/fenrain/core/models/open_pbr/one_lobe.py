@@ -61,6 +61,9 @@ def joined(p: OpenPbr, carried: np.ndarray) -> Joined:
     One lobe has one width, that of the stronger; the weaker joins it where their widths differ by less than the weaker itself would by
     being left out (`distance_of_widths` below 1).
     """
+    if not np.any(p.coat_weight):
+        none = np.zeros_like(p.coat_weight)
+        return Joined(none, none, none, none + 1.0, none > 0.0)
     coat = p.coat_weight * average_coat(p.coat_ior, p.coat_roughness)
     base, below = base_reflection(p), roughness_below_coat(p)
     is_coat = coat - carried > base
