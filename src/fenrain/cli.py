@@ -6,13 +6,17 @@ import csv
 import json
 import sys
 from pathlib import Path
-from typing import Annotated, Any, NoReturn
+from typing import TYPE_CHECKING, Annotated, Any, NoReturn
 
 import typer
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
+from fenrain.core.checking.verdict import SURFACES
 from fenrain.core.errors import FenrainError, InputError
 from fenrain.core.formats.registry import format_of, formats
+
+if TYPE_CHECKING:
+    from fenrain.core.checking.check import Check
 
 app = typer.Typer(
     add_completion=False,
@@ -90,60 +94,49 @@ def check(
     profile: PROFILE = None,
     dialect: DIALECT = None,
     tune: FIT = False,
-    report: Annotated[Path | None, typer.Option("--json", help="write the numbers as JSON")] = None,
+    limits_file: Annotated[Path | None, typer.Option("--tolerances", help="JSON: {rig or *: {reading: [match, near]}}")] = None,
+    report: Annotated[Path | None, typer.Option("--json", help="write the readings as JSON")] = None,
     pictures: Annotated[Path | None, typer.Option("--pictures", help="folder for the pictures")] = None,
-    size: Annotated[int, typer.Option(min=16, max=2048)] = 256,
-    samples: Annotated[int, typer.Option(min=4, max=4096)] = 64,
+    size: Annotated[int, typer.Option(min=64, max=2048, help="edge of the pictures; rounded up to a multiple of 64")] = 128,
+    samples: Annotated[int, typer.Option(min=16, max=65536, help="most samples for each pixel of the 64² that are measured")] = 256,
 ) -> None:
-    """Convert every material, render both sides, and say whether they match."""
+    """Convert every material, render both sides, and say whether they match, by which reading."""
+    from rich.progress import Progress
+
     from fenrain.core import check as compare
     from fenrain.core import read
+    from fenrain.core.checking.check import READ_EDGE, all_rigs
+    from fenrain.core.checking.verdict import Tolerances
     from fenrain.core.convert.targets import target_called
     from fenrain.core.files import write_whole
     from fenrain.core.paths import safe_name
-    from fenrain.core.rendering.png import difference_png, picture_png
-    from fenrain.core.rendering.rigs.registry import rigs
 
     aim = target_called(to)
     limits = _profile(profile, aim)
-    chosen = list(rigs()) if rig == "all" else [rig]
-    results, taken = [], set[str]()
+    tolerances = Tolerances.from_document(_tolerances(limits_file)) if limits_file is not None else Tolerances()
+    chosen = all_rigs() if rig == "all" else (rig,)
+    edge = -(-size // READ_EDGE) * READ_EDGE
+    results: list[dict[str, Any]] = []
+    taken: set[str] = set()
     materials = [material for path in inputs for material in read(path, dialect=dialect)]
-    for conversion in _converted(materials, aim.model.id, limits, tune):
-        material = conversion.original
-        compared = compare(material, conversion.material, rigs=chosen, stand=stand, size=size, samples=samples)
-        shown = "  ".join(f"{r.rig} ΔE {r.readings['median']:.2f} / {r.readings['p95']:.2f}" for r in compared.rigs)
-        print(f"{compared.verdict:9}  {material.name}  {shown}" + "".join(f"\n           {reason}" for reason in compared.unseen))
-        stem = safe_name(material.name, taken)
-        for result in compared.rigs if pictures is not None else ():
-            assert pictures is not None
-            for side, data in (
-                ("original", picture_png(result.original)),
-                ("converted", picture_png(result.converted)),
-                ("difference", difference_png(result.delta_e)),
-            ):
-                write_whole(pictures / f"{stem}_{result.rig}_{side}.png", data)
-        results.append(
-            {
-                "material": material.name,
-                "verdict": compared.verdict,
-                "decided_by": compared.decided_by,
-                "unseen": list(compared.unseen),
-                "lobe_error": compared.quick.lobe_error,
-                "rigs": [
-                    {
-                        "rig": r.rig,
-                        "stand": r.stand,
-                        "verdict": r.verdict,
-                        "decided_by": r.decided_by,
-                        "readings": dict(r.readings),
-                        "floor": r.floor,
-                        "samples": r.samples,
-                    }
-                    for r in compared.rigs
-                ],
-            }
-        )
+    with Progress(transient=True, disable=not sys.stdout.isatty()) as progress:
+        task = progress.add_task("checking", total=float(len(materials)))
+        for conversion in _converted(materials, aim.model.id, limits, tune):
+            material = conversion.original
+            compared = compare(
+                material,
+                conversion.material,
+                rigs=chosen,
+                stand=stand,
+                size=edge,
+                most_samples=samples,
+                tolerances=tolerances,
+                progress=lambda share, done=len(results): progress.update(task, completed=done + share),
+            )
+            progress.console.print(_check_lines(material.name, compared), highlight=False, markup=False, soft_wrap=True)
+            if pictures is not None:
+                _write_pictures(pictures, safe_name(material.name, taken), compared)
+            results.append({"material": material.name, **compared.to_document()})
     if report is not None:
         write_whole(report, json.dumps(results, ensure_ascii=False, indent=1))
     if any(result["verdict"] != "match" for result in results):
@@ -172,6 +165,43 @@ def probe(
         raise InputError(f"“{directions}” cannot be read ({reason}).", remedy=f"Columns: {', '.join(columns)}.") from reason
     result = evaluate(model, values, rows[:, :3], rows[:, 3:])
     write_whole(output, "r,g,b\n" + "".join(f"{r:.9g},{g:.9g},{b:.9g}\n" for r, g, b in result))
+
+
+def _check_lines(name: str, compared: Check) -> str:
+    """The verdict and what decided it; below it every rig's readings that decide."""
+    decision = compared.decided_by
+    where = f" ({decision.rig})" if decision.rig else ""
+    lines = [f"{decision.verdict:9}  {name}  {str(decision).partition(': ')[2]}{where}"]
+    for rig, readings in compared.readings.items():
+        deciding = compared.tolerances.deciding(readings, "" if rig == SURFACES else rig)
+        told = "  ".join(f"{metric.title} {reading.value:.2f}/{limits.match:g}" for metric, reading, limits in deciding)
+        lines.append(f"           {rig}: {told}")
+    return "\n".join([*lines, *(f"           {reason}" for reason in compared.unseen)])
+
+
+def _write_pictures(folder: Path, stem: str, compared: Check) -> None:
+    from fenrain.core.files import write_whole
+    from fenrain.core.rendering.png import difference_png, picture_png
+
+    for result in compared.rigs:
+        for side, data in (
+            ("original", picture_png(result.original)),
+            ("converted", picture_png(result.converted)),
+            ("difference", difference_png(result.delta_e)),
+        ):
+            write_whole(folder / f"{stem}_{result.rig}_{side}.png", data)
+
+
+def _tolerances(path: Path) -> dict[str, dict[str, tuple[float, float]]]:
+    """Limits from a JSON file. Raises InputError."""
+    try:
+        return TypeAdapter(dict[str, dict[str, tuple[float, float]]]).validate_python(_json(path))
+    except ValidationError as reason:
+        first = reason.errors()[0]
+        raise InputError(
+            f"“{path}”: {'/'.join(str(part) for part in first['loc'])}: {first['msg']}.",
+            remedy='Write {"*": {"colour": [1, 2.5]}}: by rig or *, by reading, what a match and what near may read.',
+        ) from reason
 
 
 @app.command("models")

@@ -25,12 +25,12 @@ folder = Path(sys.argv[1])
 (original,) = read(folder / "enamel.mtl")
 conversion = convert(original, "plain")
 (back,) = read(write([conversion.material], folder / "out.plain", "plain")[0])
-checked = check(original, conversion.material, rigs=["soft_studio"], size=32, samples=8, most_samples=8)
+checked = check(original, conversion.material, rigs=["soft_studio"], size=64, most_samples=16)
 print(json.dumps({
     "tone": back.parameters()["tone"],
     "ledger": [entry.target for entry in conversion.ledger],
     "verdict": checked.verdict,
-    "readings": checked.readings["soft_studio"],
+    "readings": list(checked.readings["soft_studio"]),
     "hub": convert(back, "open_pbr").material.parameters()["base_color"],
 }))
 """
@@ -54,7 +54,7 @@ archive = zipfile.ZipFile(io.BytesIO(client.get(f"/api/v1/jobs/{job['id']}/archi
 print(json.dumps({
     "ledger": {entry["target"]: entry["derived"] for entry in shown["ledger"] if entry["target"]},
     "title": shown["target_title"],
-    "readings": list(row["checks"][0]["readings"]),
+    "readings": [reading["metric"] for reading in shown["checks"][0]["readings"]],
     "delivered": archive.namelist(),
     "parameters": [p["name"] for m in client.get("/api/v1/models").json() if m["id"] == "plain" for p in m["parameters"]],
 }))

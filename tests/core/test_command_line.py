@@ -87,7 +87,7 @@ def test_a_sheet_of_many_renderers_goes_to_every_target(tmp_path: Path, target: 
 def test_check_says_by_its_exit_code_whether_all_match(tmp_path: Path) -> None:
     (tmp_path / "good.mtl").write_text("newmtl plain\nKd 0.4 0.3 0.2\nillum 1\n")
     (tmp_path / "hard.mtl").write_text("newmtl mirror\nKd 0 0 0\nKs 1 1 1\nNs 5\n")
-    small = ("--to", "open_pbr", "--rig", "low_sun", "--size", 32, "--samples", 16)
+    small = ("--to", "open_pbr", "--rig", "low_sun", "--size", 64, "--samples", 64)
     good = fenrain("check", tmp_path / "good.mtl", *small, "--json", tmp_path / "r.json", "--pictures", tmp_path / "pictures")
     assert good.returncode == 0, good.stderr
     assert json.loads((tmp_path / "r.json").read_text())[0]["verdict"] == "match"

@@ -12,6 +12,7 @@ import pytest
 
 from fenrain.core import Material, evaluate
 from fenrain.core.rendering.probe import EngineState, engine_state
+from tests.core.tracing import engine_values, traced_values
 
 
 @pytest.fixture(scope="module")
@@ -26,18 +27,6 @@ def directions(count: int) -> tuple[np.ndarray, np.ndarray]:
     vectors = random.standard_normal((2, 3, count))
     vectors[:, 2] = np.abs(vectors[:, 2]) + 0.05
     return tuple(vectors / np.linalg.norm(vectors, axis=1, keepdims=True))  # type: ignore[return-value]
-
-
-def engine_values(bsdf: Any, wi: np.ndarray, wo: np.ndarray) -> np.ndarray:
-    """BSDF × cos θ of an engine material, (n, 3)."""
-    import drjit as dr
-    import mitsuba as mi
-
-    si = dr.zeros(mi.SurfaceInteraction3f, wi.shape[1])
-    si.sh_frame, si.n = mi.Frame3f(mi.Normal3f(0, 0, 1)), mi.Normal3f(0, 0, 1)
-    si.wi = mi.Vector3f(*(mi.Float(axis) for axis in wo.astype(np.float32)))
-    light = mi.Vector3f(*(mi.Float(axis) for axis in wi.astype(np.float32)))
-    return np.array(bsdf.eval(mi.BSDFContext(), si, light, mi.Bool(True))).T
 
 
 def test_uncompensated_metal_is_the_engines_rough_conductor(engine: Any) -> None:
@@ -87,8 +76,8 @@ def test_dielectric_reflection_is_the_engines_rough_dielectric(engine: Any) -> N
 ])  # fmt: skip
 def test_engine_and_numpy_evaluate_the_same_look(engine: Any, model: str, parameters: dict[str, Any]) -> None:
     wi, wo = directions(1000)
-    bsdf = engine.bsdf_of(Material.of("look", model, parameters))
-    np.testing.assert_allclose(engine_values(bsdf, wi, wo), evaluate(model, parameters, wi.T, wo.T), rtol=5e-3, atol=1e-4)
+    traced = traced_values(Material.of("look", model, parameters), wi, wo)
+    np.testing.assert_allclose(traced, evaluate(model, parameters, wi.T, wo.T), rtol=5e-3, atol=1e-4)
 
 
 def test_same_arguments_give_the_same_picture(engine: Any) -> None:
@@ -152,28 +141,6 @@ def test_clear_sheet_passes_what_the_engines_thin_dielectric_does(engine: Any) -
         assert float(ThinWall(np.asarray(1.5)).at(cosine)) == pytest.approx(reflected, rel=1e-4)
 
 
-def test_absorbing_ball_is_the_engines_absorbing_medium(engine: Any) -> None:
-    # Beer–Lambert twice: our absorption where light leaves the body, against Mitsuba's homogeneous medium in its own dielectric.
-    import mitsuba as mi
-
-    colour, depth = (0.7, 0.4, 0.2), 0.8
-    ours = Material.of("m", "open_pbr", {
-        "transmission_weight": 1.0, "transmission_color": colour, "transmission_depth": depth, "specular_roughness": 0.1,
-    })  # fmt: skip
-    view = engine.View(size=48)
-    scene = engine._scene(ours, view)
-    own = np.array(mi.render(mi.load_dict(scene), spp=256, seed=3))[..., :3]
-    extinction = -np.log(colour) / depth
-    relative = [float(part) for part in extinction / extinction.max()]
-    medium = {"type": "homogeneous", "sigma_t": {"type": "rgb", "value": relative}, "scale": float(extinction.max()), "albedo": 0.0}
-    glass = {"type": "roughdielectric", "distribution": "ggx", "alpha": 0.01, "int_ior": 1.5, "ext_ior": 1.0}
-    body = {"type": "ply", "filename": scene["object"]["filename"], "bsdf": glass, "interior": medium}
-    reference = {**scene, "object": body, "integrator": {"type": "volpath", "max_depth": 12, "rr_depth": 12}}
-    theirs = np.array(mi.render(mi.load_dict(reference), spp=256, seed=4))[..., :3]
-    inside = engine.coverage("sphere", 48)
-    np.testing.assert_allclose(own[inside].mean(axis=0), theirs[inside].mean(axis=0), rtol=0.02)
-
-
 @pytest.mark.parametrize(("model", "values"), [
     ("gloss_pair", {"reflection": (1, 1, 1), "reflection_glossiness": 0.6, "distribution": 1}),
     ("weighted", {"specular_weight": 0.5, "refraction_weight": 0.4, "refraction_roughness": 0.4}),
@@ -184,7 +151,7 @@ def test_absorbing_ball_is_the_engines_absorbing_medium(engine: Any) -> None:
 ])  # fmt: skip
 def test_every_model_is_the_same_in_the_engine_and_in_numpy(engine: Any, model: str, values: dict[str, Any]) -> None:
     wi, wo = directions(500)
-    traced = engine_values(engine.bsdf_of(Material.of("m", model, values)), wi, wo)
+    traced = traced_values(Material.of("m", model, values), wi, wo)
     np.testing.assert_allclose(traced, evaluate(model, values, wi.T, wo.T), rtol=5e-3, atol=2e-4)
 
 
@@ -195,4 +162,4 @@ def test_a_mix_of_two_models_is_the_same_in_the_engine_and_in_numpy(engine: Any)
     mixed = Material.of("m", "mix", {"amount": 0.4, "blend_by": 1, "falloff": 2.0}, parts=parts)
     wi, wo = directions(500)
     expected = np.broadcast_to(mean_surface(mixed).evaluate(wi, wo), (3, 500)).T
-    np.testing.assert_allclose(engine_values(engine.bsdf_of(mixed), wi, wo), expected, rtol=5e-3, atol=2e-4)
+    np.testing.assert_allclose(traced_values(mixed, wi, wo), expected, rtol=5e-3, atol=2e-4)

@@ -73,10 +73,10 @@ def test_models_with_a_film_show_its_colours_and_hand_them_on(model: str, values
 
 
 def test_film_is_the_same_in_the_engine_and_in_numpy() -> None:
-    from fenrain.core.rendering.probe import load_engine
-    from tests.core.test_engine import directions, engine_values
+    from tests.core.test_engine import directions
+    from tests.core.tracing import traced_values
 
     values = {"thin_film_weight": 1.0, "thin_film_thickness": 0.35, "specular_roughness": 0.4, "base_color": (0.2, 0.2, 0.2)}
     wi, wo = directions(300)
-    traced = engine_values(load_engine().bsdf_of(Material.of("m", "open_pbr", values)), wi, wo)
+    traced = traced_values(Material.of("m", "open_pbr", values), wi, wo)
     np.testing.assert_allclose(traced, evaluate("open_pbr", values, wi.T, wo.T), rtol=1e-2, atol=5e-4)

@@ -1,4 +1,4 @@
-import type { Parameter, Target } from "./api/queries";
+import type { Decision, Figures, Parameter, Target, Verdict } from "./api/queries";
 
 const written = { format: "materialx", format_title: "MaterialX", writes: "one document" };
 
@@ -36,4 +36,48 @@ export const ROUGHNESS: Parameter = {
   role: "",
   looked_up_in: "",
   undrawn: "",
+};
+
+/** What a server might say of a verdict. */
+export function decision(verdict: Verdict, text = `${verdict}: colour 0.6 ΔE2000, at most 1`): Decision {
+  return { verdict, least: verdict, most: verdict, metric: "colour", rig: "low_sun", text, excess: 0.6, unseen: [] };
+}
+
+/** What a server might tell of two surfaces without a picture. */
+export const FIGURES: Figures = {
+  decision: decision("match"),
+  readings: [
+    {
+      metric: "mirrored_detail",
+      value: 28,
+      floor: 0,
+      original: null,
+      converted: null,
+      verdict: "off",
+      match: 6,
+      near: 20,
+    },
+    {
+      metric: "gloss_60",
+      value: 6.5,
+      floor: 0,
+      original: 92.1,
+      converted: 85.6,
+      verdict: null,
+      match: null,
+      near: null,
+    },
+  ],
+  lobe_error: 0.08,
+  angles: [10, 45, 80],
+  reflectance_original: [
+    [0.1, 0.1, 0.1],
+    [0.1, 0.1, 0.1],
+    [0.4, 0.4, 0.4],
+  ],
+  reflectance_converted: [
+    [0.1, 0.1, 0.1],
+    [0.1, 0.1, 0.1],
+    [0.2, 0.2, 0.2],
+  ],
 };

@@ -15,12 +15,13 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from fenrain.api import problems
-from fenrain.api.routers import board, conversions, deliveries, events, intakes, jobs, knowledge, library
+from fenrain.api.routers import board, conversions, deliveries, events, intakes, jobs, knowledge, library, looks
 from fenrain.api.schemas import Problem
 from fenrain.core.errors import NotFoundError
 from fenrain.core.rendering.probe import engine_state
 from fenrain.jobs.runner import Runner
 from fenrain.services.desk import Desk
+from fenrain.services.live import Live
 
 API = "/api/v1"
 WEB = Path(__file__).parents[3] / "web" / "dist"
@@ -35,7 +36,7 @@ def create_app(*, run_jobs: bool = True) -> FastAPI:
             yield
             return
         Thread(target=engine_state, name="engine probe", daemon=True).start()
-        with Runner(), Desk():
+        with Runner(), Desk(), Live() as app.state.live:
             yield
 
     app = FastAPI(
@@ -48,9 +49,10 @@ def create_app(*, run_jobs: bool = True) -> FastAPI:
         generate_unique_id_function=_operation_id,
         responses={"default": {"model": Problem, "description": "what, where, what next"}},
     )
+    app.state.live = None
     app.add_middleware(GZipMiddleware, minimum_size=2048)
     problems.install(app)
-    for part in (board, intakes, conversions, deliveries, jobs, events, knowledge, library):
+    for part in (board, intakes, conversions, deliveries, jobs, events, knowledge, library, looks):
         app.include_router(part.router, prefix=API)
     if WEB.is_dir():
         _serve_pages(app)

@@ -33,8 +33,18 @@ STATUS: tuple[tuple[type[FenrainError], int], ...] = (
 log = logging.getLogger("fenrain.api")
 
 
+def problem_of(error: FenrainError) -> Problem:
+    """An error as a document, for answers that have begun already."""
+    status = next(status for kind, status in STATUS if isinstance(error, kind))
+    return _problem(status, error.code, error.message, error.place, error.remedy)
+
+
 def answer(status: int, code: str, detail: str, place: str = "", remedy: str = "") -> JSONResponse:
-    body = Problem(
+    return JSONResponse(_problem(status, code, detail, place, remedy).model_dump(), status, media_type="application/problem+json")
+
+
+def _problem(status: int, code: str, detail: str, place: str, remedy: str) -> Problem:
+    return Problem(
         type=f"urn:fenrain:problem:{code}",
         title=HTTPStatus(status).phrase,
         status=status,
@@ -43,7 +53,6 @@ def answer(status: int, code: str, detail: str, place: str = "", remedy: str = "
         place=place,
         remedy=remedy,
     )
-    return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
 
 
 def install(app: FastAPI) -> None:
@@ -51,8 +60,8 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(FenrainError)
     async def known(_: Request, error: FenrainError) -> JSONResponse:
-        status = next(status for kind, status in STATUS if isinstance(error, kind))
-        return answer(status, error.code, error.message, error.place, error.remedy)
+        found = problem_of(error)
+        return answer(found.status, found.code, found.detail, found.place, found.remedy)
 
     @app.exception_handler(RequestValidationError)
     async def invalid(_: Request, error: RequestValidationError) -> JSONResponse:

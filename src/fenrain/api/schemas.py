@@ -32,10 +32,17 @@ class ProjectIn(BaseModel):
     name: str = Field(min_length=1, max_length=200)
 
 
+class LimitsOut(BaseModel):
+    """The most that a match and that near may read."""
+
+    match: float = Field(gt=0)
+    near: float = Field(gt=0)
+
+
 class ProjectOut(BaseModel):
     id: int
     name: str
-    tolerances: dict[str, float]
+    tolerances: dict[str, dict[str, LimitsOut]]
     materials: int
 
 
@@ -117,15 +124,39 @@ class CheckPictures(BaseModel):
     difference: str
 
 
-class CheckNumbers(BaseModel):
-    """readings: by id of the metric, see /metrics; decided_by: the reading that decided; unseen: what is set and was not drawn."""
+class ReadingOut(BaseModel):
+    """What one metric says, see /metrics. value: how different; floor: how much of it noise alone makes; original, converted: what it says
+    of each, where it does; verdict, match, near: null for a metric that decides nothing."""
+
+    metric: str
+    value: float
+    floor: float
+    original: float | None
+    converted: float | None
+    verdict: VerdictName | None
+    match: float | None
+    near: float | None
+
+
+class DecisionOut(BaseModel):
+    """A verdict, the metric that it hangs on, and both in words. least, most: what it is at best and at worst, where noise leaves it open;
+    excess: the reading as a multiple of what a match may read; unseen: what is set and was not drawn."""
 
     verdict: VerdictName
-    decided_by: str
+    least: VerdictName
+    most: VerdictName
+    metric: str
+    rig: str
+    text: str
+    excess: float
     unseen: list[str]
-    readings: dict[str, float]
-    floor: float
-    samples: int
+
+
+class FiguresOut(BaseModel):
+    """What can be told on directions, without a picture."""
+
+    decision: DecisionOut
+    readings: list[ReadingOut]
     lobe_error: float
     angles: list[float]
     reflectance_original: list[list[float]]
@@ -133,28 +164,63 @@ class CheckNumbers(BaseModel):
 
 
 class CheckOut(BaseModel):
+    """One rig's pictures and readings. size: edge of the pictures; samples: for each pixel that was measured; decision: null before
+    anything is measured."""
+
     id: int
     rig: str
     stand: str
     turn: float
     size: int
-    numbers: CheckNumbers
+    samples: int
+    decision: DecisionOut | None
+    readings: list[ReadingOut]
     pictures: CheckPictures
+
+
+class LookFrame(BaseModel):
+    """A view as it gets better. pictures: data URLs of PNGs by side; clear: noise cannot change the verdict any more, or no more is to be
+    had; problem: why there is nothing; done: the last frame of this view."""
+
+    size: int
+    samples: int
+    pictures: CheckPictures | None
+    decision: DecisionOut | None
+    readings: list[ReadingOut]
+    figures: FiguresOut | None
+    clear: bool
+    problem: Problem | None
+    done: bool
 
 
 class BoardCheck(BaseModel):
-    """A check as the board shows it, without its curves."""
+    """A check as the board shows it."""
 
     rig: str
-    verdict: VerdictName
-    decided_by: str
-    unseen: list[str]
-    readings: dict[str, float]
+    decision: DecisionOut | None
     pictures: CheckPictures
 
 
+class TolerancesIn(BaseModel):
+    """By rig (`*` for any) and metric; what is left out is at the metric's own limits."""
+
+    limits: dict[str, dict[str, LimitsOut]]
+
+
+class MetricOut(BaseModel):
+    """of: what it looks at; limits: the metric's own, null for one that decides nothing."""
+
+    id: str
+    title: str
+    says: str
+    of: Literal["pictures", "surfaces"]
+    unit: str
+    limits: LimitsOut | None
+
+
 class BoardRow(BaseModel):
-    """One material on the board. conversion_id, version: null while it is not converted; worst: largest 95th percentile of ΔE2000."""
+    """One material on the board. conversion_id, figures, verdict: null while it is not converted; figures: what the quick figures say;
+    verdict: over figures and rigs."""
 
     material_id: int
     name: str
@@ -165,8 +231,8 @@ class BoardRow(BaseModel):
     overrides: int
     losses: list[str]
     approximated: int
-    verdict: VerdictName | None
-    worst: float | None
+    figures: DecisionOut | None
+    verdict: DecisionOut | None
     checks: list[BoardCheck]
 
 
@@ -219,6 +285,8 @@ class ConversionOut(BaseModel):
     source_values: list[SourceValue]
     findings: list[FindingOut]
     ledger: list[LedgerEntry]
+    figures: FiguresOut
+    verdict: DecisionOut
     checks: list[CheckOut]
     checking: bool
 
@@ -305,10 +373,10 @@ class ComparisonOut(BaseModel):
 
 
 class CheckIn(BaseModel):
-    rigs: list[str] = Field(default_factory=lambda: ["soft_studio", "low_sun"], min_length=1, max_length=8)
+    """rigs: every one where left out."""
+
+    rigs: list[str] | None = Field(default=None, min_length=1, max_length=32)
     stand: str = "sphere"
-    size: int = Field(default=256, ge=32, le=1024)
-    samples: int = Field(default=64, ge=8, le=1024)
     turn: float = 0.0
 
 

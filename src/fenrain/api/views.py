@@ -3,39 +3,52 @@
 from __future__ import annotations
 
 import math
+from base64 import b64encode
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any, Literal
 
 from sqlalchemy import func, select, tuple_
 from sqlalchemy.orm import Session
 
+from fenrain.api.problems import problem_of
 from fenrain.api.schemas import (
     BoardCheck,
     BoardRow,
     CheckOut,
+    CheckPictures,
     ConversionOut,
+    DecisionOut,
+    FiguresOut,
     FindingOut,
     FoundMaterial,
     IntakeOut,
     JobOut,
     LedgerEntry,
+    LimitsOut,
+    LookFrame,
+    MetricOut,
     ModelOut,
     OptionOut,
     ParameterOut,
     ProjectOut,
+    ReadingOut,
     SheetOut,
     SourceValue,
     TargetOut,
 )
-from fenrain.core.checking.verdict import Verdict, worst
+from fenrain.core.checking.metrics.registry import Metric, Reading, metrics
+from fenrain.core.checking.verdict import Decision, Tolerances
 from fenrain.core.convert.targets import ServedTarget, served_target
 from fenrain.core.dialects.sheet import SHEET_SUFFIXES
 from fenrain.core.models.parameter import Role
 from fenrain.core.models.registry import Model
 from fenrain.core.rules.fidelity import Fidelity
 from fenrain.jobs.queue import OPEN
+from fenrain.services.checks import decided, decided_by_figures, decided_over_all, overview, readings_of, tolerances_of
+from fenrain.services.live import Frame
+from fenrain.store.rows import find_project
 from fenrain.store.tables import CheckRow, ConversionRow, Intake, Job, JobItem, MaterialRow, Project
 
 MOST_ERRORS_SHOWN = 20
@@ -43,7 +56,11 @@ MOST_ERRORS_SHOWN = 20
 
 def project_view(database: Session, project: Project) -> ProjectOut:
     count = database.scalar(select(func.count()).select_from(MaterialRow).where(MaterialRow.project_id == project.id))
-    return ProjectOut(id=project.id, name=project.name, tolerances=project.tolerances, materials=count or 0)
+    limits = {
+        rig: {metric: LimitsOut(match=match, near=near) for metric, (match, near) in by_metric.items()}
+        for rig, by_metric in project.tolerances.items()
+    }
+    return ProjectOut(id=project.id, name=project.name, tolerances=limits, materials=count or 0)
 
 
 def intake_view(intake: Intake) -> IntakeOut:
@@ -74,12 +91,90 @@ def _sheet(intake: Intake, file: str) -> SheetOut:
     return SheetOut(file=file, dialect=guessed["evidence"], says=guessed["message"])
 
 
-def check_view(row: CheckRow) -> CheckOut:
-    return CheckOut.model_validate(row, from_attributes=True)
+def check_view(row: CheckRow, tolerances: Tolerances) -> CheckOut:
+    readings = readings_of(row.numbers["readings"])
+    return CheckOut(
+        id=row.id,
+        rig=row.rig,
+        stand=row.stand,
+        turn=row.turn,
+        size=row.size,
+        samples=row.numbers["samples"],
+        decision=decision_view(decided(row, tolerances)) if readings else None,
+        readings=reading_views(readings, row.rig, tolerances),
+        pictures=CheckPictures(**row.pictures),
+    )
+
+
+def decision_view(decision: Decision) -> DecisionOut:
+    return DecisionOut(
+        verdict=decision.verdict.value,
+        least=decision.least.value,
+        most=decision.most.value,
+        metric=decision.metric,
+        rig=decision.rig,
+        text=str(decision),
+        excess=decision.excess,
+        unseen=list(decision.unseen),
+    )
+
+
+def reading_views(readings: Mapping[str, Reading], rig: str, tolerances: Tolerances) -> list[ReadingOut]:
+    """Each in the order of its metric, with what it would decide by itself."""
+    found = []
+    for metric in metrics().values():
+        if metric.id not in readings:
+            continue
+        reading, limits = readings[metric.id], tolerances.limits_of(metric, rig)
+        alone = tolerances.decided({metric.id: reading}, rig) if limits is not None else None
+        found.append(
+            ReadingOut(
+                metric=metric.id,
+                value=reading.value,
+                floor=reading.floor,
+                original=reading.original,
+                converted=reading.converted,
+                verdict=alone.verdict.value if alone is not None else None,
+                match=limits.match if limits is not None else None,
+                near=limits.near if limits is not None else None,
+            )
+        )
+    return found
+
+
+def figures_view(document: Mapping[str, Any], tolerances: Tolerances) -> FiguresOut:
+    readings = readings_of(document["readings"])
+    curves = {name: document[name] for name in ("lobe_error", "angles", "reflectance_original", "reflectance_converted")}
+    decision = tolerances.decided(readings, "", tuple(document["unseen"]))
+    return FiguresOut(decision=decision_view(decision), readings=reading_views(readings, "", tolerances), **curves)
+
+
+def look_view(frame: Frame, rig: str, tolerances: Tolerances) -> LookFrame:
+    readings = readings_of(frame.readings)
+    return LookFrame(
+        size=frame.size,
+        samples=frame.samples,
+        pictures=CheckPictures(**{side: _data_url(data) for side, data in frame.pictures.items()}) if frame.pictures else None,
+        decision=decision_view(tolerances.decided(readings, rig, frame.unseen)) if readings else None,
+        readings=reading_views(readings, rig, tolerances),
+        figures=figures_view(frame.figures, tolerances) if frame.figures else None,
+        clear=frame.clear,
+        problem=problem_of(frame.problem) if frame.problem is not None else None,
+        done=frame.done,
+    )
+
+
+def _data_url(data: bytes) -> str:
+    return f"data:image/png;base64,{b64encode(data).decode()}"
+
+
+def metric_view(metric: Metric) -> MetricOut:
+    limits = LimitsOut(match=metric.limits.match, near=metric.limits.near) if metric.limits is not None else None
+    return MetricOut(id=metric.id, title=metric.title, says=metric.says, of=metric.of.value, unit=metric.unit, limits=limits)
 
 
 def board_view(database: Session, project_id: int, target: str, profile: str) -> list[BoardRow]:
-    """One row a material, in the order in which they came; three queries whatever the number."""
+    """One row a material, in the order in which they came; four queries whatever the number."""
     materials = database.scalars(select(MaterialRow).where(MaterialRow.project_id == project_id).order_by(MaterialRow.id)).all()
     conversions = {
         row.material_id: row
@@ -90,7 +185,8 @@ def board_view(database: Session, project_id: int, target: str, profile: str) ->
         )
     }
     checks = _checks_of(database, [(row.digest, conversions[row.id].digest) for row in materials if row.id in conversions])
-    return [_board_row(row, conversions.get(row.id), checks) for row in materials]
+    tolerances = tolerances_of(find_project(database, project_id))
+    return [_board_row(row, conversions.get(row.id), checks, tolerances) for row in materials]
 
 
 def _checks_of(database: Session, pairs: Sequence[tuple[str, str]]) -> dict[tuple[str, str], list[CheckRow]]:
@@ -102,8 +198,12 @@ def _checks_of(database: Session, pairs: Sequence[tuple[str, str]]) -> dict[tupl
     return found
 
 
-def _board_row(material: MaterialRow, conversion: ConversionRow | None, checks: dict[tuple[str, str], list[CheckRow]]) -> BoardRow:
-    shown = _latest_by_rig(checks.get((material.digest, conversion.digest), []) if conversion else [])
+def _board_row(
+    material: MaterialRow, conversion: ConversionRow | None, checks: dict[tuple[str, str], list[CheckRow]], tolerances: Tolerances
+) -> BoardRow:
+    shown = overview(checks.get((material.digest, conversion.digest), [])) if conversion else []
+    figures = decided_by_figures(conversion, tolerances) if conversion else None
+    over_all = decided_over_all(conversion, shown, tolerances) if conversion else None
     ledger = conversion.document.get("ledger", []) if conversion else []
     return BoardRow(
         material_id=material.id,
@@ -115,28 +215,23 @@ def _board_row(material: MaterialRow, conversion: ConversionRow | None, checks: 
         overrides=len(conversion.overrides) if conversion else 0,
         losses=list(dict.fromkeys(", ".join(entry["sources"]) for entry in ledger if entry["fidelity"] == Fidelity.DROPPED)),
         approximated=sum(entry["fidelity"] == "approximated" for entry in ledger if entry["target"]),
-        verdict=worst(Verdict(check.numbers["verdict"]) for check in shown).value if shown else None,
-        worst=max((check.numbers["readings"]["p95"] for check in shown), default=None),
-        checks=[_board_check(check) for check in shown],
+        figures=decision_view(figures) if figures is not None else None,
+        verdict=decision_view(over_all) if over_all is not None else None,
+        checks=[_board_check(check, tolerances) for check in shown],
     )
 
 
-def _board_check(row: CheckRow) -> BoardCheck:
-    numbers = {name: row.numbers[name] for name in ("verdict", "decided_by", "unseen", "readings")}
-    return BoardCheck.model_validate({"rig": row.rig, "pictures": row.pictures, **numbers})
-
-
-def _latest_by_rig(checks: Sequence[CheckRow]) -> list[CheckRow]:
-    """For each rig the check with the largest picture, the newest of those."""
-    best: dict[str, CheckRow] = {}
-    for check in checks:
-        if check.rig not in best or check.size >= best[check.rig].size:
-            best[check.rig] = check
-    return list(best.values())
+def _board_check(row: CheckRow, tolerances: Tolerances) -> BoardCheck:
+    decision = decision_view(decided(row, tolerances)) if row.numbers["readings"] else None
+    return BoardCheck(rig=row.rig, decision=decision, pictures=CheckPictures(**row.pictures))
 
 
 def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
-    checks = _checks_of(database, [(row.material.digest, row.digest)]).get((row.material.digest, row.digest), [])
+    pair = (row.material.digest, row.digest)
+    checks = [check for check in _checks_of(database, [pair]).get(pair, []) if check.pictures]
+    tolerances = tolerances_of(find_project(database, row.material.project_id))
+    over_all = decided_over_all(row, overview(checks), tolerances)
+    assert over_all is not None
     return ConversionOut(
         id=row.id,
         version=row.version,
@@ -150,7 +245,9 @@ def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
         source_values=[SourceValue(**value) for value in row.document["source_values"]],
         findings=[FindingOut(**finding) for finding in (*row.document["findings"], *row.material.document["findings"])],
         ledger=[LedgerEntry(**entry) for entry in row.document["ledger"]],
-        checks=[check_view(check) for check in checks],
+        figures=figures_view(row.document["figures"], tolerances),
+        verdict=decision_view(over_all),
+        checks=[check_view(check, tolerances) for check in checks],
         checking=_is_being_checked(database, row),
     )
 

@@ -7,10 +7,10 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.lobes.aspects import ASPECTS
+from fenrain.core.lobes.aspects import ASPECTS, CUT_OUT
 from fenrain.core.lobes.surface import Surface
 from fenrain.core.maps.mean import mean_of
-from fenrain.core.maps.texels import Texels
+from fenrain.core.maps.texels import Grid, Texels
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import as_operand, model_of
@@ -46,6 +46,47 @@ def texel_surface(material: Material, texels: Texels, groups: Collection[str] = 
     )
     view.parts = tuple(texel_surface(part, texels, groups) for part in material.parts)
     return model.surface(view)
+
+
+PLACES_EDGE = 48
+"""Texels on an edge of the grid that places are picked from: a map's detail above that is averaged."""
+
+
+def surfaces_at_places(material: Material, count: int) -> list[Surface]:
+    """The surface at so many places of its maps, spread over them evenly: the same places for any material."""
+    with Texels(Grid(PLACES_EDGE, PLACES_EDGE)) as texels:
+        columns: dict[Value, np.ndarray] = {}
+        return [_surface_at(material, texels, columns, place) for place in _places(count)]
+
+
+def open_share(material: Material) -> float:
+    """How much of what lies behind shows through the surface's openings, over all places of its maps, 0…1."""
+    with Texels(Grid(PLACES_EDGE, PLACES_EDGE)) as texels:
+        return 1.0 - float(np.mean(np.asarray(texel_surface(material, texels, (CUT_OUT,)).opacity, dtype=float)))
+
+
+def _surface_at(material: Material, texels: Texels, columns: dict[Value, np.ndarray], place: int) -> Surface:
+    model = model_of(material.model)
+    values: dict[str, Any] = {}
+    for name, value in material.values.items():
+        parameter = model.parameter(name)
+        if isinstance(value, Constant):
+            values[name] = value.value
+        elif parameter.kind is not Kind.NORMAL:
+            if value not in columns:
+                columns[value] = texels.full(value, 0, PLACES_EDGE, parameter.channels).reshape(-1, parameter.channels)
+            texel = columns[value][place]
+            values[name] = tuple(float(part) for part in texel) if parameter.channels == 3 else float(texel[0])
+    view = model.view(model.operands(values))
+    view.parts = tuple(_surface_at(part, texels, columns, place) for part in material.parts)
+    return model.surface(view)
+
+
+def _places(count: int) -> list[int]:
+    """Texels of the grid by the R2 sequence (Roberts 2018)."""
+    index = np.arange(1, count + 1)
+    across, down = ((0.5 + index * step) % 1.0 * PLACES_EDGE for step in (0.7548776662466927, 0.5698402909980532))
+    return [int(place) for place in down.astype(int) * PLACES_EDGE + across.astype(int)]
 
 
 def _operand(parameter: Parameter, value: Value, texels: Texels | None) -> Any:

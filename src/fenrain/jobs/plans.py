@@ -7,16 +7,13 @@ from collections.abc import Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fenrain.core.checking.check import DEFAULT_RIGS
+from fenrain.core.checking.check import all_rigs
 from fenrain.core.convert.targets import served_target
 from fenrain.core.errors import InputError
 from fenrain.core.rendering.rigs.registry import rig_of
 from fenrain.core.rendering.stands.registry import stand_of
 from fenrain.jobs.queue import submit
 from fenrain.store.tables import ConversionRow, Job, MaterialRow
-
-OVERVIEW = {"stand": "sphere", "size": 128, "samples": 32, "most_samples": 128, "turn": 0.0}
-"""How every material of a board is checked: small, and refined only where noise could change the verdict."""
 
 
 def plan_conversion(database: Session, project_id: int, material_ids: Sequence[int] | None, target: str, profile: str) -> Job:
@@ -25,28 +22,15 @@ def plan_conversion(database: Session, project_id: int, material_ids: Sequence[i
     if material_ids is not None:
         query = query.where(MaterialRow.id.in_(material_ids))
     aim = served_target(target, profile)
-    payloads = [
-        {"material_id": identity, "target": target, "profile": profile, "rigs": list(DEFAULT_RIGS), **OVERVIEW}
-        for identity in database.scalars(query)
-    ]
+    payloads = [{"material_id": identity, "target": target, "profile": profile} for identity in database.scalars(query)]
     return submit(database, project_id, "convert", f"Convert {len(payloads)} to {aim.title} and check", "convert_and_check", payloads)
 
 
-def plan_check(database: Session, row: ConversionRow, rigs: Sequence[str], stand: str, size: int, samples: int, turn: float) -> Job:
-    """Check one conversion, one item a rig. Raises NotFoundError for an unknown rig or stand."""
+def plan_check(database: Session, row: ConversionRow, rigs: Sequence[str] | None, stand: str, turn: float) -> Job:
+    """Check one conversion, one item a rig, every rig where None. Raises NotFoundError for an unknown rig or stand."""
     stand_of(stand)
-    payloads = [
-        {
-            "conversion_id": row.id,
-            "rig": rig_of(rig).id,
-            "stand": stand,
-            "size": size,
-            "samples": samples,
-            "most_samples": 2 * samples,
-            "turn": turn,
-        }
-        for rig in rigs
-    ]
+    chosen = all_rigs() if rigs is None else [rig_of(rig).id for rig in rigs]
+    payloads = [{"conversion_id": row.id, "rig": rig, "stand": stand, "turn": turn} for rig in chosen]
     return submit(database, row.material.project_id, "check", f"Check {row.material.name[:120]}", "check", payloads)
 
 

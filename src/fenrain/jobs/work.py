@@ -7,6 +7,7 @@ import os
 import tempfile
 import zipfile
 from collections.abc import Callable, Mapping, Sequence
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -14,29 +15,30 @@ from distributed import get_worker
 from sqlalchemy import select
 
 from fenrain.core import write
-from fenrain.core.checking.check import RigCheck, check_rig
-from fenrain.core.checking.quick import quick_check
-from fenrain.core.checking.verdict import Tolerances
+from fenrain.core.checking.check import all_rigs, refined
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.targets import ServedTarget, served_target
 from fenrain.core.errors import FenrainError, StorageError
 from fenrain.core.formats.registry import formats
 from fenrain.core.paths import safe_name
-from fenrain.core.rendering.png import difference_png, picture_png
+from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_check, keep_check, tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
 from fenrain.services.intakes import restored_files
 from fenrain.store import blobs
 from fenrain.store.database import session
-from fenrain.store.rows import check_key, find_conversion, find_material
-from fenrain.store.tables import CheckRow, Delivery, Intake, Job, JobItem, MaterialRow, Project
+from fenrain.store.rows import find_conversion, find_material, find_project
+from fenrain.store.tables import Delivery, Intake, Job, JobItem, MaterialRow
 
 log = logging.getLogger("fenrain.jobs")
 Payload = Mapping[str, Any]
 RUNNABLE = ("pending", "running")
+BEHIND = 10
+"""How far a worker stands back behind what a person looks at, in steps of the system's niceness."""
 
 
 def run_item(item_id: int) -> str:
     """Do one item of a job and say so in the database. Returns its new state. An error ends the item, not the job."""
+    _stand_back()
     with session() as database:
         item = database.get(JobItem, item_id)
         if item is None or item.state not in RUNNABLE:
@@ -66,6 +68,16 @@ def own_error(error: Exception) -> str:
     return f"Fenrain met an error of its own ({type(error).__name__}: {said}). Leave this one out, and report it with the server's log."
 
 
+@cache
+def _stand_back() -> None:
+    """Let this worker process, where it is one, run behind what a person looks at; once."""
+    try:
+        get_worker()
+    except ValueError:
+        return
+    os.nice(BEHIND)
+
+
 def _leave_worker() -> None:
     """End this worker process, where it is one: an error in the middle of a recorded loop leaves the rendering engine unusable, and the
     next item would meet it too. The cluster starts another process."""
@@ -77,75 +89,30 @@ def _leave_worker() -> None:
 
 
 def convert_and_check(job_id: int, payload: Payload) -> str:
-    """Convert one material and check it under each rig."""
+    """Convert one material and check it under every rig, small pictures first of all."""
     with session() as database:
         row = ensure_conversion(database, find_material(database, payload["material_id"]), payload["target"], payload["profile"])
         conversion_id = row.id
-    for rig in payload["rigs"]:
-        check(job_id, {**payload, "conversion_id": conversion_id, "rig": rig})
+    for rig in all_rigs():
+        check(job_id, {"conversion_id": conversion_id, "rig": rig, "stand": OVERVIEW_STAND, "turn": OVERVIEW_TURN})
     return ""
 
 
 def check(job_id: int, payload: Payload) -> str:
-    """Check one conversion under one rig, unless the same two surfaces were compared in the same way before."""
-    how = {name: payload[name] for name in ("rig", "stand", "size", "samples", "most_samples", "turn")}
+    """Check one conversion under one rig, unless the same two looks were compared in the same way before."""
+    rig, stand, turn = payload["rig"], payload["stand"], payload["turn"]
     with session() as database:
         row = find_conversion(database, payload["conversion_id"])
-        key = check_key(row.material.digest, row.digest, **how)
-        if database.scalar(select(CheckRow.id).where(CheckRow.key == key)) is not None:
+        digests = (row.material.digest, row.digest)
+        found = find_check(database, digests, rig, stand, turn)
+        if found is not None and found.numbers["readings"]:
             return ""
         conversion = conversion_of(row)
-        project = database.get(Project, row.material.project_id)
-        tolerances = Tolerances(**(project.tolerances if project is not None else {}))
-        digests = (row.material.digest, row.digest)
-    result = check_rig(
-        conversion.original,
-        conversion.material,
-        payload["rig"],
-        payload["stand"],
-        size=payload["size"],
-        samples=payload["samples"],
-        most_samples=payload["most_samples"],
-        turn=payload["turn"],
-        tolerances=tolerances,
-    )
-    kept = _kept(result, conversion, digests, key, payload["turn"])
+        tolerances = tolerances_of(find_project(database, row.material.project_id))
+    *_, result = refined(conversion.original, conversion.material, rig, stand, turn=turn, tolerances=tolerances)
     with session() as database:
-        if database.scalar(select(CheckRow.id).where(CheckRow.key == key)) is None:
-            database.add(kept)
+        keep_check(database, digests, result, turn)
     return ""
-
-
-def _kept(result: RigCheck, conversion: Conversion, digests: tuple[str, str], key: str, turn: float) -> CheckRow:
-    quick = quick_check(conversion.original, conversion.material)
-    pictures = {
-        "original": blobs.put(picture_png(result.original)),
-        "converted": blobs.put(picture_png(result.converted)),
-        "difference": blobs.put(difference_png(result.delta_e)),
-    }
-    numbers = {
-        "verdict": str(result.verdict),
-        "decided_by": result.decided_by,
-        "unseen": list(result.unseen),
-        "readings": dict(result.readings),
-        "floor": result.floor,
-        "samples": result.samples,
-        "lobe_error": quick.lobe_error,
-        "angles": quick.angles,
-        "reflectance_original": quick.original,
-        "reflectance_converted": quick.converted,
-    }
-    return CheckRow(
-        key=key,
-        original=digests[0],
-        converted=digests[1],
-        rig=result.rig,
-        stand=result.stand,
-        turn=turn,
-        size=result.original.shape[0],
-        numbers=numbers,
-        pictures=pictures,
-    )
 
 
 def deliver(job_id: int, payload: Payload) -> str:

@@ -8,9 +8,11 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from fenrain.core.checking.figures import figures
 from fenrain.core.checking.findings.registry import findings_of
 from fenrain.core.checking.fit import Fit, fit, free_values, shares
 from fenrain.core.checking.quick import quick_check
+from fenrain.core.checking.undrawn import unseen
 from fenrain.core.convert.engine import Conversion, convert
 from fenrain.core.convert.ledger import By, Override
 from fenrain.core.convert.targets import served_target
@@ -19,12 +21,13 @@ from fenrain.core.lobes.aspects import ASPECTS
 from fenrain.core.models.registry import HUB, model_of
 from fenrain.core.tables import Preset
 from fenrain.core.values import Constant, value_from_document
+from fenrain.services.checks import figures_document
 from fenrain.services.source_values import source_values
 from fenrain.store import blobs
 from fenrain.store.rows import conversion_at, find_conversion, material_of
 from fenrain.store.tables import ConversionRow, MaterialRow
 
-EDITION = 1
+EDITION = 2
 """Of what `document` holds; one written by another edition is worked out again before it is shown."""
 
 
@@ -157,6 +160,9 @@ def _write(row: ConversionRow, conversion: Conversion) -> None:
         "source_values": source_values(conversion.original),
         "ledger": ledger_document(conversion),
         "findings": [finding.to_document() for finding in findings_of(conversion)],
+        "figures": figures_document(
+            figures(conversion.original, conversion.material), [str(one) for one in unseen(conversion.original, conversion.material)]
+        ),
     }
     row.digest = conversion.material.digest
 

@@ -8,13 +8,11 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from fenrain.core.checking.edition import drawing_edition
 from fenrain.core.errors import ConflictError, NotFoundError
 from fenrain.core.material import Material, material_from_document, material_to_document
 from fenrain.store import blobs
 from fenrain.store.tables import ConversionRow, Intake, MaterialRow, Project
-
-DRAWN_BY = 2
-"""Edition of the code that draws surfaces; with another one every check is made again."""
 
 
 def find_project(database: Session, project_id: int) -> Project:
@@ -84,5 +82,5 @@ def material_of(row: MaterialRow) -> Material:
 
 
 def check_key(original: str, converted: str, **how: Any) -> str:
-    """Names a check by what it compares and how, and by the edition of the code that draws."""
-    return hashlib.sha256(json.dumps([DRAWN_BY, original, converted, how], sort_keys=True).encode()).hexdigest()
+    """Names a check by what it compares and how, and by the code that draws and measures."""
+    return hashlib.sha256(json.dumps([drawing_edition(), original, converted, how], sort_keys=True).encode()).hexdigest()

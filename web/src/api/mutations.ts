@@ -34,15 +34,23 @@ export function useDeliver(project: number, aim: Aim) {
   );
 }
 
-export function useCheckAgain(project: number, conversion: number) {
-  return useJobMutation(project, (wish: Schemas["CheckIn"]) =>
-    unwrap(
-      client.POST("/api/v1/conversions/{conversion_id}/checks", {
-        params: { path: { conversion_id: conversion } },
-        body: wish,
-      }),
-    ),
-  );
+/** Set what a match and near may read; every verdict is judged again. */
+export function useSetTolerances(project: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (limits: Schemas["TolerancesIn"]["limits"]) =>
+      unwrap(
+        client.PUT("/api/v1/projects/{project_id}/tolerances", {
+          params: { path: { project_id: project } },
+          body: { limits },
+        }),
+      ),
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: keys.projects });
+      void queries.invalidateQueries({ queryKey: keys.boards(project) });
+      void queries.invalidateQueries({ queryKey: ["conversion"] });
+    },
+  });
 }
 
 export function useCancelOrResume(project: number, job: number) {

@@ -18,7 +18,12 @@ export type Target = Schemas["TargetOut"];
 export type Preset = Schemas["PresetOut"];
 export type Dialect = Schemas["DialectOut"];
 export type Tried = Schemas["TryOut"];
-export type Verdict = Schemas["CheckNumbers"]["verdict"];
+export type Decision = Schemas["DecisionOut"];
+export type Reading = Schemas["ReadingOut"];
+export type Figures = Schemas["FiguresOut"];
+export type LookFrame = Schemas["LookFrame"];
+export type Metric = Schemas["MetricOut"];
+export type Verdict = Decision["verdict"];
 
 /** What one converts to, as far as a request names it. */
 export type Aim = Pick<Target, "model" | "profile">;

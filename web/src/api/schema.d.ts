@@ -25,6 +25,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/projects/{project_id}/tolerances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Tolerances
+         * @description Set what a match and near may read. What is measured is judged again by it; nothing is rendered for it.
+         */
+        put: operations["set_tolerances"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/projects/{project_id}/board": {
         parameters: {
             query?: never;
@@ -529,7 +549,7 @@ export interface paths {
         };
         /**
          * List Metrics
-         * @description What is measured between two pictures, in the order in which it is shown.
+         * @description What is measured of a pair, in the order in which it is shown, and what a verdict hangs on.
          */
         get: operations["list_metrics"];
         put?: never;
@@ -754,6 +774,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/conversions/{conversion_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look
+         * @description A pair of pictures within a fraction of a second, then better ones, with readings and verdict. It ends when the caller goes.
+         *
+         *     size: edge in pixels of the pictures to look at, rounded up to what is drawn; trial: constants by name, as JSON, laid over the
+         *     conversion's values without being kept.
+         */
+        get: operations["look"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -778,29 +821,18 @@ export interface components {
         };
         /**
          * BoardCheck
-         * @description A check as the board shows it, without its curves.
+         * @description A check as the board shows it.
          */
         BoardCheck: {
             /** Rig */
             rig: string;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "match" | "near" | "undecided" | "off";
-            /** Decided By */
-            decided_by: string;
-            /** Unseen */
-            unseen: string[];
-            /** Readings */
-            readings: {
-                [key: string]: number;
-            };
+            decision: components["schemas"]["DecisionOut"] | null;
             pictures: components["schemas"]["CheckPictures"];
         };
         /**
          * BoardRow
-         * @description One material on the board. conversion_id, version: null while it is not converted; worst: largest 95th percentile of ΔE2000.
+         * @description One material on the board. conversion_id, figures, verdict: null while it is not converted; figures: what the quick figures say;
+         *     verdict: over figures and rigs.
          */
         BoardRow: {
             /** Material Id */
@@ -821,10 +853,8 @@ export interface components {
             losses: string[];
             /** Approximated */
             approximated: number;
-            /** Verdict */
-            verdict: ("match" | "near" | "undecided" | "off") | null;
-            /** Worst */
-            worst: number | null;
+            figures: components["schemas"]["DecisionOut"] | null;
+            verdict: components["schemas"]["DecisionOut"] | null;
             /** Checks */
             checks: components["schemas"]["BoardCheck"][];
         };
@@ -833,25 +863,18 @@ export interface components {
             /** Files */
             files: string[];
         };
-        /** CheckIn */
+        /**
+         * CheckIn
+         * @description rigs: every one where left out.
+         */
         CheckIn: {
             /** Rigs */
-            rigs?: string[];
+            rigs?: string[] | null;
             /**
              * Stand
              * @default sphere
              */
             stand: string;
-            /**
-             * Size
-             * @default 256
-             */
-            size: number;
-            /**
-             * Samples
-             * @default 64
-             */
-            samples: number;
             /**
              * Turn
              * @default 0
@@ -859,37 +882,10 @@ export interface components {
             turn: number;
         };
         /**
-         * CheckNumbers
-         * @description readings: by id of the metric, see /metrics; decided_by: the reading that decided; unseen: what is set and was not drawn.
+         * CheckOut
+         * @description One rig's pictures and readings. size: edge of the pictures; samples: for each pixel that was measured; decision: null before
+         *     anything is measured.
          */
-        CheckNumbers: {
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "match" | "near" | "undecided" | "off";
-            /** Decided By */
-            decided_by: string;
-            /** Unseen */
-            unseen: string[];
-            /** Readings */
-            readings: {
-                [key: string]: number;
-            };
-            /** Floor */
-            floor: number;
-            /** Samples */
-            samples: number;
-            /** Lobe Error */
-            lobe_error: number;
-            /** Angles */
-            angles: number[];
-            /** Reflectance Original */
-            reflectance_original: number[][];
-            /** Reflectance Converted */
-            reflectance_converted: number[][];
-        };
-        /** CheckOut */
         CheckOut: {
             /** Id */
             id: number;
@@ -901,7 +897,11 @@ export interface components {
             turn: number;
             /** Size */
             size: number;
-            numbers: components["schemas"]["CheckNumbers"];
+            /** Samples */
+            samples: number;
+            decision: components["schemas"]["DecisionOut"] | null;
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
             pictures: components["schemas"]["CheckPictures"];
         };
         /**
@@ -982,6 +982,8 @@ export interface components {
             findings: components["schemas"]["FindingOut"][];
             /** Ledger */
             ledger: components["schemas"]["LedgerEntry"][];
+            figures: components["schemas"]["FiguresOut"];
+            verdict: components["schemas"]["DecisionOut"];
             /** Checks */
             checks: components["schemas"]["CheckOut"][];
             /** Checking */
@@ -1014,6 +1016,38 @@ export interface components {
             conversion_id: number;
             /** Name */
             name: string;
+        };
+        /**
+         * DecisionOut
+         * @description A verdict, the metric that it hangs on, and both in words. least, most: what it is at best and at worst, where noise leaves it open;
+         *     excess: the reading as a multiple of what a match may read; unseen: what is set and was not drawn.
+         */
+        DecisionOut: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "match" | "near" | "undecided" | "off";
+            /**
+             * Least
+             * @enum {string}
+             */
+            least: "match" | "near" | "undecided" | "off";
+            /**
+             * Most
+             * @enum {string}
+             */
+            most: "match" | "near" | "undecided" | "off";
+            /** Metric */
+            metric: string;
+            /** Rig */
+            rig: string;
+            /** Text */
+            text: string;
+            /** Excess */
+            excess: number;
+            /** Unseen */
+            unseen: string[];
         };
         /** DeliveryIn */
         DeliveryIn: {
@@ -1066,6 +1100,23 @@ export interface components {
             text: string;
             /** Version */
             version: number;
+        };
+        /**
+         * FiguresOut
+         * @description What can be told on directions, without a picture.
+         */
+        FiguresOut: {
+            decision: components["schemas"]["DecisionOut"];
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
+            /** Lobe Error */
+            lobe_error: number;
+            /** Angles */
+            angles: number[];
+            /** Reflectance Original */
+            reflectance_original: number[][];
+            /** Reflectance Converted */
+            reflectance_converted: number[][];
         };
         /** FileError */
         FileError: {
@@ -1298,12 +1349,43 @@ export interface components {
             /** Remark */
             remark: string;
         };
+        /**
+         * LimitsOut
+         * @description The most that a match and that near may read.
+         */
+        LimitsOut: {
+            /** Match */
+            match: number;
+            /** Near */
+            near: number;
+        };
         /** LineProblem */
         LineProblem: {
             /** Line */
             line: number;
             /** Message */
             message: string;
+        };
+        /**
+         * LookFrame
+         * @description A view as it gets better. pictures: data URLs of PNGs by side; clear: noise cannot change the verdict any more, or no more is to be
+         *     had; problem: why there is nothing; done: the last frame of this view.
+         */
+        LookFrame: {
+            /** Size */
+            size: number;
+            /** Samples */
+            samples: number;
+            pictures: components["schemas"]["CheckPictures"] | null;
+            decision: components["schemas"]["DecisionOut"] | null;
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
+            figures: components["schemas"]["FiguresOut"] | null;
+            /** Clear */
+            clear: boolean;
+            problem: components["schemas"]["Problem"] | null;
+            /** Done */
+            done: boolean;
         };
         /** LookedUp */
         LookedUp: {
@@ -1344,6 +1426,26 @@ export interface components {
             tint: number[];
             /** Outside */
             outside: number[] | null;
+        };
+        /**
+         * MetricOut
+         * @description of: what it looks at; limits: the metric's own, null for one that decides nothing.
+         */
+        MetricOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Says */
+            says: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "pictures" | "surfaces";
+            /** Unit */
+            unit: string;
+            limits: components["schemas"]["LimitsOut"] | null;
         };
         /** ModelOut */
         ModelOut: {
@@ -1496,10 +1598,35 @@ export interface components {
             name: string;
             /** Tolerances */
             tolerances: {
-                [key: string]: number;
+                [key: string]: {
+                    [key: string]: components["schemas"]["LimitsOut"];
+                };
             };
             /** Materials */
             materials: number;
+        };
+        /**
+         * ReadingOut
+         * @description What one metric says, see /metrics. value: how different; floor: how much of it noise alone makes; original, converted: what it says
+         *     of each, where it does; verdict, match, near: null for a metric that decides nothing.
+         */
+        ReadingOut: {
+            /** Metric */
+            metric: string;
+            /** Value */
+            value: number;
+            /** Floor */
+            floor: number;
+            /** Original */
+            original: number | null;
+            /** Converted */
+            converted: number | null;
+            /** Verdict */
+            verdict: ("match" | "near" | "undecided" | "off") | null;
+            /** Match */
+            match: number | null;
+            /** Near */
+            near: number | null;
         };
         /**
          * RemedyIn
@@ -1639,6 +1766,18 @@ export interface components {
             fidelity: string;
         };
         /**
+         * TolerancesIn
+         * @description By rig (`*` for any) and metric; what is left out is at the metric's own limits.
+         */
+        TolerancesIn: {
+            /** Limits */
+            limits: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["LimitsOut"];
+                };
+            };
+        };
+        /**
          * TriedMaterial
          * @description A row of the sheet as the dialect reads it, and what it becomes in OpenPBR.
          */
@@ -1750,6 +1889,41 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_tolerances: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TolerancesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2643,7 +2817,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["NamedOut"][];
+                    "application/json": components["schemas"]["MetricOut"][];
                 };
             };
             /** @description what, where, what next */
@@ -3076,6 +3250,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ComparisonOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look: {
+        parameters: {
+            query: {
+                rig: string;
+                stand?: string;
+                turn?: number;
+                size?: number;
+                trial?: string;
+            };
+            header?: never;
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description “frame” events, until one is done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookFrame"];
                 };
             };
             /** @description what, where, what next */

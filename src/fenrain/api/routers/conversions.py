@@ -9,6 +9,7 @@ from fenrain.api.views import conversion_view, job_view
 from fenrain.core.errors import PreconditionMissingError
 from fenrain.jobs.plans import plan_check
 from fenrain.services import at_desk as desk_work
+from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN
 from fenrain.services.conversions import EDITION, apply_preset, apply_remedy, copy_value, override_value, put_back_all, put_back_value
 from fenrain.services.desk import at_desk
 from fenrain.services.library import preset_of
@@ -104,15 +105,13 @@ def check_conversion(conversion_id: int, body: CheckIn) -> JobOut:
     """Compare both surfaces under rigs, as a job; a comparison that was made before is not made again."""
     with session() as database:
         row = find_conversion(database, conversion_id)
-        return job_view(database, plan_check(database, row, body.rigs, body.stand, body.size, body.samples, body.turn))
+        return job_view(database, plan_check(database, row, body.rigs, body.stand, body.turn))
 
 
 def _edited(conversion_id: int, response: Response) -> ConversionOut:
     """The conversion after an edit; the checks that were shown are made again."""
-    defaults = CheckIn()
     with session() as database:
-        row = find_conversion(database, conversion_id)
-        plan_check(database, row, defaults.rigs, defaults.stand, defaults.size, defaults.samples, defaults.turn)
+        plan_check(database, find_conversion(database, conversion_id), None, OVERVIEW_STAND, OVERVIEW_TURN)
     return _shown(conversion_id, response)
 
 

@@ -5,8 +5,8 @@ from dataclasses import asdict
 import numpy as np
 from fastapi import APIRouter
 
-from fenrain.api.schemas import LookedUp, MetalOut, ModelOut, NamedOut, StateOut, TablesOut, TargetOut
-from fenrain.api.views import model_view, target_view
+from fenrain.api.schemas import LookedUp, MetalOut, MetricOut, ModelOut, NamedOut, StateOut, TablesOut, TargetOut
+from fenrain.api.views import metric_view, model_view, target_view
 from fenrain.core.checking.metrics.registry import metrics
 from fenrain.core.convert.targets import served_targets
 from fenrain.core.models.registry import models
@@ -31,9 +31,9 @@ def list_targets() -> list[TargetOut]:
 
 
 @router.get("/metrics")
-def list_metrics() -> list[NamedOut]:
-    """What is measured between two pictures, in the order in which it is shown."""
-    return [NamedOut(id=metric.id, title=metric.title, says=metric.says) for metric in metrics().values()]
+def list_metrics() -> list[MetricOut]:
+    """What is measured of a pair, in the order in which it is shown, and what a verdict hangs on."""
+    return [metric_view(metric) for metric in metrics().values()]
 
 
 @router.get("/rigs")

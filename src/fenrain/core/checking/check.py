@@ -2,171 +2,249 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import asdict, dataclass
+from functools import cached_property
+from typing import Any
 
 import numpy as np
 
-from fenrain.core.checking.metrics.delta_e import picture_delta_e
-from fenrain.core.checking.metrics.registry import Pair, readings
-from fenrain.core.checking.quick import QuickCheck, quick_check
+from fenrain.core.checking.figures import Figures, figures
+from fenrain.core.checking.metrics.registry import Of, Pair, Reading, metrics, readings
 from fenrain.core.checking.undrawn import unseen
-from fenrain.core.checking.verdict import Tolerances, Verdict, worst
+from fenrain.core.checking.verdict import SURFACES, Decision, Tolerances, Verdict, decisive
 from fenrain.core.material import Material
 from fenrain.core.rendering.probe import load_engine
-from fenrain.core.rendering.rigs.registry import rig_of
+from fenrain.core.rendering.rigs.registry import rig_of, rigs
 from fenrain.core.rendering.stands.registry import stand_of
 
-DEFAULT_RIGS = ("soft_studio", "low_sun")
+READ_EDGE = 64
+"""Pixels on an edge of the pictures that are measured: larger ones are averaged down, so that they read the same."""
+LEAST_SAMPLES, MOST_SAMPLES = 16, 256
+"""For each pixel that is measured, on each side."""
+PILOT_PASSES = 2
+"""Of each way of sharing light paths, before the quieter is chosen."""
 Progress = Callable[[float], None]
 
 
 @dataclass(frozen=True)
 class RigCheck:
-    """One rig's result. readings: by id of the metric; decided_by: the one that decided; unseen: what is set and was not drawn, in words;
-    floor: 95th percentile of the ΔE2000 that noise alone makes in the difference; samples: per pixel and side. Pictures:
-    (size, size, 3) linear float32; delta_e: of each pixel."""
+    """One rig's result. readings: by id of the metric; unseen: what is set and was not drawn, in words; samples: for each pixel that was
+    measured, on each side; passes: how many pairs of pictures went into it. Pictures: (size, size, 3) linear float32; delta_e: of each
+    pixel."""
 
     rig: str
     stand: str
-    verdict: Verdict
-    readings: Mapping[str, float]
-    decided_by: str
+    readings: Mapping[str, Reading]
     unseen: tuple[str, ...]
-    floor: float
     samples: int
+    passes: int
     original: np.ndarray
     converted: np.ndarray
     delta_e: np.ndarray
 
+    def decided(self, tolerances: Tolerances) -> Decision:
+        return tolerances.decided(self.readings, self.rig, self.unseen)
+
+    def to_document(self, tolerances: Tolerances) -> dict[str, Any]:
+        """All but the pictures, as JSON can hold it."""
+        decision = self.decided(tolerances)
+        return {
+            "rig": self.rig,
+            "stand": self.stand,
+            "verdict": str(decision.verdict),
+            "decided_by": {"reading": decision.metric, "says": str(decision)},
+            "readings": {name: asdict(reading) for name, reading in self.readings.items()},
+            "samples": self.samples,
+        }
+
 
 @dataclass(frozen=True)
 class Check:
-    """verdict: the worst of the rigs'; unseen: what is set and was not drawn, in words; quick: the same two surfaces on directions."""
+    """rigs: one result each; figures: the same two surfaces on directions; tolerances: what they are judged by."""
 
-    verdict: Verdict
     rigs: tuple[RigCheck, ...]
-    quick: QuickCheck
+    figures: Figures
+    tolerances: Tolerances
+
+    @property
+    def decided_by(self) -> Decision:
+        """The verdict over all, with the rig and the reading that it hangs on."""
+        return decisive((self.tolerances.decided(self.figures.readings), *(rig.decided(self.tolerances) for rig in self.rigs)))
+
+    @property
+    def verdict(self) -> Verdict:
+        return self.decided_by.verdict
 
     @property
     def unseen(self) -> tuple[str, ...]:
-        return self.rigs[0].unseen
+        return self.rigs[0].unseen if self.rigs else ()
 
     @property
-    def decided_by(self) -> str:
-        """Rig and reading that decided the verdict; empty where it is undecided."""
-        if self.verdict is Verdict.UNDECIDED:
-            return ""
-        rig = max(self.rigs, key=lambda result: (result.verdict.rank, result.readings[result.decided_by]))
-        return f"{rig.rig}: {rig.decided_by}"
+    def readings(self) -> dict[str, Mapping[str, Reading]]:
+        """Of every rig by its id, and of surfaces."""
+        return {SURFACES: self.figures.readings, **{result.rig: result.readings for result in self.rigs}}
 
-    @property
-    def readings(self) -> dict[str, Mapping[str, float]]:
-        """Of every rig by its id."""
-        return {result.rig: result.readings for result in self.rigs}
+    def to_document(self) -> dict[str, Any]:
+        """All but the pictures, as JSON can hold it."""
+        decision = self.decided_by
+        return {
+            "verdict": str(decision.verdict),
+            "decided_by": {"rig": decision.rig, "reading": decision.metric, "says": str(decision)},
+            "unseen": list(self.unseen),
+            "lobe_error": self.figures.quick.lobe_error,
+            "readings": {name: asdict(reading) for name, reading in self.figures.readings.items()},
+            "rigs": [result.to_document(self.tolerances) for result in self.rigs],
+        }
 
 
 def check(
     original: Material,
     converted: Material,
-    rigs: Sequence[str] = DEFAULT_RIGS,
+    rigs: Sequence[str] | None = None,
     stand: str = "sphere",
     *,
-    size: int = 256,
-    samples: int = 64,
-    most_samples: int = 128,
+    size: int = 2 * READ_EDGE,
+    most_samples: int = MOST_SAMPLES,
     turn: float = 0.0,
     tolerances: Tolerances = Tolerances(),
     progress: Progress | None = None,
 ) -> Check:
     """Render both and compare.
 
-    rigs: ids of light rigs; stand: id; size: edge in pixels; samples: per pixel to begin with, doubled up to `most_samples` until noise
-    cannot change the verdict. Raises EngineError where the rendering engine cannot run here, NotFoundError for an unknown rig or stand.
+    rigs: ids of light rigs, all where None; stand: id; size: edge in pixels, a multiple of 64; most_samples: see `refined`. Raises
+    EngineError where the rendering engine cannot run here, NotFoundError for an unknown rig or stand.
     """
+    chosen = tuple(all_rigs() if rigs is None else rigs)
     done: list[RigCheck] = []
-    for rig in rigs:
-        done.append(
-            check_rig(
-                original, converted, rig, stand, size=size, samples=samples, most_samples=most_samples, turn=turn, tolerances=tolerances
-            )
-        )
+    for rig in chosen:
+        *_, last = refined(original, converted, rig, stand, size=size, most_samples=most_samples, turn=turn, tolerances=tolerances)
+        done.append(last)
         if progress is not None:
-            progress(len(done) / len(rigs))
-    return Check(worst([result.verdict for result in done]), tuple(done), quick_check(original, converted))
+            progress(len(done) / len(chosen))
+    return Check(tuple(done), figures(original, converted), tolerances)
 
 
-def check_rig(
+def all_rigs() -> tuple[str, ...]:
+    return tuple(rigs())
+
+
+def refined(
     original: Material,
     converted: Material,
     rig: str,
-    stand: str,
+    stand: str = "sphere",
     *,
-    size: int,
-    samples: int,
-    most_samples: int,
-    turn: float,
-    tolerances: Tolerances,
-) -> RigCheck:
-    """One rig. Each side is rendered in two halves with different seeds, the same on both sides: the halves' disagreement about the
-    difference is the noise in it."""
+    size: int = READ_EDGE,
+    most_samples: int = MOST_SAMPLES,
+    turn: float = 0.0,
+    tolerances: Tolerances = Tolerances(),
+    until_clear: bool = True,
+) -> Iterator[RigCheck]:
+    """One rig, better and better: a result after each pass over both looks, the first after a fraction of a second.
+
+    It ends when noise cannot change the verdict any more, or at `most_samples` for each pixel that is measured; until_clear: False goes on
+    to the latter, for a picture to look at. The first result has no readings: noise is told from the disagreement of two.
+    """
     rig_of(rig), stand_of(stand)
-    scene = load_engine()
-    view = scene.View(rig, stand, turn, size)
+    engine = load_engine()
+    shot = engine.PairShot(original, converted, engine.View(rig, stand, turn, size))
     hidden = tuple(str(one) for one in unseen(original, converted))
-    halves, taken = _Halves(), 0
-    while True:
-        each = max(samples // 2, 1) if taken == 0 else taken // 2
-        takes = [(each, halves.rounds * 2), (each, halves.rounds * 2 + 1)]
-        halves.add([scene.pictures(material, view, takes) for material in (original, converted)], each)
-        taken += 2 * each
-        result = _measured(halves, scene.coverage(stand, size), rig, stand, taken, tolerances, hidden)
-        if taken >= most_samples or tolerances.is_clear(result.readings, result.floor):
-            return result
+    seen, each = engine.coverage(stand, READ_EDGE), (size // READ_EDGE) ** 2
+    ways = {shared: _Means() for shared in ((True, False) if shot.may_share else (False,))}
+    taken = 0
+    while taken < most_samples:
+        shared = _next_way(ways, seen, shot.plan.lit)
+        means = ways[shared]
+        samples = 4 if means.passes < PILOT_PASSES else 16
+        means.add(shot.taken(samples, means.passes, shared=shared), samples)
+        taken += samples * each
+        result = _result(ways[_quieter(ways, seen, shot.plan.lit)], shot.plan.lit, seen, rig, stand, size, hidden)
+        yield result
+        if until_clear and result.readings and result.samples >= LEAST_SAMPLES and result.decided(tolerances).is_clear:
+            return
 
 
-class _Halves:
-    """Running means: two halves (first index) of two sides (second index)."""
+def _next_way(ways: Mapping[bool, _Means], seen: np.ndarray, lit: bool) -> bool:
+    """Whether both looks share their paths in the next pass: each way is tried first, then the quieter goes on."""
+    for shared, means in ways.items():
+        if means.passes < PILOT_PASSES:
+            return shared
+    return _quieter(ways, seen, lit)
+
+
+def _quieter(ways: Mapping[bool, _Means], seen: np.ndarray, lit: bool) -> bool:
+    """Of the ways that were tried to the end, the one with the lower noise; the first before that."""
+    tried = [shared for shared, means in ways.items() if means.passes >= PILOT_PASSES] or list(ways)[:1]
+    return min(tried, key=lambda shared: ways[shared].loudness(seen, lit)) if len(tried) > 1 else tried[0]
+
+
+class _Means:
+    """Running means of two halves, of two sides each: the halves' disagreement about the difference is the noise in it."""
 
     def __init__(self) -> None:
-        self.rounds, self.samples = 0, 0
-        self.means: list[list[np.ndarray]] = []
+        self.passes = 0
+        self._samples = [0, 0]
+        self._halves: list[list[np.ndarray]] = [[], []]
 
-    def add(self, sides: list[list[np.ndarray]], each: int) -> None:
-        """sides: for original and converted, the pictures of both halves."""
-        taken = [[side[half].astype(np.float64) for side in sides] for half in (0, 1)]
-        share = each / (self.samples + each)
-        self.means = (
-            taken
-            if not self.means
-            else [
-                [old + (new - old) * share for old, new in zip(olds, news, strict=True)]
-                for olds, news in zip(self.means, taken, strict=True)
-            ]
-        )
-        self.rounds, self.samples = self.rounds + 1, self.samples + each
+    def add(self, pair: tuple[np.ndarray, np.ndarray], samples: int) -> None:
+        half = 0 if self._samples[0] <= self._samples[1] else 1
+        self._samples[half] += samples
+        share, sides = samples / self._samples[half], [side.astype(np.float64) for side in pair]
+        old = self._halves[half] or sides
+        self._halves[half] = [mean + (side - mean) * share for mean, side in zip(old, sides, strict=True)]
+        self.passes += 1
+
+    @property
+    def samples(self) -> int:
+        return sum(self._samples)
+
+    @cached_property
+    def _pilot(self) -> tuple[list[np.ndarray], np.ndarray]:
+        return self.sides(), self.noise()
+
+    def loudness(self, seen: np.ndarray, lit: bool) -> float:
+        """How far noise alone brings readings towards their limits, as the first passes showed it."""
+        (original, _), noise = self._pilot
+        small = _averaged(original)
+        pair = Pair(small, small, _averaged(noise), seen, ~seen, lit)
+        held = (metric for metric in metrics().values() if metric.of is Of.PICTURES and metric.limits is not None)
+        return max(metric.read(pair).floor / metric.limits.match for metric in held if metric.limits is not None)
+
+    def sides(self) -> list[np.ndarray]:
+        """Original and converted of all passes."""
+        first, second = self._halves
+        if not second:
+            return first
+        share = self._samples[1] / self.samples
+        return [a + (b - a) * share for a, b in zip(first, second, strict=True)]
+
+    def noise(self) -> np.ndarray:
+        """About what is random in the difference."""
+        (first_original, first_converted), (second_original, second_converted) = self._halves
+        return ((first_converted - first_original) - (second_converted - second_original)) / 2.0
 
 
-def _measured(
-    halves: _Halves, seen: np.ndarray, rig: str, stand: str, samples: int, tolerances: Tolerances, hidden: tuple[str, ...]
-) -> RigCheck:
-    first, second = halves.means
-    original, converted = ((a + b) / 2 for a, b in zip(first, second, strict=True))
-    noise = ((first[1] - first[0]) - (second[1] - second[0])) / 2
-    delta_e = picture_delta_e(original, converted)
-    measured = readings(Pair(original, converted, seen, delta_e[seen]))
-    verdict = tolerances.verdict(measured)
-    floor = float(np.percentile(picture_delta_e(original, original + noise)[seen], 95))
+def _result(means: _Means, lit: bool, seen: np.ndarray, rig: str, stand: str, size: int, hidden: tuple[str, ...]) -> RigCheck:
+    original, converted = means.sides()
+    measured: dict[str, Reading] = {}
+    if means.passes > 1:
+        measured = readings(Pair(_averaged(original), _averaged(converted), _averaged(means.noise()), seen, ~seen, lit))
+    pair = Pair(original, converted, original, seen, ~seen, lit)
     return RigCheck(
         rig,
         stand,
-        worst((verdict, Verdict.UNDECIDED)) if hidden else verdict,
         measured,
-        tolerances.decided_by(measured),
         hidden,
-        floor,
-        samples,
+        means.samples * (size // READ_EDGE) ** 2,
+        means.passes,
         original.astype(np.float32),
         converted.astype(np.float32),
-        delta_e.astype(np.float32),
+        pair.delta_e().astype(np.float32),
     )
+
+
+def _averaged(picture: np.ndarray) -> np.ndarray:
+    """The picture at the size that is measured, each pixel the mean of those within it, in linear light."""
+    each = picture.shape[0] // READ_EDGE
+    return np.asarray(picture.reshape(READ_EDGE, each, READ_EDGE, each, 3).mean(axis=(1, 3)))

@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from fenrain.core.lobes.aspects import GLOW
+from fenrain.core.lobes.aspects import ASPECTS, GLOW
 from fenrain.core.lobes.lobe import LayerLobe, Lobe, Side, TopLobe
 from fenrain.core.optics.arrays import Array, absolute, is_absent, is_colour, is_whole, maximum, mean_channel, minimum, raw_sqrt, select
 from fenrain.core.optics.volume import transmittance
@@ -141,24 +141,37 @@ class Surface:
             total = total + part.evaluate(wi, wo)
         return total
 
-    def pdf(self, wi: Array, wo: Array) -> Array:
+    def pdf(self, wi: Array, wo: Array, shares: Sequence[Array] | None = None) -> Array:
         """Probability density (1/sr) with which `sample` gives `wi`."""
         wi, wo = self._faced(wi, wo)
-        shares = self._shares(wo)
-        total = self.parts[0].lobe.pdf(wi, wo) * shares[0]
-        for part, share in zip(self.parts[1:], shares[1:], strict=True):
+        chosen = self.shares(wo) if shares is None else shares
+        total = self.parts[0].lobe.pdf(wi, wo) * chosen[0]
+        for part, share in zip(self.parts[1:], chosen[1:], strict=True):
             total = total + part.lobe.pdf(wi, wo) * share
         return total
 
-    def sample(self, wo: Array, choice: Array, u1: Array, u2: Array) -> Array:
-        """A direction `wi`: `choice` (0…1) picks the part, u1 and u2 the direction; (0, 0, 0) where it leads nowhere."""
+    def sample(self, wo: Array, choice: Array, u1: Array, u2: Array, shares: Sequence[Array] | None = None) -> Array:
+        """A direction `wi`: `choice` (0…1) picks the part, u1 and u2 the direction; (0, 0, 0) where it leads nowhere.
+
+        shares: how often each part is picked, as `shares` gives them where none are handed in. Parts are picked in the order of their
+        aspects, so that one number picks the same aspect in two surfaces with the same shares.
+        """
         _, seen = self._faced(wo, wo)
-        shares = self._shares(seen)
-        direction, reached = self._drawn(self.parts[0].lobe, seen, u1, u2), shares[0]
-        for part, share in zip(self.parts[1:], shares[1:], strict=True):
-            direction = select(choice >= reached, self._drawn(part.lobe, seen, u1, u2), direction)
-            reached = reached + share
+        chosen = self.shares(seen) if shares is None else shares
+        first, *others = sorted(range(len(self.parts)), key=lambda index: ASPECTS.index(self.parts[index].aspect))
+        direction, reached = self._drawn(self.parts[first].lobe, seen, u1, u2), chosen[first]
+        for index in others:
+            direction = select(choice >= reached, self._drawn(self.parts[index].lobe, seen, u1, u2), direction)
+            reached = reached + chosen[index]
         return direction * select(wo[2] < 0.0, -1.0, 1.0) if self.thin_walled else direction
+
+    def shares(self, wo: Array) -> list[Array]:
+        """How often each part is picked for this viewer's direction, which lies above where the surface is thin-walled."""
+        strengths = [part.importance(wo, both_sides=self.transmits) for part in self.parts]
+        total = strengths[0]
+        for strength in strengths[1:]:
+            total = total + strength
+        return [strength / maximum(total, 1e-9) for strength in strengths]
 
     def only(self, aspects: Sequence[str]) -> Surface:
         """The parts of these optical aspects alone."""
@@ -180,13 +193,6 @@ class Surface:
             return direction
         same_side = direction[2] * wo[2] > 0.0
         return select(~same_side if lobe.side is Side.THROUGH else same_side, direction, direction * 0.0)
-
-    def _shares(self, wo: Array) -> list[Array]:
-        strengths = [part.importance(wo, both_sides=self.transmits) for part in self.parts]
-        total = strengths[0]
-        for strength in strengths[1:]:
-            total = total + strength
-        return [strength / maximum(total, 1e-9) for strength in strengths]
 
 
 def weighted(parts: Sequence[Part], weight: Array) -> tuple[Part, ...]:

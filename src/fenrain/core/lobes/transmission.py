@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from fenrain.core.lobes.lobe import Side
 from fenrain.core.lobes.microfacet import Dielectric, Reflectance
 from fenrain.core.optics.albedo import Scattering
-from fenrain.core.optics.arrays import PI, Array, absolute, clip, dot, maximum, normalise, select, sign, sqrt, square, vector
+from fenrain.core.optics.arrays import PI, Array, absolute, clip, cos, dot, maximum, normalise, select, sign, sin, sqrt, square, vector
 from fenrain.core.optics.fresnel import both_surfaces, fresnel_dielectric
 from fenrain.core.optics.microfacet import (
     SMALLEST_ALPHA,
@@ -22,6 +22,9 @@ from fenrain.core.optics.microfacet import (
 
 LEAST_BEND = 0.01
 """An index is kept this far from 1, where the lobe would be a line and the half vector would have no direction."""
+TILTS = ((0.0, 0.4), (1.0, 0.2), (-1.0, 0.2), (3.0, 0.1), (-3.0, 0.1))
+"""Facets that stand for all of a rough boundary, in widths of the lobe, and how many of it each stands for."""
+LEAST_PASSING = 0.01
 
 
 @dataclass(frozen=True)
@@ -63,6 +66,16 @@ class _Interface:
         across = 1.0 - (1.0 - square(seen)) / square(beyond)
         return select(across <= 0.0, 1.0, self.reflectance.at(select(side > 0.0, seen, sqrt(across))))
 
+    def _passing(self, cosine: Array) -> Array:
+        """About the share of facets' light that gets out for a direction inside: near the critical angle, some facets let through what the
+        even surface throws back whole."""
+        width, sine = 0.5 * (self.alpha_x + self.alpha_y), sqrt(1.0 - square(cosine))
+        passed = 0.0 * cosine
+        for widths, share in TILTS:
+            tilted = absolute(cosine) * cos(widths * width) - sine * sin(widths * width)
+            passed = passed + share * (1.0 - self._thrown_back(clip(tilted, 1e-3, 1.0), cosine))
+        return clip(passed, LEAST_PASSING, 1.0 - LEAST_PASSING)
+
 
 @dataclass(frozen=True)
 class Refraction(_Interface):
@@ -92,7 +105,8 @@ class Refraction(_Interface):
         return normalise(bent) * select(inner > 0.0, 1.0, 0.0)
 
     def sampling_weight(self, cosine: Array) -> Array:
-        return self.colour * (1.0 - self._thrown_back(cosine, cosine))
+        # Which way a sample goes is chosen before its facet is: square roots keep the weights of what is left to chance small.
+        return self.colour * select(cosine < 0.0, sqrt(self._passing(cosine)), 1.0 - self._thrown_back(cosine, cosine))
 
     def _bend(self, wi: Array, wo: Array) -> tuple[Array, Array, Array, Array, Array]:
         """(facet, whether light gets from one direction to the other, cosines of both at the facet, index of the far side)."""
@@ -124,7 +138,7 @@ class InnerReflection(_Interface):
         return reflect(wo, self._facet(wo, u1, u2))
 
     def sampling_weight(self, cosine: Array) -> Array:
-        return self.colour * self._thrown_back(cosine, cosine)
+        return self.colour * sqrt(1.0 - self._passing(cosine))
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,9 @@ Only a process that may render imports this (see `probe`): never the web server,
 from __future__ import annotations
 
 import os
+from typing import Any
+
+import numpy as np
 
 from fenrain.core.rendering.library import find_llvm
 
@@ -18,4 +21,25 @@ mi.set_variant("llvm_ad_rgb")
 mi.set_log_level(mi.LogLevel.Error)
 dr.set_thread_count(int(os.environ.get("FENRAIN_ENGINE_THREADS", os.cpu_count() or 1)))
 
-__all__ = ["dr", "mi"]
+__all__ = ["dr", "held", "held_table", "held_vector", "mi"]
+
+
+def held(number: float) -> Any:
+    """A number that a kernel takes as data, so that another one needs no new kernel."""
+    value = mi.Float(float(number))
+    dr.make_opaque(value)
+    return value
+
+
+def held_vector(vector: np.ndarray) -> Any:
+    """The same for three numbers."""
+    value = mi.Vector3f(*(float(part) for part in vector))
+    dr.make_opaque(value)
+    return value
+
+
+def held_table(table: np.ndarray) -> Any:
+    """The same for a row of numbers to gather from."""
+    value = mi.Float(np.ascontiguousarray(table, dtype=np.float32))
+    dr.make_opaque(value)
+    return value

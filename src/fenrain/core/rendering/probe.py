@@ -12,9 +12,9 @@ from types import ModuleType
 from fenrain.core.errors import EngineError
 
 PROBE = """
-from fenrain.core.rendering import scene
+from fenrain.core.rendering import pictures
 from fenrain.core.material import Material
-picture = scene.render(Material.of("probe", "spec_gloss", {"glossiness": 0.5}), scene.View(size=8), 4, 0)
+picture = pictures.render(Material.of("probe", "spec_gloss", {"glossiness": 0.5}), pictures.View(size=8), 4, 0)
 assert picture.shape == (8, 8, 3) and 0.0 < float(picture.mean()) < 10.0, picture.mean()
 """
 PATIENCE = 120
@@ -51,4 +51,4 @@ def load_engine() -> ModuleType:
     state = engine_state()
     if not state.runs:
         raise EngineError(state.reason, remedy=REMEDY)
-    return importlib.import_module("fenrain.core.rendering.scene")
+    return importlib.import_module("fenrain.core.rendering.pictures")

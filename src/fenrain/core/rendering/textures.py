@@ -1,4 +1,4 @@
-"""A material's values as the engine holds them: opaque constants, textures, and what its surface says over the texels of its maps."""
+"""A material's values as the engine holds them: opaque constants, textures, and its relief as a texture of normals."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.lobes.aspects import ASPECTS, CUT_OUT, RELIEF
+from fenrain.core.lobes.aspects import RELIEF
 from fenrain.core.lobes.surface import Relief, Surface
 from fenrain.core.maps.texels import Grid, Texels, grid_of
 from fenrain.core.material import Material
@@ -104,25 +104,6 @@ def _image(operand: Any, grid: Grid) -> np.ndarray:
     channels = 3 if is_colour(array) else 1
     columns = array.reshape(channels, -1)
     return columns[:, 0] if columns.shape[1] == 1 else columns.T.reshape(grid.height, grid.width, channels)
-
-
-def opacity_of(material: Material, edge: int) -> float | dict[str, Any] | None:
-    """What a mask takes: None where the surface is closed."""
-    surface, grid = _over_texels(material, edge, (CUT_OUT,))
-    opacity = np.broadcast_to(np.asarray(surface.opacity, dtype=np.float32).reshape(-1), grid.height * grid.width)
-    if float(np.ptp(opacity)) == 0.0:
-        return None if opacity[0] == 1.0 else float(opacity[0])
-    return _bitmap(opacity.reshape(grid.height, grid.width, 1), grid)
-
-
-def emission_of(material: Material, edge: int) -> dict[str, Any] | None:
-    """The surface's own light as a texture; None where there is none."""
-    surface, grid = _over_texels(material, edge, ASPECTS)
-    emission = np.asarray(surface.emission, dtype=np.float32)
-    if not emission.any():
-        return None
-    flat = np.broadcast_to(emission if is_colour(emission) else emission.reshape(1, -1), (3, grid.height * grid.width))
-    return _bitmap(flat.T.reshape(grid.height, grid.width, 3), grid)
 
 
 def _over_texels(material: Material, edge: int, groups: Collection[str]) -> tuple[Surface, Grid]:

@@ -1,5 +1,5 @@
 import { Button, Flex, Modal, Typography } from "antd";
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useEdit } from "../../api/edits";
 import { useBoard, useConversion, type Conversion } from "../../api/queries";
@@ -12,9 +12,10 @@ import { spaced } from "../../parts/words";
 import { Ledger } from "./Ledger";
 import { PicturePair } from "./PicturePair";
 import { Readings } from "./Readings";
+import { TrialContext, type TryValue } from "./TrialContext";
 import { useBenchKeys } from "./useBenchKeys";
 import { useBenchView } from "./useBenchView";
-import { useCheckOnView } from "./useCheckOnView";
+import { useLook, type Trial } from "./useLook";
 
 /** One conversion: both pictures above, the ledger below, the measured results beside. */
 export function BenchScreen({ project }: { project: number }) {
@@ -27,8 +28,9 @@ export function BenchScreen({ project }: { project: number }) {
 function Bench({ project, conversion }: { project: number; conversion: Conversion }) {
   const [view, setView] = useBenchView();
   const [help, setHelp] = useState(false);
+  const [trial, tryValue] = useTrial(conversion.version);
   const neighbours = useNeighbours(project, conversion.id);
-  const { check, pending, failure } = useCheckOnView(project, conversion, view);
+  const look = useLook(conversion, view, trial);
   useBenchKeys({
     view,
     setView,
@@ -37,25 +39,37 @@ function Bench({ project, conversion }: { project: number; conversion: Conversio
     help: () => setHelp(true),
   });
   return (
-    <Flex vertical gap={12} className="bench">
-      <Title conversion={conversion} neighbours={neighbours} openHelp={() => setHelp(true)} />
-      <div className="bench-upper">
-        <PicturePair
-          view={view}
-          setView={setView}
-          check={check}
-          pending={pending}
-          failure={failure}
-          name={conversion.name}
-        />
-        <Readings checks={conversion.checks} stand={view.stand} shown={check} />
-      </div>
-      {conversion.findings.length > 0 && <Findings conversion={conversion} project={project} />}
-      <Ledger conversion={conversion} project={project} />
-      <KeysSheet open={help} close={() => setHelp(false)} />
-    </Flex>
+    <TrialContext value={tryValue}>
+      <Flex vertical gap={12} className="bench">
+        <Title conversion={conversion} neighbours={neighbours} openHelp={() => setHelp(true)} />
+        <div className="bench-upper">
+          <PicturePair view={view} setView={setView} look={look} name={conversion.name} />
+          <Readings conversion={conversion} project={project} view={view} look={look} />
+        </div>
+        {conversion.findings.length > 0 && <Findings conversion={conversion} project={project} />}
+        <Ledger conversion={conversion} project={project} />
+        <KeysSheet open={help} close={() => setHelp(false)} />
+      </Flex>
+    </TrialContext>
   );
 }
+
+/** What is being tried; another version of the conversion has taken it in or put it back. */
+function useTrial(version: number): [Trial, TryValue] {
+  const [held, setHeld] = useState<{ version: number; trial: Trial }>({ version, trial: {} });
+  const tryValue = useCallback<TryValue>(
+    (name, value) =>
+      setHeld((before) => {
+        const known = before.version === version ? before.trial : {};
+        const others = Object.fromEntries(Object.entries(known).filter(([other]) => other !== name));
+        return { version, trial: value === undefined ? others : { ...others, [name]: value } };
+      }),
+    [version],
+  );
+  return [held.version === version ? held.trial : NOTHING, tryValue];
+}
+
+const NOTHING: Trial = {};
 
 /** What is odd about the original and the conversion; a remedy of one action enters the ledger. */
 function Findings({ conversion, project }: { conversion: Conversion; project: number }) {
@@ -92,7 +106,7 @@ interface TitleProps {
 }
 
 function Title({ conversion, neighbours, openHelp }: TitleProps) {
-  const byRig = new Map(conversion.checks.map((check) => [check.rig, check.numbers.verdict]));
+  const { verdict } = conversion;
   return (
     <Flex gap={14} align="baseline">
       <Typography.Title level={4} className="heading">
@@ -101,12 +115,11 @@ function Title({ conversion, neighbours, openHelp }: TitleProps) {
       <span className="faded">
         {spaced(conversion.model)} → {conversion.target_title}
       </span>
-      {[...byRig].map(([rig, verdict]) => (
-        <span key={rig}>
-          <span className="faded">{spaced(rig)} </span>
-          <VerdictMark verdict={verdict} />
-        </span>
-      ))}
+      <VerdictMark verdict={verdict.verdict} label={false} />
+      <span>
+        {verdict.text}
+        {verdict.rig !== "" && <span className="faded"> ({spaced(verdict.rig)})</span>}
+      </span>
       <Flex gap={6} className="end">
         <Button size="small" disabled={neighbours.previous === undefined} onClick={neighbours.previous}>
           Previous

@@ -1,29 +1,26 @@
-import { Flex, Segmented, Select, Slider } from "antd";
+import { Flex, Segmented, Slider } from "antd";
 import { useEffect, useState, type ReactNode } from "react";
-import { fileUrl } from "../../api/client";
-import { useRigs, useStands, type Check } from "../../api/queries";
+import { useRigs, useStands } from "../../api/queries";
 import { PictureWell } from "../../parts/PictureWell";
 import { SHOWN_AS, type BenchView } from "./useBenchView";
+import type { Look, Pictures } from "./useLook";
 
 const BLINK = 700;
 const EDGE = 300;
-const TURNS = [0, 90, 180, 270].map((turn) => ({ value: turn, label: `light turned ${turn}°` }));
 
 interface Props {
   view: BenchView;
   setView: (change: Partial<BenchView>) => void;
-  check: Check | undefined;
-  pending: boolean;
-  failure: string | undefined;
+  look: Look;
   name: string;
 }
 
 /** Original and converted in one neutral well, the way one likes to compare them, with light and stand below. */
-export function PicturePair({ view, setView, check, pending, failure, name }: Props) {
+export function PicturePair({ view, setView, look, name }: Props) {
   return (
     <div>
       <div className="on-well">
-        <Compared view={view} check={check} name={name} />
+        <Compared view={view} look={look} name={name} />
       </div>
       <Flex gap={10} align="center" wrap className="bar">
         <Segmented
@@ -40,14 +37,7 @@ export function PicturePair({ view, setView, check, pending, failure, name }: Pr
           options={useChoices(useStands().data)}
           onChange={(stand) => setView({ stand })}
         />
-        <Select
-          size="small"
-          aria-label="Turn of the light"
-          className="field-with-unit"
-          value={view.turn}
-          options={TURNS}
-          onChange={(turn) => setView({ turn })}
-        />
+        <Turn turn={view.turn} set={(turn) => setView({ turn })} />
         <Segmented
           size="small"
           aria-label="Comparison"
@@ -55,11 +45,44 @@ export function PicturePair({ view, setView, check, pending, failure, name }: Pr
           options={[...SHOWN_AS]}
           onChange={(shownAs) => setView({ shownAs })}
         />
-        <span role="status" className={failure === undefined ? "faded small" : "small"}>
-          {failure ?? (pending ? "being checked…" : "")}
-        </span>
+        <Progress look={look} />
       </Flex>
     </div>
+  );
+}
+
+function Progress({ look }: { look: Look }) {
+  if (look.failure !== undefined)
+    return (
+      <span role="status" className="small">
+        {look.failure}
+      </span>
+    );
+  const drawn = look.stale ? "being drawn…" : look.refining ? `${look.samples} samples, refining…` : "";
+  return (
+    <span role="status" className="faded small numbers">
+      {drawn}
+    </span>
+  );
+}
+
+/** The turn of the light, dragged; the pictures keep up. */
+function Turn({ turn, set }: { turn: number; set: (turn: number) => void }) {
+  return (
+    <Flex gap={8} align="center">
+      <span className="small faded">Light turned</span>
+      <Slider
+        ariaLabelForHandle="Turn of the light in degrees"
+        className="turn"
+        min={0}
+        max={355}
+        step={5}
+        value={turn}
+        tooltip={{ open: false }}
+        onChange={set}
+      />
+      <span className="numbers small turn-value">{turn}°</span>
+    </Flex>
   );
 }
 
@@ -67,14 +90,12 @@ function useChoices(named: { id: string; title: string }[] | undefined) {
   return (named ?? []).map(({ id, title }) => ({ value: id, label: title }));
 }
 
-function Compared({ view, check, name }: { view: BenchView; check: Check | undefined; name: string }) {
-  const pictures = check?.pictures;
-  if (view.shownAs === "divider" && pictures !== undefined) {
-    return <Divided original={pictures.original} converted={pictures.converted} name={name} />;
-  }
-  if (view.shownAs === "blink" && pictures !== undefined) {
-    return <Blinking original={pictures.original} converted={pictures.converted} name={name} />;
-  }
+function Compared({ view, look, name }: { view: BenchView; look: Look; name: string }) {
+  const { pictures } = look;
+  if (view.shownAs === "divider" && pictures !== undefined)
+    return <Divided pictures={pictures} look={look} name={name} />;
+  if (view.shownAs === "blink" && pictures !== undefined)
+    return <Blinking pictures={pictures} look={look} name={name} />;
   const shown =
     view.shownAs === "difference" ? (["difference"] as const) : (["original", "converted", "difference"] as const);
   return (
@@ -82,9 +103,10 @@ function Compared({ view, check, name }: { view: BenchView; check: Check | undef
       {shown.map((which) => (
         <Captioned key={which} caption={which}>
           <PictureWell
-            digest={pictures?.[which]}
+            source={pictures?.[which]}
             label={`${name}, ${which}`}
             edge={shown.length === 1 ? EDGE : "100%"}
+            dimmed={which === "original" ? look.originalStale : look.stale}
           />
         </Captioned>
       ))}
@@ -117,19 +139,19 @@ function DifferenceScale() {
 }
 
 interface OverProps {
-  original: string;
-  converted: string;
+  pictures: Pictures;
+  look: Look;
   name: string;
 }
 
-function Divided({ original, converted, name }: OverProps) {
+function Divided({ pictures, look, name }: OverProps) {
   const [at, setAt] = useState(50);
   return (
     <div className="divided">
       <div className="laid-over">
-        <PictureWell digest={converted} label={`${name}, converted`} edge={EDGE} />
+        <PictureWell source={pictures.converted} label={`${name}, converted`} edge={EDGE} dimmed={look.stale} />
         <img
-          src={fileUrl(original)}
+          src={pictures.original}
           alt={`${name}, original`}
           className="over"
           style={{ clipPath: `inset(0 ${100 - at}% 0 0)` }}
@@ -146,7 +168,7 @@ function Divided({ original, converted, name }: OverProps) {
   );
 }
 
-function Blinking({ original, converted, name }: OverProps) {
+function Blinking({ pictures, look, name }: OverProps) {
   const [first, setFirst] = useState(true);
   useEffect(() => {
     const timer = setInterval(() => setFirst((shown) => !shown), BLINK);
@@ -156,8 +178,8 @@ function Blinking({ original, converted, name }: OverProps) {
     <Flex justify="center">
       <Captioned caption={first ? "original" : "converted"}>
         <div className="laid-over">
-          <PictureWell digest={converted} label={`${name}, converted`} edge={EDGE} />
-          <img src={fileUrl(original)} alt={`${name}, original`} className="over" hidden={!first} />
+          <PictureWell source={pictures.converted} label={`${name}, converted`} edge={EDGE} dimmed={look.stale} />
+          <img src={pictures.original} alt={`${name}, original`} className="over" hidden={!first} />
         </div>
       </Captioned>
     </Flex>

@@ -1,110 +1,152 @@
-import { Typography } from "antd";
-import { useMetrics, type Check } from "../../api/queries";
+import { Button, Typography } from "antd";
+import { useState } from "react";
+import { useMetrics, useRigs, type Conversion, type Metric, type Reading } from "../../api/queries";
+import { Tolerances } from "../../parts/Tolerances";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { percent, spaced } from "../../parts/words";
 import { AnglePlot } from "./AnglePlot";
+import type { BenchView } from "./useBenchView";
+import type { Look } from "./useLook";
 
 interface Props {
-  checks: Check[];
-  stand: string;
-  shown: Check | undefined;
+  conversion: Conversion;
+  project: number;
+  view: BenchView;
+  look: Look;
 }
 
-/** The colour difference of the pixels, which stands in a column for each rig. */
-const COLUMNS = [
-  ["median", "median"],
-  ["p95", "95 %"],
-  ["worst", "worst"],
-] as const;
-
-/** The measured results: by rig, and reflectance against angle. */
-export function Readings({ checks, stand, shown }: Props) {
-  const byRig = new Map<string, Check>();
-  for (const check of checks.filter((candidate) => candidate.stand === stand)) {
-    const known = byRig.get(check.rig);
-    if (known === undefined || check.size >= known.size) byRig.set(check.rig, check);
-  }
-  const numbers = (shown ?? [...byRig.values()][0])?.numbers;
+/** The measured results: what decided, in words, each reading against its limit, and reflectance against angle. */
+export function Readings({ conversion, project, view, look }: Props) {
+  const [setting, setSetting] = useState(false);
+  const { figures } = look;
+  const decision = look.decision;
   return (
-    <section aria-label="Measured results" className="sheet">
-      <Typography.Text strong>Difference by rig</Typography.Text>
-      <table className="readings">
-        <thead>
-          <tr>
-            <th>ΔE2000</th>
-            {COLUMNS.map(([id, title]) => (
-              <th key={id}>{title}</th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {[...byRig.values()].map((check) => (
-            <tr key={check.id}>
-              <td>
-                <VerdictMark verdict={check.numbers.verdict} label={false} /> {spaced(check.rig)}
-              </td>
-              {COLUMNS.map(([id]) => (
-                <td key={id} className="numbers">
-                  {check.numbers.readings[id]?.toFixed(2) ?? "–"}
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {numbers === undefined ? (
-        <Typography.Text type="secondary">Nothing measured yet.</Typography.Text>
-      ) : (
-        <Details numbers={numbers} />
-      )}
+    <section aria-label="Measured results" className="sheet measured" data-dimmed={look.stale}>
+      <p className="decided">
+        {decision === undefined ? (
+          <span className="faded">{spaced(view.rig)}: not measured yet</span>
+        ) : (
+          <>
+            <VerdictMark verdict={decision.verdict} label={false} /> {decision.text}
+            <span className="faded"> ({spaced(view.rig)})</span>
+          </>
+        )}
+      </p>
+      {decision?.unseen.map((line) => (
+        <p key={line} className="small">
+          {line}
+        </p>
+      ))}
+      <Held title={spaced(view.rig)} readings={look.readings} />
+      <Held title="without pictures" readings={figures.readings} />
+      <ByRig conversion={conversion} view={view} />
+      <Shown readings={[...figures.readings, ...look.readings]} samples={look.samples} error={figures.lobe_error} />
+      <Typography.Text strong>Reflectance against angle</Typography.Text>
+      <AnglePlot
+        angles={figures.angles}
+        original={figures.reflectance_original}
+        converted={figures.reflectance_converted}
+      />
+      <Button size="small" type="link" className="quiet" onClick={() => setSetting(true)}>
+        Tolerances of this project
+      </Button>
+      {setting && <Tolerances project={project} close={() => setSetting(false)} />}
     </section>
   );
 }
 
-function Details({ numbers }: { numbers: Check["numbers"] }) {
-  const columns: readonly string[] = COLUMNS.map(([id]) => id);
-  const others = (useMetrics().data ?? []).filter(({ id }) => !columns.includes(id) && id in numbers.readings);
-  const lines = [
-    ...others.map(({ id, title, says }) => [title, numbers.readings[id]?.toFixed(3) ?? "", says]),
-    ["lobe error, directions", percent(numbers.lobe_error), "over directions of view and light, without a picture"],
-    ["noise floor, ΔE 95 %", numbers.floor.toFixed(2), "what two pictures of the same differ by"],
-    ["samples", String(numbers.samples), "a pixel"],
-  ];
+/** The readings that a verdict hangs on, each against the most that a match may read. */
+function Held({ title, readings }: { title: string; readings: Reading[] }) {
+  const metrics = useTitles();
+  const held = readings.filter((reading) => reading.verdict !== null);
+  if (held.length === 0) return null;
   return (
-    <>
-      <dl className="facts">
-        {lines.map(([name, value, says]) => [
-          <dt key={name} className="faded" title={says}>
-            {name}
-          </dt>,
-          <dd key={`${name ?? ""} value`} className="numbers">
-            {value}
-          </dd>,
-        ])}
-      </dl>
-      <Decided numbers={numbers} />
-      <Typography.Text strong>Reflectance against angle</Typography.Text>
-      <AnglePlot
-        angles={numbers.angles}
-        original={numbers.reflectance_original}
-        converted={numbers.reflectance_converted}
-      />
-    </>
+    <table className="readings">
+      <thead>
+        <tr>
+          <th>{title}</th>
+          <th>reads</th>
+          <th>noise</th>
+          <th>match</th>
+        </tr>
+      </thead>
+      <tbody>
+        {held.map((reading) => (
+          <tr key={reading.metric}>
+            <td title={metrics.get(reading.metric)?.says}>
+              {reading.verdict !== null && <VerdictMark verdict={reading.verdict} label={false} />}{" "}
+              {metrics.get(reading.metric)?.title ?? reading.metric}
+            </td>
+            <td className="numbers">{short(reading.value)}</td>
+            <td className="numbers faded">{reading.floor > 0 ? `± ${short(reading.floor)}` : ""}</td>
+            <td className="numbers faded">≤ {short(reading.match ?? 0)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 
-/** By which number it came to its verdict, and what the pictures do not show. */
-function Decided({ numbers }: { numbers: Check["numbers"] }) {
-  const by = useMetrics().data?.find(({ id }) => id === numbers.decided_by)?.title ?? numbers.decided_by;
-  return (
-    <div className="small">
-      <p>
-        <VerdictMark verdict={numbers.verdict} />{" "}
-        {numbers.verdict !== "undecided" && numbers.decided_by !== "" && <span className="faded">by {by}</span>}
-      </p>
-      {numbers.unseen.map((line) => (
-        <p key={line}>{line}</p>
-      ))}
-    </div>
+/** Every rig's verdict; one that was not checked yet says so. */
+function ByRig({ conversion, view }: { conversion: Conversion; view: BenchView }) {
+  const standing = new Map(
+    conversion.checks
+      .filter((check) => check.stand === view.stand && check.turn === view.turn)
+      .map((check) => [check.rig, check.decision]),
   );
+  return (
+    <ul className="by-rig" aria-label="Verdicts by rig">
+      {(useRigs().data ?? []).map(({ id, title }) => {
+        const decision = standing.get(id);
+        return (
+          <li key={id} title={decision?.text}>
+            {decision ? <VerdictMark verdict={decision.verdict} /> : <span className="faded">not checked yet</span>}
+            <span className="faded">{title}</span>
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
+
+/** What decides nothing but is known to people: gloss, highlight, FLIP. */
+function Shown({ readings, samples, error }: { readings: Reading[]; samples: number; error: number }) {
+  const metrics = useTitles();
+  const lines: [string, string, string][] = readings
+    .filter((reading) => reading.verdict === null)
+    .map((reading) => {
+      const metric = metrics.get(reading.metric);
+      return [metric?.title ?? reading.metric, inWords(reading, metric?.unit ?? ""), metric?.says ?? ""];
+    });
+  return (
+    <dl className="facts">
+      {[
+        ...lines,
+        ["lobe error, directions", percent(error), "over directions of view and light, without a picture"],
+        ["samples", String(samples), "for each pixel that is measured"],
+      ].map(([name, value, says]) => [
+        <dt key={name} className="faded" title={says}>
+          {name}
+        </dt>,
+        <dd key={`${name} value`} className="numbers">
+          {value}
+        </dd>,
+      ])}
+    </dl>
+  );
+}
+
+function inWords({ value, original, converted }: Reading, unit: string): string {
+  if (original === null || converted === null) return `${short(value)}${unit === "" ? "" : ` ${unit}`}`;
+  return `${short(original)} → ${short(converted)}${unit === "°" ? "°" : ""}`;
+}
+
+/** Three digits that tell: 0.04, 1.25, 12.3, 124. */
+function short(value: number): string {
+  const size = Math.abs(value);
+  return value.toFixed(size >= 100 ? 0 : size >= 10 ? 1 : 2);
+}
+
+function useTitles(): ReadonlyMap<string, Metric> {
+  return new Map((useMetrics().data ?? []).map((metric) => [metric.id, metric]));
 }

@@ -9,6 +9,7 @@ import { NumberField } from "../../parts/NumberField";
 import { useComplaint } from "../../parts/useComplaint";
 import { CopyFrom } from "./CopyFrom";
 import { LookUp } from "./LookUp";
+import { useTryValue } from "./TrialContext";
 
 type Value = Schemas["OverrideIn"]["value"];
 
@@ -87,7 +88,18 @@ function OwnNumber({
   commit: (value: number) => void;
 }) {
   const { name, low, high, unit } = parameter;
-  return <NumberField label={name} value={value} low={low} high={high} unit={unit} onCommit={commit} />;
+  const tryValue = useTryValue();
+  return (
+    <NumberField
+      label={name}
+      value={value}
+      low={low}
+      high={high}
+      unit={unit}
+      onCommit={commit}
+      onTry={(tried) => tryValue(name, tried)}
+    />
+  );
 }
 
 /** A map cannot be typed; a constant can be set in its place, and taken back. */

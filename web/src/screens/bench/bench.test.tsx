@@ -4,10 +4,12 @@ import type { ReactNode } from "react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Check, Conversion, LedgerEntry, Parameter } from "../../api/queries";
 import { InTestApp } from "../../InTestApp";
-import { ROUGHNESS as parameter } from "../../samplesInTests";
+import { decision, FIGURES, ROUGHNESS as parameter } from "../../samplesInTests";
 import { AnglePlot } from "./AnglePlot";
 import { Ledger } from "./Ledger";
 import { Readings } from "./Readings";
+import type { BenchView } from "./useBenchView";
+import type { Look } from "./useLook";
 
 const step = {
   rule: "spec_gloss.to_hub.roughness",
@@ -48,6 +50,8 @@ function conversion(ledger: LedgerEntry[]): Conversion {
     source_values: [{ name: "glossiness", group: "reflection", shown: "0.25", says: "", constant: 0.25 }],
     findings: [],
     ledger,
+    figures: FIGURES,
+    verdict: decision("match"),
     checks: [],
     checking: false,
   };
@@ -64,9 +68,15 @@ function Around({ children }: { children: ReactNode }) {
     [
       ["metrics"],
       [
-        { id: "median", title: "ΔE2000 median", says: "" },
-        { id: "flip", title: "FLIP", says: "" },
-        { id: "own", title: "of a studio", says: "" },
+        { id: "colour", title: "colour", says: "", unit: "ΔE2000", of: "pictures", limits: { match: 1, near: 2.5 } },
+        { id: "own", title: "of a studio", says: "", unit: "", of: "pictures", limits: null },
+      ],
+    ],
+    [
+      ["rigs"],
+      [
+        { id: "soft_studio", title: "Soft studio", says: "" },
+        { id: "low_sun", title: "Low sun", says: "" },
       ],
     ],
     [["shares", 1, 4], { error: 0.1, values: { specular_roughness: 0.6 }, losses: {} }],
@@ -169,66 +179,85 @@ describe("the ledger", () => {
 });
 
 describe("the readings", () => {
-  const numbers: Check["numbers"] = {
-    verdict: "near",
-    decided_by: "95 % of pixels",
-    unseen: ["occlusion is set and not drawn"],
-    readings: { median: 1.25, p95: 5.5, worst: 9.75, flip: 0.04, own: 0.125 },
+  const view: BenchView = { rig: "low_sun", stand: "sphere", turn: 0, shownAs: "pair" };
+  const colour = {
+    metric: "colour",
+    value: 1.25,
     floor: 0.3,
-    samples: 64,
-    lobe_error: 0.08,
-    angles: [10, 45, 80],
-    reflectance_original: [
-      [0.1, 0.1, 0.1],
-      [0.1, 0.1, 0.1],
-      [0.4, 0.4, 0.4],
-    ],
-    reflectance_converted: [
-      [0.1, 0.1, 0.1],
-      [0.1, 0.1, 0.1],
-      [0.2, 0.2, 0.2],
-    ],
+    original: null,
+    converted: null,
+    verdict: "near" as const,
+    match: 1,
+    near: 2.5,
   };
-  const check: Check = {
+  const look: Look = {
+    pictures: undefined,
+    stale: false,
+    originalStale: false,
+    decision: {
+      ...decision("near", "near: colour 1.25 ΔE2000, at most 1"),
+      unseen: ["occlusion is set and not drawn"],
+    },
+    readings: [colour, { ...colour, metric: "own", value: 0.125, floor: 0, verdict: null }],
+    figures: FIGURES,
+    samples: 64,
+    refining: false,
+    failure: undefined,
+  };
+  const checked: Check = {
     id: 1,
     rig: "low_sun",
     stand: "sphere",
     turn: 0,
-    size: 256,
-    numbers,
+    size: 128,
+    samples: 64,
+    decision: decision("near"),
+    readings: [],
     pictures: { original: "a", converted: "b", difference: "c" },
   };
 
-  it("give each rig's numbers, of the largest picture", () => {
-    render(
-      <Readings
-        checks={[
-          { ...check, id: 2, size: 128, numbers: { ...numbers, readings: { ...numbers.readings, median: 3 } } },
-          check,
-        ]}
-        stand="sphere"
-        shown={undefined}
-      />,
-      { wrapper: Around },
-    );
-    for (const text of ["1.25", "5.50", "9.75", "FLIP", "0.040", "of a studio", "0.125", "8.0 %"])
+  function show(shown: Look, checks: Check[] = [checked]) {
+    render(<Readings conversion={{ ...conversion([]), checks }} project={1} view={view} look={shown} />, {
+      wrapper: Around,
+    });
+  }
+
+  it("say what decided, each reading with its noise and its limit, and what decides nothing", () => {
+    show(look);
+    for (const text of [
+      /near: colour 1.25/,
+      "1.25",
+      "± 0.30",
+      "≤ 1.00",
+      "28.0",
+      "≤ 6.00",
+      "of a studio",
+      "0.13",
+      "8.0 %",
+    ])
       expect(screen.getByText(text)).toBeTruthy();
-    expect(screen.queryByText("3.00")).toBeNull();
-    expect(screen.getByText(/by 95 % of pixels/)).toBeTruthy();
+    expect(screen.getByText("92.1 → 85.6")).toBeTruthy();
     expect(screen.getByText("occlusion is set and not drawn")).toBeTruthy();
   });
 
-  it("say when nothing is measured yet", () => {
-    render(<Readings checks={[]} stand="sphere" shown={undefined} />);
-    expect(screen.getByText("Nothing measured yet.")).toBeTruthy();
+  it("say which rig is not checked yet", () => {
+    show({ ...look, decision: undefined, readings: [] }, []);
+    expect(screen.getByText("low sun: not measured yet")).toBeTruthy();
+    expect(screen.getAllByText("not checked yet")).toHaveLength(2);
+  });
+
+  it("stay, dimmed, until new ones are there", () => {
+    show({ ...look, stale: true });
+    expect(screen.getByLabelText("Measured results").dataset["dimmed"]).toBe("true");
+    expect(screen.getByText("1.25")).toBeTruthy();
   });
 
   it("draw both surfaces as two lines that differ in more than colour", () => {
     const { container } = render(
       <AnglePlot
-        angles={numbers.angles}
-        original={numbers.reflectance_original}
-        converted={numbers.reflectance_converted}
+        angles={FIGURES.angles}
+        original={FIGURES.reflectance_original}
+        converted={FIGURES.reflectance_converted}
       />,
     );
     const [first, second] = [...container.querySelectorAll("path")];

@@ -5,7 +5,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Conversion, Finding, Parameter } from "../../api/queries";
 import { FindingList } from "../../parts/FindingList";
 import { InTestApp } from "../../InTestApp";
-import { ROUGHNESS as base } from "../../samplesInTests";
+import { decision, FIGURES, ROUGHNESS as base } from "../../samplesInTests";
 import { CopyFrom } from "./CopyFrom";
 import { LookUp } from "./LookUp";
 import { TuneBar } from "./TuneBar";
@@ -47,6 +47,8 @@ const conversion: Conversion = {
     { ...entry, target: "occlusion", derived: { constant: 0.5 } },
     { ...entry, target: "base_color", derived: { map: {} } },
   ],
+  figures: FIGURES,
+  verdict: decision("match"),
   checks: [],
   checking: false,
 };
@@ -100,8 +102,8 @@ function Around({ children }: { children: ReactNode }) {
     overrides: 0,
     losses: [],
     approximated: 0,
+    figures: null,
     verdict: null,
-    worst: null,
     checks: [],
   };
   const known = [

@@ -1,19 +1,16 @@
 import { Checkbox, Tooltip } from "antd";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useRef, type KeyboardEvent } from "react";
+import { useRef, type CSSProperties, type KeyboardEvent } from "react";
 import { useNavigate } from "react-router";
-import type { BoardRow, Target } from "../../api/queries";
+import { fileUrl } from "../../api/client";
+import { useRigs, type BoardRow, type Decision, type Target } from "../../api/queries";
 import { FindingList } from "../../parts/FindingList";
 import { PictureWell } from "../../parts/PictureWell";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { spaced } from "../../parts/words";
 
-const ROW = 84;
-const PICTURE = 76;
-const RIGS = [
-  ["soft_studio", "Soft studio"],
-  ["low_sun", "Low sun"],
-] as const;
+const ROW = 72;
+const PICTURE = 64;
 
 interface Props {
   rows: BoardRow[];
@@ -36,9 +33,10 @@ export function BoardRows({ rows, target, selected, select }: Props) {
     if (!next.delete(id)) next.add(id);
     select(next);
   };
+  const rigs = useRigs().data ?? [];
   const all = rows.length > 0 && rows.every((row) => selected.has(row.material_id));
   return (
-    <div ref={scroller} className="fill scrolled">
+    <div ref={scroller} className="fill scrolled" style={{ "--rigs": rigs.length } as CSSProperties}>
       <div className="board-line board-head">
         <Checkbox
           aria-label="Select all shown"
@@ -48,10 +46,11 @@ export function BoardRows({ rows, target, selected, select }: Props) {
         />
         <span>Original · converted</span>
         <span>Material</span>
-        {RIGS.map(([rig, title]) => (
-          <span key={rig}>{title}</span>
+        <span title="What can be told on directions, without a picture">Quick figures</span>
+        {rigs.map(({ id, title }) => (
+          <span key={id}>{title}</span>
         ))}
-        <span>Worst ΔE</span>
+        <span>Decided by</span>
         <span>Losses and doubts</span>
       </div>
       <div role="list" aria-label="Materials" style={{ height: virtual.getTotalSize(), position: "relative" }}>
@@ -66,6 +65,7 @@ export function BoardRows({ rows, target, selected, select }: Props) {
             >
               <Line
                 row={row}
+                rigs={rigs.map(({ id }) => id)}
                 target={target}
                 selected={selected.has(row.material_id)}
                 toggle={() => toggle(row.material_id)}
@@ -80,12 +80,13 @@ export function BoardRows({ rows, target, selected, select }: Props) {
 
 interface LineProps {
   row: BoardRow;
+  rigs: string[];
   target: Target;
   selected: boolean;
   toggle: () => void;
 }
 
-function Line({ row, target, selected, toggle }: LineProps) {
+function Line({ row, rigs, target, selected, toggle }: LineProps) {
   const navigate = useNavigate();
   const open = () => row.conversion_id !== null && void navigate(`/bench/${row.conversion_id}?to=${target.key}`);
   const onKeyDown = (event: KeyboardEvent<HTMLDivElement>) => {
@@ -101,7 +102,7 @@ function Line({ row, target, selected, toggle }: LineProps) {
     <div
       className="board-line row-link"
       tabIndex={0}
-      aria-label={`${row.name}, ${row.verdict ?? "not checked yet"}`}
+      aria-label={`${row.name}, ${row.verdict?.verdict ?? "not checked yet"}`}
       data-selected={selected}
       data-opens={row.conversion_id !== null}
       onClick={open}
@@ -111,38 +112,48 @@ function Line({ row, target, selected, toggle }: LineProps) {
         <Checkbox tabIndex={-1} aria-label={`Select ${row.name}`} checked={selected} onChange={toggle} />
       </span>
       <span className="board-pictures">
-        <PictureWell digest={studio?.pictures.original} label={`${row.name}, original`} edge={PICTURE} />
-        <PictureWell digest={studio?.pictures.converted} label={`${row.name}, converted`} edge={PICTURE} />
+        {(["original", "converted"] as const).map((side) => (
+          <PictureWell
+            key={side}
+            source={studio && fileUrl(studio.pictures[side])}
+            label={`${row.name}, ${side}`}
+            edge={PICTURE}
+          />
+        ))}
       </span>
       <span className="column-of-words">
         <strong className="one-line">{row.name}</strong>
         <span className="one-line faded small">{spaced(row.model)}</span>
         <span className="one-line faded smaller">{row.file}</span>
       </span>
-      {RIGS.map(([rig]) => (
-        <RigCell key={rig} check={row.checks.find((check) => check.rig === rig)} />
+      <Judged decision={row.figures} />
+      {rigs.map((rig) => (
+        <Judged key={rig} decision={row.checks.find((check) => check.rig === rig)?.decision ?? null} />
       ))}
-      <span className="numbers">{row.worst === null ? "–" : row.worst.toFixed(2)}</span>
+      <DecidedBy decision={row.verdict} />
       <Doubts row={row} />
     </div>
   );
 }
 
-function RigCell({ check }: { check: BoardRow["checks"][number] | undefined }) {
-  if (check === undefined) return <span className="faded">not checked yet</span>;
-  const { verdict, readings, decided_by: by, unseen } = check;
+function Judged({ decision }: { decision: Decision | null }) {
+  if (decision === null) return <span className="faded small">not checked yet</span>;
+  return <VerdictMark verdict={decision.verdict} title={[decision.text, ...decision.unseen].join("; ")} />;
+}
+
+/** The reading that the verdict hangs on, in words, and how far it is beyond what a match may read. */
+function DecidedBy({ decision }: { decision: Decision | null }) {
+  if (decision === null) return <span className="faded">–</span>;
+  const [, says = decision.text] = decision.text.split(": ");
   return (
-    <span>
-      <VerdictMark verdict={verdict} title={[by, ...unseen].filter(Boolean).join("; ")} />
-      <span className="numbers faded smaller block">
-        {readings["median"]?.toFixed(2)} / {readings["p95"]?.toFixed(2)}
-      </span>
+    <span className="small two-lines" title={decision.text}>
+      {says}
     </span>
   );
 }
 
 function Doubts({ row }: { row: BoardRow }) {
-  const unseen = [...new Set(row.checks.flatMap((check) => check.unseen))];
+  const unseen = row.verdict?.unseen ?? [];
   const parts = [
     row.losses.length > 0 ? `lost: ${row.losses.join(", ")}` : "",
     row.approximated > 0 ? `${row.approximated} approximated` : "",

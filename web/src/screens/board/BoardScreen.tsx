@@ -78,9 +78,9 @@ function Board({ project, target, targets, chooseTarget }: BoardProps) {
 function passes(row: BoardRow, filter: Filter, wanted: string): boolean {
   if (!row.name.toLocaleLowerCase().includes(wanted.toLocaleLowerCase())) return false;
   if (filter === "all") return true;
-  if (filter !== "needs attention") return row.verdict === filter;
+  if (filter !== "needs attention") return row.verdict?.verdict === filter;
   const doubtful = row.findings.some((finding) => finding.severity !== "note");
-  return row.verdict !== "match" || row.losses.length > 0 || doubtful;
+  return row.verdict?.verdict !== "match" || row.losses.length > 0 || doubtful;
 }
 
 interface ActionProps {

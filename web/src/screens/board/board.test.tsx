@@ -3,16 +3,13 @@ import userEvent from "@testing-library/user-event";
 import { useLocation } from "react-router";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { keys, type BoardRow, type Job } from "../../api/queries";
-import { OPEN_PBR, TARGETS } from "../../samplesInTests";
+import { decision, OPEN_PBR, TARGETS } from "../../samplesInTests";
 import { InTestApp } from "../../InTestApp";
 import { BoardScreen } from "./BoardScreen";
 
 const check = {
   rig: "soft_studio",
-  verdict: "match" as const,
-  decided_by: "95 % of pixels",
-  unseen: [],
-  readings: { median: 0.2, p95: 0.6 },
+  decision: decision("match"),
   pictures: { original: "a", converted: "b", difference: "c" },
 };
 const enamel: BoardRow = {
@@ -25,8 +22,8 @@ const enamel: BoardRow = {
   overrides: 0,
   losses: [],
   approximated: 2,
-  verdict: "match",
-  worst: 0.6,
+  figures: decision("match"),
+  verdict: decision("match"),
   checks: [check],
 };
 const tube: BoardRow = {
@@ -34,18 +31,17 @@ const tube: BoardRow = {
   material_id: 2,
   name: "sight-glass tube",
   conversion_id: 12,
-  verdict: "off",
-  worst: 59.75,
+  verdict: decision("off", "off: light above white 59.8 ΔE2000, at most 3"),
   losses: ["refraction"],
-  checks: [{ ...check, verdict: "off" }],
+  checks: [{ ...check, decision: decision("off") }],
 };
 const fresh: BoardRow = {
   ...enamel,
   material_id: 3,
   name: "fresh paint",
   conversion_id: null,
+  figures: null,
   verdict: null,
-  worst: null,
   approximated: 0,
   checks: [],
 };
@@ -93,6 +89,7 @@ function show(rows: BoardRow[], jobs: Job[] = []) {
         [keys.targets, TARGETS],
         [keys.board(1, OPEN_PBR), rows],
         [keys.jobs(1), jobs],
+        [["rigs"], [{ id: "soft_studio", title: "Soft studio", says: "" }]],
       ]}
       at="/board"
     >
@@ -118,7 +115,7 @@ describe("the board", () => {
   it("shows each material with its verdict, its numbers and what is lost", () => {
     show([enamel, tube]);
     const line = within(screen.getByLabelText("sight-glass tube, off"));
-    expect(line.getByText("59.75")).toBeTruthy();
+    expect(line.getByText("light above white 59.8 ΔE2000, at most 3")).toBeTruthy();
     expect(line.getByText(/lost: refraction/)).toBeTruthy();
     expect(within(screen.getByLabelText("enamel, match")).getByText("2 approximated")).toBeTruthy();
     expect(screen.getByText("2 of 2 materials")).toBeTruthy();
@@ -148,8 +145,8 @@ describe("the board", () => {
   });
 
   it("says what no picture shows, and keeps it apart from a match", async () => {
-    const hidden = { ...check, verdict: "undecided" as const, unseen: ["occlusion of the original: not drawn."] };
-    show([enamel, { ...tube, verdict: "undecided", losses: [], checks: [hidden] }]);
+    const open = { ...decision("undecided"), unseen: ["occlusion of the original: not drawn."] };
+    show([enamel, { ...tube, verdict: open, losses: [], checks: [{ ...check, decision: open }] }]);
     const line = within(screen.getByLabelText("sight-glass tube, undecided"));
     expect(line.getByRole("img", { name: "undecided" })).toBeTruthy();
     expect(line.getByText(/1 value not drawn/)).toBeTruthy();

@@ -66,7 +66,7 @@ interface ChosenProps {
 }
 
 function Chosen({ rows, ids, choose }: ChosenProps) {
-  const unmatched = rows.filter((row) => ids.includes(row.material_id) && row.verdict !== "match").length;
+  const unmatched = rows.filter((row) => ids.includes(row.material_id) && row.verdict?.verdict !== "match").length;
   const toggle = (id: number) => choose(ids.includes(id) ? ids.filter((other) => other !== id) : [...ids, id]);
   return (
     <>
@@ -84,7 +84,11 @@ function Chosen({ rows, ids, choose }: ChosenProps) {
             <Checkbox checked={ids.includes(row.material_id)} onChange={() => toggle(row.material_id)}>
               {row.name}
             </Checkbox>
-            {row.verdict === null ? <span className="faded">not checked</span> : <VerdictMark verdict={row.verdict} />}
+            {row.verdict === null ? (
+              <span className="faded">not checked</span>
+            ) : (
+              <VerdictMark verdict={row.verdict.verdict} />
+            )}
           </Flex>
         ))}
       </div>

@@ -1,12 +1,12 @@
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { keys, type BoardRow, type Job } from "../../api/queries";
-import { TARGETS } from "../../samplesInTests";
+import { keys, type BoardRow, type Job, type Verdict } from "../../api/queries";
+import { decision, TARGETS } from "../../samplesInTests";
 import { InTestApp } from "../../InTestApp";
 import { DeliverScreen } from "./DeliverScreen";
 
-const row = (material_id: number, name: string, verdict: BoardRow["verdict"]) =>
+const row = (material_id: number, name: string, verdict: Verdict | null) =>
   ({
     material_id,
     name,
@@ -17,8 +17,8 @@ const row = (material_id: number, name: string, verdict: BoardRow["verdict"]) =>
     overrides: 0,
     losses: [],
     approximated: 0,
-    verdict,
-    worst: null,
+    figures: null,
+    verdict: verdict === null ? null : decision(verdict),
     checks: [],
   }) as BoardRow;
 const ROWS = [row(1, "enamel", "match"), row(2, "brass", "near"), row(3, "brick", null)];

@@ -1,62 +1,71 @@
-"""Colour difference ΔE2000. References: CIE 142-2001; Sharma, Wu, Dalal 2005."""
+"""Colour difference ΔE2000 over pictures: of the body as a display shows it, of what is brighter than its white, and on the ground."""
 
 from __future__ import annotations
 
 import numpy as np
 
-from fenrain.core.checking.metrics.registry import Metric, Pair
-from fenrain.core.colour import linear_to_lab
+from fenrain.core.checking.metrics.registry import Limits, Metric, Pair
 
-
-def delta_e_2000(first: np.ndarray, second: np.ndarray) -> np.ndarray:
-    """ΔE2000 between CIE Lab colours, shape (…, 3) → (…). Source: Sharma et al. 2005, equations 2–22."""
-    l1, a1, b1 = np.moveaxis(np.asarray(first, dtype=float), -1, 0)
-    l2, a2, b2 = np.moveaxis(np.asarray(second, dtype=float), -1, 0)
-    mean_c7 = ((np.hypot(a1, b1) + np.hypot(a2, b2)) / 2) ** 7
-    g = 0.5 * (1 - np.sqrt(mean_c7 / (mean_c7 + 25.0**7)))
-    a1, a2 = (1 + g) * a1, (1 + g) * a2
-    c1, c2 = np.hypot(a1, b1), np.hypot(a2, b2)
-    h1, h2 = np.degrees(np.arctan2(b1, a1)) % 360, np.degrees(np.arctan2(b2, a2)) % 360
-    grey = c1 * c2 == 0
-    turn = h2 - h1
-    dh = np.where(grey, 0.0, np.where(turn > 180, turn - 360, np.where(turn < -180, turn + 360, turn)))
-    d_l, d_c, d_h = l2 - l1, c2 - c1, 2 * np.sqrt(c1 * c2) * np.sin(np.radians(dh) / 2)
-    lightness, c = (l1 + l2) / 2, (c1 + c2) / 2
-    total = h1 + h2
-    h = np.where(grey, total, np.where(np.abs(h1 - h2) <= 180, total / 2, np.where(total < 360, (total + 360) / 2, (total - 360) / 2)))
-    t = (
-        1
-        - 0.17 * np.cos(np.radians(h - 30))
-        + 0.24 * np.cos(np.radians(2 * h))
-        + 0.32 * np.cos(np.radians(3 * h + 6))
-        - 0.20 * np.cos(np.radians(4 * h - 63))
-    )
-    s_l = 1 + 0.015 * (lightness - 50) ** 2 / np.sqrt(20 + (lightness - 50) ** 2)
-    s_c, s_h = 1 + 0.045 * c, 1 + 0.015 * c * t
-    rotation = -2 * np.sqrt(c**7 / (c**7 + 25.0**7)) * np.sin(np.radians(60 * np.exp(-(((h - 275) / 25) ** 2))))
-    x, y, z = d_l / s_l, d_c / s_c, d_h / s_h
-    return np.sqrt(np.maximum(x * x + y * y + z * z + rotation * y * z, 0.0))
-
-
-def picture_delta_e(original: np.ndarray, converted: np.ndarray) -> np.ndarray:
-    """ΔE2000 of each pixel of two linear pictures (h, w, 3), as a display clipped at white shows them."""
-    return delta_e_2000(*(linear_to_lab(np.clip(picture, 0.0, 1.0)) for picture in (original, converted)))
+DARKER = -4.0
+"""Stops by which pictures are darkened to see what lies above display white."""
 
 
 def median(pair: Pair) -> float:
-    return float(np.median(pair.delta_e))
+    return _percentile(pair.delta_e(), pair.body, 50)
 
 
 def percentile_95(pair: Pair) -> float:
-    return float(np.percentile(pair.delta_e, 95))
+    return _percentile(pair.delta_e(), pair.body, 95)
+
+
+def above_white(pair: Pair) -> float:
+    return _percentile(pair.delta_e(DARKER), pair.body, 95)
+
+
+def on_the_ground(pair: Pair) -> float:
+    """At display white and darkened, whichever shows more; 0 where light on the ground does not hang on the body's own ways with light."""
+    if not pair.lit:
+        return 0.0
+    return max(_percentile(pair.delta_e(exposure), pair.ground, 95) for exposure in (0.0, DARKER))
 
 
 def worst(pair: Pair) -> float:
-    return float(pair.delta_e.max())
+    return _percentile(pair.delta_e(), pair.body, 100)
 
 
+def _percentile(delta_e: np.ndarray, where: np.ndarray, percent: float) -> float:
+    return float(np.percentile(delta_e[where], percent)) if where.any() else 0.0
+
+
+COLOUR = "ΔE2000"
 METRICS = (
-    Metric("median", "ΔE2000, median", "over the stand", median, 1),
-    Metric("p95", "ΔE2000, 95th percentile", "leaves out rims and sparkles", percentile_95, 2),
-    Metric("worst", "ΔE2000, worst", "of any pixel", worst, 3),
+    Metric(
+        "colour",
+        "colour, half of the body",
+        "at display white; half of the body differs by less",
+        median,
+        1,
+        unit=COLOUR,
+        limits=Limits(1.0, 2.5),
+    ),
+    Metric("colour_95", "colour, 95 % of the body", "leaves out rims and sparkles", percentile_95, 2, unit=COLOUR, limits=Limits(3.0, 8.0)),
+    Metric(
+        "above_white",
+        "light above white",
+        "95 % of the body, shown four stops darker",
+        above_white,
+        3,
+        unit=COLOUR,
+        limits=Limits(3.0, 8.0),
+    ),
+    Metric(
+        "on_ground",
+        "light on the ground",
+        "95 % of what is seen of it, at white and darker",
+        on_the_ground,
+        4,
+        unit=COLOUR,
+        limits=Limits(3.0, 8.0),
+    ),
+    Metric("worst", "colour, worst pixel", "of the body, at display white", worst, 20, unit=COLOUR),
 )

@@ -18,4 +18,4 @@ def flip(original: np.ndarray, converted: np.ndarray) -> float:
     return float(mean)
 
 
-METRICS = (Metric("flip", "FLIP, mean", "of the whole picture, ground included", lambda pair: flip(pair.original, pair.converted), 4),)
+METRICS = (Metric("flip", "FLIP, mean", "of the whole picture, ground included", lambda pair: flip(pair.original, pair.converted), 21),)

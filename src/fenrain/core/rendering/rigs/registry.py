@@ -11,23 +11,22 @@ import numpy as np
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import NotFoundError
 
-SKY_HEIGHT, SKY_WIDTH = 256, 512
-
 
 @dataclass(frozen=True)
 class Rig:
     """id, title, what it shows; paint: from unit directions (h, w, 3), y up, to radiance (h, w, 3). A white surface turned to the
-    light has a radiance of about 1. order: place in lists."""
+    light has a radiance of about 1. order: place in lists; height: rows of the picture that it is painted on."""
 
     id: str
     title: str
     says: str
     paint: Callable[[np.ndarray], np.ndarray]
     order: int
+    height: int = 256
 
     def sky(self) -> np.ndarray:
-        """The environment as a latitude-longitude picture, (256, 512, 3) float32."""
-        return np.asarray(self.paint(sky_directions()), dtype=np.float32)
+        """The environment as a latitude-longitude picture, (height, 2 · height, 3) float32."""
+        return np.asarray(self.paint(sky_directions(self.height)), dtype=np.float32)
 
 
 @cache
@@ -44,10 +43,10 @@ def rig_of(rig_id: str) -> Rig:
     return rigs()[rig_id]
 
 
-def sky_directions() -> np.ndarray:
-    """Unit directions of the texels of a latitude-longitude picture, y up."""
-    theta = (np.arange(SKY_HEIGHT) + 0.5) / SKY_HEIGHT * np.pi
-    phi = (np.arange(SKY_WIDTH) + 0.5) / SKY_WIDTH * 2.0 * np.pi
+def sky_directions(height: int) -> np.ndarray:
+    """Unit directions of the texels of a latitude-longitude picture, twice as wide as high, y up."""
+    theta = (np.arange(height) + 0.5) / height * np.pi
+    phi = (np.arange(2 * height) + 0.5) / height * np.pi
     sin = np.sin(theta)[:, None]
     return np.stack([sin * np.sin(phi), np.cos(theta)[:, None] + 0.0 * phi, -sin * np.cos(phi)], axis=-1)
 

@@ -29,14 +29,16 @@ PROFILE = (
     (0.9, -0.98),
     (0.8, -1.0),
 )
-"""Radius and height, from the middle of the hollow over the rim down to the foot."""
+"""Radius and height, from the middle of the hollow over the rim down to the foot; the bottom closes it."""
 
 
 def mesh() -> Mesh:
     points = np.array(PROFILE)
     along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
-    profile = CubicSpline(along, points, axis=0)(np.linspace(0.0, along[-1], 160))
-    return revolved("turned body", np.maximum(profile, [1e-3, -1.0]), 160)
+    profile = np.maximum(CubicSpline(along, points, axis=0)(np.linspace(0.0, along[-1], 160)), [1e-3, -1.0])
+    radius, height = profile[-1]
+    bottom = np.stack([np.linspace(radius, 1e-3, 12)[1:], np.full(11, height)], axis=-1)
+    return revolved("turned body", np.concatenate([profile, bottom]), 160)
 
 
-STAND = Stand("turned", "Turned body", "edges, a hollow, a fold, and maps", mesh, -1.0, ((0.0, 2.15, 5.0), (0.0, -0.06, 0.0)), 2)
+STAND = Stand("turned", "Turned body", "edges, a hollow, a fold, and maps", mesh, -1.004, ((0.0, 2.15, 5.0), (0.0, -0.06, 0.0)), 2)

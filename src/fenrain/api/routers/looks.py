@@ -1,0 +1,84 @@
+"""What is looked at, as it gets better: server-sent events."""
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+from typing import Annotated, Any
+
+import anyio.to_thread
+from fastapi import APIRouter, Query, Request
+from sse_starlette import EventSourceResponse, ServerSentEvent
+
+from fenrain.api.schemas import LookFrame
+from fenrain.api.views import look_view
+from fenrain.core.checking.verdict import Tolerances
+from fenrain.core.errors import EngineError, InputError
+from fenrain.core.rendering.rigs.registry import rig_of
+from fenrain.core.rendering.stands.registry import stand_of
+from fenrain.services.checks import tolerances_of
+from fenrain.services.live import Frame, Live, Wish
+from fenrain.store.database import session
+from fenrain.store.rows import find_conversion, find_project
+
+router = APIRouter(tags=["looks"])
+SIZES = (128, 256, 384, 512)
+
+
+@router.get(
+    "/conversions/{conversion_id}/look",
+    response_class=EventSourceResponse,
+    responses={200: {"model": LookFrame, "description": "“frame” events, until one is done"}},
+)
+async def look(
+    request: Request,
+    conversion_id: int,
+    rig: str,
+    stand: str = "sphere",
+    turn: Annotated[float, Query(ge=-360, le=360)] = 0.0,
+    size: Annotated[int, Query(ge=SIZES[0], le=SIZES[-1])] = SIZES[0],
+    trial: Annotated[str, Query(max_length=20_000)] = "{}",
+) -> EventSourceResponse:
+    """A pair of pictures within a fraction of a second, then better ones, with readings and verdict. It ends when the caller goes.
+
+    size: edge in pixels of the pictures to look at, rounded up to what is drawn; trial: constants by name, as JSON, laid over the
+    conversion's values without being kept.
+    """
+    live: Live | None = request.app.state.live
+    if live is None:
+        raise EngineError("Nothing is drawn by this server.", remedy="Start it with its workers.")
+    edge = next(edge for edge in SIZES if edge >= size)
+    wish = Wish(conversion_id, rig_of(rig).id, stand_of(stand).id, turn, edge, _constants(trial))
+    tolerances = await anyio.to_thread.run_sync(_tolerances, conversion_id)
+    loop, frames = asyncio.get_running_loop(), asyncio.Queue[Frame]()
+
+    def deliver(frame: Frame) -> None:
+        loop.call_soon_threadsafe(frames.put_nowait, frame)
+
+    number = await anyio.to_thread.run_sync(live.look, wish, deliver)
+
+    async def events() -> AsyncIterator[ServerSentEvent]:
+        try:
+            while True:
+                frame = await frames.get()
+                yield ServerSentEvent(look_view(frame, wish.rig, tolerances).model_dump_json(), event="frame")
+                if frame.done:
+                    return
+        finally:
+            live.drop(number)
+
+    return EventSourceResponse(events(), ping=15)
+
+
+def _tolerances(conversion_id: int) -> Tolerances:
+    with session() as database:
+        return tolerances_of(find_project(database, find_conversion(database, conversion_id).material.project_id))
+
+
+def _constants(trial: str) -> dict[str, Any]:
+    try:
+        found = json.loads(trial)
+    except ValueError as reason:
+        raise InputError("The values to try are not JSON.", place="trial", remedy="Send an object of numbers by name.") from reason
+    if not isinstance(found, dict):
+        raise InputError("The values to try are not an object.", place="trial", remedy="Send an object of numbers by name.")
+    return {name: tuple(value) if isinstance(value, list) else value for name, value in found.items()}

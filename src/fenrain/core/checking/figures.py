@@ -1,0 +1,52 @@
+"""The quick figures: what can be told of two looks on directions, without a picture. Takes some milliseconds."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from fenrain.core.checking.angular import Angular
+from fenrain.core.checking.metrics.registry import Reading, Surfaces, readings
+from fenrain.core.checking.quick import QuickCheck, quick_check
+from fenrain.core.material import Material
+from fenrain.core.surfaces import mean_surface, open_share, surfaces_at_places
+from fenrain.core.values import Constant
+
+PLACES = 12
+"""Places of maps at which surfaces are compared."""
+MOST_OF_THEM = 90.0
+"""Percentile over the places that stands for all: one odd texel in twelve does not."""
+
+
+@dataclass(frozen=True)
+class Figures:
+    """readings: of metrics that look at surfaces, by id; quick: lobe error and reflectance against angle."""
+
+    readings: Mapping[str, Reading]
+    quick: QuickCheck
+
+
+def figures(original: Material, converted: Material) -> Figures:
+    """Compare two looks on directions; where they have maps, at places of them, the same ones on both sides."""
+    pair = (original, converted)
+    shares = open_share(original), open_share(converted)
+    if all(isinstance(value, Constant) for material in pair for value in material.all_values()):
+        places = [[mean_surface(material) for material in pair]]
+    else:
+        places = [list(place) for place in zip(*(surfaces_at_places(material, PLACES) for material in pair), strict=True)]
+    found = [readings(Surfaces(Angular(first), Angular(second), shares)) for first, second in places]
+    return Figures({name: _over_places([each[name] for each in found]) for name in found[0]}, quick_check(original, converted))
+
+
+def _over_places(found: list[Reading]) -> Reading:
+    """One reading for all places: of the differences nearly the largest, of what is said of each side the mean."""
+    value = float(np.percentile([reading.value for reading in found], MOST_OF_THEM))
+    originals = [reading.original for reading in found if reading.original is not None]
+    converteds = [reading.converted for reading in found if reading.converted is not None]
+    return Reading(value, 0.0, _mean(originals), _mean(converteds))
+
+
+def _mean(values: list[float]) -> float | None:
+    return float(np.mean(values)) if values else None

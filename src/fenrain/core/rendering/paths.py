@@ -1,0 +1,355 @@
+"""Paths of light through a scene of one body on a ground.
+
+Two looks of a pair are compared in one of two ways, of which a pilot finds the quieter:
+
+- *Twins*: each look walks its own paths, by the same numbers in the same order, and picks the same aspect by them (see `body.chances`).
+What is
+  drawn for, and how far paths go, is then the same for both (`Plan`), whatever either alone would need.
+- *Shared*: both ride on one path, whose directions are drawn from a mixture of both by what each carries; each weighs it by its own values.
+
+Equal looks differ by nothing either way, and the noise of a difference shrinks with the difference.
+
+References
+- Veach 1997, Robust Monte Carlo Methods for Light Transport Simulation: light and lobe sampling by the power heuristic (§9.2), Russian
+  roulette (§10.4.1).
+- Distances in a medium whose channels differ: the one-sample mixture of the channels' exponentials (Kutz et al. 2017, Spectral and
+  Decomposition Tracking, §3).
+- Henyey & Greenstein 1941: the phase function.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from fenrain.core.lobes.surface import Surface
+from fenrain.core.optics.arrays import PI
+from fenrain.core.rendering.body import Body, Medium, as_colour
+from fenrain.core.rendering.engine import dr, mi
+from fenrain.core.rendering.stage import LitGround, Stage, tile_reflectance
+
+MOST_STRAIGHT = 4
+"""Openings, and boundaries that do not bend, that light from the sky may cross on its way to where it is looked for."""
+MOST_CROSSED = 16
+"""The same of a whole path."""
+ROULETTE_FROM = 6
+OPAQUE_DEPTH, CLEAR_DEPTH, SCATTERING_DEPTH = 3, 8, 128
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What paths of both looks of a pair are walked for. depth: segments of a path; lit: the ground is lit by what the paths find, since a
+    look changes the light on it; straight: something may be crossed unbent; scatters: there is a medium."""
+
+    depth: int
+    lit: bool
+    straight: bool
+    scatters: bool
+
+
+def plan_for(*bodies: Body) -> Plan:
+    """One plan for all looks of a pair."""
+    scatters = any(body.medium is not None for body in bodies)
+    clear = any(body.transmits or body.opens for body in bodies)
+    return Plan(
+        SCATTERING_DEPTH if scatters else CLEAR_DEPTH if clear else OPAQUE_DEPTH,
+        any(body.changes_ground for body in bodies),
+        any(body.opens or body.subsurface for body in bodies),
+        scatters,
+    )
+
+
+def radiance(stage: Stage, ground: LitGround | None, bodies: Sequence[Body], plan: Plan, ray: Any, sampler: Any, depth: Any) -> list[Any]:
+    """What comes back along rays for each look, linear. bodies: one, or two that share their paths, which takes a plan without anything
+    straight or scattering; ground: its light where the plan does not look for it."""
+    assert len(bodies) == 1 or not (plan.straight or plan.scatters)
+    walk = _Walk(stage, ground, bodies, plan)
+    at, on_body, on_ground = walk.meets(ray, mi.Bool(True))
+    gone = ~(on_body | on_ground)
+    light = dr.select(gone, stage.sky.radiance(ray.d, gone), 0.0)
+    if ground is not None:
+        light = dr.select(on_ground, ground.radiance(at.p), light)
+    active = (on_body | on_ground) if plan.lit else on_body
+    throughputs, lights = [mi.Color3f(1.0) for _ in bodies], [mi.Color3f(light) for _ in bodies]
+    state = (sampler, at, on_body, mi.Bool(False), throughputs, lights, mi.Float(0.0), mi.UInt32(0), mi.UInt32(0), active)
+    found = dr.while_loop(
+        state,
+        lambda *values: values[-1],
+        lambda *values: walk.step(depth, *values),
+        labels=("sampler", "at", "on_body", "floating", "throughputs", "lights", "pdf", "crossed", "events", "active"),
+        label="paths",
+    )
+    lights = found[5]
+    return list(lights)
+
+
+@dataclass(frozen=True)
+class _Met:
+    """A look where a path stands: its surface, the frame that relief bends (None for none), −1 where its back shows the same as its front,
+    the direction to the viewer in that frame, and how often the path goes on straight."""
+
+    body: Body
+    surface: Surface
+    frame: Any
+    turned: Any
+    view: Any
+    share: Any
+
+    def value_and_pdf(self, at: Any, direction: Any) -> tuple[Any, Any]:
+        """BSDF × cosine and density of a direction of the scene."""
+        local = at.to_local(direction)
+        light = (local if self.frame is None else self.frame.to_local(local)) * self.turned
+        value = self.body.value(self.surface, light, self.view)
+        pdf = self.body.pdf(self.surface, light, self.view) * (1.0 - self.share)
+        if self.frame is not None:
+            leaks = light.z * local.z * self.turned <= 0.0
+            value, pdf = dr.select(leaks, 0.0, value), dr.select(leaks, 0.0, pdf)
+        return mi.Color3f(value), mi.Float(pdf)
+
+    def drawn(self, choice: Any, numbers: Any) -> Any:
+        """A direction in the frame of the mesh."""
+        drawn = self.body.sample(self.surface, self.view, choice, numbers) * self.turned
+        return drawn if self.frame is None else self.frame.to_world(drawn)
+
+
+class _Walk:
+    """One step of all paths at a time."""
+
+    def __init__(self, stage: Stage, ground: LitGround | None, bodies: Sequence[Body], plan: Plan) -> None:
+        self.stage, self.ground, self.bodies, self.plan = stage, ground, tuple(bodies), plan
+        self.body = self.bodies[0]
+
+    def meets(self, ray: Any, active: Any) -> tuple[Any, Any, Any]:
+        """(the place, whether it lies on the body, whether on the ground)."""
+        at = self.stage.body.ray_intersect(ray, mi.RayFlags.All, False, active)
+        down = self.stage.ground_distance(ray.o, ray.d)
+        on_ground = active & (down < at.t)
+        on_body = active & at.is_valid() & ~on_ground
+        up = mi.Frame3f(mi.Vector3f(1.0, 0.0, 0.0), mi.Vector3f(0.0, 0.0, -1.0), mi.Vector3f(0.0, 1.0, 0.0))
+        at.p = dr.select(on_ground, ray.o + ray.d * down, at.p)
+        at.n = dr.select(on_ground, mi.Normal3f(0.0, 1.0, 0.0), at.n)
+        at.sh_frame = dr.select(on_ground, up, at.sh_frame)
+        at.wi = dr.select(on_ground, up.to_local(-ray.d), at.wi)
+        at.t = dr.select(on_ground, down, at.t)
+        return at, on_body, on_ground
+
+    def step(
+        self,
+        most: Any,
+        sampler: Any,
+        at: Any,
+        on_body: Any,
+        floating: Any,
+        throughputs: list[Any],
+        lights: list[Any],
+        pdf: Any,
+        crossed: Any,
+        events: Any,
+        active: Any,
+    ) -> tuple[Any, ...]:
+        """From a place to the next: own light, light from the sky, a new direction, and what it meets."""
+        stage, looks = self.stage, range(len(self.bodies))
+        solid = active & on_body & ~floating
+        # Every number is drawn whether it is needed or not: the other look of the pair draws the same.
+        open_number = sampler.next_1d(active) if self.plan.straight else mi.Float(0.0)
+        sky_numbers, choice, numbers = sampler.next_2d(active), sampler.next_1d(active), sampler.next_2d(active)
+
+        met = [self._met(body, at, solid) for body in self.bodies]
+        for look, (body, surface) in enumerate((one.body, one.surface) for one in met):
+            if surface.interior is not None and body.medium is None and not body.sheet:
+                throughputs[look] *= dr.select(solid & (at.wi.z < 0.0), as_colour(surface.interior.passes(at.t)), 1.0)
+            if body.glows:
+                own = throughputs[look] * as_colour(surface.emission) * as_colour(surface.opacity)
+                lights[look] += dr.select(solid & (at.wi.z > 0.0), own, 0.0)
+        active &= events + 1 < most
+        solid &= active
+
+        straight, unbent = self._straight(met[0], at, solid, open_number, choice)
+        mixture = _mixture(throughputs)
+
+        towards, sent, sky_pdf = stage.sky.sample(sky_numbers, active)
+        values, own_pdf = self._scattered(met, mixture, at, solid, floating, towards)
+        weight = _power(sky_pdf, own_pdf)
+        reaching = [throughputs[look] * values[look] * sent * weight for look in looks]
+        looked_for = active & ~straight & (sky_pdf > 0.0) & (_brightest(reaching) > 0.0)
+        arrives = self._arrives(at, floating, towards, looked_for)
+        for look in looks:
+            lights[look] += dr.select(looked_for, reaching[look] * arrives, 0.0)
+
+        drawn = at.to_world(self._drawn(met, mixture, at, solid, floating, choice, numbers))
+        values, drawn_pdf = self._scattered(met, mixture, at, solid, floating, drawn)
+        kept = straight | (drawn_pdf > 1e-9)
+        for look in looks:
+            passed = dr.select(straight, unbent, values[look] / dr.maximum(drawn_pdf, 1e-9))
+            throughputs[look] = dr.select(active, throughputs[look] * passed, throughputs[look])
+        direction = dr.select(straight, -at.to_world(at.wi), drawn)
+        pdf, crossed = dr.select(straight, pdf, drawn_pdf), dr.select(straight, crossed + 1, 0)
+        events = dr.select(active & ~straight, events + 1, events)
+        active &= kept & (_brightest(throughputs) > 0.0) & (crossed < MOST_CROSSED)
+        if self.plan.scatters:
+            survives = dr.select(events >= ROULETTE_FROM, dr.clip(_brightest(throughputs), 0.05, 1.0), 1.0)
+            active &= sampler.next_1d(active) < survives
+            throughputs = [throughput / survives for throughput in throughputs]
+
+        ray = self._spawned(at, floating, direction)
+        at, on_body, on_ground = self.meets(ray, active)
+        gone = active & ~on_body & ~on_ground
+        floating = mi.Bool(False)
+        if self.plan.scatters:
+            at, floating, weight = self._within(at, on_body, ray, sampler.next_2d(active))
+            throughputs = [dr.select(active, throughput * weight, throughput) for throughput in throughputs]
+        shared = (pdf > 0.0) & (crossed <= MOST_STRAIGHT)
+        found = stage.sky.radiance(ray.d, gone) * dr.select(shared, _power(pdf, stage.sky.pdf(ray.d, gone & shared)), 1.0)
+        up = self.ground.radiance(at.p) if self.ground is not None else mi.Color3f(0.0)
+        for look in looks:
+            lights[look] += dr.select(gone, throughputs[look] * found, 0.0)
+            if self.ground is not None:
+                lights[look] += dr.select(active & on_ground, throughputs[look] * up, 0.0)
+        active &= ~gone if self.ground is None else on_body
+        return sampler, at, on_body, floating, throughputs, lights, pdf, crossed, events, active
+
+    def _met(self, body: Body, at: Any, solid: Any) -> _Met:
+        surface, frame = body.surface(at, solid), body.frame(at, solid)
+        turned: Any = mi.Float(1.0)
+        if body.opens and not body.transmits and not body.subsurface:
+            turned = dr.select(at.wi.z < 0.0, -1.0, 1.0)
+        seen = at.wi if frame is None else frame.to_local(at.wi)
+        share: Any = mi.Float(0.0)
+        if body.subsurface:
+            passed = dr.mean(body.straight(surface, at.wi.z))
+            share = dr.select(solid, dr.select(at.wi.z < 0.0, 1.0, dr.clip(passed, 0.05, 0.95)), 0.0)
+        return _Met(body, surface, frame, turned, seen * turned, share)
+
+    def _straight(self, met: _Met, at: Any, solid: Any, open_number: Any, choice: Any) -> tuple[Any, Any]:
+        """(whether the path goes on straight, what it is multiplied with then)."""
+        straight, unbent = mi.Bool(False), mi.Color3f(1.0)
+        if met.body.subsurface:
+            straight = solid & (choice < met.share)
+            unbent = met.body.straight(met.surface, at.wi.z) / dr.maximum(met.share, 1e-6)
+        if met.body.opens:
+            through = solid & (open_number >= dr.mean(as_colour(met.surface.opacity)))
+            straight, unbent = straight | through, dr.select(through, 1.0, unbent)
+        return straight, unbent
+
+    def _scattered(self, met: list[_Met], mixture: Any, at: Any, solid: Any, floating: Any, direction: Any) -> tuple[list[Any], Any]:
+        """(each look's value, the density) of a direction of the scene, wherever a path stands."""
+        found = [one.value_and_pdf(at, direction) for one in met]
+        values, pdf = [value for value, _ in found], found[0][1]
+        if len(met) == 2:
+            pdf = dr.lerp(found[1][1], found[0][1], mixture)
+        local = at.to_local(direction)
+        if self.plan.lit:
+            lambert = dr.select((local.z > 0.0) & (at.wi.z > 0.0), local.z * dr.inv_pi, 0.0)
+            tile = lambert * tile_reflectance(at.p)
+            values, pdf = [dr.select(solid, value, tile) for value in values], dr.select(solid, pdf, lambert)
+        if self.body.medium is not None:
+            phase = _phase(self.body.medium, -dr.dot(at.wi, local))
+            values, pdf = [dr.select(floating, mi.Color3f(phase), value) for value in values], dr.select(floating, phase, pdf)
+        return values, pdf
+
+    def _drawn(self, met: list[_Met], mixture: Any, at: Any, solid: Any, floating: Any, choice: Any, numbers: Any) -> Any:
+        """A direction in the frame of the place."""
+        if len(met) == 2:
+            first = met[0].drawn(dr.minimum(choice / dr.maximum(mixture, 1e-6), 1.0), numbers)
+            second = met[1].drawn(dr.maximum(choice - mixture, 0.0) / dr.maximum(1.0 - mixture, 1e-6), numbers)
+            local = dr.select(choice < mixture, first, second)
+        else:
+            left = dr.clip((choice - met[0].share) / dr.maximum(1.0 - met[0].share, 1e-6), 0.0, 1.0)
+            local = met[0].drawn(left, numbers)
+        if self.plan.lit:
+            local = dr.select(solid, local, mi.warp.square_to_cosine_hemisphere(numbers))
+        if self.body.medium is not None:
+            local = dr.select(floating, _phase_sample(self.body.medium, -at.wi, numbers), local)
+        return local
+
+    def _spawned(self, at: Any, floating: Any, direction: Any) -> Any:
+        ray = at.spawn_ray(direction)
+        if self.plan.scatters:
+            ray.o = dr.select(floating, at.p, ray.o)
+        return ray
+
+    def _within(self, at: Any, on_body: Any, ray: Any, numbers: Any) -> tuple[Any, Any, Any]:
+        """(the place, whether it floats within the body, what the way there leaves over its density)."""
+        medium = self.body.medium
+        if medium is None:
+            return at, mi.Bool(False), mi.Color3f(1.0)
+        inside = on_body & (at.wi.z < 0.0)
+        extinction = medium.extinction
+        channel = dr.minimum(mi.UInt32(numbers.x * 3.0), 2)
+        picked = dr.select(channel == 0, extinction.x, dr.select(channel == 1, extinction.y, extinction.z))
+        distance = -dr.log(dr.maximum(1.0 - numbers.y, 1e-9)) / dr.maximum(picked, 1e-9)
+        floats = inside & (distance < at.t)
+        passes = dr.exp(-extinction * dr.minimum(distance, at.t))
+        density = dr.select(floats, dr.mean(extinction * passes), dr.mean(passes))
+        weight = dr.select(floats, medium.scattering * passes, passes) / dr.maximum(density, 1e-12)
+        at.p = dr.select(floats, ray.o + ray.d * distance, at.p)
+        return at, floats, dr.select(inside, weight, 1.0)
+
+    def _arrives(self, at: Any, floating: Any, direction: Any, active: Any) -> Any:
+        """How much of the light from the sky reaches a place along a direction."""
+        ray = self._spawned(at, floating, direction)
+        if not (self.body.opens or self.body.subsurface):
+            return dr.select(self.stage.blocks(ray, active), 0.0, mi.Color3f(1.0))
+        above = self.stage.ground_distance(ray.o, ray.d) == dr.inf
+        state = (ray, mi.Color3f(1.0), mi.UInt32(0), active & above)
+        found = dr.while_loop(
+            state, lambda *values: values[-1], self._crosses, labels=("ray", "passed", "crossed", "goes on"), label="shadow"
+        )
+        return dr.select(above, found[1], 0.0)
+
+    def _crosses(self, ray: Any, passed: Any, crossed: Any, active: Any) -> tuple[Any, ...]:
+        """The next boundary on the way of light that goes straight."""
+        body = self.body
+        at = self.stage.body.ray_intersect(ray, mi.RayFlags.All, False, active)
+        met = active & at.is_valid()
+        surface = body.surface(at, met)
+        opacity = as_colour(surface.opacity)
+        through = 1.0 - opacity
+        if body.subsurface:
+            through += opacity * body.straight(surface, at.wi.z)
+        if body.medium is not None:
+            through *= dr.select(at.wi.z < 0.0, dr.exp(-body.medium.extinction * at.t), 1.0)
+        passed = dr.select(met, passed * through, passed)
+        crossed = dr.select(met, crossed + 1, crossed)
+        passed = dr.select(crossed > MOST_STRAIGHT, 0.0, passed)
+        return at.spawn_ray(ray.d), passed, crossed, met & (dr.max(passed) > 1e-5)
+
+
+def _mixture(throughputs: list[Any]) -> Any:
+    """How often the first of two looks draws the direction: by what each still carries."""
+    if len(throughputs) == 1:
+        return mi.Float(1.0)
+    first, second = (dr.mean(throughput) for throughput in throughputs)
+    return dr.select(first + second > 0.0, first / (first + second), 0.5)
+
+
+def _brightest(colours: list[Any]) -> Any:
+    brightest = dr.max(colours[0])
+    for one in colours[1:]:
+        brightest = dr.maximum(brightest, dr.max(one))
+    return brightest
+
+
+def _power(first: Any, second: Any) -> Any:
+    """The power heuristic's weight of the first of two densities."""
+    return dr.select(first > 0.0, first * first / (first * first + second * second), 0.0)
+
+
+def _phase(medium: Medium, cosine: Any) -> Any:
+    """Henyey & Greenstein 1941; cosine: between the directions of travel before and after."""
+    g = medium.anisotropy
+    below = 1.0 + g * g - 2.0 * g * cosine
+    return (1.0 - g * g) / (4.0 * PI * below * dr.sqrt(below))
+
+
+def _phase_sample(medium: Medium, travel: Any, numbers: Any) -> Any:
+    """A direction drawn by `_phase` about the direction of travel."""
+    g = medium.anisotropy
+    ratio = (1.0 - g * g) / (1.0 - g + 2.0 * g * numbers.x)
+    even = 1.0 - 2.0 * numbers.x
+    cosine = dr.clip(
+        dr.select(dr.abs(g) < 1e-3, even, (1.0 + g * g - ratio * ratio) / (2.0 * dr.select(dr.abs(g) < 1e-3, 1.0, g))), -1.0, 1.0
+    )
+    sine, angle = dr.sqrt(dr.maximum(1.0 - cosine * cosine, 0.0)), 2.0 * PI * numbers.y
+    return mi.Frame3f(travel).to_world(mi.Vector3f(sine * dr.cos(angle), sine * dr.sin(angle), cosine))

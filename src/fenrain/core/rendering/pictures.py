@@ -1,0 +1,120 @@
+"""Pictures of looks as arrays, one or a pair by the same light paths. Import it only in a process that may render (see `probe`)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+
+from fenrain.core.material import Material
+from fenrain.core.rendering.body import Body, chances
+from fenrain.core.rendering.engine import dr, mi
+from fenrain.core.rendering.paths import Plan, plan_for, radiance
+from fenrain.core.rendering.stage import View, coverage, lit_ground, map_edge, stage_of
+from fenrain.core.surfaces import mean_surface
+
+SAMPLE_COUNTS = (4, 16)
+"""Samples per pixel that one pass may take: squares, which the stratified numbers fill without a rest; each has kernels of its own."""
+MOST_LANES = 1 << 21
+"""Paths walked at once; more are walked in turns, so that memory stays within a few hundred MiB."""
+
+
+def render(material: Material, view: View, samples: int, seed: int) -> np.ndarray:
+    """The material by its own model's equations, (size, size, 3) float32, linear Rec.709, display white at 1.
+
+    samples: per pixel, of `SAMPLE_COUNTS`. The same arguments give the same picture bit for bit on one machine.
+    """
+    body = Body(material, map_edge(view.size), view.aspects)
+    return _Shot(view, plan_for(body)).taken([body], samples, seed)[0]
+
+
+class PairShot:
+    """Two looks taken by the same light paths, as often as is asked."""
+
+    def __init__(self, original: Material, converted: Material, view: View) -> None:
+        materials = (original, converted)
+        surfaces = [mean_surface(material) for material in materials]
+        if view.aspects:
+            surfaces = [surface.only(view.aspects) for surface in surfaces]
+        table = chances(*surfaces)
+        self._bodies = [Body(material, map_edge(view.size), view.aspects, table) for material in materials]
+        self.plan = plan_for(*self._bodies)
+        self.may_share = not (self.plan.straight or self.plan.scatters)
+        self._shot = _Shot(view, self.plan)
+
+    def taken(self, samples: int, seed: int, *, shared: bool = False) -> tuple[np.ndarray, np.ndarray]:
+        """Original and converted, (size, size, 3) float32; another seed, other numbers, the same ones on both sides. shared: both ride on
+        one path, where `may_share`."""
+        if shared:
+            first, second = self._shot.taken(self._bodies, samples, seed)
+        else:
+            first, second = (self._shot.taken([body], samples, seed)[0] for body in self._bodies)
+        return first, second
+
+
+class _Shot:
+    """A view, and the pixels of it that have to be traced."""
+
+    def __init__(self, view: View, plan: Plan) -> None:
+        self.view, self.plan, self.stage = view, plan, stage_of(View(view.rig, view.stand, view.turn, view.size))
+        self.ground = None if plan.lit else lit_ground(view.rig, view.stand, view.turn)
+        whole = view.size * view.size
+        self.pixels = np.arange(whole) if plan.lit else np.flatnonzero(_near(view.stand, view.size))
+        self._depth = dr.opaque(mi.UInt32, plan.depth)
+
+    def taken(self, bodies: Sequence[Body], samples: int, seed: int) -> list[np.ndarray]:
+        assert samples in SAMPLE_COUNTS
+        start = np.zeros((self.view.size**2, 3), np.float32) if self.plan.lit else _backdrop(self.view)
+        pictures = [start.copy() for _ in bodies]
+        step = max(MOST_LANES // samples, 1)
+        for turn, begin in enumerate(range(0, len(self.pixels), step)):
+            pixels = self.pixels[begin : begin + step]
+            for picture, found in zip(pictures, self._traced(bodies, pixels, samples, seed + (turn << 20)), strict=True):
+                picture[pixels] = found
+        return [picture.reshape(self.view.size, self.view.size, 3) for picture in pictures]
+
+    def _traced(self, bodies: Sequence[Body], pixels: np.ndarray, samples: int, seed: int) -> list[np.ndarray]:
+        sampler, lanes = _sampler(samples), len(pixels) * samples
+        sampler.seed(dr.opaque(mi.UInt32, seed), lanes)
+        of_pixel = dr.arange(mi.UInt32, lanes) // dr.opaque(mi.UInt32, samples)
+        pixel = dr.gather(mi.UInt32, mi.UInt32(pixels.astype(np.uint32)), of_pixel)
+        ray = self.stage.rays(pixel, sampler.next_2d())
+        lights = radiance(self.stage, self.ground, bodies, self.plan, ray, sampler, self._depth)
+        dr.eval(lights)  # the sums below would each walk the paths again
+        sums = [[dr.block_reduce(dr.ReduceOp.Add, light[channel], samples) for channel in range(3)] for light in lights]
+        dr.eval(sums)
+        return [np.stack([channel.numpy() for channel in channels], axis=-1) / np.float32(samples) for channels in sums]
+
+
+def _sampler(samples: int) -> Any:
+    sampler: Any = mi.load_dict({"type": "multijitter", "sample_count": samples})
+    sampler.set_samples_per_wavefront(samples)
+    return sampler
+
+
+@lru_cache(maxsize=64)
+def _near(stand: str, size: int) -> np.ndarray:
+    """Pixels that see the body, and those beside them: (size²) bool."""
+    seen = coverage(stand, size)
+    grown = seen.copy()
+    for axis in (0, 1):
+        for step in (-1, 1):
+            grown |= np.roll(seen, step, axis)
+    return grown.ravel()
+
+
+@lru_cache(maxsize=24)
+def _backdrop(view: View) -> np.ndarray:
+    """Ground and sky around the body, (size², 3)."""
+    stage, ground = stage_of(View(view.rig, view.stand, view.turn, view.size)), lit_ground(view.rig, view.stand, view.turn)
+    samples, whole = 16, view.size * view.size
+    sampler = _sampler(samples)
+    sampler.seed(dr.opaque(mi.UInt32, 5), whole * samples)
+    ray = stage.rays(dr.arange(mi.UInt32, whole * samples) // samples, sampler.next_2d())
+    down = stage.ground_distance(ray.o, ray.d)
+    met = down < dr.inf
+    light = dr.select(met, ground.radiance(ray.o + ray.d * down), stage.sky.radiance(ray.d, ~met))
+    dr.eval(light)
+    return np.stack([dr.block_reduce(dr.ReduceOp.Add, light[channel], samples).numpy() for channel in range(3)], axis=-1) / samples

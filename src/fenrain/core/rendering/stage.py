@@ -1,0 +1,144 @@
+"""What stands still while materials change: the stand, its ground, the camera, and the ground's own light."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache, lru_cache
+from typing import Any
+
+import numpy as np
+
+from fenrain.core.rendering.engine import dr, held, held_vector, mi
+from fenrain.core.rendering.ply import write_ply
+from fenrain.core.rendering.sky import Sky
+from fenrain.core.rendering.stands.registry import stand_of
+
+GROUND_REACH = 14.0
+"""The ground is a square about the origin, this far to each side, of tiles half a unit wide."""
+TILES = (0.17, 0.25)
+"""Reflectance of the ground's tiles in turn."""
+LIT_REACH, LIT_EDGE, LIT_SAMPLES = 5.0, 160, 256
+"""The ground's light is kept on a grid of so many places over this reach to each side, from so many samples each; further out it is that of
+the edge."""
+
+
+@dataclass(frozen=True)
+class View:
+    """What a picture is taken of: rig, how far it is turned (degrees about the vertical), stand, edge in pixels, and the aspects
+    shown (all where empty)."""
+
+    rig: str = "soft_studio"
+    stand: str = "sphere"
+    turn: float = 0.0
+    size: int = 128
+    aspects: tuple[str, ...] = ()
+
+
+class Stage:
+    """The stand's mesh above its ground under the light of a rig, seen by the stand's camera."""
+
+    def __init__(self, view: View) -> None:
+        stand = stand_of(view.stand)
+        self.floor, self.body, self.sky = held(stand.floor), _body(view.stand), Sky(view.rig, view.turn)
+        self._edge, self._size = dr.opaque(mi.UInt32, view.size), held(view.size)
+        eye, target = (np.array(place) for place in stand.camera)
+        forward = (target - eye) / np.linalg.norm(target - eye)
+        right = np.cross(forward, [0.0, 1.0, 0.0])
+        right *= np.tan(np.radians(stand.field_of_view) / 2) / np.linalg.norm(right)
+        up = np.cross(right, forward)
+        self._eye, self._forward, self._right, self._up = (held_vector(axis) for axis in (eye, forward, right, up))
+
+    def rays(self, pixels: Any, numbers: Any) -> Any:
+        """Rays through places within pixels; numbers: the place, 0…1 both ways."""
+        across = (mi.Float(pixels % self._edge) + numbers.x) / self._size * 2.0 - 1.0
+        down = (mi.Float(pixels // self._edge) + numbers.y) / self._size * 2.0 - 1.0
+        return mi.Ray3f(mi.Point3f(self._eye), dr.normalize(self._forward + self._right * across - self._up * down))
+
+    def ground_distance(self, origin: Any, direction: Any) -> Any:
+        """How far along a ray the ground is met, infinity where it is not."""
+        distance = (self.floor - origin.y) / direction.y
+        x, z = origin.x + distance * direction.x, origin.z + distance * direction.z
+        met = (direction.y < 0.0) & (distance > 1e-5) & (dr.maximum(dr.abs(x), dr.abs(z)) < GROUND_REACH)
+        return dr.select(met, distance, dr.inf)
+
+    def blocks(self, ray: Any, active: Any) -> Any:
+        """Whether body or ground stand between a place and the light that comes along the ray."""
+        return (self.ground_distance(ray.o, ray.d) < dr.inf) | self.body.ray_test(ray, active)
+
+
+def tile_reflectance(place: Any) -> Any:
+    """Reflectance of the ground at a place on it."""
+    even = (place.x - dr.floor(place.x) > 0.5) != (place.z - dr.floor(place.z) > 0.5)
+    return dr.select(even, mi.Float(TILES[0]), mi.Float(TILES[1]))
+
+
+class LitGround:
+    """What the ground sends up where the body that stands on it only blocks light: kept on a grid, since it is the same for every closed
+    body that sends no light of its own."""
+
+    def __init__(self, stage: Stage) -> None:
+        count = LIT_EDGE * LIT_EDGE * LIT_SAMPLES
+        index = dr.arange(mi.UInt32, count) // dr.opaque(mi.UInt32, LIT_SAMPLES)
+        sampler: Any = mi.load_dict({"type": "independent"})
+        sampler.seed(3, count)
+        x, z = (2.0 * mi.Float(part) / (LIT_EDGE - 1) - 1.0 for part in (index % LIT_EDGE, index // LIT_EDGE))
+        place = mi.Point3f(LIT_REACH * x, stage.floor + 1e-4, LIT_REACH * z)
+        light, weight, density = stage.sky.sample(sampler.next_2d(), mi.Bool(True))
+        lambert = dr.maximum(light.y, 0.0) * dr.inv_pi
+        blocked = stage.body.ray_test(mi.Ray3f(place, light), lambert > 0.0)
+        sent = dr.select(blocked | (density <= 0.0), 0.0, weight * lambert * density / (density + lambert))
+        around = mi.warp.square_to_cosine_hemisphere(sampler.next_2d())
+        light = mi.Vector3f(around.x, around.z, around.y)
+        lambert = light.y * dr.inv_pi
+        blocked = stage.body.ray_test(mi.Ray3f(place, light), mi.Bool(True))
+        sent += dr.select(
+            blocked, 0.0, stage.sky.radiance(light, mi.Bool(True)) * lambert / (lambert + stage.sky.pdf(light, mi.Bool(True)))
+        )
+        dr.eval(sent)
+        self._channels = [dr.block_reduce(dr.ReduceOp.Add, sent[channel], LIT_SAMPLES) / LIT_SAMPLES for channel in range(3)]
+        dr.eval(self._channels)
+
+    def radiance(self, place: Any) -> Any:
+        """Towards every direction above, from places on the ground."""
+        x, z = (dr.clip((0.5 * part / LIT_REACH + 0.5) * (LIT_EDGE - 1), 0.0, LIT_EDGE - 1.001) for part in (place.x, place.z))
+        left, back = mi.UInt32(x), mi.UInt32(z)
+        right, front = x - mi.Float(left), z - mi.Float(back)
+        at = back * LIT_EDGE + left
+        found = [
+            dr.lerp(
+                dr.lerp(dr.gather(mi.Float, channel, at), dr.gather(mi.Float, channel, at + 1), right),
+                dr.lerp(dr.gather(mi.Float, channel, at + LIT_EDGE), dr.gather(mi.Float, channel, at + LIT_EDGE + 1), right),
+                front,
+            )
+            for channel in self._channels
+        ]
+        return mi.Color3f(*found) * tile_reflectance(place)
+
+
+@lru_cache(maxsize=24)
+def stage_of(view: View) -> Stage:
+    return Stage(view)
+
+
+@lru_cache(maxsize=24)
+def lit_ground(rig: str, stand: str, turn: float) -> LitGround:
+    return LitGround(stage_of(View(rig, stand, turn)))
+
+
+@cache
+def coverage(stand_id: str, size: int) -> np.ndarray:
+    """Where the stand, not its ground, is seen at the middle of a pixel: (size, size) bool."""
+    stage = stage_of(View(stand=stand_id, size=size))
+    ray = stage.rays(dr.arange(mi.UInt32, size * size), mi.Point2f(0.5))
+    return np.array(stage.body.ray_test(ray)).reshape(size, size)
+
+
+def map_edge(size: int) -> int:
+    """Texels on the edge of a map that a picture of this size can show."""
+    return max(256, 2 * size)
+
+
+@cache
+def _body(stand_id: str) -> Any:
+    mesh = write_ply(stand_of(stand_id).mesh())
+    return mi.load_dict({"type": "scene", "body": {"type": "ply", "filename": str(mesh)}})

@@ -1,0 +1,111 @@
+"""Checks as they are kept: found by what was compared and how, judged by the project's tolerances when they are read."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from fenrain.core.checking.check import RigCheck
+from fenrain.core.checking.figures import Figures
+from fenrain.core.checking.metrics.registry import Reading
+from fenrain.core.checking.verdict import Decision, Tolerances, decisive
+from fenrain.core.rendering.png import difference_png, picture_png
+from fenrain.store import blobs
+from fenrain.store.rows import check_key
+from fenrain.store.tables import CheckRow, ConversionRow, Project
+
+
+def tolerances_of(project: Project) -> Tolerances:
+    return Tolerances.from_document(project.tolerances)
+
+
+def find_check(database: Session, digests: tuple[str, str], rig: str, stand: str, turn: float) -> CheckRow | None:
+    """What was measured of these two looks under this light by the code of today."""
+    return database.scalar(select(CheckRow).where(CheckRow.key == check_key(*digests, rig=rig, stand=stand, turn=turn)))
+
+
+def keep_check(database: Session, digests: tuple[str, str], result: RigCheck, turn: float) -> CheckRow:
+    """Keep a result; in place of an earlier one where it is the better: from more samples, or with larger pictures.
+
+    Readings and pictures get better each by itself: a small picture that was measured well does not take a large one's place.
+    """
+    row = find_check(database, digests, result.rig, result.stand, turn)
+    if row is None:
+        row = CheckRow(
+            key=check_key(*digests, rig=result.rig, stand=result.stand, turn=turn),
+            original=digests[0],
+            converted=digests[1],
+            rig=result.rig,
+            stand=result.stand,
+            turn=turn,
+            size=0,
+            numbers={"readings": {}, "unseen": [], "samples": 0},
+            pictures={},
+        )
+        database.add(row)
+    if result.readings and result.samples > row.numbers["samples"]:
+        row.numbers = {
+            "readings": {name: asdict(reading) for name, reading in result.readings.items()},
+            "unseen": list(result.unseen),
+            "samples": result.samples,
+        }
+    if result.original.shape[0] >= row.size:
+        row.size, row.pictures = result.original.shape[0], {side: blobs.put(data) for side, data in pictures_of(result).items()}
+    database.flush()
+    return row
+
+
+def pictures_of(result: RigCheck) -> dict[str, bytes]:
+    """PNG of each side and of the difference."""
+    return {
+        "original": picture_png(result.original),
+        "converted": picture_png(result.converted),
+        "difference": difference_png(result.delta_e),
+    }
+
+
+def readings_of(document: Mapping[str, Mapping[str, Any]]) -> dict[str, Reading]:
+    return {name: Reading(**reading) for name, reading in document.items()}
+
+
+OVERVIEW_STAND, OVERVIEW_TURN = "sphere", 0.0
+"""On which, and under which light, every material of a board is checked."""
+
+
+def overview(checks: Sequence[CheckRow]) -> list[CheckRow]:
+    """For each rig the check that stands for it on a board: the newest on the overview's stand."""
+    standing = (check for check in checks if (check.stand, check.turn) == (OVERVIEW_STAND, OVERVIEW_TURN) and check.pictures)
+    return list({check.rig: check for check in standing}.values())
+
+
+def decided(row: CheckRow, tolerances: Tolerances) -> Decision:
+    """What a kept check says under these tolerances."""
+    return tolerances.decided(readings_of(row.numbers["readings"]), row.rig, tuple(row.numbers["unseen"]))
+
+
+def decided_by_figures(row: ConversionRow, tolerances: Tolerances) -> Decision | None:
+    """What the quick figures of a conversion say; None where it was written before there were any."""
+    found = row.document.get("figures")
+    return None if found is None else tolerances.decided(readings_of(found["readings"]), "", tuple(found["unseen"]))
+
+
+def decided_over_all(row: ConversionRow, checks: Sequence[CheckRow], tolerances: Tolerances) -> Decision | None:
+    """The verdict on a conversion: from its quick figures and every check of it."""
+    figures = decided_by_figures(row, tolerances)
+    found = [decided(check, tolerances) for check in checks if check.numbers["readings"]]
+    return decisive([figures, *found] if figures is not None else found) if found or figures is not None else None
+
+
+def figures_document(found: Figures, unseen: Sequence[str]) -> dict[str, Any]:
+    return {
+        "readings": {name: asdict(reading) for name, reading in found.readings.items()},
+        "unseen": list(unseen),
+        "lobe_error": found.quick.lobe_error,
+        "angles": found.quick.angles,
+        "reflectance_original": found.quick.original,
+        "reflectance_converted": found.quick.converted,
+    }

@@ -1,0 +1,167 @@
+"""What a person looks at, drawn at once and then better and better, in a process of its own that no batch keeps waiting.
+
+The newest view goes first; one that nobody looks at any more is dropped between two passes.
+"""
+
+from __future__ import annotations
+
+import logging
+import os
+import threading
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import suppress
+from dataclasses import dataclass, field
+from multiprocessing import get_context
+from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
+from types import TracebackType
+from typing import Any
+
+from fenrain.core.errors import EngineError, FenrainError, InputError, NotFoundError
+
+DIED = EngineError("The process that draws ended unexpectedly.", remedy="Try again; another one stands ready.")
+log = logging.getLogger("fenrain.live")
+
+
+@dataclass(frozen=True)
+class Wish:
+    """A conversion as somebody looks at it. size: edge in pixels of the picture to look at; trial: constants laid over its values without
+    being kept."""
+
+    conversion_id: int
+    rig: str
+    stand: str
+    turn: float
+    size: int
+    trial: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Frame:
+    """What came of a pass. size: edge in pixels; samples: for each pixel that is measured; pictures: PNG bytes by side, none where the ones
+    before still hold; readings, figures: as they are kept, empty before they are there; clear: whether noise cannot change the verdict any
+    more, or no more is to be had; problem: why there is nothing; done: whether it is the last."""
+
+    size: int = 0
+    samples: int = 0
+    pictures: Mapping[str, bytes] = field(default_factory=dict)
+    readings: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    unseen: tuple[str, ...] = ()
+    figures: Mapping[str, Any] = field(default_factory=dict)
+    clear: bool = False
+    problem: FenrainError | None = None
+    done: bool = False
+
+
+Deliver = Callable[[Frame], None]
+
+
+class Live:
+    """Use as a context; while it is open, `look` has views drawn by its process."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._process: BaseProcess | None = None
+        self._pipe: Connection | None = None
+        self._waiting: dict[int, Deliver] = {}
+        self._last = 0
+
+    def __enter__(self) -> Live:
+        with self._lock:
+            self._start()
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+        with self._lock:
+            process, self._process, pipe = self._process, None, self._pipe
+        if pipe is not None:
+            pipe.close()
+        if process is not None:
+            process.terminate()
+            process.join(5)
+
+    def look(self, wish: Wish, deliver: Deliver) -> int:
+        """Begin a view; `deliver` is called with each frame, from another thread. Returns the number by which it is dropped."""
+        with self._lock:
+            if self._process is None or not self._process.is_alive():
+                self._start()
+            assert self._pipe is not None
+            self._last += 1
+            self._waiting[self._last] = deliver
+            self._pipe.send((self._last, wish))
+            return self._last
+
+    def drop(self, number: int) -> None:
+        """End a view that nobody looks at any more."""
+        with self._lock:
+            if self._waiting.pop(number, None) is not None and self._pipe is not None:
+                with suppress(OSError):
+                    self._pipe.send((number, None))
+
+    def _start(self) -> None:
+        """Start the process, and a thread that hands on what it sends. Called with the lock held."""
+        context = get_context("spawn")
+        self._pipe, theirs = context.Pipe()
+        self._process = context.Process(target=_run, args=(theirs,), name="live pictures", daemon=True)
+        self._process.start()
+        theirs.close()
+        threading.Thread(target=self._hand_on, args=(self._pipe,), name="live frames", daemon=True).start()
+
+    def _hand_on(self, pipe: Connection) -> None:
+        while True:
+            try:
+                number, frame = pipe.recv()
+            except (EOFError, OSError):
+                break
+            with self._lock:
+                deliver = self._waiting.get(number)
+                if frame.done:
+                    self._waiting.pop(number, None)
+            if deliver is not None:
+                deliver(frame)
+        with self._lock:
+            lost, self._waiting = (self._waiting, {}) if self._pipe is pipe else ({}, self._waiting)
+        for deliver in lost.values():
+            deliver(Frame(problem=DIED, done=True))
+
+
+def _run(pipe: Connection) -> None:
+    """The process: one pass of the newest view after another, until nobody is at the other end."""
+    os.environ["FENRAIN_ENGINE_THREADS"] = str(os.cpu_count() or 1)
+    from fenrain.services.looking import frames, warm
+
+    views: dict[int, Iterator[Frame]] = {}
+    warm()
+    try:
+        while True:
+            while pipe.poll(0 if views else None):
+                number, wish = pipe.recv()
+                views.pop(number, None)
+                if wish is not None:
+                    views[number] = frames(wish)
+            newest = max(views)
+            frame = _next(views[newest])
+            pipe.send((newest, frame))
+            if frame.done:
+                del views[newest]
+            if frame.problem is not None and not isinstance(frame.problem, InputError | NotFoundError):
+                return
+    except (EOFError, OSError):
+        return
+
+
+def _next(view: Iterator[Frame]) -> Frame:
+    try:
+        return next(view, Frame(done=True))
+    except FenrainError as refused:
+        return Frame(problem=refused, done=True)
+    except Exception as error:
+        log.exception("a view met an error of Fenrain's own")
+        said = str(error).splitlines()[0][:160] if str(error) else "no more is known"
+        return Frame(
+            problem=EngineError(
+                f"Fenrain met an error of its own ({type(error).__name__}: {said}).",
+                remedy="Report it with the server's log; the rest goes on.",
+            ),
+            done=True,
+        )

@@ -1,0 +1,96 @@
+"""One view refined pass by pass, as the live process runs it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import asdict, replace
+from typing import Any
+
+from fenrain.core.checking.check import READ_EDGE, RigCheck, refined
+from fenrain.core.checking.figures import figures
+from fenrain.core.checking.verdict import Tolerances
+from fenrain.core.convert.engine import Conversion
+from fenrain.core.convert.ledger import By, Override
+from fenrain.core.errors import EngineError
+from fenrain.core.material import Material
+from fenrain.core.rendering.probe import load_engine
+from fenrain.core.values import Constant
+from fenrain.services.checks import figures_document, keep_check, pictures_of, tolerances_of
+from fenrain.services.conversions import conversion_of
+from fenrain.services.live import Frame, Wish
+from fenrain.store.database import session
+from fenrain.store.rows import find_conversion, find_project
+
+FIRST_SIZE = 2 * READ_EDGE
+"""Edge in pixels of the pictures that are shown first and measured."""
+LEAST_LOOKED_AT, MOST_LOOKED_AT = 8, 64
+"""Samples for each pixel of a larger picture: from how many it is better than the small one, and how many it gets."""
+
+
+def warm() -> None:
+    """Load the engine and the stage that is looked at first."""
+    try:
+        engine = load_engine()
+    except EngineError:
+        return
+    material = Material.of("warm", "open_pbr", {})
+    engine.PairShot(material, material, engine.View(size=FIRST_SIZE)).taken(4, 0, shared=True)
+
+
+def frames(wish: Wish) -> Iterator[Frame]:
+    """First until the verdict is clear, which is kept, then as a larger picture to look at. Raises NotFoundError, ParameterError,
+    EngineError."""
+    with session() as database:
+        row = find_conversion(database, wish.conversion_id)
+        conversion, digests = conversion_of(row), (row.material.digest, row.digest)
+        tolerances = tolerances_of(find_project(database, row.material.project_id))
+    conversion = _tried(conversion, wish.trial)
+    found: Mapping[str, Any] = {}
+    for result in _refined(conversion, wish, FIRST_SIZE, tolerances):
+        yield _frame(result, found)
+        found = found or figures_document(figures(conversion.original, conversion.material), result.unseen)
+    yield _frame(result, found, clear=True)
+    _keep(wish, digests, result)
+    if wish.size > FIRST_SIZE:
+        measured = result
+        for result in _refined(conversion, wish, wish.size, tolerances, until_clear=False):
+            if result.samples >= LEAST_LOOKED_AT * (wish.size // READ_EDGE) ** 2:
+                yield replace(_frame(result, found, clear=True), readings=_document(measured), samples=measured.samples)
+        _keep(wish, digests, result)
+
+
+def _keep(wish: Wish, digests: tuple[str, str], result: RigCheck) -> None:
+    if not wish.trial:
+        with session() as database:
+            keep_check(database, digests, result, wish.turn)
+
+
+def _refined(conversion: Conversion, wish: Wish, size: int, tolerances: Tolerances, **how: Any) -> Iterator[RigCheck]:
+    if size > FIRST_SIZE:
+        how["most_samples"] = MOST_LOOKED_AT * (size // READ_EDGE) ** 2
+    return refined(conversion.original, conversion.material, wish.rig, wish.stand, size=size, turn=wish.turn, tolerances=tolerances, **how)
+
+
+def _tried(conversion: Conversion, trial: Mapping[str, Any]) -> Conversion:
+    """The conversion with values laid over it that are not kept."""
+    if not trial:
+        return conversion
+    model = conversion.target
+    laid = {name: Override(Constant(model.parameter(name).accept(value)), By.HAND, "") for name, value in trial.items()}
+    return conversion.having({**conversion.overrides, **laid})
+
+
+def _frame(result: RigCheck, found: Mapping[str, Any], *, clear: bool = False) -> Frame:
+    return Frame(
+        size=result.original.shape[0],
+        samples=result.samples,
+        pictures=pictures_of(result),
+        readings=_document(result),
+        unseen=result.unseen,
+        figures=found,
+        clear=clear,
+    )
+
+
+def _document(result: RigCheck) -> dict[str, dict[str, Any]]:
+    return {name: asdict(reading) for name, reading in result.readings.items()}

@@ -1,0 +1,143 @@
+import { useEffect, useMemo, useRef, useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { fileUrl } from "../../api/client";
+import {
+  keys,
+  useEngineState,
+  type Check,
+  type Conversion,
+  type Decision,
+  type Figures,
+  type LookFrame,
+  type Reading,
+} from "../../api/queries";
+import type { BenchView } from "./useBenchView";
+
+/** Edge in pixels of the pictures that are asked for. */
+const SIZE = 384;
+
+/** Constants that are tried without being kept, by name. */
+export type Trial = Readonly<Record<string, number | boolean | readonly number[]>>;
+
+export interface Pictures {
+  original: string;
+  converted: string;
+  difference: string;
+}
+
+/** What is to be seen of a view right now. */
+export interface Look {
+  /** Addresses of the pictures; undefined only before the very first ones are there. */
+  pictures: Pictures | undefined;
+  /** Whether the converted picture and its numbers belong to what was there before. */
+  stale: boolean;
+  /** Whether the original belongs to what was there before, too. */
+  originalStale: boolean;
+  decision: Decision | undefined;
+  readings: Reading[];
+  figures: Figures;
+  samples: number;
+  /** Whether more passes are to come. */
+  refining: boolean;
+  failure: string | undefined;
+}
+
+interface Seen {
+  wish: string;
+  scene: string;
+  frame: LookFrame;
+  pictures: Pictures | undefined;
+}
+
+/**
+ * A view, drawn at once and then better and better. What was there before stays until something new is; a view that changes before its first
+ * picture is there waits for it, so that dragging shows every picture that can be made meanwhile.
+ */
+export function useLook(conversion: Conversion, view: BenchView, trial: Trial): Look {
+  const engineRuns = useEngineState().data?.engine_runs ?? false;
+  const queries = useQueryClient();
+  const { rig, stand, turn } = view;
+  const scene = `${conversion.material_id}/${rig}/${stand}/${turn}`;
+  const tried = Object.keys(trial).length > 0 ? JSON.stringify(trial) : "";
+  const wish = `${conversion.id}/${conversion.version}/${scene}/${tried}`;
+  const kept = useMemo(
+    () => (tried === "" ? keptCheck(conversion.checks, view) : undefined),
+    [conversion.checks, view, tried],
+  );
+  const [seen, setSeen] = useState<Seen>();
+  const open = useRef<{ source: EventSource; answered: boolean }>(undefined);
+  const [free, setFree] = useState(0);
+  const needed = engineRuns && (kept === undefined || kept.size < SIZE);
+
+  useEffect(() => {
+    if (!needed) {
+      open.current?.source.close();
+      open.current = undefined;
+      return;
+    }
+    // One that has not answered yet is let finish its first picture; the newest wish then follows.
+    if (open.current !== undefined && !open.current.answered) return;
+    open.current?.source.close();
+    const query = new URLSearchParams({ rig, stand, turn: String(turn), size: String(SIZE) });
+    if (tried !== "") query.set("trial", tried);
+    const source = new EventSource(`/api/v1/conversions/${conversion.id}/look?${query}`);
+    const current = { source, answered: false };
+    open.current = current;
+    const answer = () => {
+      if (current.answered) return;
+      current.answered = true;
+      setFree((count) => count + 1);
+    };
+    source.addEventListener("frame", (event: MessageEvent<string>) => {
+      const frame = JSON.parse(event.data) as LookFrame;
+      setSeen((before) => ({
+        wish,
+        scene,
+        frame: frame.pictures === null && !frame.problem ? { ...(before?.frame ?? frame), done: frame.done } : frame,
+        pictures: frame.pictures ?? before?.pictures,
+      }));
+      answer();
+      if (frame.done) {
+        source.close();
+        if (tried === "") void queries.invalidateQueries({ queryKey: keys.conversion(conversion.id) });
+      }
+    });
+    source.onerror = () => {
+      source.close();
+      answer();
+    };
+    // The wish names all that the view hangs on.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [wish, needed, free]);
+
+  useEffect(() => () => open.current?.source.close(), []);
+
+  const fresh = seen?.wish === wish ? seen : undefined;
+  const stored = kept !== undefined && (fresh === undefined || kept.size >= SIZE) ? kept : undefined;
+  const pictures = stored !== undefined ? addresses(stored) : (fresh ?? seen)?.pictures;
+  const measured = stored ?? (fresh ?? seen)?.frame;
+  const failure = fresh?.frame.problem ?? undefined;
+  return {
+    pictures,
+    stale: stored === undefined && fresh === undefined,
+    originalStale: stored === undefined && fresh === undefined && seen?.scene !== scene,
+    decision: measured?.decision ?? undefined,
+    readings: measured?.readings ?? [],
+    figures: (stored === undefined && fresh?.frame.figures) || conversion.figures,
+    samples: measured?.samples ?? 0,
+    refining: needed && fresh?.frame.done !== true && failure === undefined,
+    failure: failure === undefined ? undefined : `${failure.detail} ${failure.remedy}`,
+  };
+}
+
+function keptCheck(checks: Check[], { rig, stand, turn }: BenchView): Check | undefined {
+  return checks.find((check) => check.rig === rig && check.stand === stand && check.turn === turn);
+}
+
+function addresses({ pictures }: Check): Pictures {
+  return {
+    original: fileUrl(pictures.original),
+    converted: fileUrl(pictures.converted),
+    difference: fileUrl(pictures.difference),
+  };
+}
