@@ -32,6 +32,8 @@ from fenrain.store.tables import Delivery, Intake, Job, JobItem, MaterialRow
 log = logging.getLogger("fenrain.jobs")
 Payload = Mapping[str, Any]
 RUNNABLE = ("pending", "running")
+OVERVIEW_SAMPLES = 128
+"""For each pixel that is measured; what is still undecided then is measured further when somebody looks at it."""
 BEHIND = 10
 """How far a worker stands back behind what a person looks at, in steps of the system's niceness."""
 
@@ -109,7 +111,9 @@ def check(job_id: int, payload: Payload) -> str:
             return ""
         conversion = conversion_of(row)
         tolerances = tolerances_of(find_project(database, row.material.project_id))
-    *_, result = refined(conversion.original, conversion.material, rig, stand, turn=turn, tolerances=tolerances)
+    *_, result = refined(
+        conversion.original, conversion.material, rig, stand, turn=turn, tolerances=tolerances, most_samples=OVERVIEW_SAMPLES
+    )
     with session() as database:
         keep_check(database, digests, result, turn)
     return ""

@@ -7,3 +7,9 @@ export function percent(share: number): string {
 export function spaced(id: string): string {
   return id.replaceAll("_", " ");
 }
+
+/** Three digits that tell: 0.04, 1.25, 12.3, 124. */
+export function short(value: number): string {
+  const size = Math.abs(value);
+  return value.toFixed(size >= 100 ? 0 : size >= 10 ? 1 : 2);
+}

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 
 from fenrain.core.checking.figures import Figures, figures
-from fenrain.core.checking.metrics.registry import Of, Pair, Reading, metrics, readings
+from fenrain.core.checking.metrics.registry import Pair, Reading, delta_e_of_pictures, metrics, readings
 from fenrain.core.checking.undrawn import unseen
 from fenrain.core.checking.verdict import SURFACES, Decision, Tolerances, Verdict, decisive
 from fenrain.core.material import Material
@@ -20,7 +20,7 @@ from fenrain.core.rendering.stands.registry import stand_of
 
 READ_EDGE = 64
 """Pixels on an edge of the pictures that are measured: larger ones are averaged down, so that they read the same."""
-LEAST_SAMPLES, MOST_SAMPLES = 16, 256
+MOST_SAMPLES = 256
 """For each pixel that is measured, on each side."""
 PILOT_PASSES = 2
 """Of each way of sharing light paths, before the quieter is chosen."""
@@ -159,9 +159,13 @@ def refined(
         samples = 4 if means.passes < PILOT_PASSES else 16
         means.add(shot.taken(samples, means.passes, shared=shared), samples)
         taken += samples * each
-        result = _result(ways[_quieter(ways, seen, shot.plan.lit)], shot.plan.lit, seen, rig, stand, size, hidden)
+        better = _Result(ways[_quieter(ways, seen, shot.plan.lit)], shot.plan.lit, seen, rig, stand, hidden)
+        result = better.read()
+        clear = until_clear and bool(result.readings) and result.decided(tolerances).is_clear
+        if clear or taken >= most_samples:
+            result = replace(result, readings=readings(better.pair))
         yield result
-        if until_clear and result.readings and result.samples >= LEAST_SAMPLES and result.decided(tolerances).is_clear:
+        if clear:
             return
 
 
@@ -186,6 +190,7 @@ class _Means:
         self.passes = 0
         self._samples = [0, 0]
         self._halves: list[list[np.ndarray]] = [[], []]
+        self._loudness: float | None = None
 
     def add(self, pair: tuple[np.ndarray, np.ndarray], samples: int) -> None:
         half = 0 if self._samples[0] <= self._samples[1] else 1
@@ -199,17 +204,14 @@ class _Means:
     def samples(self) -> int:
         return sum(self._samples)
 
-    @cached_property
-    def _pilot(self) -> tuple[list[np.ndarray], np.ndarray]:
-        return self.sides(), self.noise()
-
     def loudness(self, seen: np.ndarray, lit: bool) -> float:
-        """How far noise alone brings readings towards their limits, as the first passes showed it."""
-        (original, _), noise = self._pilot
-        small = _averaged(original)
-        pair = Pair(small, small, _averaged(noise), seen, ~seen, lit)
-        held = (metric for metric in metrics().values() if metric.of is Of.PICTURES and metric.limits is not None)
-        return max(metric.read(pair).floor / metric.limits.match for metric in held if metric.limits is not None)
+        """How far noise alone brings readings towards their limits, as it was when this was asked first: after the pilot."""
+        if self._loudness is None:
+            small = _averaged(self.sides()[0])
+            found = readings(Pair(small, small, _averaged(self.noise()), seen, ~seen, lit), deciding=True)
+            limits = {name: metrics()[name].limits for name in found}
+            self._loudness = max(reading.floor / limit.match for name, reading in found.items() if (limit := limits[name]) is not None)
+        return self._loudness
 
     def sides(self) -> list[np.ndarray]:
         """Original and converted of all passes."""
@@ -225,23 +227,38 @@ class _Means:
         return ((first_converted - first_original) - (second_converted - second_original)) / 2.0
 
 
-def _result(means: _Means, lit: bool, seen: np.ndarray, rig: str, stand: str, size: int, hidden: tuple[str, ...]) -> RigCheck:
-    original, converted = means.sides()
-    measured: dict[str, Reading] = {}
-    if means.passes > 1:
-        measured = readings(Pair(_averaged(original), _averaged(converted), _averaged(means.noise()), seen, ~seen, lit))
-    pair = Pair(original, converted, original, seen, ~seen, lit)
-    return RigCheck(
-        rig,
-        stand,
-        measured,
-        hidden,
-        means.samples * (size // READ_EDGE) ** 2,
-        means.passes,
-        original.astype(np.float32),
-        converted.astype(np.float32),
-        pair.delta_e().astype(np.float32),
-    )
+@dataclass(frozen=True)
+class _Result:
+    """What has been taken so far, and what it is of."""
+
+    means: _Means
+    lit: bool
+    seen: np.ndarray
+    rig: str
+    stand: str
+    hidden: tuple[str, ...]
+
+    @cached_property
+    def pair(self) -> Pair:
+        """The pictures as they are measured."""
+        original, converted = (_averaged(side) for side in self.means.sides())
+        return Pair(original, converted, _averaged(self.means.noise()), self.seen, ~self.seen, self.lit)
+
+    def read(self) -> RigCheck:
+        """With the readings that a verdict hangs on, none after the first pass."""
+        original, converted = self.means.sides()
+        size = original.shape[0]
+        return RigCheck(
+            self.rig,
+            self.stand,
+            readings(self.pair, deciding=True) if self.means.passes > 1 else {},
+            self.hidden,
+            self.means.samples * (size // READ_EDGE) ** 2,
+            self.means.passes,
+            original.astype(np.float32),
+            converted.astype(np.float32),
+            delta_e_of_pictures(original, converted).astype(np.float32),
+        )
 
 
 def _averaged(picture: np.ndarray) -> np.ndarray:

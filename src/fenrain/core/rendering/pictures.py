@@ -34,24 +34,37 @@ class PairShot:
     """Two looks taken by the same light paths, as often as is asked."""
 
     def __init__(self, original: Material, converted: Material, view: View) -> None:
-        materials = (original, converted)
-        surfaces = [mean_surface(material) for material in materials]
-        if view.aspects:
-            surfaces = [surface.only(view.aspects) for surface in surfaces]
-        table = chances(*surfaces)
-        self._bodies = [Body(material, map_edge(view.size), view.aspects, table) for material in materials]
+        self._bodies = _bodies(original, converted, map_edge(view.size), view.aspects)
         self.plan = plan_for(*self._bodies)
         self.may_share = not (self.plan.straight or self.plan.scatters)
         self._shot = _Shot(view, self.plan)
 
     def taken(self, samples: int, seed: int, *, shared: bool = False) -> tuple[np.ndarray, np.ndarray]:
-        """Original and converted, (size, size, 3) float32; another seed, other numbers, the same ones on both sides. shared: both ride on
-        one path, where `may_share`."""
+        """Original and converted, (size, size, 3) float32; another seed, other numbers, the same ones on both sides. shared: both ride
+        on one path, where `may_share`."""
         if shared:
             first, second = self._shot.taken(self._bodies, samples, seed)
         else:
             first, second = (self._shot.taken([body], samples, seed)[0] for body in self._bodies)
         return first, second
+
+
+_KEPT: dict[tuple[str, str, int, tuple[str, ...]], list[Body]] = {}
+MOST_KEPT = 4
+"""Pairs whose values stay on the engine's side, so that another rig or stand does not load them again."""
+
+
+def _bodies(original: Material, converted: Material, edge: int, aspects: tuple[str, ...]) -> list[Body]:
+    key = (original.digest, converted.digest, edge, aspects)
+    if key not in _KEPT:
+        surfaces = [mean_surface(material) for material in (original, converted)]
+        if aspects:
+            surfaces = [surface.only(aspects) for surface in surfaces]
+        table = chances(*surfaces)
+        while len(_KEPT) >= MOST_KEPT:
+            del _KEPT[next(iter(_KEPT))]
+        _KEPT[key] = [Body(material, edge, aspects, table) for material in (original, converted)]
+    return _KEPT[key]
 
 
 class _Shot:

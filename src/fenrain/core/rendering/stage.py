@@ -17,7 +17,7 @@ GROUND_REACH = 14.0
 """The ground is a square about the origin, this far to each side, of tiles half a unit wide."""
 TILES = (0.17, 0.25)
 """Reflectance of the ground's tiles in turn."""
-LIT_REACH, LIT_EDGE, LIT_SAMPLES = 5.0, 160, 256
+LIT_REACH, LIT_EDGE, LIT_SAMPLES = 5.0, 128, 64
 """The ground's light is kept on a grid of so many places over this reach to each side, from so many samples each; further out it is that of
 the edge."""
 
@@ -79,7 +79,8 @@ class LitGround:
     def __init__(self, stage: Stage) -> None:
         count = LIT_EDGE * LIT_EDGE * LIT_SAMPLES
         index = dr.arange(mi.UInt32, count) // dr.opaque(mi.UInt32, LIT_SAMPLES)
-        sampler: Any = mi.load_dict({"type": "independent"})
+        sampler: Any = mi.load_dict({"type": "multijitter", "sample_count": LIT_SAMPLES})
+        sampler.set_samples_per_wavefront(LIT_SAMPLES)
         sampler.seed(3, count)
         x, z = (2.0 * mi.Float(part) / (LIT_EDGE - 1) - 1.0 for part in (index % LIT_EDGE, index // LIT_EDGE))
         place = mi.Point3f(LIT_REACH * x, stage.floor + 1e-4, LIT_REACH * z)

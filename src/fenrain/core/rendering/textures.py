@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Collection
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -119,6 +120,7 @@ def _read(material: Material, groups: Collection[str]) -> list[Value]:
     return own + [value for part in material.parts for value in _read(part, groups)]
 
 
+@lru_cache(maxsize=24)
 def _texture(value: Value, channels: int, edge: int) -> Any:
     grid = grid_of([value], edge)
     with Texels(grid) as texels:

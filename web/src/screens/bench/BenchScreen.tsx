@@ -9,6 +9,7 @@ import { useComplaint } from "../../parts/useComplaint";
 import { useTarget } from "../../parts/useTarget";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { spaced } from "../../parts/words";
+import { AlsoMeasured } from "./AlsoMeasured";
 import { Ledger } from "./Ledger";
 import { PicturePair } from "./PicturePair";
 import { Readings } from "./Readings";
@@ -43,7 +44,10 @@ function Bench({ project, conversion }: { project: number; conversion: Conversio
       <Flex vertical gap={12} className="bench">
         <Title conversion={conversion} neighbours={neighbours} openHelp={() => setHelp(true)} />
         <div className="bench-upper">
-          <PicturePair view={view} setView={setView} look={look} name={conversion.name} />
+          <div>
+            <PicturePair view={view} setView={setView} look={look} name={conversion.name} />
+            <AlsoMeasured look={look} />
+          </div>
           <Readings conversion={conversion} project={project} view={view} look={look} />
         </div>
         {conversion.findings.length > 0 && <Findings conversion={conversion} project={project} />}

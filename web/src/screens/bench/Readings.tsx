@@ -1,12 +1,12 @@
-import { Button, Typography } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
-import { useMetrics, useRigs, type Conversion, type Metric, type Reading } from "../../api/queries";
+import { useRigs, type Conversion, type Reading } from "../../api/queries";
 import { Tolerances } from "../../parts/Tolerances";
 import { VerdictMark } from "../../parts/VerdictMark";
-import { percent, spaced } from "../../parts/words";
-import { AnglePlot } from "./AnglePlot";
+import { short, spaced } from "../../parts/words";
 import type { BenchView } from "./useBenchView";
 import type { Look } from "./useLook";
+import { useMetricsById } from "./useMetricsById";
 
 interface Props {
   conversion: Conversion;
@@ -15,7 +15,7 @@ interface Props {
   look: Look;
 }
 
-/** The measured results: what decided, in words, each reading against its limit, and reflectance against angle. */
+/** The measured results: what decided, in words, and each reading against its limit. */
 export function Readings({ conversion, project, view, look }: Props) {
   const [setting, setSetting] = useState(false);
   const { figures } = look;
@@ -40,13 +40,6 @@ export function Readings({ conversion, project, view, look }: Props) {
       <Held title={spaced(view.rig)} readings={look.readings} />
       <Held title="without pictures" readings={figures.readings} />
       <ByRig conversion={conversion} view={view} />
-      <Shown readings={[...figures.readings, ...look.readings]} samples={look.samples} error={figures.lobe_error} />
-      <Typography.Text strong>Reflectance against angle</Typography.Text>
-      <AnglePlot
-        angles={figures.angles}
-        original={figures.reflectance_original}
-        converted={figures.reflectance_converted}
-      />
       <Button size="small" type="link" className="quiet" onClick={() => setSetting(true)}>
         Tolerances of this project
       </Button>
@@ -57,7 +50,7 @@ export function Readings({ conversion, project, view, look }: Props) {
 
 /** The readings that a verdict hangs on, each against the most that a match may read. */
 function Held({ title, readings }: { title: string; readings: Reading[] }) {
-  const metrics = useTitles();
+  const metrics = useMetricsById();
   const held = readings.filter((reading) => reading.verdict !== null);
   if (held.length === 0) return null;
   return (
@@ -66,8 +59,7 @@ function Held({ title, readings }: { title: string; readings: Reading[] }) {
         <tr>
           <th>{title}</th>
           <th>reads</th>
-          <th>noise</th>
-          <th>match</th>
+          <th>a match</th>
         </tr>
       </thead>
       <tbody>
@@ -77,9 +69,16 @@ function Held({ title, readings }: { title: string; readings: Reading[] }) {
               {reading.verdict !== null && <VerdictMark verdict={reading.verdict} label={false} />}{" "}
               {metrics.get(reading.metric)?.title ?? reading.metric}
             </td>
-            <td className="numbers">{short(reading.value)}</td>
-            <td className="numbers faded">{reading.floor > 0 ? `± ${short(reading.floor)}` : ""}</td>
-            <td className="numbers faded">≤ {short(reading.match ?? 0)}</td>
+            <td className="numbers">
+              {short(reading.value)}
+              {reading.floor > 0 && (
+                <span className="faded smaller" title="how much of it noise alone makes">
+                  {" "}
+                  ±{short(reading.floor)}
+                </span>
+              )}
+            </td>
+            <td className="numbers faded">≤{short(reading.match ?? 0)}</td>
           </tr>
         ))}
       </tbody>
@@ -107,46 +106,4 @@ function ByRig({ conversion, view }: { conversion: Conversion; view: BenchView }
       })}
     </ul>
   );
-}
-
-/** What decides nothing but is known to people: gloss, highlight, FLIP. */
-function Shown({ readings, samples, error }: { readings: Reading[]; samples: number; error: number }) {
-  const metrics = useTitles();
-  const lines: [string, string, string][] = readings
-    .filter((reading) => reading.verdict === null)
-    .map((reading) => {
-      const metric = metrics.get(reading.metric);
-      return [metric?.title ?? reading.metric, inWords(reading, metric?.unit ?? ""), metric?.says ?? ""];
-    });
-  return (
-    <dl className="facts">
-      {[
-        ...lines,
-        ["lobe error, directions", percent(error), "over directions of view and light, without a picture"],
-        ["samples", String(samples), "for each pixel that is measured"],
-      ].map(([name, value, says]) => [
-        <dt key={name} className="faded" title={says}>
-          {name}
-        </dt>,
-        <dd key={`${name} value`} className="numbers">
-          {value}
-        </dd>,
-      ])}
-    </dl>
-  );
-}
-
-function inWords({ value, original, converted }: Reading, unit: string): string {
-  if (original === null || converted === null) return `${short(value)}${unit === "" ? "" : ` ${unit}`}`;
-  return `${short(original)} → ${short(converted)}${unit === "°" ? "°" : ""}`;
-}
-
-/** Three digits that tell: 0.04, 1.25, 12.3, 124. */
-function short(value: number): string {
-  const size = Math.abs(value);
-  return value.toFixed(size >= 100 ? 0 : size >= 10 ? 1 : 2);
-}
-
-function useTitles(): ReadonlyMap<string, Metric> {
-  return new Map((useMetrics().data ?? []).map((metric) => [metric.id, metric]));
 }

@@ -5,6 +5,7 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Check, Conversion, LedgerEntry, Parameter } from "../../api/queries";
 import { InTestApp } from "../../InTestApp";
 import { decision, FIGURES, ROUGHNESS as parameter } from "../../samplesInTests";
+import { AlsoMeasured } from "./AlsoMeasured";
 import { AnglePlot } from "./AnglePlot";
 import { Ledger } from "./Ledger";
 import { Readings } from "./Readings";
@@ -227,17 +228,19 @@ describe("the readings", () => {
     for (const text of [
       /near: colour 1.25/,
       "1.25",
-      "± 0.30",
-      "≤ 1.00",
+      "±0.30",
+      "≤1.00",
       "28.0",
-      "≤ 6.00",
-      "of a studio",
-      "0.13",
-      "8.0 %",
+      "≤6.00",
+      "occlusion is set and not drawn",
     ])
       expect(screen.getByText(text)).toBeTruthy();
-    expect(screen.getByText("92.1 → 85.6")).toBeTruthy();
-    expect(screen.getByText("occlusion is set and not drawn")).toBeTruthy();
+  });
+
+  it("stand beside what decides nothing but is known", () => {
+    render(<AlsoMeasured look={look} />, { wrapper: Around });
+    for (const text of ["of a studio", "0.13", "8.0 %", "92.1 → 85.6", "64"])
+      expect(screen.getByText(text)).toBeTruthy();
   });
 
   it("say which rig is not checked yet", () => {

@@ -144,7 +144,7 @@ function Judged({ decision }: { decision: Decision | null }) {
 /** The reading that the verdict hangs on, in words, and how far it is beyond what a match may read. */
 function DecidedBy({ decision }: { decision: Decision | null }) {
   if (decision === null) return <span className="faded">–</span>;
-  const [, says = decision.text] = decision.text.split(": ");
+  const says = decision.text.slice(decision.text.indexOf(": ") + 2);
   return (
     <span className="small two-lines" title={decision.text}>
       {says}

@@ -55,14 +55,24 @@ class Pair:
     lit: bool
 
     def delta_e(self, exposure: float = 0.0) -> np.ndarray:
-        """ΔE2000 of each pixel as a display clipped at white shows them, this many stops brighter."""
-        first, second = (linear_to_lab(np.clip(picture * 2.0**exposure, 0.0, 1.0)) for picture in (self.original, self.converted))
-        return delta_e_2000(first, second)
+        """ΔE2000 of each pixel as a display clipped at white shows them, this many stops brighter. Kept: several metrics ask."""
+        if exposure not in self._delta_e:
+            self._delta_e[exposure] = delta_e_of_pictures(self.original * 2.0**exposure, self.converted * 2.0**exposure)
+        return self._delta_e[exposure]
+
+    @cached_property
+    def _delta_e(self) -> dict[float, np.ndarray]:
+        return {}
 
     @cached_property
     def by_noise(self) -> Pair:
         """The same pair if its sides differed by nothing but noise."""
         return replace(self, converted=self.original + self.noise)
+
+
+def delta_e_of_pictures(original: np.ndarray, converted: np.ndarray) -> np.ndarray:
+    """ΔE2000 of each pixel of two linear pictures (h, w, 3), as a display clipped at white shows them."""
+    return delta_e_2000(*(linear_to_lab(np.clip(picture, 0.0, 1.0)) for picture in (original, converted)))
 
 
 @dataclass(frozen=True)
@@ -108,7 +118,8 @@ def metrics() -> Mapping[str, Metric]:
     return {metric.id: metric for metric in sorted((metric for group in found for metric in group), key=lambda metric: metric.order)}
 
 
-def readings(subject: Pair | Surfaces) -> dict[str, Reading]:
-    """Every reading of a pair of pictures, or of surfaces, by the metric's id."""
+def readings(subject: Pair | Surfaces, *, deciding: bool = False) -> dict[str, Reading]:
+    """Readings of a pair of pictures, or of surfaces, by the metric's id; deciding: only those that a verdict hangs on."""
     of = Of.SURFACES if isinstance(subject, Surfaces) else Of.PICTURES
-    return {metric.id: metric.read(subject) for metric in metrics().values() if metric.of is of}
+    asked = (metric for metric in metrics().values() if metric.of is of and (metric.limits is not None or not deciding))
+    return {metric.id: metric.read(subject) for metric in asked}

@@ -29,4 +29,4 @@ def paint(directions: np.ndarray) -> np.ndarray:
     return np.where(small, LAMP, np.where(overhead, OVERHEAD, light))[..., None] * np.ones(3)
 
 
-RIG = Rig("fine_bars", "Fine bars", "how sharp a reflection is", paint, 3, height=1024)
+RIG = Rig("fine_bars", "Fine bars", "how sharp a reflection is", paint, 3)

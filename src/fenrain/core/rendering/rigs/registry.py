@@ -11,22 +11,24 @@ import numpy as np
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import NotFoundError
 
+SKY_HEIGHT = 512
+"""Rows of the pictures that skies are painted on, one number for all: kernels are made for it."""
+
 
 @dataclass(frozen=True)
 class Rig:
     """id, title, what it shows; paint: from unit directions (h, w, 3), y up, to radiance (h, w, 3). A white surface turned to the
-    light has a radiance of about 1. order: place in lists; height: rows of the picture that it is painted on."""
+    light has a radiance of about 1. order: place in lists."""
 
     id: str
     title: str
     says: str
     paint: Callable[[np.ndarray], np.ndarray]
     order: int
-    height: int = 256
 
     def sky(self) -> np.ndarray:
-        """The environment as a latitude-longitude picture, (height, 2 · height, 3) float32."""
-        return np.asarray(self.paint(sky_directions(self.height)), dtype=np.float32)
+        """The environment as a latitude-longitude picture, (512, 1024, 3) float32."""
+        return np.asarray(self.paint(sky_directions()), dtype=np.float32)
 
 
 @cache
@@ -43,10 +45,10 @@ def rig_of(rig_id: str) -> Rig:
     return rigs()[rig_id]
 
 
-def sky_directions(height: int) -> np.ndarray:
+def sky_directions() -> np.ndarray:
     """Unit directions of the texels of a latitude-longitude picture, twice as wide as high, y up."""
-    theta = (np.arange(height) + 0.5) / height * np.pi
-    phi = (np.arange(2 * height) + 0.5) / height * np.pi
+    theta = (np.arange(SKY_HEIGHT) + 0.5) / SKY_HEIGHT * np.pi
+    phi = (np.arange(2 * SKY_HEIGHT) + 0.5) / SKY_HEIGHT * np.pi
     sin = np.sin(theta)[:, None]
     return np.stack([sin * np.sin(phi), np.cos(theta)[:, None] + 0.0 * phi, -sin * np.cos(phi)], axis=-1)
 
