@@ -130,29 +130,62 @@ def _run(pipe: Connection) -> None:
     os.environ["FENRAIN_ENGINE_THREADS"] = str(os.cpu_count() or 1)
     from fenrain.services.looking import frames, warm
 
-    views: dict[int, Iterator[Frame]] = {}
     warm()
+    views = _Views(pipe, frames)
     try:
         while True:
-            while pipe.poll(0 if views else None):
-                number, wish = pipe.recv()
-                views.pop(number, None)
-                if wish is not None:
-                    views[number] = frames(wish)
-            newest = max(views)
-            frame = _next(views[newest])
-            pipe.send((newest, frame))
-            if frame.done:
-                del views[newest]
-            if frame.problem is not None and not isinstance(frame.problem, InputError | NotFoundError):
-                return
+            newest = views.newest()
+            frame = _next(views.open[newest])
+            if frame is not None:
+                pipe.send((newest, frame))
+                if frame.done:
+                    views.open.pop(newest, None)
+                if frame.problem is not None and not isinstance(frame.problem, InputError | NotFoundError):
+                    return
     except (EOFError, OSError):
         return
 
 
-def _next(view: Iterator[Frame]) -> Frame:
+class _Dropped(Exception):
+    """The view that is being drawn is not looked at any more."""
+
+
+class _Views:
+    """The views that are looked at, by their numbers."""
+
+    def __init__(self, pipe: Connection, frames: Callable[[Wish, Callable[[], None]], Iterator[Frame]]) -> None:
+        self._pipe, self._frames = pipe, frames
+        self.open: dict[int, Iterator[Frame]] = {}
+        self._drawn = 0
+
+    def newest(self) -> int:
+        """The one to draw next; waits until there is one."""
+        self._receive(wait=not self.open)
+        while not self.open:
+            self._receive(wait=True)
+        self._drawn = max(self.open)
+        return self._drawn
+
+    def _receive(self, *, wait: bool) -> None:
+        while self._pipe.poll(None if wait and not self.open else 0):
+            number, wish = self._pipe.recv()
+            self.open.pop(number, None)
+            if wish is not None:
+                self.open[number] = self._frames(wish, self._between)
+
+    def _between(self) -> None:
+        """Between two turns of a picture. Raises _Dropped."""
+        self._receive(wait=False)
+        if self._drawn not in self.open:
+            raise _Dropped
+
+
+def _next(view: Iterator[Frame]) -> Frame | None:
+    """The next frame; None where the view was dropped meanwhile."""
     try:
         return next(view, Frame(done=True))
+    except _Dropped:
+        return None
     except FenrainError as refused:
         return Frame(problem=refused, done=True)
     except Exception as error:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import asdict, replace
 from typing import Any
 
@@ -14,6 +14,7 @@ from fenrain.core.convert.ledger import By, Override
 from fenrain.core.errors import EngineError
 from fenrain.core.material import Material
 from fenrain.core.rendering.probe import load_engine
+from fenrain.core.surfaces import mean_surface
 from fenrain.core.values import Constant
 from fenrain.services.checks import figures_document, keep_check, pictures_of, tolerances_of
 from fenrain.services.conversions import conversion_of
@@ -21,10 +22,14 @@ from fenrain.services.live import Frame, Wish
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, find_project
 
-FIRST_SIZE = 2 * READ_EDGE
-"""Edge in pixels of the pictures that are shown first and measured."""
+FIRST_SIZE, FIRST_SCATTERING_SIZE = 2 * READ_EDGE, READ_EDGE
+"""Edge in pixels of the pictures that are shown first and measured; where light scatters in the body, paths are long."""
 LEAST_LOOKED_AT, MOST_LOOKED_AT = 8, 64
 """Samples for each pixel of a larger picture: from how many it is better than the small one, and how many it gets."""
+
+
+_CONVERSIONS: dict[tuple[int, int, str, str], Conversion] = {}
+"""The one that was looked at last: an edit that is tried, another light or stand begin from the same."""
 
 
 def warm() -> None:
@@ -37,26 +42,35 @@ def warm() -> None:
     engine.PairShot(material, material, engine.View(size=FIRST_SIZE)).taken(4, 0, shared=True)
 
 
-def frames(wish: Wish) -> Iterator[Frame]:
-    """First until the verdict is clear, which is kept, then as a larger picture to look at. Raises NotFoundError, ParameterError,
-    EngineError."""
+def frames(wish: Wish, between: Callable[[], None]) -> Iterator[Frame]:
+    """First until the verdict is clear, which is kept, then as a larger picture to look at. between: called now and then; what it raises
+    ends the view. Raises NotFoundError, ParameterError, EngineError."""
     with session() as database:
         row = find_conversion(database, wish.conversion_id)
-        conversion, digests = conversion_of(row), (row.material.digest, row.digest)
+        digests = (row.material.digest, row.digest)
+        key = (row.id, row.version, *digests)
+        conversion = _CONVERSIONS.get(key) or conversion_of(row)
         tolerances = tolerances_of(find_project(database, row.material.project_id))
+    _CONVERSIONS.clear()
+    _CONVERSIONS[key] = conversion
     conversion = _tried(conversion, wish.trial)
     found: Mapping[str, Any] = {}
-    for result in _refined(conversion, wish, FIRST_SIZE, tolerances):
+    for result in _refined(conversion, wish, _first_size(conversion), tolerances, between=between):
         yield _frame(result, found)
         found = found or figures_document(figures(conversion.original, conversion.material), result.unseen)
     yield _frame(result, found, clear=True)
     _keep(wish, digests, result)
-    if wish.size > FIRST_SIZE:
+    if wish.size > result.original.shape[0]:
         measured = result
-        for result in _refined(conversion, wish, wish.size, tolerances, until_clear=False):
+        for result in _refined(conversion, wish, wish.size, tolerances, until_clear=False, between=between):
             if result.samples >= LEAST_LOOKED_AT * (wish.size // READ_EDGE) ** 2:
                 yield replace(_frame(result, found, clear=True), readings=_document(measured), samples=measured.samples)
         _keep(wish, digests, result)
+
+
+def _first_size(conversion: Conversion) -> int:
+    scattering = any(mean_surface(material).scatters for material in (conversion.original, conversion.material))
+    return FIRST_SCATTERING_SIZE if scattering else FIRST_SIZE
 
 
 def _keep(wish: Wish, digests: tuple[str, str], result: RigCheck) -> None:

@@ -140,11 +140,13 @@ def refined(
     turn: float = 0.0,
     tolerances: Tolerances = Tolerances(),
     until_clear: bool = True,
+    between: Callable[[], None] = lambda: None,
 ) -> Iterator[RigCheck]:
     """One rig, better and better: a result after each pass over both looks, the first after a fraction of a second.
 
     It ends when noise cannot change the verdict any more, or at `most_samples` for each pixel that is measured; until_clear: False goes on
-    to the latter, for a picture to look at. The first result has no readings: noise is told from the disagreement of two.
+    to the latter, for a picture to look at. The first result has no readings: noise is told from the disagreement of two. between:
+    called now and then; what it raises ends the check.
     """
     rig_of(rig), stand_of(stand)
     engine = load_engine()
@@ -157,7 +159,7 @@ def refined(
         shared = _next_way(ways, seen, shot.plan.lit)
         means = ways[shared]
         samples = 4 if means.passes < PILOT_PASSES else 16
-        means.add(shot.taken(samples, means.passes, shared=shared), samples)
+        means.add(shot.taken(samples, means.passes, shared=shared, between=between), samples)
         taken += samples * each
         better = _Result(ways[_quieter(ways, seen, shot.plan.lit)], shot.plan.lit, seen, rig, stand, hidden)
         result = better.read()

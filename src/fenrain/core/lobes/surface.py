@@ -11,6 +11,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from fenrain.core.lobes.aspects import ASPECTS, GLOW
 from fenrain.core.lobes.lobe import LayerLobe, Lobe, Side, TopLobe
 from fenrain.core.optics.arrays import Array, absolute, is_absent, is_colour, is_whole, maximum, mean_channel, minimum, raw_sqrt, select
@@ -132,6 +134,11 @@ class Surface:
     def transmits(self) -> bool:
         """Whether light goes through."""
         return any(part.lobe.side is not Side.ABOVE for part in self.parts)
+
+    @property
+    def scatters(self) -> bool:
+        """Whether light is scattered inside the body; for values that are known, not traced ones."""
+        return self.interior is not None and bool(np.any(np.asarray(self.interior.scattering) > 0.0))
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         """BSDF times |cos θi|."""

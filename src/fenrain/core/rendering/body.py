@@ -46,7 +46,7 @@ class Body:
         normals = normal_map(material, edge)
         self._normals = mi.load_dict(normals) if normals is not None else None
         mean = mean_surface(material)
-        self.medium = _medium(mean) if scatters(mean) else None
+        self.medium = _medium(mean) if mean.scatters else None
         self._chances = {aspect: held_table(table) for aspect, table in (chances or {}).items()}
         place = dr.zeros(mi.SurfaceInteraction3f)
         surface = self.surface(place, mi.Bool(True))
@@ -148,11 +148,6 @@ def chances(first: Surface, second: Surface) -> dict[str, np.ndarray]:
         for part, share in zip(surface.parts, surface.shares(view), strict=True):
             found[part.aspect] = found.get(part.aspect, np.zeros(CHOICE_COSINES)) + 0.5 * np.broadcast_to(share, (CHOICE_COSINES,))
     return {aspect: found[aspect] for aspect in ASPECTS if aspect in found}
-
-
-def scatters(surface: Surface) -> bool:
-    """Whether light is scattered inside the body."""
-    return surface.interior is not None and bool(np.any(np.asarray(surface.interior.scattering) > 0.0))
 
 
 def as_colour(value: Any) -> Any:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -17,8 +17,14 @@ from fenrain.core.surfaces import mean_surface
 
 SAMPLE_COUNTS = (4, 16)
 """Samples per pixel that one pass may take: squares, which the stratified numbers fill without a rest; each has kernels of its own."""
-MOST_LANES = 1 << 21
-"""Paths walked at once; more are walked in turns, so that memory stays within a few hundred MiB."""
+MOST_LANES, MOST_SCATTERING_LANES = 1 << 17, 1 << 14
+"""Paths walked at once, and where they scatter in a body; more are walked in turns, between which others may be asked for."""
+Between = Callable[[], None]
+"""Called between two turns; what it raises ends the picture."""
+
+
+def _go_on() -> None:
+    return None
 
 
 def render(material: Material, view: View, samples: int, seed: int) -> np.ndarray:
@@ -39,13 +45,13 @@ class PairShot:
         self.may_share = not (self.plan.straight or self.plan.scatters)
         self._shot = _Shot(view, self.plan)
 
-    def taken(self, samples: int, seed: int, *, shared: bool = False) -> tuple[np.ndarray, np.ndarray]:
+    def taken(self, samples: int, seed: int, *, shared: bool = False, between: Between = _go_on) -> tuple[np.ndarray, np.ndarray]:
         """Original and converted, (size, size, 3) float32; another seed, other numbers, the same ones on both sides. shared: both ride
         on one path, where `may_share`."""
         if shared:
-            first, second = self._shot.taken(self._bodies, samples, seed)
+            first, second = self._shot.taken(self._bodies, samples, seed, between)
         else:
-            first, second = (self._shot.taken([body], samples, seed)[0] for body in self._bodies)
+            first, second = (self._shot.taken([body], samples, seed, between)[0] for body in self._bodies)
         return first, second
 
 
@@ -77,12 +83,13 @@ class _Shot:
         self.pixels = np.arange(whole) if plan.lit else np.flatnonzero(_near(view.stand, view.size))
         self._depth = dr.opaque(mi.UInt32, plan.depth)
 
-    def taken(self, bodies: Sequence[Body], samples: int, seed: int) -> list[np.ndarray]:
+    def taken(self, bodies: Sequence[Body], samples: int, seed: int, between: Between = _go_on) -> list[np.ndarray]:
         assert samples in SAMPLE_COUNTS
         start = np.zeros((self.view.size**2, 3), np.float32) if self.plan.lit else _backdrop(self.view)
         pictures = [start.copy() for _ in bodies]
-        step = max(MOST_LANES // samples, 1)
+        step = (MOST_SCATTERING_LANES if self.plan.scatters else MOST_LANES) // samples
         for turn, begin in enumerate(range(0, len(self.pixels), step)):
+            between()
             pixels = self.pixels[begin : begin + step]
             for picture, found in zip(pictures, self._traced(bodies, pixels, samples, seed + (turn << 20)), strict=True):
                 picture[pixels] = found

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.rendering.engine import dr, held, held_vector, mi
+from fenrain.core.rendering.engine import dr, held, held_table, held_vector, mi
 from fenrain.core.rendering.ply import write_ply
 from fenrain.core.rendering.sky import Sky
 from fenrain.core.rendering.stands.registry import stand_of
@@ -17,7 +17,7 @@ GROUND_REACH = 14.0
 """The ground is a square about the origin, this far to each side, of tiles half a unit wide."""
 TILES = (0.17, 0.25)
 """Reflectance of the ground's tiles in turn."""
-LIT_REACH, LIT_EDGE, LIT_SAMPLES = 5.0, 128, 64
+LIT_REACH, LIT_EDGE, LIT_SAMPLES = 5.0, 128, 16
 """The ground's light is kept on a grid of so many places over this reach to each side, from so many samples each; further out it is that of
 the edge."""
 
@@ -72,6 +72,15 @@ def tile_reflectance(place: Any) -> Any:
     return dr.select(even, mi.Float(TILES[0]), mi.Float(TILES[1]))
 
 
+def _smoothed(grid: np.ndarray) -> np.ndarray:
+    """The mean over each place and its neighbours, twice: what is left of the noise goes, shadows stay as wide as a few places."""
+    for _ in range(2):
+        for axis in (0, 1):
+            padded = np.pad(grid, [(1, 1) if along == axis else (0, 0) for along in (0, 1)], mode="edge")
+            grid = 0.25 * np.take(padded, range(LIT_EDGE), axis) + 0.5 * grid + 0.25 * np.take(padded, range(2, LIT_EDGE + 2), axis)
+    return grid
+
+
 class LitGround:
     """What the ground sends up where the body that stands on it only blocks light: kept on a grid, since it is the same for every closed
     body that sends no light of its own."""
@@ -96,8 +105,9 @@ class LitGround:
             blocked, 0.0, stage.sky.radiance(light, mi.Bool(True)) * lambert / (lambert + stage.sky.pdf(light, mi.Bool(True)))
         )
         dr.eval(sent)
-        self._channels = [dr.block_reduce(dr.ReduceOp.Add, sent[channel], LIT_SAMPLES) / LIT_SAMPLES for channel in range(3)]
-        dr.eval(self._channels)
+        sums = [dr.block_reduce(dr.ReduceOp.Add, sent[channel], LIT_SAMPLES) for channel in range(3)]
+        dr.eval(sums)
+        self._channels = [held_table(_smoothed(total.numpy().reshape(LIT_EDGE, LIT_EDGE) / LIT_SAMPLES).ravel()) for total in sums]
 
     def radiance(self, place: Any) -> Any:
         """Towards every direction above, from places on the ground."""
