@@ -31,7 +31,7 @@ def bench(page: Page) -> None:
     board(page)
     page.get_by_text("engine-green enamel").click()
     page.get_by_role("img", name="engine-green enamel, original").wait_for()
-    page.get_by_text("being checked…").wait_for(state="detached", timeout=60_000)
+    page.get_by_text("refining…").wait_for(state="detached", timeout=60_000)
 
 
 def ledger(page: Page) -> None:

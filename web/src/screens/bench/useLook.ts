@@ -65,7 +65,7 @@ export function useLook(conversion: Conversion, view: BenchView, trial: Trial): 
     [conversion.checks, view, tried],
   );
   const [seen, setSeen] = useState<Seen>();
-  const open = useRef<{ source: EventSource; answered: boolean }>(undefined);
+  const open = useRef<{ wish: string; source: EventSource; answered: boolean }>(undefined);
   const [free, setFree] = useState(0);
   const needed = engineRuns && (kept === undefined || kept.size < SIZE);
 
@@ -76,12 +76,12 @@ export function useLook(conversion: Conversion, view: BenchView, trial: Trial): 
       return;
     }
     // One that has not answered yet is let finish its first picture; the newest wish then follows.
-    if (open.current !== undefined && !open.current.answered) return;
+    if (open.current !== undefined && (open.current.wish === wish || !open.current.answered)) return;
     open.current?.source.close();
     const query = new URLSearchParams({ rig, stand, turn: String(turn), size: String(SIZE) });
     if (tried !== "") query.set("trial", tried);
     const source = new EventSource(`/api/v1/conversions/${conversion.id}/look?${query}`);
-    const current = { source, answered: false };
+    const current = { wish, source, answered: false };
     open.current = current;
     const answer = () => {
       if (current.answered) return;
