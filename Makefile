@@ -7,7 +7,7 @@ SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
 .PHONY: setup demo stop test check bench client lock
 
-setup: $(VENV)/.apt $(VENV)/.python web/node_modules/.package-lock.json web/dist/index.html
+setup: $(VENV)/.apt $(VENV)/.python $(VENV)/.warm web/node_modules/.package-lock.json web/dist/index.html
 
 demo: setup
 	@exec $(BIN)/fenrain demo
@@ -52,6 +52,12 @@ $(VENV)/.python: requirements.lock pyproject.toml | $(VENV)/.apt
 	@echo "Installing Python packages …"
 	@$(BIN)/pip install --quiet --require-hashes -r requirements.lock
 	@$(BIN)/pip install --quiet --no-deps --no-build-isolation -e .
+	@touch $@
+
+# Kernels for pictures are kept under the home folder: a second checkout on the same machine finds them there.
+$(VENV)/.warm: $(VENV)/.python
+	@echo "Compiling what pictures need …"
+	@$(BIN)/fenrain warm || echo "No pictures can be made here; everything else works."
 	@touch $@
 
 web/node_modules/.package-lock.json: web/package-lock.json | $(VENV)/.apt

@@ -2,52 +2,20 @@
 
 from __future__ import annotations
 
-import statistics
 import tempfile
-import time
-from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 import OpenImageIO as oiio
 
 from bench.conversions import bench_errors, bench_fit, bench_speed
+from bench.look_check import bench_look_check
 from bench.preview_floor import bench_preview_floor
-from fenrain.core import Material, check, convert, evaluate
+from bench.timing import seconds
+from fenrain.core import Material, convert, evaluate
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels
 from fenrain.core.maps.texels import grid_of
 from fenrain.core.values import Image, Map
-
-ENAMEL = {"diffuse": (0.05, 0.3, 0.1), "specular": (0.05, 0.05, 0.05), "glossiness": 0.7}
-
-
-def seconds(work: Callable[[], object], runs: int = 5) -> float:
-    """Median of several runs after one that does not count."""
-    work()
-    taken = []
-    for _ in range(runs):
-        started = time.perf_counter()
-        work()
-        taken.append(time.perf_counter() - started)
-    return statistics.median(taken)
-
-
-def bench_render() -> None:
-    from fenrain.core.rendering.probe import load_engine
-
-    engine = load_engine()
-    import mitsuba as mi
-
-    view = engine.View(size=256)
-    converted = convert(Material.of("m", "spec_gloss", ENAMEL), "open_pbr").material
-    scene = engine._scene(converted, view)
-    ours = mi.load_dict(scene)
-    builtin = mi.load_dict({**scene, "object": {**scene["object"], "bsdf": {"type": "principled", "roughness": 0.3, "specular": 0.5}}})
-    pair = [seconds(lambda which=which: np.array(mi.render(which, spp=64)), 3) for which in (ours, builtin)]
-    print(f"render 256² × 64 samples: {pair[0]:.2f} s, built-in principled {pair[1]:.2f} s, ratio {pair[0] / pair[1]:.2f} (aim ≤ 1.15)")
-    original = Material.of("m", "spec_gloss", ENAMEL)
-    whole = seconds(lambda: check(original, converted, rigs=["soft_studio"], size=256, samples=64, most_samples=64), 3)
-    print(f"check of one rig at 256², 64 samples a side: {whole:.2f} s")
 
 
 def bench_maps() -> None:
@@ -87,5 +55,5 @@ def bench_evaluate() -> None:
 
 
 if __name__ == "__main__":
-    for bench in (bench_speed, bench_fit, lambda: bench_errors(100), bench_preview_floor, bench_evaluate, bench_maps, bench_render):
+    for bench in (bench_speed, bench_fit, lambda: bench_errors(100), bench_preview_floor, bench_evaluate, bench_maps, bench_look_check):
         bench()

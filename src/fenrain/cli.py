@@ -302,6 +302,16 @@ def demo() -> None:
 
 
 @app.command()
+def warm() -> None:
+    """Compile what pictures of usual materials need, once a machine, so that nobody waits for it."""
+    from fenrain.core.rendering.probe import load_engine
+    from fenrain.demo.warm import warm as compile_all
+
+    load_engine()
+    print(f"Ready for pictures: {compile_all()} kinds of pairs.")
+
+
+@app.command()
 def stop() -> None:
     """End what a crash left running."""
     from fenrain.serve import stop as end

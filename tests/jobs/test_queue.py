@@ -6,11 +6,15 @@ import pytest
 from sqlalchemy import select, update
 
 from fenrain.core.errors import InputError, NotFoundError
-from fenrain.jobs.plans import plan_conversion, plan_delivery
+from fenrain.core.material import Material
+from fenrain.core.rendering.rigs.registry import rigs
+from fenrain.jobs.plans import plan_check_again, plan_conversion, plan_delivery
 from fenrain.jobs.queue import cancel, count, find_job, recover, resume, submit
 from fenrain.jobs.work import run_item
+from fenrain.services.conversions import ensure_conversion
 from fenrain.store.database import session
-from fenrain.store.tables import Job, JobItem, Project
+from fenrain.store.rows import add_material
+from fenrain.store.tables import Intake, Job, JobItem, Project
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -105,3 +109,17 @@ def test_a_wish_that_cannot_be_is_refused_before_anything_starts(job: int) -> No
             plan_delivery(database, project, [10**9], "open_pbr", "extensions")
         with pytest.raises(NotFoundError):
             find_job(database, 10**9)
+
+
+def test_an_edit_drops_what_was_still_to_be_checked_before_it(job: int) -> None:
+    with session() as database:
+        project = find_job(database, job).project_id
+        intake = Intake(project_id=project, state="accepted", files={}, dialects={}, found=[], errors=[], unused=[])
+        database.add(intake)
+        database.flush()
+        material = add_material(database, project, intake, Material.of("edited", "open_pbr", {}))
+        row = ensure_conversion(database, material, "metal_rough", "core")
+        first = plan_check_again(database, row)
+        second = plan_check_again(database, row)
+        assert (first.state, second.state) == ("cancelled", "queued")
+        assert len(second.items) == len(rigs())

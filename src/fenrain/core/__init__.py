@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any
 
 from fenrain.core.convert.engine import Conversion, convert, convert_all
@@ -12,8 +13,9 @@ from fenrain.core.models.target import Profile
 
 if TYPE_CHECKING:
     from fenrain.core.checking.check import Check
+    from fenrain.core.checking.fit import Fit
 
-__all__ = ["Conversion", "Material", "Profile", "check", "convert", "convert_all", "evaluate", "read", "write"]
+__all__ = ["Conversion", "Material", "Profile", "check", "convert", "convert_all", "evaluate", "fit", "read", "write"]
 
 
 def check(original: Material, converted: Material, **options: Any) -> Check:
@@ -21,3 +23,10 @@ def check(original: Material, converted: Material, **options: Any) -> Check:
     from fenrain.core.checking.check import check as run
 
     return run(original, converted, **options)
+
+
+def fit(conversion: Conversion, locked: Iterable[str] = ()) -> Fit:
+    """Move the approximated constants to where the looks differ least; see `fenrain.core.checking.fit.fit`."""
+    from fenrain.core.checking.fit import fit as run
+
+    return run(conversion, locked)

@@ -9,6 +9,7 @@ from sqlalchemy import select
 
 from fenrain.demo.heron_lode import write_heron_lode
 from fenrain.demo.pump_hall import write_pump_hall
+from fenrain.demo.warm import TARGETS
 from fenrain.jobs.plans import plan_conversion
 from fenrain.services.intakes import accept, take_in
 from fenrain.store.database import session
@@ -29,6 +30,6 @@ def load_demo() -> bool:
         database.add(project)
         database.flush()
         accept(database, take_in(database, project.id, Path(scratch)).id, None)
-        for target, profile in (("open_pbr", "extensions"), ("metal_rough", "extensions"), ("metal_rough", "core")):
+        for target, profile in TARGETS:
             plan_conversion(database, project.id, None, target, profile)
     return True

@@ -12,7 +12,8 @@ from fenrain.core.convert.targets import served_target
 from fenrain.core.errors import InputError
 from fenrain.core.rendering.rigs.registry import rig_of
 from fenrain.core.rendering.stands.registry import stand_of
-from fenrain.jobs.queue import submit
+from fenrain.jobs.queue import OPEN, cancel, submit
+from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN
 from fenrain.store.tables import ConversionRow, Job, MaterialRow
 
 
@@ -32,6 +33,15 @@ def plan_check(database: Session, row: ConversionRow, rigs: Sequence[str] | None
     chosen = all_rigs() if rigs is None else [rig_of(rig).id for rig in rigs]
     payloads = [{"conversion_id": row.id, "rig": rig, "stand": stand, "turn": turn} for rig in chosen]
     return submit(database, row.material.project_id, "check", f"Check {row.material.name[:120]}", "check", payloads)
+
+
+def plan_check_again(database: Session, row: ConversionRow) -> Job:
+    """Check an edited conversion under every rig; what was still to be checked of it as it was before is dropped."""
+    older = select(Job).where(Job.project_id == row.material.project_id, Job.kind == "check", Job.state.in_(OPEN))
+    for job in database.scalars(older).all():
+        if all(item.payload.get("conversion_id") == row.id for item in job.items):
+            cancel(database, job.id)
+    return plan_check(database, row, None, OVERVIEW_STAND, OVERVIEW_TURN)
 
 
 def plan_delivery(database: Session, project_id: int, material_ids: Sequence[int], target: str, profile: str) -> Job:

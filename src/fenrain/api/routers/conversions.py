@@ -7,9 +7,8 @@ from fastapi import APIRouter, Depends, Header, Response
 from fenrain.api.schemas import CheckIn, ConversionOut, CopyIn, FitIn, FitOut, JobOut, OverrideIn, PresetChoiceIn, RemedyIn, SharesOut
 from fenrain.api.views import conversion_view, job_view
 from fenrain.core.errors import PreconditionMissingError
-from fenrain.jobs.plans import plan_check
+from fenrain.jobs.plans import plan_check, plan_check_again
 from fenrain.services import at_desk as desk_work
-from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN
 from fenrain.services.conversions import EDITION, apply_preset, apply_remedy, copy_value, override_value, put_back_all, put_back_value
 from fenrain.services.desk import at_desk
 from fenrain.services.library import preset_of
@@ -111,7 +110,7 @@ def check_conversion(conversion_id: int, body: CheckIn) -> JobOut:
 def _edited(conversion_id: int, response: Response) -> ConversionOut:
     """The conversion after an edit; the checks that were shown are made again."""
     with session() as database:
-        plan_check(database, find_conversion(database, conversion_id), None, OVERVIEW_STAND, OVERVIEW_TURN)
+        plan_check_again(database, find_conversion(database, conversion_id))
     return _shown(conversion_id, response)
 
 

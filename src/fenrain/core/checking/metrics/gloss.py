@@ -12,7 +12,7 @@ from functools import cache
 
 import numpy as np
 
-from fenrain.core.checking.angular import INNERMOST, Around, area, ring_edges
+from fenrain.core.checking.angular import Around, area, ring_edges
 from fenrain.core.checking.metrics.registry import Metric, Of, Reading, Surfaces
 from fenrain.core.optics.fresnel import fresnel_dielectric
 
@@ -38,17 +38,15 @@ def distinctness(around: Around) -> float:
 
 
 def half_width(around: Around) -> float:
-    """Degrees from the middle to where the highlight is half as bright as there."""
-    profile, radii = around.profile, 0.5 * (ring_edges()[1:] + ring_edges()[:-1])
+    """Degrees from the middle to where the highlight is half as bright as there: a facet that leans turns what it mirrors twice as far."""
+    profile, leans = around.profile, 0.5 * (ring_edges()[1:] + ring_edges()[:-1])
     below = np.flatnonzero(profile < 0.5 * profile[0])
     if below.size == 0:
         return 90.0
-    last = int(below[0])
-    if last == 0:
-        return INNERMOST
+    last = max(int(below[0]), 1)
     upper, lower = profile[last - 1], profile[last]
     share = (upper - 0.5 * profile[0]) / max(upper - lower, 1e-30)
-    return float(radii[last - 1] + share * (radii[last] - radii[last - 1]))
+    return float(2.0 * (leans[last - 1] + np.clip(share, 0.0, 1.0) * (leans[last] - leans[last - 1])))
 
 
 @cache
@@ -58,7 +56,8 @@ def _receptor(angle: int) -> np.ndarray:
     places = (np.arange(SOURCE_PLACES) + 0.5) / SOURCE_PLACES - 0.5
     caught = [
         area(
-            lambda x, y, dx=dx, dy=dy: (np.abs(x + dx * SOURCE[0]) <= width / 2) & (np.abs(y + dy * SOURCE[1]) <= height / 2)  # type: ignore[misc]
+            float(angle),
+            lambda x, y, dx=dx, dy=dy: (np.abs(x + dx * SOURCE[0]) <= width / 2) & (np.abs(y + dy * SOURCE[1]) <= height / 2),  # type: ignore[misc]
         )
         for dx in places
         for dy in places
@@ -72,7 +71,7 @@ def _slits() -> np.ndarray:
     wide, high = DISTINCTNESS_SLIT
 
     def slit(offset: float) -> np.ndarray:
-        return area(lambda x, y: (np.abs(x - offset) <= wide) & (np.abs(y) <= high))
+        return area(DISTINCTNESS_ANGLE, lambda x, y: (np.abs(x - offset) <= wide) & (np.abs(y) <= high))
 
     return np.stack([0.5 * (slit(-DISTINCTNESS_OFFSET) + slit(DISTINCTNESS_OFFSET)), slit(0.0)])
 

@@ -10,7 +10,7 @@ from functools import cache
 
 import numpy as np
 
-from fenrain.core.checking.angular import Angular, Around, area
+from fenrain.core.checking.angular import BEHIND, Around, area
 from fenrain.core.checking.metrics.colours import delta_e_2000
 from fenrain.core.checking.metrics.registry import Limits, Metric, Of, Surfaces
 from fenrain.core.colour import linear_to_lab
@@ -25,34 +25,45 @@ VIEWS = (20.0, 60.0)
 
 
 def mirrored_detail(surfaces: Surfaces) -> float:
-    return max(_difference(*((side.around_mirror(angle), side.own) for side in (surfaces.original, surfaces.converted))) for angle in VIEWS)
+    sides = surfaces.original, surfaces.converted
+    return max(_difference(angle, *((side.around_mirror(angle), side.own) for side in sides)) for angle in VIEWS)
 
 
 def detail_through(surfaces: Surfaces) -> float:
     """0 where neither lets light through."""
-    sides = surfaces.original, surfaces.converted
-    if all(side.behind() is None for side in sides):
+    first, second = (side.behind() for side in (surfaces.original, surfaces.converted))
+    if first is None and second is None:
         return 0.0
-    return _difference(*((_or_dark(side), side.own) for side in sides))
+    own = surfaces.original.own, surfaces.converted.own
+    return _difference(BEHIND, (_or_dark(first, second), own[0]), (_or_dark(second, first), own[1]))
 
 
-def _or_dark(side: Angular) -> Around:
-    return side.behind() or Around(np.zeros_like(side.around_mirror(VIEWS[0]).cells))
+def _or_dark(side: Around | None, other: Around | None) -> Around:
+    """What comes through one side; nothing where it lets nothing through, over the other's cells."""
+    if side is not None:
+        return side
+    assert other is not None
+    return Around(np.zeros_like(other.cells), other.steradians)
 
 
-def _difference(original: tuple[Around, np.ndarray], converted: tuple[Around, np.ndarray]) -> float:
-    first, second = (around.within(_lamps()) * (LAMP - ROOM) + around.total * ROOM + own for around, own in (original, converted))
+def _difference(angle: float, original: tuple[Around, np.ndarray], converted: tuple[Around, np.ndarray]) -> float:
+    lamps = _lamps(angle)
+    first, second = (around.within(lamps) * (LAMP - ROOM) + around.total * ROOM + own for around, own in (original, converted))
     white = np.maximum(np.maximum(first.max(axis=1), second.max(axis=1)), 1.0)[:, None]
     return float(delta_e_2000(linear_to_lab(first / white), linear_to_lab(second / white)).max())
 
 
 @cache
-def _lamps() -> np.ndarray:
+def _lamps(angle: float) -> np.ndarray:
     """(lamps, cells)."""
-    discs = [area(lambda x, y, width=width: np.hypot(x, y) <= width) for width in WIDTHS]  # type: ignore[misc]
-    along = [area(lambda x, y, width=width: (np.abs(x) <= SLIT_LENGTH) & (np.abs(y) <= width)) for width in WIDTHS]  # type: ignore[misc]
-    across = [area(lambda x, y, width=width: (np.abs(y) <= SLIT_LENGTH) & (np.abs(x) <= width)) for width in WIDTHS]  # type: ignore[misc]
-    return np.stack(discs + along + across)
+
+    def disc(width: float) -> np.ndarray:
+        return area(angle, lambda x, y: np.hypot(x, y) <= width)
+
+    def slit(width: float, *, along: bool) -> np.ndarray:
+        return area(angle, lambda x, y: (np.abs(x if along else y) <= SLIT_LENGTH) & (np.abs(y if along else x) <= width))
+
+    return np.stack([lamp for width in WIDTHS for lamp in (disc(width), slit(width, along=True), slit(width, along=False))])
 
 
 METRICS = (

@@ -1,0 +1,59 @@
+"""Compiles what pictures of usual materials need, once a machine, so that nobody waits for it later.
+
+The rendering engine keeps compiled kernels under the home folder. One is needed for each shape of a pair: which lobes both looks have,
+which of their values are maps. The demo's materials in the demo's targets are such shapes.
+"""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from collections.abc import Sequence
+from concurrent.futures import ProcessPoolExecutor
+from multiprocessing import get_context
+from pathlib import Path
+
+from fenrain.core import convert, read
+from fenrain.core.convert.targets import served_target
+from fenrain.core.formats.registry import formats
+from fenrain.core.material import Material
+from fenrain.demo.heron_lode import write_heron_lode
+from fenrain.demo.pump_hall import write_pump_hall
+
+TARGETS = (("open_pbr", "extensions"), ("metal_rough", "extensions"), ("metal_rough", "core"))
+"""What the demo converts to, model and profile."""
+RIG, SAMPLES = "fine_bars", 32
+"""Under which pairs are taken, and how often at most: enough that a pilot is made where one is needed."""
+
+
+def warm() -> int:
+    """Compile for every material of the demo in every target of it, on all cores. Returns for how many pairs. Raises EngineError."""
+    with tempfile.TemporaryDirectory(prefix="fenrain-warm-") as scratch:
+        folder = Path(scratch)
+        write_heron_lode(folder)
+        write_pump_hall(folder)
+        cores = os.cpu_count() or 1
+        with ProcessPoolExecutor(cores, mp_context=get_context("spawn"), initializer=_with_one_thread) as pool:
+            return sum(pool.map(_warmed, [scratch] * cores, range(cores), [cores] * cores))
+
+
+def _with_one_thread() -> None:
+    os.environ["FENRAIN_ENGINE_THREADS"] = "1"
+
+
+def _warmed(folder: str, first: int, step: int) -> int:
+    """Each so many of the pairs, beginning with one."""
+    from fenrain.core.checking.check import refined
+
+    pairs = [(material, target) for material in _materials(Path(folder)) for target in TARGETS][first::step]
+    for material, (target, profile) in pairs:
+        converted = convert(material, target, served_target(target, profile).profile).material
+        for _ in refined(material, converted, RIG, most_samples=SAMPLES):
+            pass
+    return len(pairs)
+
+
+def _materials(folder: Path) -> Sequence[Material]:
+    """Of every file that can be read by itself; an MTL is read with its OBJ."""
+    suffixes = {suffix for one in formats().values() for suffix in one.suffixes} - {".mtl"}
+    return [material for path in sorted(folder.iterdir()) if path.suffix.lower() in suffixes for material in read(path)]
