@@ -97,6 +97,25 @@ def test_check_says_by_its_exit_code_whether_all_match(tmp_path: Path) -> None:
     assert fenrain("check", tmp_path / "hard.mtl", *small).returncode == 1
 
 
+def test_tolerances_of_a_file_decide(tmp_path: Path) -> None:
+    (tmp_path / "plain.mtl").write_text("newmtl plain\nKd 0.4 0.3 0.2\nKs 0.3 0.3 0.3\nNs 60\n")
+    strict = tmp_path / "strict.json"
+    strict.write_text(json.dumps({"*": {"mirrored_detail": [0.001, 0.002]}}))
+    run = fenrain("check", tmp_path / "plain.mtl", "--to", "open_pbr", "--rig", "soft_studio", "--tolerances", strict)
+    assert run.returncode == 1, run.stderr
+    assert "mirrored detail" in run.stdout.splitlines()[0]
+    assert run.stdout.startswith("off")
+
+
+@pytest.mark.parametrize("text", ["{", '{"*": {"colour": "wide"}}', '{"*": {"colour": [3, 1]}}', '{"*": {"flip": [1, 2]}}'])
+def test_tolerances_that_cannot_be_are_one_line(tmp_path: Path, text: str) -> None:
+    (tmp_path / "plain.mtl").write_text("newmtl plain\nKd 0.4 0.3 0.2\n")
+    (tmp_path / "odd.json").write_text(text)
+    run = fenrain("check", tmp_path / "plain.mtl", "--to", "open_pbr", "--tolerances", tmp_path / "odd.json")
+    assert run.returncode == 2
+    assert len(run.stderr.splitlines()) == 1
+
+
 def test_probe_gives_brdf_times_cosine(tmp_path: Path) -> None:
     (tmp_path / "p.json").write_text(json.dumps({"diffuse": [0.5, 0.25, 0.125], "illum": 1}))
     (tmp_path / "d.csv").write_text("wi_x,wi_y,wi_z,wo_x,wo_y,wo_z\n0,0,1,0,0,1\n0.6,0,0.8,0,0,1\n")

@@ -18,6 +18,8 @@ from fenrain.core.rendering.stage import View, coverage
 from fenrain.core.rendering.stands.registry import stands
 from fenrain.demo.heron_lode import write_heron_lode
 from fenrain.demo.patterns import noise
+from fenrain.demo.pump_hall import write_pump_hall
+from fenrain.demo.warm import TARGETS, _materials, _warmed
 
 
 @pytest.mark.parametrize("rig", list(rigs()))
@@ -108,6 +110,13 @@ def test_demo_is_the_same_at_every_run(tmp_path: Path) -> None:
         files = write_heron_lode(tmp_path / run)
         digests.append([path.read_bytes() for path in files])
     assert digests[0] == digests[1]
+
+
+def test_every_material_of_the_demo_is_warmed_in_every_target(tmp_path: Path) -> None:
+    write_heron_lode(tmp_path)
+    write_pump_hall(tmp_path)
+    assert _warmed(str(tmp_path), 0, 24 * len(TARGETS)) == 1
+    assert len(_materials(tmp_path)) == 24
 
 
 def test_noise_wraps_at_its_edges() -> None:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
+from threading import Barrier
+
 import pytest
 from sqlalchemy import select, update
 
@@ -13,7 +16,7 @@ from fenrain.jobs.queue import cancel, count, find_job, recover, resume, submit
 from fenrain.jobs.work import run_item
 from fenrain.services.conversions import ensure_conversion
 from fenrain.store.database import session
-from fenrain.store.rows import add_material
+from fenrain.store.rows import add_material, find_material
 from fenrain.store.tables import Intake, Job, JobItem, Project
 
 pytestmark = pytest.mark.usefixtures("database")
@@ -28,7 +31,7 @@ def job() -> int:
             project = Project(name="queue tests", tolerances={})
             database.add(project)
             database.flush()
-        return submit(database, project.id, "convert", "four", "convert_and_check", [{"n": n} for n in range(4)]).id
+        return submit(database, project.id, "convert", "four", [("convert_and_check", {"n": n}) for n in range(4)]).id
 
 
 def set_states(job: int, *states: str) -> tuple[str, int, int]:
@@ -123,3 +126,21 @@ def test_an_edit_drops_what_was_still_to_be_checked_before_it(job: int) -> None:
         second = plan_check_again(database, row)
         assert (first.state, second.state) == ("cancelled", "queued")
         assert len(second.items) == len(rigs())
+
+
+def test_two_who_convert_the_same_at_once_make_one_conversion(job: int) -> None:
+    with session() as database:
+        project = find_job(database, job).project_id
+        intake = Intake(project_id=project, state="accepted", files={}, dialects={}, found=[], errors=[], unused=[])
+        database.add(intake)
+        database.flush()
+        material = add_material(database, project, intake, Material.of("twice", "spec_gloss", {"glossiness": 0.3})).id
+    together = Barrier(3)
+
+    def make(_: int) -> int:
+        together.wait(20)
+        with session() as database:
+            return ensure_conversion(database, find_material(database, material), "open_pbr", "extensions").id
+
+    with ThreadPoolExecutor(3) as pool:
+        assert len(set(pool.map(make, range(3)))) == 1

@@ -12,19 +12,20 @@ from fenrain.core.convert.targets import served_target
 from fenrain.core.errors import InputError
 from fenrain.core.rendering.rigs.registry import rig_of
 from fenrain.core.rendering.stands.registry import stand_of
-from fenrain.jobs.queue import OPEN, cancel, submit
+from fenrain.jobs.queue import CHECK, CONVERT, CONVERT_AND_CHECK, DELIVER, OPEN, cancel, submit
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN
 from fenrain.store.tables import ConversionRow, Job, MaterialRow
 
 
 def plan_conversion(database: Session, project_id: int, material_ids: Sequence[int] | None, target: str, profile: str) -> Job:
-    """Convert and check materials of a project, all where none are named."""
+    """Convert materials of a project, all where none are named, and then check them one by one."""
     query = select(MaterialRow.id).where(MaterialRow.project_id == project_id).order_by(MaterialRow.id)
     if material_ids is not None:
         query = query.where(MaterialRow.id.in_(material_ids))
     aim = served_target(target, profile)
     payloads = [{"material_id": identity, "target": target, "profile": profile} for identity in database.scalars(query)]
-    return submit(database, project_id, "convert", f"Convert {len(payloads)} to {aim.title} and check", "convert_and_check", payloads)
+    pieces = [(work, payload) for work in (CONVERT, CONVERT_AND_CHECK) for payload in payloads]
+    return submit(database, project_id, "convert", f"Convert {len(payloads)} to {aim.title} and check", pieces)
 
 
 def plan_check(database: Session, row: ConversionRow, rigs: Sequence[str] | None, stand: str, turn: float) -> Job:
@@ -32,7 +33,9 @@ def plan_check(database: Session, row: ConversionRow, rigs: Sequence[str] | None
     stand_of(stand)
     chosen = all_rigs() if rigs is None else [rig_of(rig).id for rig in rigs]
     payloads = [{"conversion_id": row.id, "rig": rig, "stand": stand, "turn": turn} for rig in chosen]
-    return submit(database, row.material.project_id, "check", f"Check {row.material.name[:120]}", "check", payloads)
+    return submit(
+        database, row.material.project_id, "check", f"Check {row.material.name[:120]}", [(CHECK, payload) for payload in payloads]
+    )
 
 
 def plan_check_again(database: Session, row: ConversionRow) -> Job:
@@ -54,4 +57,4 @@ def plan_delivery(database: Session, project_id: int, material_ids: Sequence[int
     if missing:
         raise InputError(f"Materials {missing[:5]} are not in this project.", place="material_ids", remedy="Load the board again.")
     payload = {"material_ids": list(material_ids), "target": target, "profile": profile}
-    return submit(database, project_id, "deliver", f"Write {len(material_ids)} as {aim.format.title}", "deliver", [payload])
+    return submit(database, project_id, "deliver", f"Write {len(material_ids)} as {aim.format.title}", [(DELIVER, payload)])

@@ -12,12 +12,14 @@ from fenrain.core.errors import NotFoundError
 from fenrain.store.tables import Job, JobItem, now
 
 OPEN = ("queued", "running")
+CONVERT, CONVERT_AND_CHECK, CHECK, DELIVER = "convert", "convert_and_check", "check", "deliver"
+"""Kinds of work. What only converts goes before everything else, whatever job it belongs to: it is quick, and shows figures of all."""
 
 
-def submit(database: Session, project_id: int, kind: str, title: str, work: str, payloads: Sequence[dict[str, Any]]) -> Job:
-    """A job with one item for each payload; the runner takes it up by itself."""
-    job = Job(project_id=project_id, kind=kind, title=title, state="queued" if payloads else "done", total=len(payloads), result={})
-    job.items = [JobItem(work=work, payload=payload, state="pending") for payload in payloads]
+def submit(database: Session, project_id: int, kind: str, title: str, pieces: Sequence[tuple[str, dict[str, Any]]]) -> Job:
+    """A job with an item for each piece, a kind of work with its payload; the runner takes it up by itself."""
+    job = Job(project_id=project_id, kind=kind, title=title, state="queued" if pieces else "done", total=len(pieces), result={})
+    job.items = [JobItem(work=work, payload=payload, state="pending") for work, payload in pieces]
     database.add(job)
     database.flush()
     return job

@@ -10,9 +10,9 @@ from typing import Any
 
 import dask
 from distributed import Client, Future, LocalCluster
-from sqlalchemy import select
+from sqlalchemy import case, select
 
-from fenrain.jobs.queue import OPEN, count, recover
+from fenrain.jobs.queue import CONVERT, OPEN, count, recover
 from fenrain.jobs.work import run_item
 from fenrain.settings import settings
 from fenrain.store.database import session
@@ -95,7 +95,7 @@ class Runner:
                 select(JobItem.id)
                 .join(Job)
                 .where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.id.not_in(self._futures or [0]))
-                .order_by(Job.total, JobItem.id)
+                .order_by(case((JobItem.work == CONVERT, 0), else_=1), Job.total, JobItem.id)
                 .limit(room)
             ).all()
         for item_id in items:

@@ -21,6 +21,7 @@ from fenrain.core.convert.targets import ServedTarget, served_target
 from fenrain.core.errors import FenrainError, StorageError
 from fenrain.core.formats.registry import formats
 from fenrain.core.paths import safe_name
+from fenrain.jobs.queue import CHECK, CONVERT, CONVERT_AND_CHECK, DELIVER
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_check, keep_check, tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
 from fenrain.services.intakes import restored_files
@@ -90,11 +91,21 @@ def _leave_worker() -> None:
     os._exit(1)
 
 
-def convert_and_check(job_id: int, payload: Payload) -> str:
-    """Convert one material and check it under every rig, small pictures first of all."""
+def convert(_: int, payload: Payload) -> str:
+    """Convert one material, with its quick figures."""
+    _converted(payload)
+    return ""
+
+
+def _converted(payload: Payload) -> int:
+    """The conversion's id."""
     with session() as database:
-        row = ensure_conversion(database, find_material(database, payload["material_id"]), payload["target"], payload["profile"])
-        conversion_id = row.id
+        return ensure_conversion(database, find_material(database, payload["material_id"]), payload["target"], payload["profile"]).id
+
+
+def convert_and_check(job_id: int, payload: Payload) -> str:
+    """Convert one material, unless that was done before, and check it under every rig."""
+    conversion_id = _converted(payload)
     for rig in all_rigs():
         check(job_id, {"conversion_id": conversion_id, "rig": rig, "stand": OVERVIEW_STAND, "turn": OVERVIEW_TURN})
     return ""
@@ -234,7 +245,8 @@ def _material_name(payload: Payload) -> str:
 
 
 WORK: dict[str, Work] = {
-    "convert_and_check": Work(convert_and_check, _material_name, renders=True),
-    "check": Work(check, _material_name, renders=True),
-    "deliver": Work(deliver, lambda payload: "The delivery", renders=False),
+    CONVERT: Work(convert, _material_name, renders=False),
+    CONVERT_AND_CHECK: Work(convert_and_check, _material_name, renders=True),
+    CHECK: Work(check, _material_name, renders=True),
+    DELIVER: Work(deliver, lambda payload: "The delivery", renders=False),
 }

@@ -7,6 +7,7 @@ from dataclasses import asdict
 from typing import Any
 
 from sqlalchemy import select
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from fenrain.core.checking.check import RigCheck
@@ -33,20 +34,7 @@ def keep_check(database: Session, digests: tuple[str, str], result: RigCheck, tu
 
     Readings and pictures get better each by itself: a small picture that was measured well does not take a large one's place.
     """
-    row = find_check(database, digests, result.rig, result.stand, turn)
-    if row is None:
-        row = CheckRow(
-            key=check_key(*digests, rig=result.rig, stand=result.stand, turn=turn),
-            original=digests[0],
-            converted=digests[1],
-            rig=result.rig,
-            stand=result.stand,
-            turn=turn,
-            size=0,
-            numbers={"readings": {}, "unseen": [], "samples": 0},
-            pictures={},
-        )
-        database.add(row)
+    row = find_check(database, digests, result.rig, result.stand, turn) or _begun(database, digests, result, turn)
     if result.readings and result.samples > row.numbers["samples"]:
         row.numbers = {
             "readings": {name: asdict(reading) for name, reading in result.readings.items()},
@@ -56,6 +44,29 @@ def keep_check(database: Session, digests: tuple[str, str], result: RigCheck, tu
     if result.original.shape[0] >= row.size:
         row.size, row.pictures = result.original.shape[0], {side: blobs.put(data) for side, data in pictures_of(result).items()}
     database.flush()
+    return row
+
+
+def _begun(database: Session, digests: tuple[str, str], result: RigCheck, turn: float) -> CheckRow:
+    """A new row, or the one that somebody else has begun meanwhile: a job and a person may measure the same pair at once."""
+    row = CheckRow(
+        key=check_key(*digests, rig=result.rig, stand=result.stand, turn=turn),
+        original=digests[0],
+        converted=digests[1],
+        rig=result.rig,
+        stand=result.stand,
+        turn=turn,
+        size=0,
+        numbers={"readings": {}, "unseen": [], "samples": 0},
+        pictures={},
+    )
+    try:
+        with database.begin_nested():
+            database.add(row)
+    except IntegrityError:
+        found = find_check(database, digests, result.rig, result.stand, turn)
+        assert found is not None
+        return found
     return row
 
 

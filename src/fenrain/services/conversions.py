@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import select
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from fenrain.core.checking.figures import figures
@@ -33,17 +34,26 @@ EDITION = 2
 
 def ensure_conversion(database: Session, row: MaterialRow, target: str, profile: str) -> ConversionRow:
     """The material's conversion to a target, made if it is not there yet."""
-    existing = database.scalar(
-        select(ConversionRow).where(ConversionRow.material_id == row.id, ConversionRow.target == target, ConversionRow.profile == profile)
-    )
+    existing = _existing(database, row, target, profile)
     if existing is not None:
         return refreshed(existing)
     made = ConversionRow(material_id=row.id, target=target, profile=profile, overrides={}, document={}, digest="")
-    made.material = row
-    _write(made, conversion_of(made))
-    database.add(made)
-    database.flush()
+    try:
+        with database.begin_nested(), database.no_autoflush:
+            made.material = row
+            _write(made, conversion_of(made))
+            database.add(made)
+    except IntegrityError:
+        found = _existing(database, row, target, profile)
+        assert found is not None  # somebody else has made it meanwhile
+        return found
     return made
+
+
+def _existing(database: Session, row: MaterialRow, target: str, profile: str) -> ConversionRow | None:
+    return database.scalar(
+        select(ConversionRow).where(ConversionRow.material_id == row.id, ConversionRow.target == target, ConversionRow.profile == profile)
+    )
 
 
 def refreshed(row: ConversionRow) -> ConversionRow:

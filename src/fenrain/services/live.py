@@ -118,7 +118,11 @@ class Live:
                 if frame.done:
                     self._waiting.pop(number, None)
             if deliver is not None:
-                deliver(frame)
+                try:
+                    deliver(frame)
+                except Exception:
+                    log.info("view %s: whoever asked for it is gone", number)
+                    self.drop(number)
         with self._lock:
             lost, self._waiting = (self._waiting, {}) if self._pipe is pipe else ({}, self._waiting)
         for deliver in lost.values():

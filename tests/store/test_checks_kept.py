@@ -1,0 +1,50 @@
+"""Checks as they are kept: better ones take the place of worse, and two that measure the same at once do not collide."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from threading import Barrier
+
+import numpy as np
+import pytest
+from sqlalchemy import func, select
+
+from fenrain.core.checking.check import RigCheck
+from fenrain.core.checking.metrics.registry import Reading
+from fenrain.services.checks import find_check, keep_check
+from fenrain.store.database import session
+from fenrain.store.tables import CheckRow
+
+pytestmark = pytest.mark.usefixtures("database")
+
+
+def result(value: float, samples: int, size: int = 64) -> RigCheck:
+    grey = np.full((size, size, 3), 0.5, np.float32)
+    readings = {"colour": Reading(value)} if samples else {}
+    return RigCheck("soft_studio", "sphere", readings, (), samples, 2, grey, grey, np.zeros((size, size), np.float32))
+
+
+def test_readings_and_pictures_get_better_each_by_itself() -> None:
+    pair = ("a" * 64, "b" * 64)
+    for found in (result(1.0, 16), result(2.0, 8, size=128), result(3.0, 32)):
+        with session() as database:
+            keep_check(database, pair, found, 0.0)
+    with session() as database:
+        row = find_check(database, pair, "soft_studio", "sphere", 0.0)
+        assert row is not None
+        assert (row.numbers["readings"]["colour"]["value"], row.numbers["samples"], row.size) == (3.0, 32, 128)
+        assert find_check(database, pair, "soft_studio", "sphere", 90.0) is None
+
+
+def test_two_who_measure_the_same_at_once_keep_one_row() -> None:
+    pair, together = ("c" * 64, "d" * 64), Barrier(4)
+
+    def measure(samples: int) -> None:
+        together.wait(20)
+        with session() as database:
+            keep_check(database, pair, result(1.0, samples), 0.0)
+
+    with ThreadPoolExecutor(4) as pool:
+        list(pool.map(measure, (8, 16, 24, 32)))
+    with session() as database:
+        assert database.scalar(select(func.count()).select_from(CheckRow).where(CheckRow.original == pair[0])) == 1
