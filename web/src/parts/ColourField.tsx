@@ -6,15 +6,20 @@ interface Props {
   label: string;
   value: Rgb;
   onCommit: (value: Rgb) => void;
+  onTry?: (value: Rgb | undefined) => void;
 }
 
-/** A colour: a chip, and its numbers in the notation that one likes; Enter sets it. */
-export function ColourField({ label, value, onCommit }: Props) {
+/**
+ * A colour: a chip, and its numbers in the notation that one likes; Enter sets it. onTry: told what the field holds before it is set, and
+ * undefined when that is over.
+ */
+export function ColourField({ label, value, onCommit, onTry }: Props) {
   const [notation, setNotation] = useState<Notation>("linear");
   const [typed, setTyped] = useState<string>();
   const parsed = typed === undefined ? value : parse(typed, notation);
   const commit = () => {
     if (typed !== undefined && parsed !== undefined) onCommit(parsed);
+    else onTry?.(undefined);
     setTyped(undefined);
   };
   return (
@@ -26,7 +31,10 @@ export function ColourField({ label, value, onCommit }: Props) {
         aria-label={label}
         status={parsed === undefined ? "error" : ""}
         value={typed ?? spell(value, notation)}
-        onChange={(event) => setTyped(event.target.value)}
+        onChange={(event) => {
+          setTyped(event.target.value);
+          onTry?.(parse(event.target.value, notation));
+        }}
         onPressEnter={commit}
         onBlur={commit}
       />

@@ -25,7 +25,12 @@ export function TargetValue({ entry, parameter, conversion, project }: Props) {
   const edit = useEdit(conversion, project);
   const complain = useComplaint();
   const { name } = parameter;
-  const commit = (value: Value) => edit.mutate({ kind: "set", name, value }, { onError: complain });
+  const tryValue = useTryValue();
+  const refuse = (error: Error) => {
+    complain(error);
+    tryValue(name, undefined);
+  };
+  const commit = (value: Value) => edit.mutate({ kind: "set", name, value }, { onError: refuse });
   const putBack = () => edit.mutate({ kind: "put back", name }, { onError: complain });
   return (
     <Flex gap={6} align="center" wrap className="target-value">
@@ -58,7 +63,10 @@ function Field({ entry, parameter, commit }: FieldProps) {
   const constant: unknown = stored?.["constant"];
   const colour = rgbOf(constant);
   const label = parameter.name;
-  if (colour !== undefined) return <ColourField label={label} value={colour} onCommit={commit} />;
+  const tryValue = useTryValue();
+  if (colour !== undefined) {
+    return <ColourField label={label} value={colour} onCommit={commit} onTry={(tried) => tryValue(label, tried)} />;
+  }
   if (typeof constant === "boolean") {
     return <Switch size="small" aria-label={label} checked={constant} onChange={commit} />;
   }
