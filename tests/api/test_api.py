@@ -157,7 +157,7 @@ def test_an_item_of_broken_data_fails_with_its_reason_and_can_be_taken_up_again(
     assert (shown["state"], shown["failed"]) == ("failed", 1)
     assert "no such material" in shown["errors"][0]
     again = client.post(f"/api/v1/jobs/{job['id']}/resume").json()
-    assert (again["state"], again["failed"]) == ("queued", 0)
+    assert (again["state"], again["failed"]) == ("running", 0)
     assert client.post(f"/api/v1/jobs/{job['id']}/cancel").json()["state"] == "cancelled"
 
 

@@ -83,23 +83,32 @@ class Live:
     def look(self, wish: Wish, deliver: Deliver) -> int:
         """Begin a view; `deliver` is called with each frame, from another thread. Returns the number by which it is dropped."""
         with self._lock:
-            if self._process is None or not self._process.is_alive():
-                self._start()
-            assert self._pipe is not None
             self._last += 1
+            if not self._sent((self._last, wish)):
+                self._start()
+                self._sent((self._last, wish))
             self._waiting[self._last] = deliver
-            self._pipe.send((self._last, wish))
             return self._last
 
     def drop(self, number: int) -> None:
         """End a view that nobody looks at any more."""
         with self._lock:
-            if self._waiting.pop(number, None) is not None and self._pipe is not None:
-                with suppress(OSError):
-                    self._pipe.send((number, None))
+            if self._waiting.pop(number, None) is not None:
+                self._sent((number, None))
+
+    def _sent(self, message: tuple[int, Wish | None]) -> bool:
+        """Whether there is a process that takes it. Called with the lock held."""
+        if self._pipe is None or self._process is None or not self._process.is_alive():
+            return False
+        try:
+            self._pipe.send(message)
+        except OSError:
+            return False
+        return True
 
     def _start(self) -> None:
         """Start the process, and a thread that hands on what it sends. Called with the lock held."""
+        self._give_up()
         context = get_context("spawn")
         self._pipe, theirs = context.Pipe()
         self._process = context.Process(target=_run, args=(theirs,), name="live pictures", daemon=True)
@@ -124,9 +133,15 @@ class Live:
                     log.info("view %s: whoever asked for it is gone", number)
                     self.drop(number)
         with self._lock:
-            lost, self._waiting = (self._waiting, {}) if self._pipe is pipe else ({}, self._waiting)
+            if self._pipe is pipe:
+                self._give_up()
+
+    def _give_up(self) -> None:
+        """Tell everybody who waits that the process has died. Called with the lock held."""
+        lost, self._waiting, self._pipe = self._waiting, {}, None
         for deliver in lost.values():
-            deliver(Frame(problem=DIED, done=True))
+            with suppress(Exception):  # whoever asked may be gone
+                deliver(Frame(problem=DIED, done=True))
 
 
 def _run(pipe: Connection) -> None:
