@@ -123,7 +123,9 @@ def test_from_files_in_to_files_out(application: Application, page: Page, heron_
     # Deliver: MaterialX and GLB.
     page.get_by_role("link", name="Deliver").click()
     for way, suffix in (("OpenPBR", ".mtlx"), ("glTF core", ".glb")):
-        page.get_by_role("radio", name=re.compile(f"^{way}")).check()
+        radio = page.get_by_role("radio", name=re.compile(f"^{way}"))
+        radio.click()
+        expect(radio).to_be_checked()
         page.get_by_role("button", name=re.compile("Write 5 materials")).click()
         label = "MaterialX" if suffix == ".mtlx" else "glTF 2.0"
         line = page.get_by_text(f"Write 5 as {label}").locator("..")
