@@ -17,6 +17,7 @@ from fenrain.core.checking.quick import quick_check
 from fenrain.core.checking.verdict import Verdict
 from fenrain.core.convert import applying, engine
 from fenrain.core.models.registry import model_of, models, rule_of
+from fenrain.core.rendering import pictures, textures
 from fenrain.core.rendering.png import write_png
 from fenrain.core.rendering.probe import load_engine
 from fenrain.core.rules.rule import Kind
@@ -67,6 +68,8 @@ def forget_rules() -> None:
     """What was kept of rules as they were."""
     rule_of.cache_clear()
     applying.applied_to_defaults.cache_clear()
+    pictures._KEPT.clear()
+    textures._texture.cache_clear()
 
 
 @pytest.mark.parametrize(("model", "values", "rule", "wrong"), BROKEN, ids=[entry[2] for entry in BROKEN])

@@ -19,7 +19,7 @@ DRAWS = (
     "geometry.py",
     "colour.py",
 )
-SAYS_SURFACES = ("models/*.py", "models/*/surface.py", "models/*/parameters.py", "models/*/highlight.py")
+SAYS_SURFACES = ("models/**/*.py", "rules/*.py", "steps.py", "values.py")
 
 
 @cache
