@@ -12,7 +12,8 @@ from fastapi.testclient import TestClient
 from sqlalchemy import func, select
 
 from fenrain.api.app import create_app
-from fenrain.services.live import Frame, Live, Wish
+from fenrain.services.frame import Frame, Wish
+from fenrain.services.live import Live
 from fenrain.store.database import session
 from fenrain.store.tables import CheckRow
 

@@ -47,7 +47,7 @@ from fenrain.core.models.registry import Model
 from fenrain.core.rules.fidelity import Fidelity
 from fenrain.jobs.queue import OPEN
 from fenrain.services.checks import decided, decided_by_figures, decided_over_all, overview, readings_of, tolerances_of
-from fenrain.services.live import Frame
+from fenrain.services.frame import Frame
 from fenrain.store.rows import find_project
 from fenrain.store.tables import CheckRow, ConversionRow, Intake, Job, JobItem, MaterialRow, Project
 

@@ -8,49 +8,18 @@ from __future__ import annotations
 import logging
 import os
 import threading
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator
 from contextlib import suppress
-from dataclasses import dataclass, field
 from multiprocessing import get_context
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from types import TracebackType
-from typing import Any
 
 from fenrain.core.errors import EngineError, FenrainError, InputError, NotFoundError
+from fenrain.services.frame import Frame, Wish
 
 DIED = EngineError("The process that draws ended unexpectedly.", remedy="Try again; another one stands ready.")
 log = logging.getLogger("fenrain.live")
-
-
-@dataclass(frozen=True)
-class Wish:
-    """A conversion as somebody looks at it. size: edge in pixels of the picture to look at; trial: constants laid over its values without
-    being kept."""
-
-    conversion_id: int
-    rig: str
-    stand: str
-    turn: float
-    size: int
-    trial: Mapping[str, Any] = field(default_factory=dict)
-
-
-@dataclass(frozen=True)
-class Frame:
-    """What came of a pass. size: edge in pixels; samples: for each pixel that is measured; pictures: PNG bytes by side, none where the ones
-    before still hold; readings, figures: as they are kept, empty before they are there; clear: whether noise cannot change the verdict any
-    more, or no more is to be had; problem: why there is nothing; done: whether it is the last."""
-
-    size: int = 0
-    samples: int = 0
-    pictures: Mapping[str, bytes] = field(default_factory=dict)
-    readings: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
-    unseen: tuple[str, ...] = ()
-    figures: Mapping[str, Any] = field(default_factory=dict)
-    clear: bool = False
-    problem: FenrainError | None = None
-    done: bool = False
 
 
 Deliver = Callable[[Frame], None]

@@ -18,7 +18,7 @@ from fenrain.core.surfaces import mean_surface
 from fenrain.core.values import Constant
 from fenrain.services.checks import figures_document, keep_check, pictures_of, tolerances_of
 from fenrain.services.conversions import conversion_of
-from fenrain.services.live import Frame, Wish
+from fenrain.services.frame import Frame, Wish
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, find_project
 

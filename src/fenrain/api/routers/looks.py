@@ -16,7 +16,8 @@ from fenrain.core.errors import EngineError, InputError
 from fenrain.core.rendering.rigs.registry import rig_of
 from fenrain.core.rendering.stands.registry import stand_of
 from fenrain.services.checks import tolerances_of
-from fenrain.services.live import Frame, Live, Wish
+from fenrain.services.frame import Frame, Wish
+from fenrain.services.live import Live
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, find_project
 
