@@ -181,14 +181,10 @@ def _check_lines(name: str, compared: Check) -> str:
 
 def _write_pictures(folder: Path, stem: str, compared: Check) -> None:
     from fenrain.core.files import write_whole
-    from fenrain.core.rendering.png import difference_png, picture_png
+    from fenrain.core.rendering.png import pair_pngs
 
     for result in compared.rigs:
-        for side, data in (
-            ("original", picture_png(result.original)),
-            ("converted", picture_png(result.converted)),
-            ("difference", difference_png(result.delta_e)),
-        ):
+        for side, data in pair_pngs(result.original, result.converted, result.delta_e).items():
             write_whole(folder / f"{stem}_{result.rig}_{side}.png", data)
 
 

@@ -14,7 +14,7 @@ from fenrain.core.checking.check import RigCheck
 from fenrain.core.checking.figures import Figures
 from fenrain.core.checking.metrics.registry import Reading
 from fenrain.core.checking.verdict import Decision, Tolerances, decisive
-from fenrain.core.rendering.png import difference_png, picture_png
+from fenrain.core.rendering.png import pair_pngs
 from fenrain.store import blobs
 from fenrain.store.rows import check_key
 from fenrain.store.tables import CheckRow, ConversionRow, Project
@@ -72,11 +72,7 @@ def _begun(database: Session, digests: tuple[str, str], result: RigCheck, turn: 
 
 def pictures_of(result: RigCheck) -> dict[str, bytes]:
     """PNG of each side and of the difference."""
-    return {
-        "original": picture_png(result.original),
-        "converted": picture_png(result.converted),
-        "difference": difference_png(result.delta_e),
-    }
+    return pair_pngs(result.original, result.converted, result.delta_e)
 
 
 def readings_of(document: Mapping[str, Mapping[str, Any]]) -> dict[str, Reading]:

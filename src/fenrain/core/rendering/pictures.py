@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 
 from fenrain.core.material import Material
 from fenrain.core.rendering.body import Body, chances
-from fenrain.core.rendering.engine import dr, mi
+from fenrain.core.rendering.engine import dr, mi, stratified
 from fenrain.core.rendering.paths import Plan, plan_for, radiance
 from fenrain.core.rendering.stage import View, coverage, lit_ground, map_edge, stage_of
 from fenrain.core.surfaces import mean_surface
@@ -96,7 +95,7 @@ class _Shot:
         return [picture.reshape(self.view.size, self.view.size, 3) for picture in pictures]
 
     def _traced(self, bodies: Sequence[Body], pixels: np.ndarray, samples: int, seed: int) -> list[np.ndarray]:
-        sampler, lanes = _sampler(samples), len(pixels) * samples
+        sampler, lanes = stratified(samples), len(pixels) * samples
         sampler.seed(dr.opaque(mi.UInt32, seed), lanes)
         of_pixel = dr.arange(mi.UInt32, lanes) // dr.opaque(mi.UInt32, samples)
         pixel = dr.gather(mi.UInt32, mi.UInt32(pixels.astype(np.uint32)), of_pixel)
@@ -106,12 +105,6 @@ class _Shot:
         sums = [[dr.block_reduce(dr.ReduceOp.Add, light[channel], samples) for channel in range(3)] for light in lights]
         dr.eval(sums)
         return [np.stack([channel.numpy() for channel in channels], axis=-1) / np.float32(samples) for channels in sums]
-
-
-def _sampler(samples: int) -> Any:
-    sampler: Any = mi.load_dict({"type": "multijitter", "sample_count": samples})
-    sampler.set_samples_per_wavefront(samples)
-    return sampler
 
 
 @lru_cache(maxsize=64)
@@ -130,7 +123,7 @@ def _backdrop(view: View) -> np.ndarray:
     """Ground and sky around the body, (size², 3)."""
     stage, ground = stage_of(View(view.rig, view.stand, view.turn, view.size)), lit_ground(view.rig, view.stand, view.turn)
     samples, whole = 16, view.size * view.size
-    sampler = _sampler(samples)
+    sampler = stratified(samples)
     sampler.seed(dr.opaque(mi.UInt32, 5), whole * samples)
     ray = stage.rays(dr.arange(mi.UInt32, whole * samples) // samples, sampler.next_2d())
     down = stage.ground_distance(ray.o, ray.d)

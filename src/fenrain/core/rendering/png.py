@@ -31,6 +31,11 @@ def difference_png(delta_e: np.ndarray) -> bytes:
     return _png(SCALE_STOPS[lower] * (1 - share) + SCALE_STOPS[lower + 1] * share)
 
 
+def pair_pngs(original: np.ndarray, converted: np.ndarray, delta_e: np.ndarray) -> dict[str, bytes]:
+    """Both linear pictures (h, w, 3) and their difference (h, w), by what each shows."""
+    return {"original": picture_png(original), "converted": picture_png(converted), "difference": difference_png(delta_e)}
+
+
 def write_png(path: Path, encoded: np.ndarray) -> None:
     """Write encoded values 0…1, (h, w, channels), as an 8-bit PNG; alpha is kept apart from colour. Raises StorageError."""
     height, width, channels = encoded.shape

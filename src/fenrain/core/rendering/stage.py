@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.rendering.engine import dr, held, held_table, held_vector, mi
+from fenrain.core.rendering.engine import dr, held, held_table, held_vector, mi, stratified
 from fenrain.core.rendering.ply import write_ply
 from fenrain.core.rendering.sky import Sky
 from fenrain.core.rendering.stands.registry import stand_of
@@ -88,8 +88,7 @@ class LitGround:
     def __init__(self, stage: Stage) -> None:
         count = LIT_EDGE * LIT_EDGE * LIT_SAMPLES
         index = dr.arange(mi.UInt32, count) // dr.opaque(mi.UInt32, LIT_SAMPLES)
-        sampler: Any = mi.load_dict({"type": "multijitter", "sample_count": LIT_SAMPLES})
-        sampler.set_samples_per_wavefront(LIT_SAMPLES)
+        sampler = stratified(LIT_SAMPLES)
         sampler.seed(3, count)
         x, z = (2.0 * mi.Float(part) / (LIT_EDGE - 1) - 1.0 for part in (index % LIT_EDGE, index // LIT_EDGE))
         place = mi.Point3f(LIT_REACH * x, stage.floor + 1e-4, LIT_REACH * z)
