@@ -343,7 +343,7 @@ def _serve(*, demo: bool) -> None:
 
 def _converted(materials: list[Any], model: str, limits: Any, tune: bool) -> list[Any]:
     from fenrain.core import convert_all
-    from fenrain.core.checking.fit import fit
+    from fenrain.core.checking.fitting.fit import fit
 
     conversions = convert_all(materials, model, limits)
     return [fit(conversion).conversion for conversion in conversions] if tune else conversions

@@ -8,7 +8,7 @@ import pytest
 from pytest import approx
 
 from fenrain.core import Material, check, convert
-from fenrain.core.checking.check import refined
+from fenrain.core.checking.check import READ_EDGE, refined
 from fenrain.core.checking.metrics.colours import delta_e_2000
 from fenrain.core.checking.metrics.flip import flip
 from fenrain.core.checking.metrics.linear_light import relative_error
@@ -154,9 +154,12 @@ def test_a_larger_picture_reads_the_same() -> None:
 
 def test_it_gets_better_pass_by_pass_and_begins_at_once() -> None:
     first, second = (Material.of("m", "open_pbr", {"specular_roughness": r}) for r in (0.1, 0.2))
-    results = list(refined(first, second, "fine_bars", until_clear=False, most_samples=128))
-    assert not results[0].readings
-    assert results[0].samples == 4
+    results = list(refined(first, second, "fine_bars", enough=lambda _: False, most_samples=128))
+    assert results[0].samples == 8
+    assert results[0].readings["colour_95"].floor > 0.0
+    larger = next(refined(first, second, "fine_bars", size=2 * READ_EDGE))
+    assert larger.passes == 1
+    assert not larger.readings, "shown at once, before its noise is known"
     assert [result.passes for result in results] == sorted(result.passes for result in results)
     assert results[-1].readings["colour_95"].floor < results[1].readings["colour_95"].floor
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
@@ -9,14 +10,29 @@ import pytest
 from pytest import approx
 
 from bench.production import production_like
-from fenrain.core import Material, Profile, convert
+from bench.translations import production_like as translated_like
+from fenrain.core import Conversion, Material, Profile, convert
+from fenrain.core.checking.check import refined
 from fenrain.core.checking.findings.registry import findings_of
-from fenrain.core.checking.fit import Shares, fit, free_values, shares
+from fenrain.core.checking.fitting import confirmation
+from fenrain.core.checking.fitting.fit import LENT_GAIN, Fit, fit
+from fenrain.core.checking.fitting.free import Vector, free_values
+from fenrain.core.checking.fitting.look import look_of
 from fenrain.core.checking.quick import quick_check
+from fenrain.core.checking.shares import Shares, shares
+from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.convert.ledger import By, Override
+from fenrain.core.models.parameter import Role
 from fenrain.core.models.registry import model_of
 from fenrain.core.rules.fidelity import Fidelity
+from fenrain.core.surfaces import mean_surface, surface_over
 from fenrain.core.values import Constant
+
+
+def quickly(conversion: Conversion, locked: Iterable[str] = ()) -> Fit:
+    """The fit without pictures that confirm it."""
+    return fit(conversion, locked, rigs=())
+
 
 FITTED = ["exponent", "gloss_pair", "facing_grazing", "weighted", "channels", "mix"]
 
@@ -25,7 +41,7 @@ FITTED = ["exponent", "gloss_pair", "facing_grazing", "weighted", "channels", "m
 def test_fit_never_ends_worse_and_stays_in_bounds(model: str) -> None:
     gains = []
     for material in production_like(model, 6, seed=5):
-        fitted = fit(convert(material, "open_pbr"))
+        fitted = quickly(convert(material, "open_pbr"))
         assert fitted.after <= fitted.before
         assert quick_check(material, fitted.conversion.material).lobe_error == approx(fitted.after, rel=1e-6)
         for name, value in fitted.conversion.material.parameters().items():
@@ -36,28 +52,28 @@ def test_fit_never_ends_worse_and_stays_in_bounds(model: str) -> None:
 
 def test_fit_is_the_same_every_time() -> None:
     conversion = convert(production_like("exponent", 1)[0], "metal_rough", Profile("core"))
-    first, second = fit(conversion), fit(conversion)
+    first, second = quickly(conversion), quickly(conversion)
     assert first.conversion.material.digest == second.conversion.material.digest
 
 
 def test_fit_leaves_alone_what_is_locked_exact_or_set_by_hand() -> None:
     conversion = convert(production_like("facing_grazing", 3)[2], "open_pbr")
     by_hand = conversion.having({"base_color": Override(Constant((0.1, 0.2, 0.3)), By.HAND)})
-    fitted = fit(by_hand, locked=["specular_roughness"])
+    fitted = quickly(by_hand, locked=["specular_roughness"])
     entries = {entry.target: entry for entry in fitted.conversion.ledger}
     assert entries["specular_roughness"].override is None
     assert entries["base_color"].override is not None
     assert entries["base_color"].override.by == By.HAND
     for entry in fitted.conversion.ledger:
         if entry.override is not None and entry.override.by == By.FIT:
-            assert entry.fidelity in (Fidelity.APPROXIMATED, Fidelity.ASSUMED)
+            assert entry.derived is None or entry.fidelity is not Fidelity.EXACT
             assert "lobe error" in entry.override.why
 
 
 def test_a_second_fit_starts_from_what_the_rules_gave() -> None:
     conversion = convert(production_like("exponent", 1)[0], "open_pbr")
-    once = fit(conversion)
-    again = fit(once.conversion)
+    once = quickly(conversion)
+    again = quickly(once.conversion)
     assert again.before == approx(once.before)
     assert again.conversion.material.digest == once.conversion.material.digest
 
@@ -65,7 +81,7 @@ def test_a_second_fit_starts_from_what_the_rules_gave() -> None:
 def test_nothing_is_free_where_everything_is_exact() -> None:
     conversion = convert(Material.of("m", "metal_switch", {"metal": True, "base_color": (0.8, 0.6, 0.4)}), "open_pbr")
     assert free_values(conversion) == ()
-    assert fit(conversion).changed == ()
+    assert quickly(conversion).changed == ()
 
 
 def test_shares_name_what_was_lost_and_never_exceed_the_whole() -> None:
@@ -79,6 +95,94 @@ def test_shares_name_what_was_lost_and_never_exceed_the_whole() -> None:
     assert sum(found.values.values()) + sum(found.losses.values()) <= whole * 1.0001
     same = convert(Material.of("m", "metal_switch", {"base_color": (0.2, 0.1, 0.1)}), "open_pbr")
     assert shares(same) == Shares()
+
+
+def test_many_sets_of_values_look_as_they_do_one_by_one() -> None:
+    for target in ("open_pbr", "metal_rough", "preview", "standard_surface", "exponent"):
+        for material in production_like("metal_switch", 4):
+            made = (
+                convert(material, target).material if target != "exponent" else Material.of("m", "exponent", {"diffuse": (0.4, 0.2, 0.1)})
+            )
+            parameters = [p for p in model_of(made.model).parameters if p.role in (Role.BASE_COLOR, Role.ROUGHNESS, Role.INDEX)]
+            vector = Vector(parameters)
+            rows = np.clip(vector.of(made) * np.linspace(0.7, 1.2, 5)[:, None], vector.low, vector.high)
+            behind = mean_surface(made).transmits
+            together = look_of(surface_over(made, vector.columns(rows)), len(rows), ("low_sun",), behind=behind)
+            for index, row in enumerate(rows):
+                alone = look_of(mean_surface(vector.laid_over(made, row)), 0, ("low_sun",), behind=behind)
+                for part in ("energy", "pixels", "lamps"):
+                    assert getattr(together, part)[index] == approx(getattr(alone, part)[0], abs=1e-9), (target, material.name, part)
+
+
+def test_the_fit_comes_near_the_least_error_that_any_values_reach() -> None:
+    # The floor of each is what a search over all values of the target found, from six starts with 25 steps each and nothing else to
+    # please (bench/floors.py): its own program, of which these are the results.
+    floors = {0: 0.0019, 3: 0.0034, 11: 0.0267, 22: 0.0171, 29: 0.0207, 33: 0.0156, 41: 0.0084, 48: 0.0400, 51: 0.0163, 53: 0.0303}
+    materials = translated_like("standard_surface", 60)
+    reached = [quickly(convert(materials[index], "metal_rough")).after for index in floors]
+    assert np.mean(reached) <= 1.15 * np.mean(list(floors.values()))
+
+
+def test_an_effect_is_lent_only_where_the_target_holds_it_and_it_gains() -> None:
+    plain = translated_like("standard_surface", 60)[22]
+    lent = quickly(convert(plain, "metal_rough"))
+    assert "clearcoat" in lent.changed, "glTF's layers dim the body by the facet, its coat by all that it throws back"
+    kept = lent.conversion.material
+    assert kept.values["clearcoat"] != Constant(0.0)
+    locked = quickly(convert(plain, "metal_rough"), locked=["base_color"])
+    assert "clearcoat" not in locked.changed, "it would work around what a person wants to stay"
+    core = quickly(convert(plain, "metal_rough", Profile("core")))
+    assert not {"clearcoat", "sheen_color"} & set(core.changed), "core glTF has neither"
+    near = quickly(convert(Material.of("m", "open_pbr", {"base_color": (0.8, 0.75, 0.7), "specular_roughness": 0.6}), "metal_rough"))
+    assert 0.001 < near.before < LENT_GAIN
+    assert "clearcoat" not in near.changed
+
+
+CONFIRMED = [("standard_surface", "metal_rough"), ("gloss_pair", "open_pbr"), ("weighted", "metal_rough"), ("facing_grazing", "preview")]
+
+
+@pytest.mark.parametrize(("model", "target"), CONFIRMED)
+def test_no_reading_that_decides_is_worse_in_pictures(model: str, target: str) -> None:
+    """Held against pictures with other numbers: from four times as many samples, and turned light."""
+    moved = 0
+    for index, material in enumerate(production_like(model, 4, seed=41)):
+        rig = ("soft_studio", "low_sun", "fine_bars")[index % 3]
+        conversion = convert(material, target)
+        fitted = fit(conversion, rigs=[rig])
+        moved += bool(fitted.changed)
+        if not fitted.changed:
+            continue
+        before, after = (judged(material, made, rig) for made in (conversion.material, fitted.conversion.material))
+        for (metric, old, limits), (_, new, _) in zip(before, after, strict=True):
+            allowed = old.value + 0.1 * limits.match + 2.0 * max(old.floor, new.floor)
+            assert new.value <= allowed, (material.name, rig, metric.id, old, new)
+    assert moved, "there was something to gain"
+
+
+def judged(original: Material, converted: Material, rig: str) -> confirmation.Judged:
+    *_, last = refined(original, converted, rig, most_samples=128, turn=25.0, enough=lambda _: False)
+    return Tolerances().deciding(last.readings, rig)
+
+
+def test_what_pictures_would_show_to_be_worse_is_not_kept(monkeypatch: pytest.MonkeyPatch) -> None:
+    conversion = convert(production_like("gloss_pair", 3)[1], "metal_rough")
+    monkeypatch.setattr(confirmation.Confirmation, "objection", lambda *_: "colour would go from 1 to 2")
+    refused = quickly(conversion)
+    assert refused.changed == ()
+    assert refused.after == refused.before
+    assert {trial.way for trial in refused.tried} == {1.0, 0.5, 0.25}
+    assert all(trial.objection for trial in refused.tried)
+
+
+def test_a_worse_material_is_objected_to_by_name() -> None:
+    original = Material.of("m", "metal_rough", {"base_color": (0.6, 0.2, 0.1), "metallic": 0.0, "roughness": 0.3})
+    before = original.having(roughness=Constant(0.35))
+    held = confirmation.Confirmation(original, before, ["fine_bars"], Tolerances(), lambda: None)
+    assert held.objection(original) == ""
+    assert "mirrored detail" in held.objection(original.having(roughness=Constant(0.6)))
+    dim = held.objection(original.having(roughness=Constant(0.33), base_color=Constant((0.5, 0.2, 0.1))))
+    assert dim.startswith("colour")
+    assert "fine_bars" in dim
 
 
 ODD: list[tuple[str, dict[str, Any], str, str, str]] = [

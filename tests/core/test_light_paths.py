@@ -19,6 +19,7 @@ from scipy.stats import ttest_ind
 from fenrain.core import Material, convert
 from fenrain.core.checking.check import refined
 from fenrain.core.rendering import pictures, sky, stage
+from fenrain.core.rendering.numbers import Numbers
 from fenrain.core.rendering.pictures import PairShot, render
 from fenrain.core.rendering.stage import View, coverage
 from fenrain.core.rendering.stands.registry import stands
@@ -218,6 +219,24 @@ def test_the_same_arguments_give_the_same_bits() -> None:
         first, again = (run.taken(4, 3, shared=shared) for run in runs)
         assert all(np.array_equal(a, b) for a, b in zip(first, again, strict=True))
         assert not np.array_equal(first[0], runs[0].taken(4, 4, shared=shared)[0])
+
+
+def test_numbers_hang_on_pixel_and_seed_alone() -> None:
+    # Kensler 2013: one number in each stratum of the square, and in each of the finer strata of either axis.
+    pixel = np.repeat(np.arange(500), 16)
+    numbers = Numbers.of(mi.UInt32(pixel), mi.UInt32(np.tile(np.arange(16), 500)), 16, mi.UInt32(7))
+    for _ in range(3):
+        across, down = (np.array(part).reshape(500, 16) for part in numbers.next_2d())
+        cells = np.sort((down * 4).astype(int) * 4 + (across * 4).astype(int), axis=1)
+        assert (cells == np.arange(16)).all()
+        for axis in (across, down, np.array(numbers.next_1d()).reshape(500, 16)):
+            assert (np.sort((axis * 16).astype(int), axis=1) == np.arange(16)).all()
+            assert abs(axis.mean() - 0.5) < 0.002
+    assert abs(np.corrcoef(across.ravel(), down.ravel())[0, 1]) < 0.05
+    original = Material.of("a", "open_pbr", PAIRED["frosted"][0])
+    shot = PairShot(original, original, View(size=SIZE))
+    for together, seed in zip(shot.taken_at_once(2, 4, 8), (8, 9), strict=True):
+        assert np.array_equal(together[0], shot.taken(4, seed)[0])
 
 
 def test_a_turned_light_is_the_sky_turned() -> None:

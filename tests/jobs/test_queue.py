@@ -7,6 +7,7 @@ from threading import Barrier
 
 import pytest
 from sqlalchemy import select, update
+from sqlalchemy.orm import Session
 
 from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.material import Material
@@ -17,7 +18,7 @@ from fenrain.jobs.work import run_item
 from fenrain.services.conversions import ensure_conversion
 from fenrain.store.database import session
 from fenrain.store.rows import add_material, find_material
-from fenrain.store.tables import Intake, Job, JobItem, Project
+from fenrain.store.tables import Intake, Job, JobItem, MaterialRow, Project
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -114,13 +115,17 @@ def test_a_wish_that_cannot_be_is_refused_before_anything_starts(job: int) -> No
             find_job(database, 10**9)
 
 
+def entered(database: Session, project: int, material: Material) -> MaterialRow:
+    intake = Intake(project_id=project, state="accepted", files={}, dialects={}, found=[], errors=[], unused=[])
+    database.add(intake)
+    database.flush()
+    return add_material(database, project, intake, material)
+
+
 def test_an_edit_drops_what_was_still_to_be_checked_before_it(job: int) -> None:
     with session() as database:
         project = find_job(database, job).project_id
-        intake = Intake(project_id=project, state="accepted", files={}, dialects={}, found=[], errors=[], unused=[])
-        database.add(intake)
-        database.flush()
-        material = add_material(database, project, intake, Material.of("edited", "open_pbr", {}))
+        material = entered(database, project, Material.of("edited", "open_pbr", {}))
         row = ensure_conversion(database, material, "metal_rough", "core")
         first = plan_check_again(database, row)
         second = plan_check_again(database, row)
@@ -131,10 +136,7 @@ def test_an_edit_drops_what_was_still_to_be_checked_before_it(job: int) -> None:
 def test_two_who_convert_the_same_at_once_make_one_conversion(job: int) -> None:
     with session() as database:
         project = find_job(database, job).project_id
-        intake = Intake(project_id=project, state="accepted", files={}, dialects={}, found=[], errors=[], unused=[])
-        database.add(intake)
-        database.flush()
-        material = add_material(database, project, intake, Material.of("twice", "spec_gloss", {"glossiness": 0.3})).id
+        material = entered(database, project, Material.of("twice", "spec_gloss", {"glossiness": 0.3})).id
     together = Barrier(3)
 
     def make(_: int) -> int:

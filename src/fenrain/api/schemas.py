@@ -303,14 +303,25 @@ class FitIn(BaseModel):
     locked: list[str] = Field(default_factory=list, max_length=200)
 
 
+class TrialOut(BaseModel):
+    """One end of a fit's search. start: where it began, in words; after: normalised lobe error there; way: how far towards it, 0…1;
+    objection: which reading would be worse, "" for the one that was kept."""
+
+    start: str
+    after: float
+    way: float
+    objection: str
+
+
 class FitOut(BaseModel):
-    """before, after: normalised lobe error; changed: names of the values that moved; free: of those that might."""
+    """before, after: normalised lobe error; changed: names of the values that moved; free: of those that might; tried: in turn."""
 
     conversion: ConversionOut
     before: float
     after: float
     changed: list[str]
     free: list[str]
+    tried: list[TrialOut]
 
 
 class RemedyIn(BaseModel):

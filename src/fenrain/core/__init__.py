@@ -13,7 +13,7 @@ from fenrain.core.models.target import Profile
 
 if TYPE_CHECKING:
     from fenrain.core.checking.check import Check
-    from fenrain.core.checking.fit import Fit
+    from fenrain.core.checking.fitting.fit import Fit
 
 __all__ = ["Conversion", "Material", "Profile", "check", "convert", "convert_all", "evaluate", "fit", "read", "write"]
 
@@ -25,8 +25,8 @@ def check(original: Material, converted: Material, **options: Any) -> Check:
     return run(original, converted, **options)
 
 
-def fit(conversion: Conversion, locked: Iterable[str] = ()) -> Fit:
-    """Move the approximated constants to where the looks differ least; see `fenrain.core.checking.fit.fit`."""
-    from fenrain.core.checking.fit import fit as run
+def fit(conversion: Conversion, locked: Iterable[str] = (), **options: Any) -> Fit:
+    """Move the constants that are not exact to where the looks differ least; see `fenrain.core.checking.fitting.fit.fit`."""
+    from fenrain.core.checking.fitting.fit import fit as run
 
-    return run(conversion, locked)
+    return run(conversion, locked, **options)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from typing import Any
 
 import numpy as np
@@ -33,6 +33,22 @@ def mean_surface(material: Material) -> Surface:
     view = model.view(model.operands(constants_of(material)))
     view.parts = tuple(mean_surface(part) for part in material.parts)
     return model.surface(view)
+
+
+LEAST_ROWS = 4
+"""Three rows would look like the channels of a colour."""
+
+
+def surface_over(material: Material, rows: Mapping[str, np.ndarray]) -> Surface:
+    """The surface with several sets of values at once, of a material without parts. rows: by name, (n,), colours (n, 3), n of LEAST_ROWS or
+    more. It answers for directions (3, 1, views, m) with (3, n, views, m)."""
+    model = model_of(material.model)
+    operands = {
+        name: operand.reshape(3, 1, 1, 1) if isinstance(operand, np.ndarray) and operand.shape == (3, 1) else operand
+        for name, operand in model.operands(constants_of(material)).items()
+    }
+    columns = {name: values.T[:, :, None, None] if values.ndim == 2 else values[:, None, None] for name, values in rows.items()}
+    return model.surface(model.view({**operands, **columns}))
 
 
 def texel_surface(material: Material, texels: Texels, groups: Collection[str] = ASPECTS) -> Surface:

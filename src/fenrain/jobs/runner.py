@@ -27,7 +27,8 @@ def open_cluster() -> tuple[Client, LocalCluster | None]:
     """A client of the scheduler that the settings name, or of a local cluster of worker processes with one engine thread each."""
     if settings().scheduler:
         return Client(settings().scheduler), None
-    os.environ["FENRAIN_ENGINE_THREADS"] = "1"
+    # A worker is one of several: threads of its own for small products of matrices would only be in the others' way.
+    os.environ |= {"FENRAIN_ENGINE_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
     logging.getLogger("distributed").setLevel(logging.CRITICAL)
     dask.config.set(
         {

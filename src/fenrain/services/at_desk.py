@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -13,7 +13,7 @@ from fenrain.core.dialects.reading import Folders, materials_of
 from fenrain.core.dialects.sheet import read_sheet
 from fenrain.core.errors import FenrainError
 from fenrain.services import comparison
-from fenrain.services.conversions import fit_values, refreshed, shares_of
+from fenrain.services.conversions import refreshed, shares_of
 from fenrain.services.intakes import accept, choose_dialect, take_in
 from fenrain.services.library import known_dialects, preset_material, preset_of, start_material
 from fenrain.store.database import session
@@ -53,13 +53,6 @@ def edit(change: Callable[..., Any], conversion_id: int, *args: Any, expected: i
     """One edit of a conversion, by one of the functions of `services.conversions`."""
     with session() as database:
         change(database, conversion_id, *args, expected=expected)
-
-
-def fit(conversion_id: int, locked: Sequence[str], expected: int) -> dict[str, Any]:
-    """Fit a conversion. Returns the errors, and the names of values that moved and that might have."""
-    with session() as database:
-        _, fitted = fit_values(database, conversion_id, locked, expected=expected)
-    return {"before": fitted.before, "after": fitted.after, "changed": list(fitted.changed), "free": list(fitted.free)}
 
 
 def refresh(conversion_id: int) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from typing import Any
 
 from sqlalchemy import select
@@ -11,8 +11,10 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.findings.registry import findings_of
-from fenrain.core.checking.fit import Fit, fit, free_values, shares
+from fenrain.core.checking.fitting.fit import Fit
+from fenrain.core.checking.fitting.free import free_values
 from fenrain.core.checking.quick import quick_check
+from fenrain.core.checking.shares import shares
 from fenrain.core.checking.undrawn import unseen
 from fenrain.core.convert.engine import Conversion, convert
 from fenrain.core.convert.ledger import By, Override
@@ -104,12 +106,12 @@ def copy_value(database: Session, conversion_id: int, name: str, from_id: int, f
     return _edited(database, row, {**row.overrides, name: Override(value, By.COPY, f"copied from {from_name}{whose}").to_document()})
 
 
-def fit_values(database: Session, conversion_id: int, locked: Sequence[str], *, expected: int) -> tuple[ConversionRow, Fit]:
-    """Let the computer tune what is approximated; locked values stay, as do those set by hand. Raises ConflictError, NotFoundError."""
+def keep_fit(database: Session, conversion_id: int, fitted: Fit, *, expected: int) -> None:
+    """Set what a fit of the conversion found; values set by hand stay. Raises ConflictError, NotFoundError."""
     row = conversion_at(database, conversion_id, expected)
-    fitted = fit(conversion_of(row), locked)
     overrides = {name: override.to_document() for name, override in fitted.conversion.overrides.items()}
-    return (row if overrides == row.overrides else _edited(database, row, overrides)), fitted
+    if overrides != row.overrides:
+        _edited(database, row, overrides)
 
 
 def apply_remedy(database: Session, conversion_id: int, code: str, parameter: str, *, expected: int) -> ConversionRow:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -23,10 +23,18 @@ class Wish:
 
 
 @dataclass(frozen=True)
+class Task:
+    """Work that needs pictures. function: a function of a module, called with the values and `between`."""
+
+    function: Callable[..., Any]
+    values: Mapping[str, Any]
+
+
+@dataclass(frozen=True)
 class Frame:
     """What came of a pass. size: edge in pixels; samples: for each pixel that is measured; pictures: PNG bytes by side, none where the ones
     before still hold; readings, figures: as they are kept, empty before they are there; clear: whether noise cannot change the verdict any
-    more, or no more is to be had; problem: why there is nothing; done: whether it is the last."""
+    more, or no more is to be had; answer: what a task gives back; problem: why there is nothing; done: whether it is the last."""
 
     size: int = 0
     samples: int = 0
@@ -35,5 +43,6 @@ class Frame:
     unseen: tuple[str, ...] = ()
     figures: Mapping[str, Any] = field(default_factory=dict)
     clear: bool = False
+    answer: Any = None
     problem: FenrainError | None = None
     done: bool = False

@@ -1,12 +1,14 @@
 """What a person looks at, drawn at once and then better and better, in a process of its own that no batch keeps waiting.
 
-The newest view goes first; one that nobody looks at any more is dropped between two passes.
+The newest view goes first; one that nobody looks at any more is dropped between two passes. A task that needs pictures of its own runs
+there too, and steps aside for what is looked at meanwhile.
 """
 
 from __future__ import annotations
 
 import logging
 import os
+import queue
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import suppress
@@ -14,14 +16,16 @@ from multiprocessing import get_context
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from types import TracebackType
+from typing import Any, TypeVar
 
-from fenrain.core.errors import EngineError, FenrainError, InputError, NotFoundError
-from fenrain.services.frame import Frame, Wish
+from fenrain.core.errors import EngineError, FenrainError
+from fenrain.services.frame import Frame, Task, Wish
 
 DIED = EngineError("The process that draws ended unexpectedly.", remedy="Try again; another one stands ready.")
 log = logging.getLogger("fenrain.live")
 
 
+Answer = TypeVar("Answer")
 Deliver = Callable[[Frame], None]
 
 
@@ -36,11 +40,15 @@ class Live:
         self._last = 0
 
     def __enter__(self) -> Live:
+        global _open
         with self._lock:
             self._start()
+        _open = self
         return self
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+        global _open
+        _open = None
         with self._lock:
             process, self._process, pipe = self._process, None, self._pipe
         if pipe is not None:
@@ -49,7 +57,16 @@ class Live:
             process.terminate()
             process.join(5)
 
-    def look(self, wish: Wish, deliver: Deliver) -> int:
+    def run(self, task: Task) -> Any:
+        """Have a task done, and wait for what it gives back. Raises what it raises."""
+        frames = queue.SimpleQueue[Frame]()
+        self.look(task, frames.put)
+        frame = frames.get()
+        if frame.problem is not None:
+            raise frame.problem
+        return frame.answer
+
+    def look(self, wish: Wish | Task, deliver: Deliver) -> int:
         """Begin a view; `deliver` is called with each frame, from another thread. Returns the number by which it is dropped."""
         with self._lock:
             self._last += 1
@@ -65,7 +82,7 @@ class Live:
             if self._waiting.pop(number, None) is not None:
                 self._sent((number, None))
 
-    def _sent(self, message: tuple[int, Wish | None]) -> bool:
+    def _sent(self, message: tuple[int, Wish | Task | None]) -> bool:
         """Whether there is a process that takes it. Called with the lock held."""
         if self._pipe is None or self._process is None or not self._process.is_alive():
             return False
@@ -113,6 +130,17 @@ class Live:
                 deliver(Frame(problem=DIED, done=True))
 
 
+_open: Live | None = None
+
+
+def with_pictures(function: Callable[..., Answer], **values: Any) -> Answer:
+    """Run a function that takes pictures in the live process, or here where there is none. It is given `between`, to call now and then."""
+    if _open is None:
+        return function(**values, between=lambda: None)
+    found: Answer = _open.run(Task(function, values))
+    return found
+
+
 def _run(pipe: Connection) -> None:
     """The process: one pass of the newest view after another, until nobody is at the other end."""
     os.environ["FENRAIN_ENGINE_THREADS"] = str(os.cpu_count() or 1)
@@ -121,15 +149,8 @@ def _run(pipe: Connection) -> None:
     warm()
     views = _Views(pipe, frames)
     try:
-        while True:
-            newest = views.newest()
-            frame = _next(views.open[newest])
-            if frame is not None:
-                pipe.send((newest, frame))
-                if frame.done:
-                    views.open.pop(newest, None)
-                if frame.problem is not None and not isinstance(frame.problem, InputError | NotFoundError):
-                    return
+        while views.advance():
+            pass
     except (EOFError, OSError):
         return
 
@@ -139,33 +160,54 @@ class _Dropped(Exception):
 
 
 class _Views:
-    """The views that are looked at, by their numbers."""
+    """The views that are looked at and the tasks that run, by their numbers."""
 
     def __init__(self, pipe: Connection, frames: Callable[[Wish, Callable[[], None]], Iterator[Frame]]) -> None:
         self._pipe, self._frames = pipe, frames
-        self.open: dict[int, Iterator[Frame]] = {}
+        self._open: dict[int, Iterator[Frame]] = {}
         self._drawn = 0
 
-    def newest(self) -> int:
-        """The one to draw next; waits until there is one."""
-        self._receive(wait=not self.open)
-        while not self.open:
-            self._receive(wait=True)
-        self._drawn = max(self.open)
-        return self._drawn
+    def advance(self) -> bool:
+        """One pass of the newest, waiting until there is one. Whether the process can go on."""
+        self._receive(wait=True)
+        outer, self._drawn = self._drawn, max(self._open)
+        number = self._drawn
+        try:
+            frame = _next(self._open[number])
+        finally:
+            self._drawn = outer
+        if frame is None:
+            return True
+        self._pipe.send((number, frame))
+        if frame.done:
+            self._open.pop(number, None)
+        return not isinstance(frame.problem, EngineError)
 
     def _receive(self, *, wait: bool) -> None:
-        while self._pipe.poll(None if wait and not self.open else 0):
+        while self._pipe.poll(None if wait and not self._open else 0):
             number, wish = self._pipe.recv()
-            self.open.pop(number, None)
-            if wish is not None:
-                self.open[number] = self._frames(wish, self._between)
+            self._open.pop(number, None)
+            if isinstance(wish, Task):
+                self._open[number] = self._done(wish)
+            elif wish is not None:
+                self._open[number] = self._frames(wish, self._between)
 
     def _between(self) -> None:
         """Between two turns of a picture. Raises _Dropped."""
         self._receive(wait=False)
-        if self._drawn not in self.open:
+        if self._drawn not in self._open:
             raise _Dropped
+
+    def _done(self, task: Task) -> Iterator[Frame]:
+        yield Frame(answer=task.function(**task.values, between=self._step_aside), done=True)
+
+    def _step_aside(self) -> None:
+        """For what is newer than the task that runs. Raises _Dropped."""
+        self._between()
+        while max(self._open) > self._drawn:
+            if not self.advance():
+                raise DIED
+            self._between()
 
 
 def _next(view: Iterator[Frame]) -> Frame | None:

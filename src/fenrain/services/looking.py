@@ -1,13 +1,14 @@
-"""One view refined pass by pass, as the live process runs it."""
+"""What the live process runs: one view refined pass by pass, and a fit, which is confirmed by pictures."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import asdict, replace
 from typing import Any
 
 from fenrain.core.checking.check import READ_EDGE, RigCheck, refined
 from fenrain.core.checking.figures import figures
+from fenrain.core.checking.fitting.fit import fit
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.ledger import By, Override
@@ -17,10 +18,10 @@ from fenrain.core.rendering.probe import load_engine
 from fenrain.core.surfaces import mean_surface
 from fenrain.core.values import Constant
 from fenrain.services.checks import figures_document, keep_check, pictures_of, tolerances_of
-from fenrain.services.conversions import conversion_of
+from fenrain.services.conversions import conversion_of, keep_fit
 from fenrain.services.frame import Frame, Wish
 from fenrain.store.database import session
-from fenrain.store.rows import find_conversion, find_project
+from fenrain.store.rows import conversion_at, find_conversion, find_project
 
 FIRST_SIZE, FIRST_SCATTERING_SIZE = 2 * READ_EDGE, READ_EDGE
 """Edge in pixels of the pictures that are shown first and measured; where light scatters in the body, paths are long."""
@@ -62,10 +63,23 @@ def frames(wish: Wish, between: Callable[[], None]) -> Iterator[Frame]:
     _keep(wish, digests, result)
     if wish.size > result.original.shape[0]:
         measured = result
-        for result in _refined(conversion, wish, wish.size, tolerances, until_clear=False, between=between):
+        for result in _refined(conversion, wish, wish.size, tolerances, enough=lambda _: False, between=between):
             if result.samples >= LEAST_LOOKED_AT * (wish.size // READ_EDGE) ** 2:
                 yield replace(_frame(result, found, clear=True), readings=_document(measured), samples=measured.samples)
         _keep(wish, digests, result)
+
+
+def fit_values(conversion_id: int, locked: Sequence[str], expected: int, between: Callable[[], None]) -> dict[str, Any]:
+    """Let the computer tune a conversion, and keep what pictures confirm. Returns the errors, the names of values that moved and that might
+    have, and what was tried. Raises ConflictError where somebody else has edited it, NotFoundError, EngineError."""
+    with session() as database:
+        row = conversion_at(database, conversion_id, expected)
+        conversion, tolerances = conversion_of(row), tolerances_of(find_project(database, row.material.project_id))
+    found = fit(conversion, locked, tolerances=tolerances, between=between)
+    with session() as database:
+        keep_fit(database, conversion_id, found, expected=expected)
+    tried = [asdict(trial) for trial in found.tried]
+    return {"before": found.before, "after": found.after, "changed": list(found.changed), "free": list(found.free), "tried": tried}
 
 
 def _first_size(conversion: Conversion) -> int:

@@ -257,7 +257,7 @@ export interface paths {
         put?: never;
         /**
          * Fit Conversion
-         * @description Let the computer tune what is approximated, so that the measured difference is least. Never ends worse than it began.
+         * @description Let the computer tune what is not exact, so that the looks differ least; kept where no reading that decides is worse in pictures.
          */
         post: operations["fit_conversion"];
         delete?: never;
@@ -1182,7 +1182,7 @@ export interface components {
         };
         /**
          * FitOut
-         * @description before, after: normalised lobe error; changed: names of the values that moved; free: of those that might.
+         * @description before, after: normalised lobe error; changed: names of the values that moved; free: of those that might; tried: in turn.
          */
         FitOut: {
             conversion: components["schemas"]["ConversionOut"];
@@ -1194,6 +1194,8 @@ export interface components {
             changed: string[];
             /** Free */
             free: string[];
+            /** Tried */
+            tried: components["schemas"]["TrialOut"][];
         };
         /**
          * FoundMaterial
@@ -1776,6 +1778,21 @@ export interface components {
                     [key: string]: components["schemas"]["LimitsOut"];
                 };
             };
+        };
+        /**
+         * TrialOut
+         * @description One end of a fit's search. start: where it began, in words; after: normalised lobe error there; way: how far towards it, 0…1;
+         *     objection: which reading would be worse, "" for the one that was kept.
+         */
+        TrialOut: {
+            /** Start */
+            start: string;
+            /** After */
+            after: number;
+            /** Way */
+            way: number;
+            /** Objection */
+            objection: string;
         };
         /**
          * TriedMaterial

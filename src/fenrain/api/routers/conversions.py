@@ -12,6 +12,8 @@ from fenrain.services import at_desk as desk_work
 from fenrain.services.conversions import EDITION, apply_preset, apply_remedy, copy_value, override_value, put_back_all, put_back_value
 from fenrain.services.desk import at_desk
 from fenrain.services.library import preset_of
+from fenrain.services.live import with_pictures
+from fenrain.services.looking import fit_values
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion
 
@@ -72,8 +74,8 @@ def copy_from(conversion_id: int, name: str, body: CopyIn, expected: Expected, r
 
 @router.post("/conversions/{conversion_id}/fit")
 def fit_conversion(conversion_id: int, body: FitIn, expected: Expected, response: Response) -> FitOut:
-    """Let the computer tune what is approximated, so that the measured difference is least. Never ends worse than it began."""
-    fitted = at_desk(desk_work.fit, conversion_id, body.locked, expected)
+    """Let the computer tune what is not exact, so that the looks differ least; kept where no reading that decides is worse in pictures."""
+    fitted = with_pictures(fit_values, conversion_id=conversion_id, locked=body.locked, expected=expected)
     return FitOut(conversion=_edited(conversion_id, response), **fitted)
 
 

@@ -29,9 +29,9 @@ BEHIND = -1.0
 
 
 @cache
-def ring_edges() -> np.ndarray:
-    """Leans of facets in degrees, 0…90, (RINGS + 1,)."""
-    return np.concatenate([[0.0], np.geomspace(INNERMOST, 90.0, RINGS)])
+def ring_edges(coarse: int = 1) -> np.ndarray:
+    """Leans of facets in degrees, 0…90, (RINGS/coarse + 1,)."""
+    return np.concatenate([[0.0], np.geomspace(INNERMOST, 90.0, RINGS // coarse)])
 
 
 @dataclass(frozen=True)
@@ -47,9 +47,10 @@ class _Cells:
 
 
 @cache
-def _cells(angle: float, places: int) -> _Cells:
-    """places: across a cell, each way. For what is behind, cells lie about the direction straight through instead of being mirrored."""
-    lean, turn, steradians = _facets(places)
+def _cells(angle: float, places: int, coarse: int = 1) -> _Cells:
+    """places: across a cell, each way; coarse: by how much cells are larger, each way. For what is behind, cells lie about the direction
+    straight through instead of being mirrored."""
+    lean, turn, steradians = _facets(places, coarse)
     facet = np.stack([np.sin(lean) * np.cos(turn), np.sin(lean) * np.sin(turn), np.cos(lean)])
     sine, cosine = (0.0, 1.0) if angle == BEHIND else (np.sin(np.radians(angle)), np.cos(np.radians(angle)))
     view = np.array([sine, 0.0, cosine])
@@ -66,27 +67,37 @@ def _cells(angle: float, places: int) -> _Cells:
     return _Cells(light, view, steradians, *offsets)
 
 
-def _facets(places: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def _facets(places: int, coarse: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Lean and direction (radians) of places in each cell of the half sphere, (cells, places), and the steradians of each cell."""
     # Places at equal steps of area across a ring: by 1 − cos θ = 2 sin²(θ/2), which keeps its digits near 0.
-    lift = 2.0 * np.square(np.sin(np.radians(ring_edges()) / 2.0))
+    rings, sectors = RINGS // coarse, SECTORS // coarse
+    lift = 2.0 * np.square(np.sin(np.radians(ring_edges(coarse)) / 2.0))
     steps = (np.arange(places) + 0.5) / places
     height = lift[:-1, None] + (lift[1:] - lift[:-1])[:, None] * steps
     if places == 1:
         # The middle at which a tail that falls by the square of the area, as GGX does, gives its own integral.
         height[1:, 0] = np.sqrt(lift[1:-1] * lift[2:])
     lean = 2.0 * np.arcsin(np.sqrt(np.minimum(height / 2.0, 1.0)))
-    turn = (np.arange(SECTORS)[:, None] + steps) * 2.0 * np.pi / SECTORS
-    shape = (RINGS, SECTORS, places, places)
-    leans = np.broadcast_to(lean[:, None, :, None], shape).reshape(RINGS * SECTORS, -1)
-    turns = np.broadcast_to(turn[None, :, None, :], shape).reshape(RINGS * SECTORS, -1)
-    return leans, turns, np.repeat(2.0 * np.pi * (lift[1:] - lift[:-1]) / SECTORS, SECTORS)
+    turn = (np.arange(sectors)[:, None] + steps) * 2.0 * np.pi / sectors
+    shape = (rings, sectors, places, places)
+    leans = np.broadcast_to(lean[:, None, :, None], shape).reshape(rings * sectors, -1)
+    turns = np.broadcast_to(turn[None, :, None, :], shape).reshape(rings * sectors, -1)
+    return leans, turns, np.repeat(2.0 * np.pi * (lift[1:] - lift[:-1]) / sectors, sectors)
 
 
-def area(angle: float, inside: Callable[[np.ndarray, np.ndarray], np.ndarray]) -> np.ndarray:
+def places_about(angle: float, coarse: int = 1) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """The middles of cells at an angle of view: directions to the light and to the viewer, (3, cells), the steradians of each, and whether
+    light comes from there. coarse: by how much cells are larger, each way."""
+    places = _cells(angle, 1, coarse)
+    wi = places.light[:, :, 0]
+    lit = (wi[2] < -1e-6 if angle == BEHIND else wi[2] > 1e-6) & (places.steradians > 0.0)
+    return wi, np.broadcast_to(places.view[:, None], wi.shape), places.steradians, lit
+
+
+def area(angle: float, inside: Callable[[np.ndarray, np.ndarray], np.ndarray], coarse: int = 1) -> np.ndarray:
     """How much of each cell at an angle of view lies in an area about the middle, 0…1, (cells,). inside: from degrees in the plane of
-    incidence and across it."""
-    cells = _cells(angle, FINELY)
+    incidence and across it; coarse: by how much cells are larger, each way."""
+    cells = _cells(angle, FINELY, coarse)
     return np.asarray(inside(cells.along, cells.across), dtype=float).mean(axis=1)
 
 
@@ -144,13 +155,10 @@ class Angular:
 
 
 def _asked(surface: Surface, angle: float) -> Around:
-    places = _cells(angle, 1)
-    wi = places.light[:, :, 0]
-    wo = np.broadcast_to(places.view[:, None], wi.shape)
-    lit = (wi[2] < -1e-6 if angle == BEHIND else wi[2] > 1e-6) & (places.steradians > 0.0)
-    cells = np.zeros((3, wi.shape[1]))
+    wi, wo, steradians, lit = places_about(angle)
+    cells = np.zeros(wi.shape)
     value = np.broadcast_to(spread(surface.evaluate(wi[:, lit], wo[:, lit])), (3, int(lit.sum())))
-    cells[:, lit] = value * places.steradians[lit]
+    cells[:, lit] = value * steradians[lit]
     if angle == BEHIND and surface.interior is not None:
         cells = cells * np.broadcast_to(np.asarray(surface.interior.passes(THICKNESS), dtype=float).reshape(-1, 1), (3, 1))
-    return Around(cells, places.steradians)
+    return Around(cells, steradians)

@@ -30,8 +30,7 @@ Progress = Callable[[float], None]
 @dataclass(frozen=True)
 class RigCheck:
     """One rig's result. readings: by id of the metric; unseen: what is set and was not drawn, in words; samples: for each pixel that was
-    measured, on each side; passes: how many pairs of pictures went into it. Pictures: (size, size, 3) linear float32; delta_e: of each
-    pixel."""
+    measured, on each side; passes: how many pairs of pictures went into it. Pictures: (size, size, 3) linear float32."""
 
     rig: str
     stand: str
@@ -41,7 +40,11 @@ class RigCheck:
     passes: int
     original: np.ndarray
     converted: np.ndarray
-    delta_e: np.ndarray
+
+    @cached_property
+    def delta_e(self) -> np.ndarray:
+        """Of each pixel, as a display shows them."""
+        return delta_e_of_pictures(self.original, self.converted).astype(np.float32)
 
     def decided(self, tolerances: Tolerances) -> Decision:
         return tolerances.decided(self.readings, self.rig, self.unseen)
@@ -139,14 +142,15 @@ def refined(
     most_samples: int = MOST_SAMPLES,
     turn: float = 0.0,
     tolerances: Tolerances = Tolerances(),
-    until_clear: bool = True,
+    pilot_samples: int = 4,
+    enough: Callable[[RigCheck], bool] | None = None,
     between: Callable[[], None] = lambda: None,
 ) -> Iterator[RigCheck]:
     """One rig, better and better: a result after each pass over both looks, the first after a fraction of a second.
 
-    It ends when noise cannot change the verdict any more, or at `most_samples` for each pixel that is measured; until_clear: False goes on
-    to the latter, for a picture to look at. The first result has no readings: noise is told from the disagreement of two. between:
-    called now and then; what it raises ends the check.
+    It ends when a result is enough, which is when noise cannot change the verdict any more where nothing else is said, or at
+    `most_samples` for each pixel that is measured. There are no readings after a first pass: noise is told from the disagreement of two.
+    pilot_samples: 4 or 16, of the passes by which the way is chosen. between: called now and then; what it raises ends the check.
     """
     rig_of(rig), stand_of(stand)
     engine = load_engine()
@@ -154,20 +158,22 @@ def refined(
     hidden = tuple(str(one) for one in unseen(original, converted))
     seen, each = engine.coverage(stand, READ_EDGE), (size // READ_EDGE) ** 2
     ways = {shared: _Means() for shared in ((True, False) if shot.may_share else (False,))}
-    taken = 0
+    # Small pictures come in twos, from which noise is told at once; a larger one is shown as soon as there is one.
+    taken, times = 0, 2 if size == READ_EDGE else 1
     while taken < most_samples:
         shared = _next_way(ways, seen, shot.plan.lit)
         means = ways[shared]
-        samples = 4 if means.passes < PILOT_PASSES else 16
-        means.add(shot.taken(samples, means.passes, shared=shared, between=between), samples)
-        taken += samples * each
+        samples = pilot_samples if means.passes < PILOT_PASSES else 16
+        for pair in shot.taken_at_once(times, samples, means.passes, shared=shared, between=between):
+            means.add(pair, samples)
+        taken += times * samples * each
         better = _Result(ways[_quieter(ways, seen, shot.plan.lit)], shot.plan.lit, seen, rig, stand, hidden)
         result = better.read()
-        clear = until_clear and bool(result.readings) and result.decided(tolerances).is_clear
-        if clear or taken >= most_samples:
+        done = bool(result.readings) and (enough(result) if enough is not None else result.decided(tolerances).is_clear)
+        if done or taken >= most_samples:
             result = replace(result, readings=readings(better.pair))
         yield result
-        if clear:
+        if done:
             return
 
 
@@ -259,7 +265,6 @@ class _Result:
             self.means.passes,
             original.astype(np.float32),
             converted.astype(np.float32),
-            delta_e_of_pictures(original, converted).astype(np.float32),
         )
 
 

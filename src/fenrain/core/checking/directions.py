@@ -73,6 +73,16 @@ def directions_behind(every: int = 1) -> Directions:
     return _over_views(spread_over)
 
 
+def by_view(values: np.ndarray, view: np.ndarray, *, filled: bool = False) -> np.ndarray:
+    """Values along directions, (…, n), sorted by their views, as (…, views, most of a view). What is left over is 0, or filled: the view's
+    first value."""
+    edges = np.searchsorted(view, np.arange(int(view[-1]) + 2))
+    sizes = np.diff(edges)
+    taken = np.arange(sizes.max())
+    index = edges[:-1, None] + np.where(taken < sizes[:, None], taken, 0)
+    return values[..., index] if filled else np.where(taken < sizes[:, None], values[..., index], 0.0)
+
+
 def _thinned(whole: Directions, every: int) -> Directions:
     kept = slice(None, None, every)
     return Directions(whole.wi[:, kept], whole.wo[:, kept], whole.weight[kept] * every, whole.view[kept], whole.cosines)

@@ -19,9 +19,18 @@ PI = float(np.pi)
 
 def is_traced(*values: Array) -> bool:
     """True where any value belongs to the rendering engine (Dr.Jit or Mitsuba types)."""
-    if "drjit" not in sys.modules:
-        return False
-    return any(type(value).__module__.startswith(("drjit", "mitsuba")) for value in values)
+    for value in values:
+        kind = type(value)
+        traced = _IS_TRACED.get(kind)
+        if traced is None:
+            traced = _IS_TRACED[kind] = kind.__module__.startswith(("drjit", "mitsuba"))
+        if traced:
+            return True
+    return False
+
+
+_IS_TRACED: dict[type, bool] = {}
+"""By type: it is asked for at every step of every equation."""
 
 
 def _dispatch(numpy_function: Any, traced_name: str) -> Any:

@@ -11,9 +11,9 @@ import numpy as np
 from fenrain.core.lobes.aspects import ASPECTS
 from fenrain.core.lobes.surface import Surface
 from fenrain.core.material import Material
-from fenrain.core.optics.arrays import is_absent, is_whole
+from fenrain.core.optics.arrays import is_absent
 from fenrain.core.rendering.engine import dr, held, held_table, mi
-from fenrain.core.rendering.textures import Operands, normal_map, operands_of
+from fenrain.core.rendering.textures import Operands, normal_map, opens, operands_of
 from fenrain.core.surfaces import mean_surface
 
 CHOICE_COSINES = 16
@@ -52,7 +52,7 @@ class Body:
         surface = self.surface(place, mi.Bool(True))
         self.transmits, self.sheet = surface.transmits, surface.thin_walled
         self.subsurface = self.medium is not None and any(part.subsurface for part in surface.parts)
-        self.opens, self.glows = not is_whole(surface.opacity), not is_absent(surface.emission)
+        self.opens, self.glows = opens(material, edge), not is_absent(mean.emission)
         self._keep_tables(surface)
 
     @property

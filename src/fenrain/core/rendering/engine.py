@@ -21,7 +21,7 @@ mi.set_variant("llvm_ad_rgb")
 mi.set_log_level(mi.LogLevel.Error)
 dr.set_thread_count(int(os.environ.get("FENRAIN_ENGINE_THREADS", os.cpu_count() or 1)))
 
-__all__ = ["dr", "held", "held_table", "held_vector", "mi", "stratified"]
+__all__ = ["dr", "held", "held_table", "held_vector", "mi"]
 
 
 def held(number: float) -> Any:
@@ -43,10 +43,3 @@ def held_table(table: np.ndarray) -> Any:
     value = mi.Float(np.ascontiguousarray(table, dtype=np.float32))
     dr.make_opaque(value)
     return value
-
-
-def stratified(samples: int) -> Any:
-    """Numbers that fill so many samples of each pixel evenly; samples of one pixel lie beside one another."""
-    sampler: Any = mi.load_dict({"type": "multijitter", "sample_count": samples})
-    sampler.set_samples_per_wavefront(samples)
-    return sampler

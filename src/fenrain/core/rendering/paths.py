@@ -27,6 +27,7 @@ from fenrain.core.lobes.surface import Surface
 from fenrain.core.optics.arrays import PI
 from fenrain.core.rendering.body import Body, Medium, as_colour
 from fenrain.core.rendering.engine import dr, mi
+from fenrain.core.rendering.numbers import Numbers
 from fenrain.core.rendering.stage import LitGround, Stage, tile_reflectance
 
 MOST_STRAIGHT = 4
@@ -60,7 +61,9 @@ def plan_for(*bodies: Body) -> Plan:
     )
 
 
-def radiance(stage: Stage, ground: LitGround | None, bodies: Sequence[Body], plan: Plan, ray: Any, sampler: Any, depth: Any) -> list[Any]:
+def radiance(
+    stage: Stage, ground: LitGround | None, bodies: Sequence[Body], plan: Plan, ray: Any, numbers: Numbers, depth: Any
+) -> list[Any]:
     """What comes back along rays for each look, linear. bodies: one, or two that share their paths, which takes a plan without anything
     straight or scattering; ground: its light where the plan does not look for it."""
     assert len(bodies) == 1 or not (plan.straight or plan.scatters)
@@ -72,12 +75,12 @@ def radiance(stage: Stage, ground: LitGround | None, bodies: Sequence[Body], pla
         light = dr.select(on_ground, ground.radiance(at.p), light)
     active = (on_body | on_ground) if plan.lit else on_body
     throughputs, lights = [mi.Color3f(1.0) for _ in bodies], [mi.Color3f(light) for _ in bodies]
-    state = (sampler, at, on_body, mi.Bool(False), throughputs, lights, mi.Float(0.0), mi.UInt32(0), mi.UInt32(0), active)
+    state = (numbers, at, on_body, mi.Bool(False), throughputs, lights, mi.Float(0.0), mi.UInt32(0), mi.UInt32(0), active)
     found = dr.while_loop(
         state,
         lambda *values: values[-1],
         lambda *values: walk.step(depth, *values),
-        labels=("sampler", "at", "on_body", "floating", "throughputs", "lights", "pdf", "crossed", "events", "active"),
+        labels=("numbers", "at", "on_body", "floating", "throughputs", "lights", "pdf", "crossed", "events", "active"),
         label="paths",
     )
     lights = found[5]
@@ -137,7 +140,7 @@ class _Walk:
     def step(
         self,
         most: Any,
-        sampler: Any,
+        numbers: Numbers,
         at: Any,
         on_body: Any,
         floating: Any,
@@ -152,8 +155,8 @@ class _Walk:
         stage, looks = self.stage, range(len(self.bodies))
         solid = active & on_body & ~floating
         # Every number is drawn whether it is needed or not: the other look of the pair draws the same.
-        open_number = sampler.next_1d(active) if self.plan.straight else mi.Float(0.0)
-        sky_numbers, choice, numbers = sampler.next_2d(active), sampler.next_1d(active), sampler.next_2d(active)
+        open_number = numbers.next_1d() if self.plan.straight else mi.Float(0.0)
+        sky_numbers, choice, place = numbers.next_2d(), numbers.next_1d(), numbers.next_2d()
 
         met = [self._met(body, at, solid) for body in self.bodies]
         for look, (body, surface) in enumerate((one.body, one.surface) for one in met):
@@ -177,7 +180,7 @@ class _Walk:
         for look in looks:
             lights[look] += dr.select(looked_for, reaching[look] * arrives, 0.0)
 
-        drawn = at.to_world(self._drawn(met, mixture, at, solid, floating, choice, numbers))
+        drawn = at.to_world(self._drawn(met, mixture, at, solid, floating, choice, place))
         values, drawn_pdf = self._scattered(met, mixture, at, solid, floating, drawn)
         kept = straight | (drawn_pdf > 1e-9)
         for look in looks:
@@ -189,7 +192,7 @@ class _Walk:
         active &= kept & (_brightest(throughputs) > 0.0) & (crossed < MOST_CROSSED)
         if self.plan.scatters:
             survives = dr.select(events >= ROULETTE_FROM, dr.clip(_brightest(throughputs), 0.05, 1.0), 1.0)
-            active &= sampler.next_1d(active) < survives
+            active &= numbers.next_1d() < survives
             throughputs = [throughput / survives for throughput in throughputs]
 
         ray = self._spawned(at, floating, direction)
@@ -197,7 +200,7 @@ class _Walk:
         gone = active & ~on_body & ~on_ground
         floating = mi.Bool(False)
         if self.plan.scatters:
-            at, floating, weight = self._within(at, on_body, ray, sampler.next_2d(active))
+            at, floating, weight = self._within(at, on_body, ray, numbers.next_2d())
             throughputs = [dr.select(active, throughput * weight, throughput) for throughput in throughputs]
         shared = (pdf > 0.0) & (crossed <= MOST_STRAIGHT)
         found = stage.sky.radiance(ray.d, gone) * dr.select(shared, _power(pdf, stage.sky.pdf(ray.d, gone & shared)), 1.0)
@@ -207,7 +210,7 @@ class _Walk:
             if self.ground is not None:
                 lights[look] += dr.select(active & on_ground, throughputs[look] * up, 0.0)
         active &= ~gone if self.ground is None else on_body
-        return sampler, at, on_body, floating, throughputs, lights, pdf, crossed, events, active
+        return numbers, at, on_body, floating, throughputs, lights, pdf, crossed, events, active
 
     def _met(self, body: Body, at: Any, solid: Any) -> _Met:
         surface, frame = body.surface(at, solid), body.frame(at, solid)

@@ -9,13 +9,14 @@ import numpy as np
 
 from fenrain.core.material import Material
 from fenrain.core.rendering.body import Body, chances
-from fenrain.core.rendering.engine import dr, mi, stratified
+from fenrain.core.rendering.engine import dr, mi
+from fenrain.core.rendering.numbers import Numbers
 from fenrain.core.rendering.paths import Plan, plan_for, radiance
 from fenrain.core.rendering.stage import View, coverage, lit_ground, map_edge, stage_of
 from fenrain.core.surfaces import mean_surface
 
 SAMPLE_COUNTS = (4, 16)
-"""Samples per pixel that one pass may take: squares, which the stratified numbers fill without a rest; each has kernels of its own."""
+"""Samples per pixel that one pass may take: powers of four, which stratified numbers fill without a rest."""
 MOST_LANES, MOST_SCATTERING_LANES = 1 << 17, 1 << 14
 """Paths walked at once, and where they scatter in a body; more are walked in turns, between which others may be asked for."""
 Between = Callable[[], None]
@@ -32,7 +33,7 @@ def render(material: Material, view: View, samples: int, seed: int) -> np.ndarra
     samples: per pixel, of `SAMPLE_COUNTS`. The same arguments give the same picture bit for bit on one machine.
     """
     body = Body(material, map_edge(view.size), view.aspects)
-    return _Shot(view, plan_for(body)).taken([body], samples, seed)[0]
+    return _Shot(view, plan_for(body)).taken([body], samples, seed)[0][0]
 
 
 class PairShot:
@@ -47,11 +48,17 @@ class PairShot:
     def taken(self, samples: int, seed: int, *, shared: bool = False, between: Between = _go_on) -> tuple[np.ndarray, np.ndarray]:
         """Original and converted, (size, size, 3) float32; another seed, other numbers, the same ones on both sides. shared: both ride
         on one path, where `may_share`."""
+        return self.taken_at_once(1, samples, seed, shared=shared, between=between)[0]
+
+    def taken_at_once(
+        self, times: int, samples: int, seed: int, *, shared: bool = False, between: Between = _go_on
+    ) -> list[tuple[np.ndarray, np.ndarray]]:
+        """The pairs of so many seeds one after the other, for little more than the time of one where pictures are small."""
         if shared:
-            first, second = self._shot.taken(self._bodies, samples, seed, between)
+            first, second = self._shot.taken(self._bodies, samples, seed, between, times)
         else:
-            first, second = (self._shot.taken([body], samples, seed, between)[0] for body in self._bodies)
-        return first, second
+            first, second = (self._shot.taken([body], samples, seed, between, times)[0] for body in self._bodies)
+        return list(zip(first, second, strict=True))
 
 
 _KEPT: dict[tuple[str, str, int, tuple[str, ...]], list[Body]] = {}
@@ -82,25 +89,31 @@ class _Shot:
         self.pixels = np.arange(whole) if plan.lit else np.flatnonzero(_near(view.stand, view.size))
         self._depth = dr.opaque(mi.UInt32, plan.depth)
 
-    def taken(self, bodies: Sequence[Body], samples: int, seed: int, between: Between = _go_on) -> list[np.ndarray]:
+    def taken(self, bodies: Sequence[Body], samples: int, seed: int, between: Between = _go_on, times: int = 1) -> list[list[np.ndarray]]:
+        """For each body so many pictures."""
         assert samples in SAMPLE_COUNTS
         start = np.zeros((self.view.size**2, 3), np.float32) if self.plan.lit else _backdrop(self.view)
-        pictures = [start.copy() for _ in bodies]
-        step = (MOST_SCATTERING_LANES if self.plan.scatters else MOST_LANES) // samples
-        for turn, begin in enumerate(range(0, len(self.pixels), step)):
+        pictures = [[start.copy() for _ in range(times)] for _ in bodies]
+        step = (MOST_SCATTERING_LANES if self.plan.scatters else MOST_LANES) // (samples * times)
+        for begin in range(0, len(self.pixels), step):
             between()
             pixels = self.pixels[begin : begin + step]
-            for picture, found in zip(pictures, self._traced(bodies, pixels, samples, seed + (turn << 20)), strict=True):
-                picture[pixels] = found
-        return [picture.reshape(self.view.size, self.view.size, 3) for picture in pictures]
+            traced = self._traced(bodies, pixels, samples, seed, times)
+            for of_body, found in zip(pictures, traced, strict=True):
+                for picture, part in zip(of_body, np.split(found, times), strict=True):
+                    picture[pixels] = part
+        return [[picture.reshape(self.view.size, self.view.size, 3) for picture in of_body] for of_body in pictures]
 
-    def _traced(self, bodies: Sequence[Body], pixels: np.ndarray, samples: int, seed: int) -> list[np.ndarray]:
-        sampler, lanes = stratified(samples), len(pixels) * samples
-        sampler.seed(dr.opaque(mi.UInt32, seed), lanes)
-        of_pixel = dr.arange(mi.UInt32, lanes) // dr.opaque(mi.UInt32, samples)
-        pixel = dr.gather(mi.UInt32, mi.UInt32(pixels.astype(np.uint32)), of_pixel)
-        ray = self.stage.rays(pixel, sampler.next_2d())
-        lights = radiance(self.stage, self.ground, bodies, self.plan, ray, sampler, self._depth)
+    def _traced(self, bodies: Sequence[Body], pixels: np.ndarray, samples: int, seed: int, times: int) -> list[np.ndarray]:
+        """For each body the light of the pixels, over and over by the numbers of seeds one after the other, (times · pixels, 3)."""
+        count = dr.opaque(mi.UInt32, samples)
+        lane = dr.arange(mi.UInt32, len(pixels) * times * samples)
+        place = lane // count
+        pixel = dr.gather(mi.UInt32, mi.UInt32(np.tile(pixels, times).astype(np.uint32)), place)
+        seeds = dr.opaque(mi.UInt32, seed) + place // dr.opaque(mi.UInt32, len(pixels))
+        numbers = Numbers.of(pixel, lane % count, samples, seeds)
+        ray = self.stage.rays(pixel, numbers.next_2d())
+        lights = radiance(self.stage, self.ground, bodies, self.plan, ray, numbers, self._depth)
         dr.eval(lights)  # the sums below would each walk the paths again
         sums = [[dr.block_reduce(dr.ReduceOp.Add, light[channel], samples) for channel in range(3)] for light in lights]
         dr.eval(sums)
@@ -123,9 +136,8 @@ def _backdrop(view: View) -> np.ndarray:
     """Ground and sky around the body, (size², 3)."""
     stage, ground = stage_of(View(view.rig, view.stand, view.turn, view.size)), lit_ground(view.rig, view.stand, view.turn)
     samples, whole = 16, view.size * view.size
-    sampler = stratified(samples)
-    sampler.seed(dr.opaque(mi.UInt32, 5), whole * samples)
-    ray = stage.rays(dr.arange(mi.UInt32, whole * samples) // samples, sampler.next_2d())
+    lane = dr.arange(mi.UInt32, whole * samples)
+    ray = stage.rays(lane // samples, Numbers.of(lane // samples, lane % samples, samples, mi.UInt32(5)).next_2d())
     down = stage.ground_distance(ray.o, ray.d)
     met = down < dr.inf
     light = dr.select(met, ground.radiance(ray.o + ray.d * down), stage.sky.radiance(ray.d, ~met))

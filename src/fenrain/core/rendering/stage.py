@@ -8,15 +8,14 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.rendering.engine import dr, held, held_table, held_vector, mi, stratified
+from fenrain.core.rendering.engine import dr, held, held_table, held_vector, mi
+from fenrain.core.rendering.numbers import Numbers
 from fenrain.core.rendering.ply import write_ply
 from fenrain.core.rendering.sky import Sky
-from fenrain.core.rendering.stands.registry import stand_of
+from fenrain.core.rendering.stands.registry import TILES, stand_of
 
 GROUND_REACH = 14.0
 """The ground is a square about the origin, this far to each side, of tiles half a unit wide."""
-TILES = (0.17, 0.25)
-"""Reflectance of the ground's tiles in turn."""
 LIT_REACH, LIT_EDGE, LIT_SAMPLES = 5.0, 128, 16
 """The ground's light is kept on a grid of so many places over this reach to each side, from so many samples each; further out it is that of
 the edge."""
@@ -87,16 +86,16 @@ class LitGround:
 
     def __init__(self, stage: Stage) -> None:
         count = LIT_EDGE * LIT_EDGE * LIT_SAMPLES
-        index = dr.arange(mi.UInt32, count) // dr.opaque(mi.UInt32, LIT_SAMPLES)
-        sampler = stratified(LIT_SAMPLES)
-        sampler.seed(3, count)
+        lane = dr.arange(mi.UInt32, count)
+        index = lane // dr.opaque(mi.UInt32, LIT_SAMPLES)
+        numbers = Numbers.of(index, lane % LIT_SAMPLES, LIT_SAMPLES, mi.UInt32(3))
         x, z = (2.0 * mi.Float(part) / (LIT_EDGE - 1) - 1.0 for part in (index % LIT_EDGE, index // LIT_EDGE))
         place = mi.Point3f(LIT_REACH * x, stage.floor + 1e-4, LIT_REACH * z)
-        light, weight, density = stage.sky.sample(sampler.next_2d(), mi.Bool(True))
+        light, weight, density = stage.sky.sample(numbers.next_2d(), mi.Bool(True))
         lambert = dr.maximum(light.y, 0.0) * dr.inv_pi
         blocked = stage.body.ray_test(mi.Ray3f(place, light), lambert > 0.0)
         sent = dr.select(blocked | (density <= 0.0), 0.0, weight * lambert * density / (density + lambert))
-        around = mi.warp.square_to_cosine_hemisphere(sampler.next_2d())
+        around = mi.warp.square_to_cosine_hemisphere(numbers.next_2d())
         light = mi.Vector3f(around.x, around.z, around.y)
         lambert = light.y * dr.inv_pi
         blocked = stage.body.ray_test(mi.Ray3f(place, light), mi.Bool(True))

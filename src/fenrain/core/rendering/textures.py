@@ -10,13 +10,13 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.lobes.aspects import RELIEF
+from fenrain.core.lobes.aspects import CUT_OUT, RELIEF
 from fenrain.core.lobes.surface import Relief, Surface
 from fenrain.core.maps.texels import Grid, Texels, grid_of
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import Model, model_of
-from fenrain.core.optics.arrays import is_colour
+from fenrain.core.optics.arrays import is_colour, is_whole
 from fenrain.core.optics.bump import bumped, normalised
 from fenrain.core.rendering.engine import dr, mi
 from fenrain.core.surfaces import texel_surface
@@ -83,6 +83,13 @@ def normal_map(material: Material, edge: int) -> dict[str, Any] | None:
     if normals is None or float(np.abs(normals[..., :2]).max()) < FLATTEST:
         return None
     return _bitmap(normals * 0.5 + 0.5, grid)
+
+
+def opens(material: Material, edge: int) -> bool:
+    """Whether something shows through the surface anywhere."""
+    # By the values themselves: on the engine's side a white opacity is a colour like any other.
+    surface, _ = _over_texels(material, edge, (CUT_OUT,))
+    return not is_whole(surface.opacity)
 
 
 def _normals(reliefs: tuple[Relief, ...], grid: Grid) -> np.ndarray | None:

@@ -54,11 +54,22 @@ export function TuneBar({ conversion, project, locked }: Props) {
   );
 }
 
-function outcome(fitted: Schemas["FitOut"]): string {
-  if (fitted.changed.length === 0) {
-    return `Nothing better was found than ${percent(fitted.before)}, with ${fitted.free.length} values free.`;
+function outcome({ before, after, changed, free, tried }: Schemas["FitOut"]): string {
+  const refused = tried
+    .filter(({ objection }) => objection !== "")
+    .map((trial) => `${told(trial)}: ${trial.objection}.`);
+  const kept = tried.find(({ objection }) => objection === "");
+  if (kept === undefined || changed.length === 0) {
+    const nothing = `Nothing better was found than ${percent(before)}, with ${free.length} values free.`;
+    return [nothing, ...refused].join(" ");
   }
-  return `Lobe error ${percent(fitted.before)} → ${percent(fitted.after)}, by ${fitted.changed.join(", ")}.`;
+  const found = `Lobe error ${percent(before)} → ${percent(after)}, begun ${told(kept)}, by ${changed.join(", ")}; no reading is worse.`;
+  return [found, ...refused.map((objection) => `Not kept, begun ${objection}`)].join(" ");
+}
+
+/** From where a search began, and how far towards its end. */
+function told({ start, way }: Schemas["TrialOut"]): string {
+  return way < 1 ? `${start}, ${percent(way)} of the way` : start;
 }
 
 /** Lay a named surface over the conversion, or keep it as one. */

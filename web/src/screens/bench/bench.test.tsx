@@ -103,7 +103,7 @@ describe("the ledger", () => {
   });
 
   it("says who set a value over the derived one, and why", () => {
-    const why = "least squares on the quick check";
+    const why = "least squares on what the verdict hangs on";
     render(
       <Ledger
         conversion={conversion([{ ...entry, override: { constant: 0.6 }, override_by: "fit", override_why: why }])}

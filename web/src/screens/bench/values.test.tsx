@@ -80,6 +80,10 @@ beforeEach(() => {
         after: 0.05,
         changed: ["specular_roughness"],
         free: ["specular_roughness"],
+        tried: [
+          { start: "with fuzz", after: 0.04, way: 1, objection: "mirrored detail would go from 1 to 7" },
+          { start: "as converted", after: 0.05, way: 0.5, objection: "" },
+        ],
       };
       if (request.method === "GET")
         return Promise.resolve(
@@ -173,7 +177,10 @@ describe("tuning", () => {
     render(<TuneBar conversion={conversion} project={1} locked={new Set(["base_color"])} />, { wrapper: Around });
     expect(screen.getByText("12.0 %")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Fit the rest, 1 locked" }));
-    expect(await screen.findByText(/12.0 % → 5.0 %, by specular_roughness/)).toBeTruthy();
+    expect(
+      await screen.findByText(/12.0 % → 5.0 %, begun as converted, 50.0 % of the way, by specular_roughness/),
+    ).toBeTruthy();
+    expect(screen.getByText(/Not kept, begun with fuzz: mirrored detail would go from 1 to 7/)).toBeTruthy();
     expect(await sent.find((request) => request.url.endsWith("/fit"))?.json()).toEqual({ locked: ["base_color"] });
   });
 

@@ -47,21 +47,31 @@ def _or_dark(side: Around | None, other: Around | None) -> Around:
 
 
 def _difference(angle: float, original: tuple[Around, np.ndarray], converted: tuple[Around, np.ndarray]) -> float:
-    lamps = _lamps(angle)
-    first, second = (around.within(lamps) * (LAMP - ROOM) + around.total * ROOM + own for around, own in (original, converted))
-    white = np.maximum(np.maximum(first.max(axis=1), second.max(axis=1)), 1.0)[:, None]
-    return float(delta_e_2000(linear_to_lab(first / white), linear_to_lab(second / white)).max())
+    lit = lamps(angle)
+    first, second = (image_of(around.within(lit), around.total) + own for around, own in (original, converted))
+    return float(delta_e_2000(*exposed(first, second)).max())
+
+
+def image_of(within: np.ndarray, total: np.ndarray) -> np.ndarray:
+    """What a viewer sees of lamps in a room, from what comes from within each and from everywhere where all is at radiance 1."""
+    return within * (LAMP - ROOM) + total * ROOM
+
+
+def exposed(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Two images of lamps (…, lamps, 3), linear, in Lab, each lamp exposed so that the brighter of both is white."""
+    white = np.maximum(np.maximum(first.max(axis=-1), second.max(axis=-1)), 1.0)[..., None]
+    return linear_to_lab(first / white), linear_to_lab(second / white)
 
 
 @cache
-def _lamps(angle: float) -> np.ndarray:
-    """(lamps, cells)."""
+def lamps(angle: float, coarse: int = 1) -> np.ndarray:
+    """How much of each cell about the middle of a view lies in each lamp, (lamps, cells); coarse: by how much cells are larger."""
 
     def disc(width: float) -> np.ndarray:
-        return area(angle, lambda x, y: np.hypot(x, y) <= width)
+        return area(angle, lambda x, y: np.hypot(x, y) <= width, coarse)
 
     def slit(width: float, *, along: bool) -> np.ndarray:
-        return area(angle, lambda x, y: (np.abs(x if along else y) <= SLIT_LENGTH) & (np.abs(y if along else x) <= width))
+        return area(angle, lambda x, y: (np.abs(x if along else y) <= SLIT_LENGTH) & (np.abs(y if along else x) <= width), coarse)
 
     return np.stack([lamp for width in WIDTHS for lamp in (disc(width), slit(width, along=True), slit(width, along=False))])
 

@@ -55,9 +55,13 @@ class Pair:
     lit: bool
 
     def delta_e(self, exposure: float = 0.0) -> np.ndarray:
-        """ΔE2000 of each pixel as a display clipped at white shows them, this many stops brighter. Kept: several metrics ask."""
+        """ΔE2000 of each pixel as a display clipped at white shows them, this many stops brighter; 0 where nothing is looked for. Kept:
+        several metrics ask."""
         if exposure not in self._delta_e:
-            self._delta_e[exposure] = delta_e_of_pictures(self.original * 2.0**exposure, self.converted * 2.0**exposure)
+            where = self.body | self.ground if self.lit else self.body
+            found = np.zeros(where.shape)
+            found[where] = delta_e_of_pictures(self.original[where] * 2.0**exposure, self.converted[where] * 2.0**exposure)
+            self._delta_e[exposure] = found
         return self._delta_e[exposure]
 
     @cached_property
@@ -71,7 +75,7 @@ class Pair:
 
 
 def delta_e_of_pictures(original: np.ndarray, converted: np.ndarray) -> np.ndarray:
-    """ΔE2000 of each pixel of two linear pictures (h, w, 3), as a display clipped at white shows them."""
+    """ΔE2000 of each pixel of two linear pictures (…, 3), as a display clipped at white shows them."""
     return delta_e_2000(*(linear_to_lab(np.clip(picture, 0.0, 1.0)) for picture in (original, converted)))
 
 

@@ -10,6 +10,9 @@ from fenrain.core.discovery import declarations
 from fenrain.core.errors import NotFoundError
 from fenrain.core.geometry import Mesh
 
+TILES = (0.17, 0.25)
+"""Reflectance of the tiles of the ground below every stand, in turn."""
+
 
 @dataclass(frozen=True)
 class Stand:

@@ -1,0 +1,88 @@
+"""Which values of a conversion a fit may move, and within what bounds."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+
+from fenrain.core.convert.engine import Conversion
+from fenrain.core.convert.ledger import Entry
+from fenrain.core.lobes.aspects import GLOW
+from fenrain.core.material import Material
+from fenrain.core.models.parameter import Kind, Parameter, Role
+from fenrain.core.models.registry import model_of
+from fenrain.core.rules.fidelity import Fidelity
+from fenrain.core.values import Constant, Plain
+
+HIGHEST_IOR = 5.0
+ROUGHNESSES = (Role.ROUGHNESS, Role.COAT_ROUGHNESS, Role.BODY_ROUGHNESS, Role.FUZZ_ROUGHNESS)
+INDICES = (Role.INDEX, Role.COAT_INDEX, Role.FILM_INDEX)
+
+
+def free_values(conversion: Conversion, locked: frozenset[str] = frozenset()) -> tuple[Parameter, ...]:
+    """The target values that a fit may move: numbers and colours without a map that are not exact, nothing set over them."""
+    model, material = model_of(conversion.material.model), conversion.material
+    entries = (entry for entry in conversion.ledger if entry.target and entry.target not in locked)
+    return tuple(parameter for entry in entries if _is_free(entry, parameter := model.parameter(entry.target), material))
+
+
+def _is_free(entry: Entry, parameter: Parameter, material: Material) -> bool:
+    if entry.override is not None or not isinstance(entry.derived, Constant) or entry.group == GLOW:
+        return False
+    if parameter.kind not in (Kind.NUMBER, Kind.COLOUR) or parameter.extra or _says_whether(parameter, entry.derived.value):
+        return False
+    governing = Constant(0.0) == material.value(parameter.under) if parameter.under else False
+    return entry.fidelity is not Fidelity.EXACT and not governing
+
+
+def _says_whether(parameter: Parameter, value: Plain) -> bool:
+    """Whether the value says that an effect is not there at all, or that something is or is no metal: a fit leaves both as they are."""
+    if parameter.role is Role.METALNESS and value in (0.0, 1.0):
+        return True
+    return parameter.kind is Kind.NUMBER and value == parameter.low == 0.0 and parameter.role not in ROUGHNESSES
+
+
+class Vector:
+    """Values of several parameters in one row of numbers, with their bounds."""
+
+    def __init__(self, parameters: Sequence[Parameter]) -> None:
+        self.parameters = parameters
+        self.low = np.concatenate([np.full(p.channels, _bounds(p)[0]) for p in parameters])
+        self.high = np.concatenate([np.full(p.channels, _bounds(p)[1]) for p in parameters])
+
+    @property
+    def range(self) -> np.ndarray:
+        return np.asarray(self.high - self.low)
+
+    def of(self, material: Material) -> np.ndarray:
+        values = [np.atleast_1d(np.asarray(material.value(p.name).value, dtype=float)) for p in self.parameters]  # type: ignore[union-attr]
+        return np.clip(np.concatenate(values), self.low, self.high)
+
+    def where(self, holds: Callable[[Parameter], bool]) -> np.ndarray:
+        """For each number, whether this holds for its parameter."""
+        return np.concatenate([np.full(p.channels, holds(p)) for p in self.parameters])
+
+    def columns(self, rows: np.ndarray) -> dict[str, np.ndarray]:
+        """Rows of numbers by name: (n,), colours (n, 3)."""
+        ends = np.cumsum([p.channels for p in self.parameters])
+        parts = np.split(rows, ends[:-1], axis=1)
+        return {p.name: part if p.channels == 3 else part[:, 0] for p, part in zip(self.parameters, parts, strict=True)}
+
+    def values(self, row: np.ndarray) -> dict[str, Plain]:
+        """One row by name, as plain values."""
+        return {
+            name: tuple(float(x) for x in column[0]) if column.ndim == 2 else float(column[0])
+            for name, column in self.columns(row[None]).items()
+        }
+
+    def laid_over(self, material: Material, row: np.ndarray) -> Material:
+        return material.having(**{name: Constant(value) for name, value in self.values(row).items()})
+
+
+def _bounds(parameter: Parameter) -> tuple[float, float]:
+    usual = parameter.usual or (0.0, 1.0)
+    low = parameter.low if np.isfinite(parameter.low) else usual[0]
+    if parameter.role in INDICES:
+        return max(low, 1.0), HIGHEST_IOR
+    return low, parameter.high if np.isfinite(parameter.high) else max(usual[1], 1.0) * 2.0

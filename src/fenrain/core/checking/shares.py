@@ -1,0 +1,82 @@
+"""Where a remaining difference comes from: which approximated value, or which loss, causes how much of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from fenrain.core.checking.fitting.free import Vector, free_values
+from fenrain.core.checking.quick import Response, differences, lobe_error, response
+from fenrain.core.convert.engine import Conversion
+from fenrain.core.convert.ledger import Entry
+from fenrain.core.lobes.aspects import ASPECTS
+from fenrain.core.surfaces import mean_surface
+
+
+@dataclass(frozen=True)
+class Shares:
+    """What causes the remaining difference, as shares of the normalised lobe error: by name of the approximated target value, and by name
+    of the lost source value."""
+
+    values: dict[str, float] = field(default_factory=dict)
+    losses: dict[str, float] = field(default_factory=dict)
+
+
+def shares(conversion: Conversion) -> Shares:
+    """Where the remaining difference comes from.
+
+    A lost effect counts by how much nearer the original is without it. What remains in an optical aspect is shared out among its
+    approximated values by how strongly the surface hangs on each.
+    """
+    wanted, seen = response(mean_surface(conversion.original)), response(mean_surface(conversion.material))
+    whole = lobe_error(wanted, seen)
+    if whole < 1e-6:
+        return Shares()
+    lost = {name: _gain_without(conversion, name, seen, whole) for entry in conversion.ledger for name in _lost(entry)}
+    total = sum(lost.values())
+    lost = {name: gain * min(1.0, whole / total) for name, gain in lost.items() if gain > 0.01 * whole} if total > 0 else {}
+    rest = max(whole - sum(lost.values()), 0.0)
+    by_aspect = _aspect_differences(conversion)
+    hangs = _sensitivities(conversion)
+    found: dict[str, float] = {}
+    together = sum(difference for aspect, difference in by_aspect.items() if any(group == aspect for group, _ in hangs.values()))
+    for aspect, difference in by_aspect.items():
+        members = {name: strength for name, (group, strength) in hangs.items() if group == aspect}
+        for name, strength in members.items():
+            found[name] = rest * difference / together * strength / max(sum(members.values()), 1e-12)
+    return Shares(found, lost)
+
+
+def _lost(entry: Entry) -> tuple[str, ...]:
+    return () if entry.target else entry.sources[:1]
+
+
+def _gain_without(conversion: Conversion, name: str, seen: Response, whole: float) -> float:
+    """How much nearer the original comes when this value of it is at its default."""
+    values = {other: value for other, value in conversion.original.values.items() if other != name}
+    return max(whole - lobe_error(response(mean_surface(replace(conversion.original, values=values))), seen), 0.0)
+
+
+def _aspect_differences(conversion: Conversion) -> dict[str, float]:
+    surfaces = [mean_surface(material) for material in (conversion.original, conversion.material)]
+    found = {}
+    for aspect in ASPECTS:
+        ours, theirs = (response(surface.only((aspect,))) for surface in surfaces)
+        found[aspect] = float(np.abs(differences(ours, theirs)).sum())
+    return {aspect: difference for aspect, difference in found.items() if difference > 1e-9}
+
+
+def _sensitivities(conversion: Conversion) -> dict[str, tuple[str, float]]:
+    """(aspect, how much the surface changes) for a small step of each approximated value."""
+    here = response(mean_surface(conversion.material))
+    found = {}
+    for parameter in free_values(conversion):
+        vector = Vector((parameter,))
+        start = vector.of(conversion.material)
+        step = 0.01 * (vector.high - vector.low)
+        moved = response(
+            mean_surface(vector.laid_over(conversion.material, np.where(start + step > vector.high, start - step, start + step)))
+        )
+        found[parameter.name] = (parameter.group, float(np.abs(differences(here, moved)).sum()))
+    return found
