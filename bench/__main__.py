@@ -9,8 +9,10 @@ import numpy as np
 import OpenImageIO as oiio
 
 from bench.conversions import bench_errors, bench_fit, bench_speed
+from bench.fits import bench_fits
+from bench.floors import bench_floors
+from bench.hundreds import bench_hundreds
 from bench.look_check import bench_look_check
-from bench.preview_floor import bench_preview_floor
 from bench.timing import seconds
 from fenrain.core import Material, convert, evaluate
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels
@@ -55,5 +57,8 @@ def bench_evaluate() -> None:
 
 
 if __name__ == "__main__":
-    for bench in (bench_speed, bench_fit, lambda: bench_errors(100), bench_preview_floor, bench_evaluate, bench_maps, bench_look_check):
+    for bench in (
+        bench_speed, bench_fit, lambda: bench_errors(100), bench_floors, bench_fits, bench_evaluate, bench_maps, bench_look_check,
+        bench_hundreds,
+    ):  # fmt: skip
         bench()

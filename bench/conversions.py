@@ -12,7 +12,8 @@ import numpy as np
 
 from bench.production import MAKERS, production_like
 from fenrain.core import Material, Profile, convert, convert_all
-from fenrain.core.checking.fit import fit, free_values
+from fenrain.core.checking.fitting.fit import fit
+from fenrain.core.checking.fitting.free import free_values
 
 TARGETS = (
     ("OpenPBR", "open_pbr", None),
@@ -23,7 +24,7 @@ TARGETS = (
 
 def errors(materials: list[Material], target: str, profile: Profile) -> tuple[list[float], list[float]]:
     """Normalised lobe errors before and after the fit."""
-    fits = [fit(convert(material, target, profile)) for material in materials]
+    fits = [fit(convert(material, target, profile), rigs=()) for material in materials]
     return [found.before for found in fits], [found.after for found in fits]
 
 
@@ -71,6 +72,6 @@ def bench_fit() -> None:
             conversion = convert(material, "open_pbr")
             numbers.append(sum(parameter.channels for parameter in free_values(conversion)))
             started = time.perf_counter()
-            fit(conversion)
+            fit(conversion, rigs=())
             taken.append(time.perf_counter() - started)
     print(f"fit: median {statistics.median(taken):.2f} s, longest {max(taken):.2f} s, {statistics.median(numbers):.0f} free numbers")
