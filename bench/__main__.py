@@ -9,11 +9,14 @@ import numpy as np
 import OpenImageIO as oiio
 
 from bench.conversions import bench_errors, bench_fit, bench_speed
+from bench.demo_times import bench_demo_times
 from bench.fits import bench_fits
 from bench.floors import bench_floors
 from bench.hundreds import bench_hundreds
 from bench.look_check import bench_look_check
+from bench.smallest import bench_smallest
 from bench.timing import seconds
+from bench.truth import bench_truth
 from fenrain.core import Material, convert, evaluate
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels
 from fenrain.core.maps.texels import grid_of
@@ -59,6 +62,6 @@ def bench_evaluate() -> None:
 if __name__ == "__main__":
     for bench in (
         bench_speed, bench_fit, lambda: bench_errors(100), bench_floors, bench_fits, bench_evaluate, bench_maps, bench_look_check,
-        bench_hundreds,
+        bench_demo_times, bench_smallest, bench_truth, bench_hundreds,
     ):  # fmt: skip
         bench()

@@ -66,7 +66,7 @@ def _worse(original: Material, before: Material, after: Material, rig: str) -> l
 def _readings(original: Material, converted: Material, rig: str) -> Mapping[str, Reading]:
     if not rig:
         return figures(original, converted).readings
-    *_, last = refined(original, converted, rig, most_samples=SAMPLES, turn=TURN, enough=lambda _: False)
+    *_, last = refined(original, converted, (rig,), most_samples=SAMPLES, turn=TURN, enough=lambda _: False)
     return last.readings
 
 

@@ -55,9 +55,9 @@ def _floor(pairs: list[tuple[np.ndarray, np.ndarray]], seen: np.ndarray) -> floa
 
 
 def _times(original: Material, converted: Material, rig: str) -> str:
-    list(refined(original, converted, rig))
+    list(refined(original, converted, (rig,)))
     begun = time.perf_counter()
-    passes = refined(original, converted, rig)
+    passes = refined(original, converted, (rig,))
     next(passes)
     first = time.perf_counter() - begun
     *_, last = passes

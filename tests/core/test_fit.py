@@ -160,7 +160,7 @@ def test_no_reading_that_decides_is_worse_in_pictures(model: str, target: str) -
 
 
 def judged(original: Material, converted: Material, rig: str) -> confirmation.Judged:
-    *_, last = refined(original, converted, rig, most_samples=128, turn=25.0, enough=lambda _: False)
+    *_, last = refined(original, converted, (rig,), most_samples=128, turn=25.0, enough=lambda _: False)
     return Tolerances().deciding(last.readings, rig)
 
 

@@ -21,6 +21,7 @@ from fenrain.core.checking.check import refined
 from fenrain.core.rendering import pictures, sky, stage
 from fenrain.core.rendering.numbers import Numbers
 from fenrain.core.rendering.pictures import PairShot, render
+from fenrain.core.rendering.rigs.registry import SKY_HEIGHT
 from fenrain.core.rendering.stage import View, coverage
 from fenrain.core.rendering.stands.registry import stands
 from fenrain.core.surfaces import mean_surface
@@ -122,9 +123,9 @@ def test_a_clear_ball_is_the_engines_rough_dielectric() -> None:
 @pytest.fixture
 def furnace(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     """Light of 1 from everywhere, and no ground."""
-    even = mi.load_dict({"type": "envmap", "bitmap": mi.Bitmap(np.ones((32, 64, 3), np.float32))})
+    even = np.ones((SKY_HEIGHT, 2 * SKY_HEIGHT, 3), np.float32)
     lifted = {name: replace(stand, floor=-1e6) for name, stand in stands().items()}
-    monkeypatch.setattr(sky, "_emitter", lambda _: even)
+    monkeypatch.setattr(sky, "_painted", lambda _: even)
     monkeypatch.setattr(stage, "stand_of", lambda name: lifted[name])
     _forget()
     yield
@@ -132,7 +133,7 @@ def furnace(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
 
 
 def _forget() -> None:
-    for kept in (stage.stage_of, stage.lit_ground, pictures._backdrop):
+    for kept in (sky._tables, stage.stage_of, stage.light_of, stage._lit_grid, pictures._backdrop):
         kept.cache_clear()
 
 
@@ -192,7 +193,7 @@ def test_both_ways_of_pairing_agree_with_each_look_alone(kind: str) -> None:
 def test_equal_looks_differ_by_nothing(kind: str) -> None:
     values, _ = PAIRED[kind]
     first, second = (Material.of(name, "open_pbr", values) for name in "ab")
-    *_, last = refined(first, second, "low_sun")
+    *_, last = refined(first, second, ("low_sun",))
     assert last.samples < 64
     assert max(reading.value for reading in last.readings.values()) == 0.0
     assert np.array_equal(last.original, last.converted)
@@ -235,8 +236,11 @@ def test_numbers_hang_on_pixel_and_seed_alone() -> None:
     assert abs(np.corrcoef(across.ravel(), down.ravel())[0, 1]) < 0.05
     original = Material.of("a", "open_pbr", PAIRED["frosted"][0])
     shot = PairShot(original, original, View(size=SIZE))
-    for together, seed in zip(shot.taken_at_once(2, 4, 8), (8, 9), strict=True):
-        assert np.array_equal(together[0], shot.taken(4, seed)[0])
+    together, _ = shot.taken_at_once(("low_sun", "soft_studio"), 2, 4, 8)
+    for rig, of_rig in zip(("low_sun", "soft_studio"), together, strict=True):
+        alone = PairShot(original, original, View(rig, size=SIZE))
+        for picture, seed in zip(of_rig, (8, 9), strict=True):
+            assert np.array_equal(picture, alone.taken(4, seed)[0])
 
 
 def test_a_turned_light_is_the_sky_turned() -> None:

@@ -19,7 +19,7 @@ from fenrain.core.rendering.stands.registry import stands
 from fenrain.demo.heron_lode import write_heron_lode
 from fenrain.demo.patterns import noise
 from fenrain.demo.pump_hall import write_pump_hall
-from fenrain.demo.warm import TARGETS, _materials, _warmed
+from fenrain.demo.warm import TARGETS, _warmed, materials_in
 
 
 @pytest.mark.parametrize("rig", list(rigs()))
@@ -116,7 +116,7 @@ def test_every_material_of_the_demo_is_warmed_in_every_target(tmp_path: Path) ->
     write_heron_lode(tmp_path)
     write_pump_hall(tmp_path)
     assert _warmed(str(tmp_path), 0, 24 * len(TARGETS)) == 1
-    assert len(_materials(tmp_path)) == 24
+    assert len(materials_in(tmp_path)) == 24
 
 
 def test_noise_wraps_at_its_edges() -> None:

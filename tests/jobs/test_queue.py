@@ -4,20 +4,23 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 from threading import Barrier
+from typing import Any
 
 import pytest
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
+from fenrain.core.checking.metrics.registry import metrics
 from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.material import Material
 from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.jobs.plans import plan_check_again, plan_conversion, plan_delivery
-from fenrain.jobs.queue import cancel, count, find_job, recover, resume, submit
+from fenrain.jobs.queue import CONVERT, LOOK, SETTLE, cancel, count, find_job, recover, resume, submit
 from fenrain.jobs.work import run_item
+from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_check
 from fenrain.services.conversions import ensure_conversion
 from fenrain.store.database import session
-from fenrain.store.rows import add_material, find_material
+from fenrain.store.rows import add_material, find_material, find_project
 from fenrain.store.tables import Intake, Job, JobItem, MaterialRow, Project
 
 pytestmark = pytest.mark.usefixtures("database")
@@ -32,7 +35,7 @@ def job() -> int:
             project = Project(name="queue tests", tolerances={})
             database.add(project)
             database.flush()
-        return submit(database, project.id, "convert", "four", [("convert_and_check", {"n": n}) for n in range(4)]).id
+        return submit(database, project.id, "convert", "four", [("look", {"n": n}) for n in range(4)]).id
 
 
 def set_states(job: int, *states: str) -> tuple[str, int, int]:
@@ -130,7 +133,37 @@ def test_an_edit_drops_what_was_still_to_be_checked_before_it(job: int) -> None:
         first = plan_check_again(database, row)
         second = plan_check_again(database, row)
         assert (first.state, second.state) == ("cancelled", "queued")
-        assert len(second.items) == len(rigs())
+        assert [item.payload["rigs"] for item in second.items] == [list(rigs())]
+
+
+def test_what_a_first_look_leaves_near_a_limit_is_measured_on(job: int) -> None:
+    with session() as database:
+        project = find_job(database, job).project_id
+        material = entered(database, project, Material.of("settled", "spec_gloss", {"glossiness": 0.4}))
+        planned = plan_conversion(database, project, [material.id], "metal_rough", "core")
+        kinds = {item.work: item.id for item in planned.items}
+    assert list(kinds) == [CONVERT, LOOK, SETTLE]
+    assert [run_item(kinds[kind]) for kind in (CONVERT, LOOK)] == ["done", "done"]
+
+    def looks() -> dict[str, dict[str, Any]]:
+        with session() as database:
+            row = find_material(database, material.id)
+            made = ensure_conversion(database, row, "metal_rough", "core")
+            found = [find_check(database, (row.digest, made.digest), rig, OVERVIEW_STAND, OVERVIEW_TURN) for rig in rigs()]
+            return {check.rig: dict(check.numbers) for check in found if check is not None}
+
+    first = looks()
+    assert list(first) == list(rigs())
+    # A limit on the very reading: noise leaves open on which side of it the truth lies.
+    doubtful, clear = list(rigs())[:2]
+    reading = first[doubtful]["readings"]["colour_95"]["value"]
+    with session() as database:
+        wide = {metric.id: (500.0, 900.0) for metric in metrics().values() if metric.limits is not None}
+        find_project(database, project).tolerances = {"*": wide, doubtful: {"colour_95": (reading, 900.0)}}
+    assert run_item(kinds[SETTLE]) == "done"
+    second = looks()
+    assert second[doubtful]["samples"] > first[doubtful]["samples"]
+    assert second[clear] == first[clear]
 
 
 def test_two_who_convert_the_same_at_once_make_one_conversion(job: int) -> None:

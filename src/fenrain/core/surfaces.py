@@ -35,6 +35,11 @@ def mean_surface(material: Material) -> Surface:
     return model.surface(view)
 
 
+def scatters(material: Material) -> bool:
+    """Whether light scatters in the body, so that paths through it are long."""
+    return mean_surface(material).scatters
+
+
 LEAST_ROWS = 4
 """Three rows would look like the channels of a colour."""
 

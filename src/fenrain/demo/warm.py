@@ -29,9 +29,7 @@ RIG, SAMPLES = "fine_bars", 32
 def warm() -> int:
     """Compile for every material of the demo in every target of it, on all cores. Returns for how many pairs. Raises EngineError."""
     with tempfile.TemporaryDirectory(prefix="fenrain-warm-") as scratch:
-        folder = Path(scratch)
-        write_heron_lode(folder)
-        write_pump_hall(folder)
+        write_demo(Path(scratch))
         cores = os.cpu_count() or 1
         with ProcessPoolExecutor(cores, mp_context=get_context("spawn"), initializer=_with_one_thread) as pool:
             return sum(pool.map(_warmed, [scratch] * cores, range(cores), [cores] * cores))
@@ -45,15 +43,21 @@ def _warmed(folder: str, first: int, step: int) -> int:
     """Each so many of the pairs, beginning with one."""
     from fenrain.core.checking.check import refined
 
-    pairs = [(material, target) for material in _materials(Path(folder)) for target in TARGETS][first::step]
+    pairs = [(material, target) for material in materials_in(Path(folder)) for target in TARGETS][first::step]
     for material, (target, profile) in pairs:
         converted = convert(material, target, served_target(target, profile).profile).material
-        for _ in refined(material, converted, RIG, most_samples=SAMPLES):
+        for _ in refined(material, converted, (RIG,), most_samples=SAMPLES):
             pass
     return len(pairs)
 
 
-def _materials(folder: Path) -> Sequence[Material]:
+def write_demo(folder: Path) -> None:
+    """Every file of the demo."""
+    write_heron_lode(folder)
+    write_pump_hall(folder)
+
+
+def materials_in(folder: Path) -> Sequence[Material]:
     """Of every file that can be read by itself; an MTL is read with its OBJ."""
     suffixes = {suffix for one in formats().values() for suffix in one.suffixes} - {".mtl"}
     return [material for path in sorted(folder.iterdir()) if path.suffix.lower() in suffixes for material in read(path)]

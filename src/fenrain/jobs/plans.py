@@ -12,30 +12,28 @@ from fenrain.core.convert.targets import served_target
 from fenrain.core.errors import InputError
 from fenrain.core.rendering.rigs.registry import rig_of
 from fenrain.core.rendering.stands.registry import stand_of
-from fenrain.jobs.queue import CHECK, CONVERT, CONVERT_AND_CHECK, DELIVER, OPEN, cancel, submit
+from fenrain.jobs.queue import CHECK, CONVERT, DELIVER, LOOK, OPEN, SETTLE, cancel, submit
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN
 from fenrain.store.tables import ConversionRow, Job, MaterialRow
 
 
 def plan_conversion(database: Session, project_id: int, material_ids: Sequence[int] | None, target: str, profile: str) -> Job:
-    """Convert materials of a project, all where none are named, and then check them one by one."""
+    """Convert materials of a project, all where none are named; look at them one by one; then settle what that left open."""
     query = select(MaterialRow.id).where(MaterialRow.project_id == project_id).order_by(MaterialRow.id)
     if material_ids is not None:
         query = query.where(MaterialRow.id.in_(material_ids))
     aim = served_target(target, profile)
     payloads = [{"material_id": identity, "target": target, "profile": profile} for identity in database.scalars(query)]
-    pieces = [(work, payload) for work in (CONVERT, CONVERT_AND_CHECK) for payload in payloads]
+    pieces = [(work, payload) for work in (CONVERT, LOOK, SETTLE) for payload in payloads]
     return submit(database, project_id, "convert", f"Convert {len(payloads)} to {aim.title} and check", pieces)
 
 
 def plan_check(database: Session, row: ConversionRow, rigs: Sequence[str] | None, stand: str, turn: float) -> Job:
-    """Check one conversion, one item a rig, every rig where None. Raises NotFoundError for an unknown rig or stand."""
+    """Check one conversion, under every rig where None. Raises NotFoundError for an unknown rig or stand."""
     stand_of(stand)
     chosen = all_rigs() if rigs is None else [rig_of(rig).id for rig in rigs]
-    payloads = [{"conversion_id": row.id, "rig": rig, "stand": stand, "turn": turn} for rig in chosen]
-    return submit(
-        database, row.material.project_id, "check", f"Check {row.material.name[:120]}", [(CHECK, payload) for payload in payloads]
-    )
+    payload = {"conversion_id": row.id, "rigs": list(chosen), "stand": stand, "turn": turn}
+    return submit(database, row.material.project_id, "check", f"Check {row.material.name[:120]}", [(CHECK, payload)])
 
 
 def plan_check_again(database: Session, row: ConversionRow) -> Job:

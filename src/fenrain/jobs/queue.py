@@ -12,8 +12,10 @@ from fenrain.core.errors import NotFoundError
 from fenrain.store.tables import Job, JobItem, now
 
 OPEN = ("queued", "running")
-CONVERT, CONVERT_AND_CHECK, CHECK, DELIVER = "convert", "convert_and_check", "check", "deliver"
-"""Kinds of work. What only converts goes before everything else, whatever job it belongs to: it is quick, and shows figures of all."""
+CONVERT, LOOK, SETTLE, CHECK, DELIVER = "convert", "look", "settle", "check", "deliver"
+"""Kinds of work: convert, with figures; a first look under every rig; measuring on what that left near a limit; measuring one view."""
+URGENCY = {CONVERT: 0, SETTLE: 2}
+"""What goes before everything else, whatever job it belongs to, since it is quick and shows something of all; and what goes last."""
 
 
 def submit(database: Session, project_id: int, kind: str, title: str, pieces: Sequence[tuple[str, dict[str, Any]]]) -> Job:

@@ -12,14 +12,17 @@ import dask
 from distributed import Client, Future, LocalCluster
 from sqlalchemy import case, select
 
-from fenrain.jobs.queue import CONVERT, OPEN, count, recover
+from fenrain.jobs.queue import CONVERT, OPEN, URGENCY, count, recover
 from fenrain.jobs.work import run_item
 from fenrain.settings import settings
 from fenrain.store.database import session
 from fenrain.store.tables import Job, JobItem
 
 MOST_ATTEMPTS = 2
-PAUSE = 0.15
+PAUSE, LEAST_PAUSE = 0.15, 0.03
+"""Seconds between two rounds, and where something was finished meanwhile."""
+AHEAD, QUICK_AHEAD = 2, 8
+"""How many items a worker is handed in advance, and of those that take some hundredths of a second."""
 log = logging.getLogger("fenrain.jobs")
 
 
@@ -27,8 +30,8 @@ def open_cluster() -> tuple[Client, LocalCluster | None]:
     """A client of the scheduler that the settings name, or of a local cluster of worker processes with one engine thread each."""
     if settings().scheduler:
         return Client(settings().scheduler), None
-    # A worker is one of several: threads of its own for small products of matrices would only be in the others' way.
-    os.environ |= {"FENRAIN_ENGINE_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
+    # A worker is one of several: threads of its own, which wait for each other by spinning, would only be in the others' way.
+    os.environ |= {"FENRAIN_ENGINE_THREADS": "1", "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
     logging.getLogger("distributed").setLevel(logging.CRITICAL)
     dask.config.set(
         {
@@ -55,7 +58,7 @@ class Runner:
     """A thread that keeps the cluster busy. One runs in each application process; use as a context."""
 
     def __init__(self) -> None:
-        self._stop = threading.Event()
+        self._stop, self._finished = threading.Event(), threading.Event()
         self._thread = threading.Thread(target=self._run, name="job runner", daemon=True)
         self._futures: dict[int, Future] = {}
         self.workers = 0
@@ -66,6 +69,7 @@ class Runner:
 
     def __exit__(self, *_: object) -> None:
         self._stop.set()
+        self._finished.set()
         self._thread.join(20)
 
     def _run(self) -> None:
@@ -81,26 +85,30 @@ class Runner:
                 except Exception:
                     log.exception("the job runner met an error and goes on")
                     time.sleep(1.0)
-                self._stop.wait(PAUSE)
+                self._stop.wait(LEAST_PAUSE)
+                self._finished.wait(PAUSE - LEAST_PAUSE)
+                self._finished.clear()
         finally:
             client.close()
             if cluster is not None:
                 cluster.close()
 
     def _hand_out(self, client: Client) -> None:
-        room = 2 * self.workers - len(self._futures)
-        if room <= 0:
+        if len(self._futures) >= QUICK_AHEAD * self.workers:
             return
         with session() as database:
-            items = database.scalars(
-                select(JobItem.id)
+            items = database.execute(
+                select(JobItem.id, JobItem.work)
                 .join(Job)
                 .where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.id.not_in(self._futures or [0]))
-                .order_by(case((JobItem.work == CONVERT, 0), else_=1), Job.total, JobItem.id)
-                .limit(room)
+                .order_by(case(URGENCY, value=JobItem.work, else_=1), Job.total, JobItem.id)
+                .limit(QUICK_AHEAD * self.workers - len(self._futures))
             ).all()
-        for item_id in items:
-            self._futures[item_id] = client.submit(run_item, item_id, pure=False, retries=0)
+        for item_id, work in items:
+            if len(self._futures) < (QUICK_AHEAD if work == CONVERT else AHEAD) * self.workers:
+                future = client.submit(run_item, item_id, pure=False, retries=0)
+                future.add_done_callback(lambda _: self._finished.set())
+                self._futures[item_id] = future
 
     def _collect(self) -> None:
         finished = {item_id: future for item_id, future in self._futures.items() if future.done()}

@@ -21,8 +21,9 @@ from fenrain.core.convert.targets import ServedTarget, served_target
 from fenrain.core.errors import FenrainError, StorageError
 from fenrain.core.formats.registry import formats
 from fenrain.core.paths import safe_name
-from fenrain.jobs.queue import CHECK, CONVERT, CONVERT_AND_CHECK, DELIVER
-from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_check, keep_check, tolerances_of
+from fenrain.core.surfaces import scatters
+from fenrain.jobs.queue import CHECK, CONVERT, DELIVER, LOOK, SETTLE
+from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_check, is_settled, keep_check, tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
 from fenrain.services.intakes import restored_files
 from fenrain.store import blobs
@@ -33,8 +34,9 @@ from fenrain.store.tables import Delivery, Intake, Job, JobItem, MaterialRow
 log = logging.getLogger("fenrain.jobs")
 Payload = Mapping[str, Any]
 RUNNABLE = ("pending", "running")
-OVERVIEW_SAMPLES = 128
-"""For each pixel that is measured; what is still undecided then is measured further when somebody looks at it."""
+LOOK_SAMPLES, SETTLE_SAMPLES, SETTLE_SCATTERING_SAMPLES = 8, 128, 40
+"""For each pixel that is measured: at first, where that leaves a verdict open, and there if light scatters in a body. What is still
+undecided then is measured further when somebody looks at it."""
 BEHIND = 10
 """How far a worker stands back behind what a person looks at, in steps of the system's niceness."""
 
@@ -103,31 +105,43 @@ def _converted(payload: Payload) -> int:
         return ensure_conversion(database, find_material(database, payload["material_id"]), payload["target"], payload["profile"]).id
 
 
-def convert_and_check(job_id: int, payload: Payload) -> str:
-    """Convert one material, unless that was done before, and check it under every rig."""
-    conversion_id = _converted(payload)
-    for rig in all_rigs():
-        check(job_id, {"conversion_id": conversion_id, "rig": rig, "stand": OVERVIEW_STAND, "turn": OVERVIEW_TURN})
+def look(_: int, payload: Payload) -> str:
+    """Look at one conversion under every rig for the first time."""
+    _measure(_converted(payload), all_rigs(), OVERVIEW_STAND, OVERVIEW_TURN, LOOK_SAMPLES, shown=False)
     return ""
 
 
-def check(job_id: int, payload: Payload) -> str:
-    """Check one conversion under one rig, unless the same two looks were compared in the same way before."""
-    rig, stand, turn = payload["rig"], payload["stand"], payload["turn"]
+def settle(_: int, payload: Payload) -> str:
+    """Measure on, under every rig that leaves the verdict on a conversion open."""
+    _measure(_converted(payload), all_rigs(), OVERVIEW_STAND, OVERVIEW_TURN, SETTLE_SAMPLES, shown=False)
+    return ""
+
+
+def check(_: int, payload: Payload) -> str:
+    """Check one conversion under some rigs."""
+    _measure(payload["conversion_id"], payload["rigs"], payload["stand"], payload["turn"], SETTLE_SAMPLES, shown=True)
+    return ""
+
+
+def _measure(conversion_id: int, rigs: Sequence[str], stand: str, turn: float, most_samples: int, *, shown: bool) -> None:
+    """Compare two looks and keep what was found, but for rigs of which enough is known. shown: with readings that are only shown."""
     with session() as database:
-        row = find_conversion(database, payload["conversion_id"])
+        row = find_conversion(database, conversion_id)
         digests = (row.material.digest, row.digest)
-        found = find_check(database, digests, rig, stand, turn)
-        if found is not None and found.numbers["readings"]:
-            return ""
-        conversion = conversion_of(row)
         tolerances = tolerances_of(find_project(database, row.material.project_id))
-    *_, result = refined(
-        conversion.original, conversion.material, rig, stand, turn=turn, tolerances=tolerances, most_samples=OVERVIEW_SAMPLES
-    )
+        known = {rig: find_check(database, digests, rig, stand, turn) for rig in rigs}
+        left = [rig for rig, found in known.items() if found is None or not is_settled(found, tolerances, most_samples)]
+        if not left:
+            return
+        conversion = conversion_of(row)
+    looks = conversion.original, conversion.material
+    if any(map(scatters, looks)):
+        most_samples = min(most_samples, SETTLE_SCATTERING_SAMPLES)
+    results = refined(*looks, left, stand, turn=turn, tolerances=tolerances, most_samples=most_samples, shown=shown)
+    last = {result.rig: result for result in results}
     with session() as database:
-        keep_check(database, digests, result, turn)
-    return ""
+        for result in last.values():
+            keep_check(database, digests, result, turn)
 
 
 def deliver(job_id: int, payload: Payload) -> str:
@@ -246,7 +260,8 @@ def _material_name(payload: Payload) -> str:
 
 WORK: dict[str, Work] = {
     CONVERT: Work(convert, _material_name, renders=False),
-    CONVERT_AND_CHECK: Work(convert_and_check, _material_name, renders=True),
+    LOOK: Work(look, _material_name, renders=True),
+    SETTLE: Work(settle, _material_name, renders=True),
     CHECK: Work(check, _material_name, renders=True),
     DELIVER: Work(deliver, lambda payload: "The delivery", renders=False),
 }

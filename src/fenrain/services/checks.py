@@ -94,6 +94,12 @@ def decided(row: CheckRow, tolerances: Tolerances) -> Decision:
     return tolerances.decided(readings_of(row.numbers["readings"]), row.rig, tuple(row.numbers["unseen"]))
 
 
+def is_settled(row: CheckRow, tolerances: Tolerances, most_samples: int) -> bool:
+    """Whether so many samples more would tell nothing new: what was measured is clear, or was measured as well."""
+    readings = row.numbers["readings"]
+    return bool(readings) and (row.numbers["samples"] >= most_samples or decided(row, tolerances).is_clear)
+
+
 def decided_by_figures(row: ConversionRow, tolerances: Tolerances) -> Decision | None:
     """What the quick figures of a conversion say; None where it was written before there were any."""
     found = row.document.get("figures")

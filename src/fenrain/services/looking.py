@@ -15,7 +15,7 @@ from fenrain.core.convert.ledger import By, Override
 from fenrain.core.errors import EngineError
 from fenrain.core.material import Material
 from fenrain.core.rendering.probe import load_engine
-from fenrain.core.surfaces import mean_surface
+from fenrain.core.surfaces import scatters
 from fenrain.core.values import Constant
 from fenrain.services.checks import figures_document, keep_check, pictures_of, tolerances_of
 from fenrain.services.conversions import conversion_of, keep_fit
@@ -83,8 +83,7 @@ def fit_values(conversion_id: int, locked: Sequence[str], expected: int, between
 
 
 def _first_size(conversion: Conversion) -> int:
-    scattering = any(mean_surface(material).scatters for material in (conversion.original, conversion.material))
-    return FIRST_SCATTERING_SIZE if scattering else FIRST_SIZE
+    return FIRST_SCATTERING_SIZE if any(map(scatters, (conversion.original, conversion.material))) else FIRST_SIZE
 
 
 def _keep(wish: Wish, digests: tuple[str, str], result: RigCheck) -> None:
@@ -96,7 +95,9 @@ def _keep(wish: Wish, digests: tuple[str, str], result: RigCheck) -> None:
 def _refined(conversion: Conversion, wish: Wish, size: int, tolerances: Tolerances, **how: Any) -> Iterator[RigCheck]:
     if size > FIRST_SIZE:
         how["most_samples"] = MOST_LOOKED_AT * (size // READ_EDGE) ** 2
-    return refined(conversion.original, conversion.material, wish.rig, wish.stand, size=size, turn=wish.turn, tolerances=tolerances, **how)
+    return refined(
+        conversion.original, conversion.material, (wish.rig,), wish.stand, size=size, turn=wish.turn, tolerances=tolerances, **how
+    )
 
 
 def _tried(conversion: Conversion, trial: Mapping[str, Any]) -> Conversion:

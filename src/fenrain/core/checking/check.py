@@ -30,7 +30,8 @@ Progress = Callable[[float], None]
 @dataclass(frozen=True)
 class RigCheck:
     """One rig's result. readings: by id of the metric; unseen: what is set and was not drawn, in words; samples: for each pixel that was
-    measured, on each side; passes: how many pairs of pictures went into it. Pictures: (size, size, 3) linear float32."""
+    measured, on each side; passes: how many pairs of pictures went into it; final: nothing better follows. Pictures: (size, size, 3) linear
+    float32."""
 
     rig: str
     stand: str
@@ -38,6 +39,7 @@ class RigCheck:
     unseen: tuple[str, ...]
     samples: int
     passes: int
+    final: bool
     original: np.ndarray
     converted: np.ndarray
 
@@ -119,13 +121,15 @@ def check(
     EngineError where the rendering engine cannot run here, NotFoundError for an unknown rig or stand.
     """
     chosen = tuple(all_rigs() if rigs is None else rigs)
-    done: list[RigCheck] = []
-    for rig in chosen:
-        *_, last = refined(original, converted, rig, stand, size=size, most_samples=most_samples, turn=turn, tolerances=tolerances)
-        done.append(last)
-        if progress is not None:
-            progress(len(done) / len(chosen))
-    return Check(tuple(done), figures(original, converted), tolerances)
+    last: dict[str, RigCheck] = {}
+    done = 0
+    for result in refined(original, converted, chosen, stand, size=size, most_samples=most_samples, turn=turn, tolerances=tolerances):
+        last[result.rig] = result
+        if result.final:
+            done += 1
+            if progress is not None:
+                progress(done / len(chosen))
+    return Check(tuple(last[rig] for rig in chosen), figures(original, converted), tolerances)
 
 
 def all_rigs() -> tuple[str, ...]:
@@ -135,7 +139,7 @@ def all_rigs() -> tuple[str, ...]:
 def refined(
     original: Material,
     converted: Material,
-    rig: str,
+    rigs: Sequence[str],
     stand: str = "sphere",
     *,
     size: int = READ_EDGE,
@@ -143,52 +147,115 @@ def refined(
     turn: float = 0.0,
     tolerances: Tolerances = Tolerances(),
     pilot_samples: int = 4,
+    shown: bool = True,
     enough: Callable[[RigCheck], bool] | None = None,
     between: Callable[[], None] = lambda: None,
 ) -> Iterator[RigCheck]:
-    """One rig, better and better: a result after each pass over both looks, the first after a fraction of a second.
+    """Some rigs, better and better: a result for each after each pass over both looks, the first after a fraction of a second. Rigs that
+    go the same way are drawn together.
 
-    It ends when a result is enough, which is when noise cannot change the verdict any more where nothing else is said, or at
+    A rig ends when a result is enough, which is when noise cannot change the verdict any more where nothing else is said, or at
     `most_samples` for each pixel that is measured. There are no readings after a first pass: noise is told from the disagreement of two.
-    pilot_samples: 4 or 16, of the passes by which the way is chosen. between: called now and then; what it raises ends the check.
+    pilot_samples: 4 or 16, of the passes by which the way is chosen. shown: whether the last results hold readings that are only shown,
+    too, which take as long as all others. between: called now and then; what it raises ends the check.
     """
-    rig_of(rig), stand_of(stand)
+    stand_of(stand)
+    if not rigs:
+        return
     engine = load_engine()
-    shot = engine.PairShot(original, converted, engine.View(rig, stand, turn, size))
-    hidden = tuple(str(one) for one in unseen(original, converted))
+    shot = engine.PairShot(original, converted, engine.View(rig_of(rigs[0]).id, stand, turn, size))
     seen, each = engine.coverage(stand, READ_EDGE), (size // READ_EDGE) ** 2
-    ways = {shared: _Means() for shared in ((True, False) if shot.may_share else (False,))}
+    setting = _Setting(shot.plan.lit, seen, stand, tuple(str(one) for one in unseen(original, converted)))
+    going = [_Course(setting, rig_of(rig).id, (True, False) if shot.may_share else (False,)) for rig in rigs]
     # Small pictures come in twos, from which noise is told at once; a larger one is shown as soon as there is one.
-    taken, times = 0, 2 if size == READ_EDGE else 1
-    while taken < most_samples:
-        shared = _next_way(ways, seen, shot.plan.lit)
-        means = ways[shared]
-        samples = pilot_samples if means.passes < PILOT_PASSES else 16
-        for pair in shot.taken_at_once(times, samples, means.passes, shared=shared, between=between):
-            means.add(pair, samples)
-        taken += times * samples * each
-        better = _Result(ways[_quieter(ways, seen, shot.plan.lit)], shot.plan.lit, seen, rig, stand, hidden)
-        result = better.read()
-        done = bool(result.readings) and (enough(result) if enough is not None else result.decided(tolerances).is_clear)
-        if done or taken >= most_samples:
-            result = replace(result, readings=readings(better.pair))
-        yield result
-        if done:
-            return
+    times = 2 if size == READ_EDGE else 1
+    while going:
+        shared, passes = min(going, key=lambda course: course.taken).next
+        group = [course for course in going if course.next == (shared, passes)]
+        samples = pilot_samples if passes < PILOT_PASSES else 16
+        pictures = shot.taken_at_once([course.rig for course in group], times, samples, passes, shared=shared, between=between)
+        for course, *sides in zip(group, *pictures, strict=True):
+            course.add(shared, sides, samples, each)
+            result = course.read()
+            done = bool(result.readings) and (enough(result) if enough is not None else result.decided(tolerances).is_clear)
+            if done or course.taken >= most_samples:
+                going.remove(course)
+                result = replace(result, readings=course.all_readings() if shown else result.readings, final=True)
+            yield result
 
 
-def _next_way(ways: Mapping[bool, _Means], seen: np.ndarray, lit: bool) -> bool:
-    """Whether both looks share their paths in the next pass: each way is tried first, then the quieter goes on."""
-    for shared, means in ways.items():
-        if means.passes < PILOT_PASSES:
-            return shared
-    return _quieter(ways, seen, lit)
+@dataclass(frozen=True)
+class _Setting:
+    """What all rigs of a check have in common. lit: whether light on the ground is looked for; seen: where the body is, of the size that
+    is measured; hidden: what is set and not drawn, in words."""
+
+    lit: bool
+    seen: np.ndarray
+    stand: str
+    hidden: tuple[str, ...]
+
+    def pair(self, original: np.ndarray, converted: np.ndarray, noise: np.ndarray) -> Pair:
+        """Pictures of any size as they are measured."""
+        return Pair(_averaged(original), _averaged(converted), _averaged(noise), self.seen, ~self.seen, self.lit)
 
 
-def _quieter(ways: Mapping[bool, _Means], seen: np.ndarray, lit: bool) -> bool:
-    """Of the ways that were tried to the end, the one with the lower noise; the first before that."""
-    tried = [shared for shared, means in ways.items() if means.passes >= PILOT_PASSES] or list(ways)[:1]
-    return min(tried, key=lambda shared: ways[shared].loudness(seen, lit)) if len(tried) > 1 else tried[0]
+class _Course:
+    """How far one rig has come. taken: samples for each pixel that is measured, by all ways."""
+
+    def __init__(self, setting: _Setting, rig: str, ways: tuple[bool, ...]) -> None:
+        self.rig, self.taken = rig, 0
+        self._setting, self._ways = setting, {shared: _Means() for shared in ways}
+        self._measured: Pair | None = None
+
+    @property
+    def next(self) -> tuple[bool, int]:
+        """(whether both looks share their paths in the next pass, how many passes there were): each way is tried first, then the quieter
+        goes on."""
+        for shared, means in self._ways.items():
+            if means.passes < PILOT_PASSES:
+                return shared, means.passes
+        quieter = self._quieter()
+        return quieter, self._ways[quieter].passes
+
+    def add(self, shared: bool, sides: Sequence[np.ndarray], samples: int, each: int) -> None:
+        """Pictures of both sides, (times, size, size, 3), by one of the ways. each: pixels to one that is measured."""
+        self._measured = None
+        for original, converted in zip(*sides, strict=True):
+            self._ways[shared].add((original, converted), samples)
+            self.taken += samples * each
+
+    def read(self) -> RigCheck:
+        """With the readings that a verdict hangs on, none after the first pass."""
+        means = self._ways[self._quieter()]
+        original, converted = means.sides()
+        return RigCheck(
+            self.rig,
+            self._setting.stand,
+            readings(self._pair, deciding=True) if means.passes > 1 else {},
+            self._setting.hidden,
+            means.samples * (original.shape[0] // READ_EDGE) ** 2,
+            means.passes,
+            False,
+            original.astype(np.float32),
+            converted.astype(np.float32),
+        )
+
+    def all_readings(self) -> dict[str, Reading]:
+        return readings(self._pair)
+
+    @property
+    def _pair(self) -> Pair:
+        """Kept until there are more pictures: it holds what several readings take from it."""
+        if self._measured is None:
+            means = self._ways[self._quieter()]
+            original, converted = means.sides()
+            self._measured = self._setting.pair(original, converted, means.noise())
+        return self._measured
+
+    def _quieter(self) -> bool:
+        """Of the ways that were tried to the end, the one with the lower noise; the first before that."""
+        tried = [shared for shared, means in self._ways.items() if means.passes >= PILOT_PASSES] or list(self._ways)[:1]
+        return min(tried, key=lambda shared: self._ways[shared].loudness(self._setting)) if len(tried) > 1 else tried[0]
 
 
 class _Means:
@@ -212,11 +279,11 @@ class _Means:
     def samples(self) -> int:
         return sum(self._samples)
 
-    def loudness(self, seen: np.ndarray, lit: bool) -> float:
+    def loudness(self, setting: _Setting) -> float:
         """How far noise alone brings readings towards their limits, as it was when this was asked first: after the pilot."""
         if self._loudness is None:
-            small = _averaged(self.sides()[0])
-            found = readings(Pair(small, small, _averaged(self.noise()), seen, ~seen, lit), deciding=True)
+            original = self.sides()[0]
+            found = readings(setting.pair(original, original, self.noise()), deciding=True)
             limits = {name: metrics()[name].limits for name in found}
             self._loudness = max(reading.floor / limit.match for name, reading in found.items() if (limit := limits[name]) is not None)
         return self._loudness
@@ -233,39 +300,6 @@ class _Means:
         """About what is random in the difference."""
         (first_original, first_converted), (second_original, second_converted) = self._halves
         return ((first_converted - first_original) - (second_converted - second_original)) / 2.0
-
-
-@dataclass(frozen=True)
-class _Result:
-    """What has been taken so far, and what it is of."""
-
-    means: _Means
-    lit: bool
-    seen: np.ndarray
-    rig: str
-    stand: str
-    hidden: tuple[str, ...]
-
-    @cached_property
-    def pair(self) -> Pair:
-        """The pictures as they are measured."""
-        original, converted = (_averaged(side) for side in self.means.sides())
-        return Pair(original, converted, _averaged(self.means.noise()), self.seen, ~self.seen, self.lit)
-
-    def read(self) -> RigCheck:
-        """With the readings that a verdict hangs on, none after the first pass."""
-        original, converted = self.means.sides()
-        size = original.shape[0]
-        return RigCheck(
-            self.rig,
-            self.stand,
-            readings(self.pair, deciding=True) if self.means.passes > 1 else {},
-            self.hidden,
-            self.means.samples * (size // READ_EDGE) ** 2,
-            self.means.passes,
-            original.astype(np.float32),
-            converted.astype(np.float32),
-        )
 
 
 def _averaged(picture: np.ndarray) -> np.ndarray:

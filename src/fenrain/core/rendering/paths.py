@@ -28,7 +28,7 @@ from fenrain.core.optics.arrays import PI
 from fenrain.core.rendering.body import Body, Medium, as_colour
 from fenrain.core.rendering.engine import dr, mi
 from fenrain.core.rendering.numbers import Numbers
-from fenrain.core.rendering.stage import LitGround, Stage, tile_reflectance
+from fenrain.core.rendering.stage import Light, Stage, tile_reflectance
 
 MOST_STRAIGHT = 4
 """Openings, and boundaries that do not bend, that light from the sky may cross on its way to where it is looked for."""
@@ -40,8 +40,9 @@ OPAQUE_DEPTH, CLEAR_DEPTH, SCATTERING_DEPTH = 3, 8, 128
 
 @dataclass(frozen=True)
 class Plan:
-    """What paths of both looks of a pair are walked for. depth: segments of a path; lit: the ground is lit by what the paths find, since a
-    look changes the light on it; straight: something may be crossed unbent; scatters: there is a medium."""
+    """What paths of both looks of a pair are walked for. depth: segments of a path; lit: the ground is lit by what they find, since a look
+    changes the light on it, else they only ever lead away from the outside of the body; straight: something may be crossed unbent;
+    scatters: there is a medium."""
 
     depth: int
     lit: bool
@@ -61,21 +62,42 @@ def plan_for(*bodies: Body) -> Plan:
     )
 
 
-def radiance(
-    stage: Stage, ground: LitGround | None, bodies: Sequence[Body], plan: Plan, ray: Any, numbers: Numbers, depth: Any
-) -> list[Any]:
-    """What comes back along rays for each look, linear. bodies: one, or two that share their paths, which takes a plan without anything
-    straight or scattering; ground: its light where the plan does not look for it."""
-    assert len(bodies) == 1 or not (plan.straight or plan.scatters)
-    walk = _Walk(stage, ground, bodies, plan)
-    at, on_body, on_ground = walk.meets(ray, mi.Bool(True))
+@dataclass(frozen=True)
+class Views:
+    """Where paths begin, whatever the looks are: numbers of which those for the camera are drawn; rig: which of those in the light lights
+    each; the place that is seen, where it is, and the light that comes back past the body."""
+
+    numbers: Numbers
+    rig: Any
+    at: Any
+    on_body: Any
+    on_ground: Any
+    seen: Any
+
+
+def views(stage: Stage, light: Light, rig: Any, pixel: Any, numbers: Numbers) -> Views:
+    """Through places within pixels."""
+    ray = stage.rays(pixel, numbers.next_2d())
+    at, on_body, on_ground = stage.meets(ray, mi.Bool(True))
     gone = ~(on_body | on_ground)
-    light = dr.select(gone, stage.sky.radiance(ray.d, gone), 0.0)
-    if ground is not None:
-        light = dr.select(on_ground, ground.radiance(at.p), light)
-    active = (on_body | on_ground) if plan.lit else on_body
-    throughputs, lights = [mi.Color3f(1.0) for _ in bodies], [mi.Color3f(light) for _ in bodies]
-    state = (numbers, at, on_body, mi.Bool(False), throughputs, lights, mi.Float(0.0), mi.UInt32(0), mi.UInt32(0), active)
+    seen = dr.select(gone, light.sky.radiance(rig, ray.d, gone), 0.0)
+    if light.ground is not None:
+        seen = dr.select(on_ground, light.ground.radiance(rig, at.p), seen)
+    return Views(numbers, rig, at, on_body, on_ground, mi.Color3f(seen))
+
+
+def radiance(stage: Stage, light: Light, begun: Views, bodies: Sequence[Body], plan: Plan, depth: Any) -> list[Any]:
+    """What comes back along views for each look, linear. bodies: one, or two that share their paths, which takes a plan without anything
+    straight or scattering."""
+    assert len(bodies) == 1 or not (plan.straight or plan.scatters)
+    walk = _Walk(stage, light, begun.rig, bodies, plan)
+    begun = dr.copy(begun)  # what is kept of it must not move on with the paths
+    active = (begun.on_body | begun.on_ground) if plan.lit else mi.Bool(begun.on_body)
+    throughputs, lights = [mi.Color3f(1.0) for _ in bodies], [mi.Color3f(begun.seen) for _ in bodies]
+    crossed, events = mi.UInt32(0), mi.UInt32(0)
+    state = (begun.numbers, begun.at, begun.on_body, mi.Bool(False), throughputs, lights, mi.Float(0.0), crossed, events, active)
+    if stage.convex and not plan.lit:
+        return list(walk.step(depth, *state)[5])
     found = dr.while_loop(
         state,
         lambda *values: values[-1],
@@ -119,23 +141,10 @@ class _Met:
 class _Walk:
     """One step of all paths at a time."""
 
-    def __init__(self, stage: Stage, ground: LitGround | None, bodies: Sequence[Body], plan: Plan) -> None:
-        self.stage, self.ground, self.bodies, self.plan = stage, ground, tuple(bodies), plan
+    def __init__(self, stage: Stage, light: Light, rig: Any, bodies: Sequence[Body], plan: Plan) -> None:
+        self.stage, self.sky, self.ground, self.rig = stage, light.sky, light.ground, rig
+        self.bodies, self.plan = tuple(bodies), plan
         self.body = self.bodies[0]
-
-    def meets(self, ray: Any, active: Any) -> tuple[Any, Any, Any]:
-        """(the place, whether it lies on the body, whether on the ground)."""
-        at = self.stage.body.ray_intersect(ray, mi.RayFlags.All, False, active)
-        down = self.stage.ground_distance(ray.o, ray.d)
-        on_ground = active & (down < at.t)
-        on_body = active & at.is_valid() & ~on_ground
-        up = mi.Frame3f(mi.Vector3f(1.0, 0.0, 0.0), mi.Vector3f(0.0, 0.0, -1.0), mi.Vector3f(0.0, 1.0, 0.0))
-        at.p = dr.select(on_ground, ray.o + ray.d * down, at.p)
-        at.n = dr.select(on_ground, mi.Normal3f(0.0, 1.0, 0.0), at.n)
-        at.sh_frame = dr.select(on_ground, up, at.sh_frame)
-        at.wi = dr.select(on_ground, up.to_local(-ray.d), at.wi)
-        at.t = dr.select(on_ground, down, at.t)
-        return at, on_body, on_ground
 
     def step(
         self,
@@ -152,7 +161,7 @@ class _Walk:
         active: Any,
     ) -> tuple[Any, ...]:
         """From a place to the next: own light, light from the sky, a new direction, and what it meets."""
-        stage, looks = self.stage, range(len(self.bodies))
+        sky, rig, looks = self.sky, self.rig, range(len(self.bodies))
         solid = active & on_body & ~floating
         # Every number is drawn whether it is needed or not: the other look of the pair draws the same.
         open_number = numbers.next_1d() if self.plan.straight else mi.Float(0.0)
@@ -171,7 +180,7 @@ class _Walk:
         straight, unbent = self._straight(met[0], at, solid, open_number, choice)
         mixture = _mixture(throughputs)
 
-        towards, sent, sky_pdf = stage.sky.sample(sky_numbers, active)
+        towards, sent, sky_pdf = sky.sample(rig, sky_numbers, active)
         values, own_pdf = self._scattered(met, mixture, at, solid, floating, towards)
         weight = _power(sky_pdf, own_pdf)
         reaching = [throughputs[look] * values[look] * sent * weight for look in looks]
@@ -196,15 +205,15 @@ class _Walk:
             throughputs = [throughput / survives for throughput in throughputs]
 
         ray = self._spawned(at, floating, direction)
-        at, on_body, on_ground = self.meets(ray, active)
+        at, on_body, on_ground = self.stage.meets(ray, active, leaving=not self.plan.lit)
         gone = active & ~on_body & ~on_ground
         floating = mi.Bool(False)
         if self.plan.scatters:
             at, floating, weight = self._within(at, on_body, ray, numbers.next_2d())
             throughputs = [dr.select(active, throughput * weight, throughput) for throughput in throughputs]
         shared = (pdf > 0.0) & (crossed <= MOST_STRAIGHT)
-        found = stage.sky.radiance(ray.d, gone) * dr.select(shared, _power(pdf, stage.sky.pdf(ray.d, gone & shared)), 1.0)
-        up = self.ground.radiance(at.p) if self.ground is not None else mi.Color3f(0.0)
+        found = sky.radiance(rig, ray.d, gone) * dr.select(shared, _power(pdf, sky.pdf(rig, ray.d, gone & shared)), 1.0)
+        up = self.ground.radiance(rig, at.p) if self.ground is not None else mi.Color3f(0.0)
         for look in looks:
             lights[look] += dr.select(gone, throughputs[look] * found, 0.0)
             if self.ground is not None:
@@ -293,7 +302,7 @@ class _Walk:
         """How much of the light from the sky reaches a place along a direction."""
         ray = self._spawned(at, floating, direction)
         if not (self.body.opens or self.body.subsurface):
-            return dr.select(self.stage.blocks(ray, active), 0.0, mi.Color3f(1.0))
+            return dr.select(self.stage.blocks(ray, active, leaving=not self.plan.lit), 0.0, mi.Color3f(1.0))
         above = self.stage.ground_distance(ray.o, ray.d) == dr.inf
         state = (ray, mi.Color3f(1.0), mi.UInt32(0), active & above)
         found = dr.while_loop(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 
@@ -11,8 +12,8 @@ from fenrain.core.material import Material
 from fenrain.core.rendering.body import Body, chances
 from fenrain.core.rendering.engine import dr, mi
 from fenrain.core.rendering.numbers import Numbers
-from fenrain.core.rendering.paths import Plan, plan_for, radiance
-from fenrain.core.rendering.stage import View, coverage, lit_ground, map_edge, stage_of
+from fenrain.core.rendering.paths import Plan, Views, plan_for, radiance, views
+from fenrain.core.rendering.stage import Light, View, coverage, light_of, map_edge, stage_of
 from fenrain.core.surfaces import mean_surface
 
 SAMPLE_COUNTS = (4, 16)
@@ -33,32 +34,35 @@ def render(material: Material, view: View, samples: int, seed: int) -> np.ndarra
     samples: per pixel, of `SAMPLE_COUNTS`. The same arguments give the same picture bit for bit on one machine.
     """
     body = Body(material, map_edge(view.size), view.aspects)
-    return _Shot(view, plan_for(body)).taken([body], samples, seed)[0][0]
+    return _Shot(view, plan_for(body)).taken([body], (view.rig,), samples, seed)[0][0, 0]
 
 
 class PairShot:
-    """Two looks taken by the same light paths, as often as is asked."""
+    """Two looks taken by the same light paths, as often as is asked. view: its rig is the one that is meant where none is named."""
 
     def __init__(self, original: Material, converted: Material, view: View) -> None:
         self._bodies = _bodies(original, converted, map_edge(view.size), view.aspects)
         self.plan = plan_for(*self._bodies)
         self.may_share = not (self.plan.straight or self.plan.scatters)
-        self._shot = _Shot(view, self.plan)
+        self._rig, self._shot = view.rig, _Shot(view, self.plan)
 
     def taken(self, samples: int, seed: int, *, shared: bool = False, between: Between = _go_on) -> tuple[np.ndarray, np.ndarray]:
         """Original and converted, (size, size, 3) float32; another seed, other numbers, the same ones on both sides. shared: both ride
         on one path, where `may_share`."""
-        return self.taken_at_once(1, samples, seed, shared=shared, between=between)[0]
+        first, second = self.taken_at_once((self._rig,), 1, samples, seed, shared=shared, between=between)
+        return first[0, 0], second[0, 0]
 
     def taken_at_once(
-        self, times: int, samples: int, seed: int, *, shared: bool = False, between: Between = _go_on
-    ) -> list[tuple[np.ndarray, np.ndarray]]:
-        """The pairs of so many seeds one after the other, for little more than the time of one where pictures are small."""
+        self, rigs: Sequence[str], times: int, samples: int, seed: int, *, shared: bool = False, between: Between = _go_on
+    ) -> tuple[np.ndarray, np.ndarray]:
+        """Original and converted under several rigs by so many seeds one after the other, each (rigs, times, size, size, 3): for little
+        more than the time of one where pictures are small."""
+        how = tuple(rigs), samples, seed, between, times
         if shared:
-            first, second = self._shot.taken(self._bodies, samples, seed, between, times)
+            first, second = self._shot.taken(self._bodies, *how)
         else:
-            first, second = (self._shot.taken([body], samples, seed, between, times)[0] for body in self._bodies)
-        return list(zip(first, second, strict=True))
+            first, second = (self._shot.taken([body], *how)[0] for body in self._bodies)
+        return first, second
 
 
 _KEPT: dict[tuple[str, str, int, tuple[str, ...]], list[Body]] = {}
@@ -80,44 +84,72 @@ def _bodies(original: Material, converted: Material, edge: int, aspects: tuple[s
 
 
 class _Shot:
-    """A view, and the pixels of it that have to be traced."""
+    """A view under any rig, and the pixels of it that have to be traced."""
 
     def __init__(self, view: View, plan: Plan) -> None:
-        self.view, self.plan, self.stage = view, plan, stage_of(View(view.rig, view.stand, view.turn, view.size))
-        self.ground = None if plan.lit else lit_ground(view.rig, view.stand, view.turn)
+        self.view, self.plan, self.stage = view, plan, stage_of(view.stand, view.size)
         whole = view.size * view.size
         self.pixels = np.arange(whole) if plan.lit else np.flatnonzero(_near(view.stand, view.size))
         self._depth = dr.opaque(mi.UInt32, plan.depth)
 
-    def taken(self, bodies: Sequence[Body], samples: int, seed: int, between: Between = _go_on, times: int = 1) -> list[list[np.ndarray]]:
-        """For each body so many pictures."""
+    def taken(
+        self, bodies: Sequence[Body], rigs: tuple[str, ...], samples: int, seed: int, between: Between = _go_on, times: int = 1
+    ) -> list[np.ndarray]:
+        """For each body so many pictures under each rig, (rigs, times, size, size, 3)."""
         assert samples in SAMPLE_COUNTS
-        start = np.zeros((self.view.size**2, 3), np.float32) if self.plan.lit else _backdrop(self.view)
-        pictures = [[start.copy() for _ in range(times)] for _ in bodies]
-        step = (MOST_SCATTERING_LANES if self.plan.scatters else MOST_LANES) // (samples * times)
+        size, stand, turn = self.view.size, self.view.stand, self.view.turn
+        light = light_of(rigs, stand, turn, with_ground=not self.plan.lit)
+        start = np.zeros((len(rigs), 1, size * size, 3), np.float32)
+        if not self.plan.lit:
+            start[:, 0] = [_backdrop(rig, stand, turn, size) for rig in rigs]
+        pictures = [np.repeat(start, times, axis=1) for _ in bodies]
+        step = (MOST_SCATTERING_LANES if self.plan.scatters else MOST_LANES) // (samples * times * len(rigs))
         for begin in range(0, len(self.pixels), step):
             between()
             pixels = self.pixels[begin : begin + step]
-            traced = self._traced(bodies, pixels, samples, seed, times)
-            for of_body, found in zip(pictures, traced, strict=True):
-                for picture, part in zip(of_body, np.split(found, times), strict=True):
-                    picture[pixels] = part
-        return [[picture.reshape(self.view.size, self.view.size, 3) for picture in of_body] for of_body in pictures]
+            traced = self._traced(bodies, light, len(rigs), pixels, samples, seed, times)
+            for picture, found in zip(pictures, traced, strict=True):
+                picture[:, :, pixels] = found.reshape(len(rigs), times, len(pixels), 3)
+        return [picture.reshape(len(rigs), times, size, size, 3) for picture in pictures]
 
-    def _traced(self, bodies: Sequence[Body], pixels: np.ndarray, samples: int, seed: int, times: int) -> list[np.ndarray]:
-        """For each body the light of the pixels, over and over by the numbers of seeds one after the other, (times · pixels, 3)."""
-        count = dr.opaque(mi.UInt32, samples)
-        lane = dr.arange(mi.UInt32, len(pixels) * times * samples)
-        place = lane // count
-        pixel = dr.gather(mi.UInt32, mi.UInt32(np.tile(pixels, times).astype(np.uint32)), place)
-        seeds = dr.opaque(mi.UInt32, seed) + place // dr.opaque(mi.UInt32, len(pixels))
-        numbers = Numbers.of(pixel, lane % count, samples, seeds)
-        ray = self.stage.rays(pixel, numbers.next_2d())
-        lights = radiance(self.stage, self.ground, bodies, self.plan, ray, numbers, self._depth)
+    def _traced(
+        self, bodies: Sequence[Body], light: Light, rigs: int, pixels: np.ndarray, samples: int, seed: int, times: int
+    ) -> list[np.ndarray]:
+        """For each body the light of the pixels, under one rig after the other, over and over by the numbers of seeds one after the other,
+        (rigs · times · pixels, 3)."""
+        begun = self._begun(light, rigs, pixels, samples, seed, times)
+        lights = radiance(self.stage, light, begun, bodies, self.plan, self._depth)
         dr.eval(lights)  # the sums below would each walk the paths again
         sums = [[dr.block_reduce(dr.ReduceOp.Add, light[channel], samples) for channel in range(3)] for light in lights]
         dr.eval(sums)
         return [np.stack([channel.numpy() for channel in channels], axis=-1) / np.float32(samples) for channels in sums]
+
+    def _begun(self, light: Light, rigs: int, pixels: np.ndarray, samples: int, seed: int, times: int) -> Views:
+        """Every picture of a size begins with the same views: the last are kept."""
+        key = light, self.stage, rigs, int(pixels[0]), len(pixels), samples, seed, times
+        if key in _BEGUN:
+            return _BEGUN[key]
+        count, of_picture = dr.opaque(mi.UInt32, samples), dr.opaque(mi.UInt32, len(pixels))
+        lane = dr.arange(mi.UInt32, len(pixels) * rigs * times * samples)
+        place = lane // count
+        picture, of_rig = place // of_picture, dr.opaque(mi.UInt32, times)
+        pixel = dr.gather(mi.UInt32, mi.UInt32(pixels.astype(np.uint32)), place % of_picture)
+        numbers = Numbers.of(pixel, lane % count, samples, dr.opaque(mi.UInt32, seed) + picture % of_rig)
+        begun = views(self.stage, light, picture // of_rig, pixel, numbers)
+        dr.eval(begun)
+        _BEGUN[key] = begun
+        while sum(map(_lanes, _BEGUN.values())) > MOST_BEGUN and len(_BEGUN) > 1:
+            del _BEGUN[next(iter(_BEGUN))]
+        return begun
+
+
+_BEGUN: dict[tuple[Any, ...], Views] = {}
+MOST_BEGUN = 1 << 20
+"""Lanes whose beginnings are kept, about a hundred bytes each."""
+
+
+def _lanes(begun: Views) -> int:
+    return int(dr.width(begun.on_body))
 
 
 @lru_cache(maxsize=64)
@@ -132,14 +164,15 @@ def _near(stand: str, size: int) -> np.ndarray:
 
 
 @lru_cache(maxsize=24)
-def _backdrop(view: View) -> np.ndarray:
+def _backdrop(rig: str, stand: str, turn: float, size: int) -> np.ndarray:
     """Ground and sky around the body, (size², 3)."""
-    stage, ground = stage_of(View(view.rig, view.stand, view.turn, view.size)), lit_ground(view.rig, view.stand, view.turn)
-    samples, whole = 16, view.size * view.size
+    stage, light, alone = stage_of(stand, size), light_of((rig,), stand, turn, with_ground=True), mi.UInt32(0)
+    assert light.ground is not None
+    samples, whole = 16, size * size
     lane = dr.arange(mi.UInt32, whole * samples)
     ray = stage.rays(lane // samples, Numbers.of(lane // samples, lane % samples, samples, mi.UInt32(5)).next_2d())
     down = stage.ground_distance(ray.o, ray.d)
     met = down < dr.inf
-    light = dr.select(met, ground.radiance(ray.o + ray.d * down), stage.sky.radiance(ray.d, ~met))
-    dr.eval(light)
-    return np.stack([dr.block_reduce(dr.ReduceOp.Add, light[channel], samples).numpy() for channel in range(3)], axis=-1) / samples
+    seen = dr.select(met, light.ground.radiance(alone, ray.o + ray.d * down), light.sky.radiance(alone, ray.d, ~met))
+    dr.eval(seen)
+    return np.stack([dr.block_reduce(dr.ReduceOp.Add, seen[channel], samples).numpy() for channel in range(3)], axis=-1) / samples

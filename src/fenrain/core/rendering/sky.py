@@ -1,49 +1,126 @@
-"""The light of a rig, turned about the vertical: what comes from a direction, and directions drawn by it."""
+"""The light of rigs, turned about the vertical: what comes from a direction, and directions drawn by it.
+
+The skies of several rigs lie in one table, and each lane says which lights it, so that pictures under all of them are taken in one go.
+
+Reference: Pharr, Jakob & Humphreys 2016, Physically Based Rendering, §14.2.4: an environment sampled by its rows, then within a row.
+"""
 
 from __future__ import annotations
 
-from functools import cache
+from dataclasses import dataclass
+from functools import cache, lru_cache
 from typing import Any
 
 import numpy as np
 
-from fenrain.core.rendering.engine import dr, held, mi
-from fenrain.core.rendering.rigs.registry import rig_of
+from fenrain.core.optics.arrays import PI
+from fenrain.core.rendering.engine import dr, held, held_table, mi
+from fenrain.core.rendering.rigs.registry import SKY_HEIGHT, rig_of
+
+WIDTH = 2 * SKY_HEIGHT
+DARKEST = 1e-3
+"""Share of the mean that the darkest place of a sky counts as where directions are drawn."""
 
 
 class Sky:
-    """Light from infinitely far away. turn: degrees about the vertical, held as opaque numbers, so that another turn needs no new
-    kernel."""
+    """Light from infinitely far away. rigs: their ids, to which lanes point by number; turn: degrees about the vertical, held as opaque
+    numbers, so that another turn needs no new kernel."""
 
-    def __init__(self, rig_id: str, turn: float) -> None:
-        self._emitter = _emitter(rig_id)
+    def __init__(self, rigs: tuple[str, ...], turn: float) -> None:
+        self._tables = _tables(rigs)
         angle = np.radians(turn)
         self._cos, self._sin = held(np.cos(angle)), held(np.sin(angle))
 
-    def radiance(self, direction: Any, active: Any) -> Any:
+    def radiance(self, rig: Any, direction: Any, active: Any) -> Any:
         """From unit directions of the scene."""
-        place = dr.zeros(mi.SurfaceInteraction3f)
-        place.wi = -self._into(direction)
-        return dr.select(active, self._emitter.eval(place, active), 0.0)
+        across, down = self._place(direction)
+        x, y = across * WIDTH + (WIDTH - 0.5), dr.clip(down * SKY_HEIGHT - 0.5, 0.0, SKY_HEIGHT - 1.001)
+        left, top = mi.UInt32(x), mi.UInt32(y)
+        first, second = ((rig * SKY_HEIGHT + top) * WIDTH + column % WIDTH for column in (left, left + 1))
+        upper, lower = (self._texels(first + row, second + row, x - mi.Float(left), active) for row in (0, WIDTH))
+        return dr.select(active, dr.lerp(upper, lower, y - mi.Float(top)), 0.0)
 
-    def pdf(self, direction: Any, active: Any) -> Any:
+    def _texels(self, first: Any, second: Any, share: Any, active: Any) -> Any:
+        """Between two texels of a row."""
+        texels = [dr.gather(mi.Vector4f, self._tables.radiance, index, active) for index in (first, second)]
+        before, after = (mi.Color3f(texel[0], texel[1], texel[2]) for texel in texels)
+        return dr.lerp(before, after, share)
+
+    def pdf(self, rig: Any, direction: Any, active: Any) -> Any:
         """Density (1/sr) with which `sample` gives a direction."""
-        towards = dr.zeros(mi.DirectionSample3f)
-        towards.d = self._into(direction)
-        return dr.select(active, self._emitter.pdf_direction(dr.zeros(mi.Interaction3f), towards, active), 0.0)
+        across, down = self._place(direction)
+        column, row = (dr.minimum(mi.UInt32(part * size), size - 1) for part, size in ((across, WIDTH), (down, SKY_HEIGHT)))
+        return dr.select(active, self._density(rig, row, column, direction.y), 0.0)
 
-    def sample(self, numbers: Any, active: Any) -> tuple[Any, Any, Any]:
+    def sample(self, rig: Any, numbers: Any, active: Any) -> tuple[Any, Any, Any]:
         """(direction, radiance divided by its density, density) for two numbers of 0…1."""
-        drawn, weight = self._emitter.sample_direction(dr.zeros(mi.Interaction3f), numbers, active)
-        return self._out_of(drawn.d), weight, drawn.pdf
+        row, down = _drawn(self._tables.rows, rig * SKY_HEIGHT, SKY_HEIGHT, numbers.y)
+        column, across = _drawn(self._tables.columns, (rig * SKY_HEIGHT + row) * WIDTH, WIDTH, numbers.x)
+        theta, phi = (mi.Float(row) + down) * (PI / SKY_HEIGHT), (mi.Float(column) + across) * (2.0 * PI / WIDTH)
+        (sin_theta, cos_theta), (sin_phi, cos_phi) = dr.sincos(theta), dr.sincos(phi)
+        direction = self._out_of(mi.Vector3f(sin_theta * sin_phi, cos_theta, -sin_theta * cos_phi))
+        density = dr.select(active, self._density(rig, row, column, cos_theta), 0.0)
+        return direction, self.radiance(rig, direction, active) / dr.maximum(density, 1e-12), density
 
-    def _into(self, d: Any) -> Any:
-        return mi.Vector3f(self._cos * d.x - self._sin * d.z, d.y, self._sin * d.x + self._cos * d.z)
+    def _density(self, rig: Any, row: Any, column: Any, cos_theta: Any) -> Any:
+        sin_theta = dr.sqrt(dr.maximum(1.0 - cos_theta * cos_theta, 1e-12))
+        return dr.gather(mi.Float, self._tables.density, (rig * SKY_HEIGHT + row) * WIDTH + column) / sin_theta
+
+    def _place(self, direction: Any) -> tuple[Any, Any]:
+        """Across and down the picture of a sky, 0…1 each."""
+        x = self._cos * direction.x - self._sin * direction.z
+        z = self._sin * direction.x + self._cos * direction.z
+        across = dr.atan2(x, -z) * (0.5 / PI)
+        return across - dr.floor(across), dr.safe_acos(direction.y) / PI
 
     def _out_of(self, d: Any) -> Any:
         return mi.Vector3f(self._cos * d.x + self._sin * d.z, d.y, self._cos * d.z - self._sin * d.x)
 
 
+@dataclass(frozen=True)
+class _Tables:
+    """radiance: four numbers a texel, skies below each other; rows, columns: cumulative shares of rows, and of texels within their row;
+    density: of each texel, per unit of the sphere's azimuth and inclination."""
+
+    radiance: Any
+    rows: Any
+    columns: Any
+    density: Any
+
+
+@lru_cache(maxsize=8)
+def _tables(rigs: tuple[str, ...]) -> _Tables:
+    skies = [_painted(rig) for rig in rigs]
+    shares = np.stack([_shares(sky) for sky in skies])
+    of_rows = shares.sum(axis=2)
+    columns = np.cumsum(shares, axis=2) / of_rows[..., None]
+    whole = np.concatenate([np.concatenate(skies), np.ones((len(rigs) * SKY_HEIGHT, WIDTH, 1), np.float32)], axis=2)
+    density = shares * (SKY_HEIGHT * WIDTH / (2.0 * np.pi**2))
+    return _Tables(*(held_table(table.ravel()) for table in (whole, np.cumsum(of_rows, axis=1), columns, density)))
+
+
 @cache
-def _emitter(rig_id: str) -> Any:
-    return mi.load_dict({"type": "envmap", "bitmap": mi.Bitmap(rig_of(rig_id).sky())})
+def _painted(rig: str) -> np.ndarray:
+    return rig_of(rig).sky()
+
+
+def _shares(sky: np.ndarray) -> np.ndarray:
+    """How often each texel is drawn, (height, width), 1 in all: by its light, as it is blended into its neighbours."""
+    light = sky.mean(axis=2, dtype=np.float64)
+    for axis, mode in ((0, "edge"), (1, "wrap")):
+        padded = np.pad(light, [(1, 1) if along == axis else (0, 0) for along in (0, 1)], mode=mode)  # type: ignore[call-overload]
+        before, after = np.delete(padded, (-2, -1), axis), np.delete(padded, (0, 1), axis)
+        light = 0.125 * before + 0.75 * light + 0.125 * after
+    light = np.maximum(light, DARKEST * light.mean())
+    light *= np.sin((np.arange(SKY_HEIGHT) + 0.5) / SKY_HEIGHT * np.pi)[:, None]
+    return np.asarray(light / light.sum())
+
+
+def _drawn(cumulative: Any, begin: Any, count: int, number: Any) -> tuple[Any, Any]:
+    """(which of so many cells, where in it 0…1), from the cumulative shares that begin at a place of a table."""
+    cell: Any = dr.binary_search(  # type: ignore[no-untyped-call]
+        0, count - 1, lambda at: dr.gather(mi.Float, cumulative, begin + at) <= number
+    )
+    above = dr.gather(mi.Float, cumulative, begin + cell)
+    below = dr.select(cell > 0, dr.gather(mi.Float, cumulative, begin + dr.maximum(cell, 1) - 1), 0.0)
+    return cell, dr.clip((number - below) / dr.maximum(above - below, 1e-12), 0.0, 1.0 - 1e-6)

@@ -1,7 +1,8 @@
-"""What stands still while materials change: the stand, its ground, the camera, and the ground's own light."""
+"""What stands still while materials change: the stand, its ground, the camera, and what lights them."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from typing import Any
@@ -33,13 +34,17 @@ class View:
     aspects: tuple[str, ...] = ()
 
 
-class Stage:
-    """The stand's mesh above its ground under the light of a rig, seen by the stand's camera."""
+_NOWHERE: Any = dr.zeros(mi.SurfaceInteraction3f)
+_NOWHERE.t = dr.inf
 
-    def __init__(self, view: View) -> None:
-        stand = stand_of(view.stand)
-        self.floor, self.body, self.sky = held(stand.floor), _body(view.stand), Sky(view.rig, view.turn)
-        self._edge, self._size = dr.opaque(mi.UInt32, view.size), held(view.size)
+
+class Stage:
+    """The stand's mesh above its ground, seen by the stand's camera on so many pixels each way."""
+
+    def __init__(self, stand_id: str, size: int) -> None:
+        stand = stand_of(stand_id)
+        self.floor, self.body, self.convex = held(stand.floor), _body(stand_id), stand.convex
+        self._edge, self._size = dr.opaque(mi.UInt32, size), held(size)
         eye, target = (np.array(place) for place in stand.camera)
         forward = (target - eye) / np.linalg.norm(target - eye)
         right = np.cross(forward, [0.0, 1.0, 0.0])
@@ -60,9 +65,28 @@ class Stage:
         met = (direction.y < 0.0) & (distance > 1e-5) & (dr.maximum(dr.abs(x), dr.abs(z)) < GROUND_REACH)
         return dr.select(met, distance, dr.inf)
 
-    def blocks(self, ray: Any, active: Any) -> Any:
-        """Whether body or ground stand between a place and the light that comes along the ray."""
-        return (self.ground_distance(ray.o, ray.d) < dr.inf) | self.body.ray_test(ray, active)
+    def blocks(self, ray: Any, active: Any, *, leaving: bool = False) -> Any:
+        """Whether body or ground stand between a place and the light that comes along the ray. leaving: the place is on the body, and the
+        ray leads away from it."""
+        below = self.ground_distance(ray.o, ray.d) < dr.inf
+        return below if leaving and self.convex else below | self.body.ray_test(ray, active)
+
+    def meets(self, ray: Any, active: Any, *, leaving: bool = False) -> tuple[Any, Any, Any]:
+        """(the place that a ray comes to, whether it lies on the body, whether on the ground)."""
+        down, body = self.ground_distance(ray.o, ray.d), _NOWHERE
+        if not (leaving and self.convex):
+            body = self.body.ray_intersect(ray, mi.RayFlags.All, False, active)
+        on_ground = active & (down < body.t)
+        on_body = active & body.is_valid() & ~on_ground
+        up = mi.Frame3f(mi.Vector3f(1.0, 0.0, 0.0), mi.Vector3f(0.0, 0.0, -1.0), mi.Vector3f(0.0, 1.0, 0.0))
+        # No more of the place than paths need: they carry it along.
+        at = dr.zeros(mi.SurfaceInteraction3f)
+        at.p = dr.select(on_ground, ray.o + ray.d * down, body.p)
+        at.n = dr.select(on_ground, mi.Normal3f(0.0, 1.0, 0.0), body.n)
+        at.sh_frame = dr.select(on_ground, up, body.sh_frame)
+        at.wi = dr.select(on_ground, up.to_local(-ray.d), body.wi)
+        at.t, at.uv = dr.select(on_ground, down, body.t), body.uv
+        return at, on_body, on_ground
 
 
 def tile_reflectance(place: Any) -> Any:
@@ -81,38 +105,18 @@ def _smoothed(grid: np.ndarray) -> np.ndarray:
 
 
 class LitGround:
-    """What the ground sends up where the body that stands on it only blocks light: kept on a grid, since it is the same for every closed
-    body that sends no light of its own."""
+    """What the ground sends up where the body that stands on it only blocks light: kept on grids, since it is the same for every closed
+    body that sends no light of its own. grids: of one rig or several, to which lanes point by number, each (3, LIT_EDGE²)."""
 
-    def __init__(self, stage: Stage) -> None:
-        count = LIT_EDGE * LIT_EDGE * LIT_SAMPLES
-        lane = dr.arange(mi.UInt32, count)
-        index = lane // dr.opaque(mi.UInt32, LIT_SAMPLES)
-        numbers = Numbers.of(index, lane % LIT_SAMPLES, LIT_SAMPLES, mi.UInt32(3))
-        x, z = (2.0 * mi.Float(part) / (LIT_EDGE - 1) - 1.0 for part in (index % LIT_EDGE, index // LIT_EDGE))
-        place = mi.Point3f(LIT_REACH * x, stage.floor + 1e-4, LIT_REACH * z)
-        light, weight, density = stage.sky.sample(numbers.next_2d(), mi.Bool(True))
-        lambert = dr.maximum(light.y, 0.0) * dr.inv_pi
-        blocked = stage.body.ray_test(mi.Ray3f(place, light), lambert > 0.0)
-        sent = dr.select(blocked | (density <= 0.0), 0.0, weight * lambert * density / (density + lambert))
-        around = mi.warp.square_to_cosine_hemisphere(numbers.next_2d())
-        light = mi.Vector3f(around.x, around.z, around.y)
-        lambert = light.y * dr.inv_pi
-        blocked = stage.body.ray_test(mi.Ray3f(place, light), mi.Bool(True))
-        sent += dr.select(
-            blocked, 0.0, stage.sky.radiance(light, mi.Bool(True)) * lambert / (lambert + stage.sky.pdf(light, mi.Bool(True)))
-        )
-        dr.eval(sent)
-        sums = [dr.block_reduce(dr.ReduceOp.Add, sent[channel], LIT_SAMPLES) for channel in range(3)]
-        dr.eval(sums)
-        self._channels = [held_table(_smoothed(total.numpy().reshape(LIT_EDGE, LIT_EDGE) / LIT_SAMPLES).ravel()) for total in sums]
+    def __init__(self, grids: Sequence[np.ndarray]) -> None:
+        self._channels = [held_table(channel) for channel in np.concatenate(grids, axis=1)]
 
-    def radiance(self, place: Any) -> Any:
+    def radiance(self, rig: Any, place: Any) -> Any:
         """Towards every direction above, from places on the ground."""
         x, z = (dr.clip((0.5 * part / LIT_REACH + 0.5) * (LIT_EDGE - 1), 0.0, LIT_EDGE - 1.001) for part in (place.x, place.z))
         left, back = mi.UInt32(x), mi.UInt32(z)
         right, front = x - mi.Float(left), z - mi.Float(back)
-        at = back * LIT_EDGE + left
+        at = (rig * LIT_EDGE + back) * LIT_EDGE + left
         found = [
             dr.lerp(
                 dr.lerp(dr.gather(mi.Float, channel, at), dr.gather(mi.Float, channel, at + 1), right),
@@ -124,20 +128,55 @@ class LitGround:
         return mi.Color3f(*found) * tile_reflectance(place)
 
 
-@lru_cache(maxsize=24)
-def stage_of(view: View) -> Stage:
-    return Stage(view)
+@dataclass(frozen=True)
+class Light:
+    """What lights a stage. ground: None where paths look for its light themselves."""
+
+    sky: Sky
+    ground: LitGround | None
 
 
 @lru_cache(maxsize=24)
-def lit_ground(rig: str, stand: str, turn: float) -> LitGround:
-    return LitGround(stage_of(View(rig, stand, turn)))
+def stage_of(stand: str, size: int) -> Stage:
+    return Stage(stand, size)
+
+
+@lru_cache(maxsize=24)
+def light_of(rigs: tuple[str, ...], stand: str, turn: float, *, with_ground: bool) -> Light:
+    """Of one rig or several, to which lanes point by number."""
+    return Light(Sky(rigs, turn), LitGround([_lit_grid(rig, stand, turn) for rig in rigs]) if with_ground else None)
+
+
+@lru_cache(maxsize=64)
+def _lit_grid(rig: str, stand: str, turn: float) -> np.ndarray:
+    """What a matt white ground sends up, (3, LIT_EDGE²)."""
+    stage, sky, alone = stage_of(stand, 1), Sky((rig,), turn), mi.UInt32(0)
+    count = LIT_EDGE * LIT_EDGE * LIT_SAMPLES
+    lane = dr.arange(mi.UInt32, count)
+    index = lane // dr.opaque(mi.UInt32, LIT_SAMPLES)
+    numbers = Numbers.of(index, lane % LIT_SAMPLES, LIT_SAMPLES, mi.UInt32(3))
+    x, z = (2.0 * mi.Float(part) / (LIT_EDGE - 1) - 1.0 for part in (index % LIT_EDGE, index // LIT_EDGE))
+    place = mi.Point3f(LIT_REACH * x, stage.floor + 1e-4, LIT_REACH * z)
+    light, weight, density = sky.sample(alone, numbers.next_2d(), mi.Bool(True))
+    lambert = dr.maximum(light.y, 0.0) * dr.inv_pi
+    blocked = stage.body.ray_test(mi.Ray3f(place, light), lambert > 0.0)
+    sent = dr.select(blocked | (density <= 0.0), 0.0, weight * lambert * density / (density + lambert))
+    around = mi.warp.square_to_cosine_hemisphere(numbers.next_2d())
+    light = mi.Vector3f(around.x, around.z, around.y)
+    lambert = light.y * dr.inv_pi
+    blocked = stage.body.ray_test(mi.Ray3f(place, light), mi.Bool(True))
+    found = sky.radiance(alone, light, mi.Bool(True)) * lambert / (lambert + sky.pdf(alone, light, mi.Bool(True)))
+    sent += dr.select(blocked, 0.0, found)
+    dr.eval(sent)
+    sums = [dr.block_reduce(dr.ReduceOp.Add, sent[channel], LIT_SAMPLES) for channel in range(3)]
+    dr.eval(sums)
+    return np.stack([_smoothed(total.numpy().reshape(LIT_EDGE, LIT_EDGE) / LIT_SAMPLES).ravel() for total in sums])
 
 
 @cache
 def coverage(stand_id: str, size: int) -> np.ndarray:
     """Where the stand, not its ground, is seen at the middle of a pixel: (size, size) bool."""
-    stage = stage_of(View(stand=stand_id, size=size))
+    stage = stage_of(stand_id, size)
     ray = stage.rays(dr.arange(mi.UInt32, size * size), mi.Point2f(0.5))
     return np.array(stage.body.ray_test(ray)).reshape(size, size)
 

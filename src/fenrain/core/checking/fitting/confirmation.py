@@ -27,38 +27,38 @@ class Confirmation:
         self, original: Material, before: Material, rigs: Sequence[str], tolerances: Tolerances, between: Callable[[], None]
     ) -> None:
         self._original, self._before, self._rigs, self._tolerances, self._between = original, before, rigs, tolerances, between
-        self._found: dict[str, Judged] = {}
+        self._found: list[tuple[str, Judged]] = []
 
     def objection(self, candidate: Material) -> str:
         """The first reading that is worse with it, in words; "" where none is."""
         return next(self._worse(candidate), "")
 
     def _worse(self, candidate: Material) -> Iterator[str]:
-        for rig in ("", *self._rigs):
-            if rig not in self._found:
-                self._found[rig] = self._judged(self._before, rig)
-            for (metric, before, limits), (_, after, _) in zip(self._found[rig], self._judged(candidate, rig), strict=True):
+        self._found = self._found or list(self._judged(self._before))
+        for (rig, judged), (_, anew) in zip(self._found, self._judged(candidate), strict=True):
+            for (metric, before, limits), (_, after, _) in zip(judged, anew, strict=True):
                 if after.value > before.value + max(before.floor, after.floor) + SLACK * limits.match:
                     where = f" ({rig})" if rig else ""
                     yield f"{metric.title}{where} would go from {before.value:.3g} to {after.value:.3g}"
 
-    def _judged(self, material: Material, rig: str) -> Judged:
-        """The readings that decide; rig: "" for those that need no picture."""
-        readings = self._picture(material, rig).readings if rig else figures(self._original, material).readings
-        return self._tolerances.deciding(readings, rig)
-
-    def _picture(self, material: Material, rig: str) -> RigCheck:
-        *_, last = refined(
+    def _judged(self, material: Material) -> Iterator[tuple[str, Judged]]:
+        """The readings that decide, by the rig; "" for those that need no picture, which come first."""
+        yield "", self._tolerances.deciding(figures(self._original, material).readings, "")
+        passes = refined(
             self._original,
             material,
-            rig,
+            self._rigs,
             most_samples=MOST_SAMPLES,
             tolerances=self._tolerances,
             pilot_samples=16,
-            enough=lambda result: self._is_quiet(result, rig),
+            shown=False,
+            enough=self._is_quiet,
             between=self._between,
         )
-        return last
+        last = {result.rig: result for result in passes}
+        for rig in self._rigs:
+            yield rig, self._tolerances.deciding(last[rig].readings, rig)
 
-    def _is_quiet(self, result: RigCheck, rig: str) -> bool:
-        return all(reading.floor <= QUIET * limits.match for _, reading, limits in self._tolerances.deciding(result.readings, rig))
+    def _is_quiet(self, result: RigCheck) -> bool:
+        deciding = self._tolerances.deciding(result.readings, result.rig)
+        return all(reading.floor <= QUIET * limits.match for _, reading, limits in deciding)

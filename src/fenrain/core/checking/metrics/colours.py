@@ -7,13 +7,13 @@ import numpy as np
 
 def delta_e_2000(first: np.ndarray, second: np.ndarray) -> np.ndarray:
     """ΔE2000 between CIE Lab colours, shape (…, 3) → (…). Source: Sharma et al. 2005, equations 2–22."""
-    l1, a1, b1 = np.moveaxis(np.asarray(first, dtype=float), -1, 0)
-    l2, a2, b2 = np.moveaxis(np.asarray(second, dtype=float), -1, 0)
-    mean_c7 = ((np.hypot(a1, b1) + np.hypot(a2, b2)) / 2) ** 7
+    l1, a1, b1 = np.ascontiguousarray(np.moveaxis(np.asarray(first, dtype=float), -1, 0))
+    l2, a2, b2 = np.ascontiguousarray(np.moveaxis(np.asarray(second, dtype=float), -1, 0))
+    mean_c7 = _seventh((np.sqrt(a1 * a1 + b1 * b1) + np.sqrt(a2 * a2 + b2 * b2)) / 2)
     g = 0.5 * (1 - np.sqrt(mean_c7 / (mean_c7 + 25.0**7)))
     a1, a2 = (1 + g) * a1, (1 + g) * a2
-    c1, c2 = np.hypot(a1, b1), np.hypot(a2, b2)
-    h1, h2 = np.degrees(np.arctan2(b1, a1)) % 360, np.degrees(np.arctan2(b2, a2)) % 360
+    c1, c2 = np.sqrt(a1 * a1 + b1 * b1), np.sqrt(a2 * a2 + b2 * b2)
+    h1, h2 = _turn(a1, b1), _turn(a2, b2)
     grey = c1 * c2 == 0
     turn = h2 - h1
     dh = np.where(grey, 0.0, np.where(turn > 180, turn - 360, np.where(turn < -180, turn + 360, turn)))
@@ -30,6 +30,19 @@ def delta_e_2000(first: np.ndarray, second: np.ndarray) -> np.ndarray:
     )
     s_l = 1 + 0.015 * (lightness - 50) ** 2 / np.sqrt(20 + (lightness - 50) ** 2)
     s_c, s_h = 1 + 0.045 * c, 1 + 0.015 * c * t
-    rotation = -2 * np.sqrt(c**7 / (c**7 + 25.0**7)) * np.sin(np.radians(60 * np.exp(-(((h - 275) / 25) ** 2))))
+    c7 = _seventh(c)
+    rotation = -2 * np.sqrt(c7 / (c7 + 25.0**7)) * np.sin(np.radians(60 * np.exp(-(((h - 275) / 25) ** 2))))
     x, y, z = d_l / s_l, d_c / s_c, d_h / s_h
     return np.sqrt(np.maximum(x * x + y * y + z * z + rotation * y * z, 0.0))
+
+
+def _turn(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+    """Hue in degrees, 0…360."""
+    hue = np.degrees(np.arctan2(b, a))
+    return np.where(hue < 0.0, hue + 360.0, hue)
+
+
+def _seventh(chroma: np.ndarray) -> np.ndarray:
+    """By products, many times faster than a power."""
+    third = chroma * chroma * chroma
+    return third * third * chroma

@@ -34,7 +34,9 @@ def worst(pair: Pair) -> float:
 
 
 def _percentile(delta_e: np.ndarray, where: np.ndarray, percent: float) -> float:
-    return float(np.percentile(delta_e[where], percent)) if where.any() else 0.0
+    """Between neighbours in order, as `numpy.percentile` has it, which takes ten times as long over so few."""
+    ordered = np.sort(delta_e[where])
+    return float(np.interp(percent / 100.0 * (len(ordered) - 1), np.arange(len(ordered)), ordered)) if len(ordered) else 0.0
 
 
 COLOUR = "ΔE2000"

@@ -33,8 +33,8 @@ class Limits:
 
 @dataclass(frozen=True)
 class Reading:
-    """What a metric says of one pair. value: how different, 0 for equal ones; floor: how much of it noise alone makes; original,
-    converted: what it says of each, where it says something of each."""
+    """What a metric says of one pair. value: how different, 0 for equal ones; floor: how much of it noise alone makes, where it decides;
+    original, converted: what it says of each, where it says something of each."""
 
     value: float
     floor: float = 0.0
@@ -104,9 +104,9 @@ class Metric:
     limits: Limits | None = None
 
     def read(self, subject: Pair | Surfaces) -> Reading:
-        """The reading, with its floor."""
+        """The reading; with its floor, if a verdict may hang on it."""
         found = _reading(self.measure(subject))
-        if isinstance(subject, Surfaces):
+        if isinstance(subject, Surfaces) or self.limits is None:
             return found
         return replace(found, floor=_reading(self.measure(subject.by_noise)).value)
 

@@ -17,7 +17,7 @@ TILES = (0.17, 0.25)
 @dataclass(frozen=True)
 class Stand:
     """id, title, what it shows; mesh: about 2 units tall around the origin; floor: height of the ground; camera: origin and target;
-    order: place in lists."""
+    order: place in lists; convex: no light that leaves it meets it again."""
 
     id: str
     title: str
@@ -27,6 +27,7 @@ class Stand:
     camera: tuple[tuple[float, float, float], tuple[float, float, float]]
     order: int
     field_of_view: float = 26.0
+    convex: bool = False
 
 
 @cache
