@@ -22,7 +22,7 @@ from fenrain.core.models.parameter import Kind
 from fenrain.core.models.registry import model_of
 from fenrain.core.surfaces import scatters
 from fenrain.core.values import Image, Map
-from fenrain.jobs.work import LOOK_SAMPLES, SETTLE_SAMPLES, SETTLE_SCATTERING_SAMPLES
+from fenrain.jobs.work import LOOK_SAMPLES, SETTLE_SAMPLES
 
 PROCESSES = 2
 MAP_EDGE = 1024
@@ -77,9 +77,9 @@ def _settled(wish: Wish, rigs: tuple[str, ...]) -> float:
     begun = time.perf_counter()
     material = _material(*wish)
     converted = convert(material, "metal_rough").material
-    most = SETTLE_SCATTERING_SAMPLES if scatters(material) or scatters(converted) else SETTLE_SAMPLES
-    for _ in refined(material, converted, rigs, most_samples=most, shown=False):
-        pass
+    if not (scatters(material) or scatters(converted)):
+        for _ in refined(material, converted, rigs, most_samples=SETTLE_SAMPLES, shown=False):
+            pass
     return time.perf_counter() - begun
 
 

@@ -34,9 +34,9 @@ from fenrain.store.tables import Delivery, Intake, Job, JobItem, MaterialRow
 log = logging.getLogger("fenrain.jobs")
 Payload = Mapping[str, Any]
 RUNNABLE = ("pending", "running")
-LOOK_SAMPLES, SETTLE_SAMPLES, SETTLE_SCATTERING_SAMPLES = 8, 128, 40
-"""For each pixel that is measured: at first, where that leaves a verdict open, and there if light scatters in a body. What is still
-undecided then is measured further when somebody looks at it."""
+LOOK_SAMPLES, SETTLE_SAMPLES = 8, 64
+"""For each pixel that is measured: at first, and where that leaves a verdict open. What is still undecided then is measured further when
+somebody looks at it."""
 BEHIND = 10
 """How far a worker stands back behind what a person looks at, in steps of the system's niceness."""
 
@@ -112,8 +112,9 @@ def look(_: int, payload: Payload) -> str:
 
 
 def settle(_: int, payload: Payload) -> str:
-    """Measure on, under every rig that leaves the verdict on a conversion open."""
-    _measure(_converted(payload), all_rigs(), OVERVIEW_STAND, OVERVIEW_TURN, SETTLE_SAMPLES, shown=False)
+    """Measure on, under every rig that leaves the verdict on a conversion open; not where light scatters in a body, where that takes many
+    times longer and seldom settles it."""
+    _measure(_converted(payload), all_rigs(), OVERVIEW_STAND, OVERVIEW_TURN, SETTLE_SAMPLES, shown=False, patient=False)
     return ""
 
 
@@ -123,8 +124,11 @@ def check(_: int, payload: Payload) -> str:
     return ""
 
 
-def _measure(conversion_id: int, rigs: Sequence[str], stand: str, turn: float, most_samples: int, *, shown: bool) -> None:
-    """Compare two looks and keep what was found, but for rigs of which enough is known. shown: with readings that are only shown."""
+def _measure(
+    conversion_id: int, rigs: Sequence[str], stand: str, turn: float, most_samples: int, *, shown: bool, patient: bool = True
+) -> None:
+    """Compare two looks and keep what was found, but for rigs of which enough is known. shown: with readings that are only shown; patient:
+    where light scatters in a body, too."""
     with session() as database:
         row = find_conversion(database, conversion_id)
         digests = (row.material.digest, row.digest)
@@ -135,8 +139,8 @@ def _measure(conversion_id: int, rigs: Sequence[str], stand: str, turn: float, m
             return
         conversion = conversion_of(row)
     looks = conversion.original, conversion.material
-    if any(map(scatters, looks)):
-        most_samples = min(most_samples, SETTLE_SCATTERING_SAMPLES)
+    if not patient and any(map(scatters, looks)):
+        return
     results = refined(*looks, left, stand, turn=turn, tolerances=tolerances, most_samples=most_samples, shown=shown)
     last = {result.rig: result for result in results}
     with session() as database:

@@ -86,12 +86,12 @@ def _facets(places: int, coarse: int) -> tuple[np.ndarray, np.ndarray, np.ndarra
 
 
 def places_about(angle: float, coarse: int = 1) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
-    """The middles of cells at an angle of view: directions to the light and to the viewer, (3, cells), the steradians of each, and whether
-    light comes from there. coarse: by how much cells are larger, each way."""
+    """The middles of cells at an angle of view: directions to the light, (3, cells), that to the viewer, (3, 1), the steradians of each
+    cell, and whether light comes from there. coarse: by how much cells are larger, each way."""
     places = _cells(angle, 1, coarse)
     wi = places.light[:, :, 0]
     lit = (wi[2] < -1e-6 if angle == BEHIND else wi[2] > 1e-6) & (places.steradians > 0.0)
-    return wi, np.broadcast_to(places.view[:, None], wi.shape), places.steradians, lit
+    return wi, places.view[:, None], places.steradians, lit
 
 
 def area(angle: float, inside: Callable[[np.ndarray, np.ndarray], np.ndarray], coarse: int = 1) -> np.ndarray:
@@ -157,7 +157,7 @@ class Angular:
 def _asked(surface: Surface, angle: float) -> Around:
     wi, wo, steradians, lit = places_about(angle)
     cells = np.zeros(wi.shape)
-    value = np.broadcast_to(spread(surface.evaluate(wi[:, lit], wo[:, lit])), (3, int(lit.sum())))
+    value = np.broadcast_to(spread(surface.evaluate(wi[:, lit], wo)), (3, int(lit.sum())))
     cells[:, lit] = value * steradians[lit]
     if angle == BEHIND and surface.interior is not None:
         cells = cells * np.broadcast_to(np.asarray(surface.interior.passes(THICKNESS), dtype=float).reshape(-1, 1), (3, 1))

@@ -23,7 +23,7 @@ from fenrain.core.optics.arrays import (
     colour,
     dot,
     is_absent,
-    lookup,
+    lookups,
     maximum,
     minimum,
     raw_sqrt,
@@ -129,7 +129,7 @@ class ReflectanceCurve:
     blue: np.ndarray
 
     def at(self, cosine: Array) -> Array:
-        return colour(*(lookup(channel, cosine) for channel in (self.red, self.green, self.blue)))
+        return colour(*lookups((self.red, self.green, self.blue), cosine))
 
     def directional_albedo(self, cosine: Array, alpha: Array, scattering: Scattering) -> Array:
         return schlick_albedo(cosine, alpha, self._facing(), 1.0, scattering=scattering)

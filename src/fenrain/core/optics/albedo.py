@@ -16,7 +16,7 @@ from pathlib import Path
 
 import numpy as np
 
-from fenrain.core.optics.arrays import Array, lookup, maximum, raw_sqrt, square
+from fenrain.core.optics.arrays import Array, lookup, lookups, maximum, raw_sqrt, square
 from fenrain.core.optics.fresnel import fresnel_dielectric, ior_from_f0, schlick_weight
 from fenrain.core.optics.microfacet import SMALLEST_ALPHA, beckmann_lambda, ggx_lambda, reflect, sample_beckmann, sample_visible_ggx
 
@@ -42,28 +42,32 @@ def schlick_albedo(
 ) -> Array:
     """Directional albedo of a lobe with Schlick reflectance; f0 and f90 scalars; exponent: other than 5 for lobes that scatter once."""
     place = raw_sqrt(maximum(cosine, 0.0)), raw_sqrt(alpha)
-    first0, first90 = (lookup(_tables()[f"{_once(scattering)}_{name}"], *place) for name in FIRST)
+    names = [f"{_once(scattering)}_{name}" for name in FIRST] + list(SECOND if scattering is Scattering.GGX else ())
+    first0, first90, *second = lookups([_tables()[name] for name in names], *place)
     if not _is_five(exponent):
         rising = lookup(_tables()[f"{_once(scattering)}_rising"], *place, exponent / (exponent + 5.0))
         first0, first90 = first0 + first90 - rising, rising
-    found = f0 * first0 + f90 * first90
-    if scattering is not Scattering.GGX:
-        return found
-    second00, second01, second11 = (lookup(_tables()[name], *place) for name in SECOND)
-    return found + f0 * f0 * second00 + f0 * f90 * second01 + f90 * f90 * second11
+    return _of_ends(f0, f90, first0, first90, *second)
 
 
 def schlick_average_albedo(alpha: Array, f0: Array, f90: Array, *, exponent: Array = 5.0, scattering: Scattering = Scattering.GGX) -> Array:
     """2 ∫ E cos θ d cos θ of `schlick_albedo`."""
     place = raw_sqrt(alpha)
-    first0, first90 = (lookup(_tables()[f"average_{_once(scattering)}_{name}"], place) for name in FIRST)
+    names = [f"average_{_once(scattering)}_{name}" for name in FIRST]
+    names += [f"average_{name}" for name in (SECOND if scattering is Scattering.GGX else ())]
+    first0, first90, *second = lookups([_tables()[name] for name in names], place)
     if not _is_five(exponent):
         rising = lookup(_tables()[f"average_{_once(scattering)}_rising"], place, exponent / (exponent + 5.0))
         first0, first90 = first0 + first90 - rising, rising
+    return _of_ends(f0, f90, first0, first90, *second)
+
+
+def _of_ends(f0: Array, f90: Array, first0: Array, first90: Array, *second: Array) -> Array:
+    """What tables of the shares of f0 and f90 make of them; second: of their products, where a lobe gives back what it lost."""
     found = f0 * first0 + f90 * first90
-    if scattering is not Scattering.GGX:
+    if not second:
         return found
-    second00, second01, second11 = (lookup(_tables()[f"average_{name}"], place) for name in SECOND)
+    second00, second01, second11 = second
     return found + f0 * f0 * second00 + f0 * f90 * second01 + f90 * f90 * second11
 
 

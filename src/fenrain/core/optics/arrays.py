@@ -7,6 +7,7 @@ red in both. A constant colour has shape (3, 1). Scalars have shape (n,) or ().
 from __future__ import annotations
 
 import sys
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -160,34 +161,38 @@ def lookup(table: np.ndarray, *coordinates: Array) -> Array:
 
     table: any number of axes; coordinates: one value for each axis, clamped to 0…1.
     """
+    return lookups((table,), *coordinates)[0]
+
+
+def lookups(tables: Sequence[np.ndarray], *coordinates: Array) -> list[Array]:
+    """The same place in several tables of one shape."""
     traced = is_traced(*coordinates)
     if traced:
         coordinates = _as_floats(coordinates)
     elif all(np.size(coordinate) == 1 for coordinate in coordinates):
-        value = _lookup_one(table, [float(np.asarray(coordinate).item()) for coordinate in coordinates])
+        corners = _corners_of_one(tables[0].shape, [float(np.asarray(coordinate).item()) for coordinate in coordinates])
+        values = [float(sum(float(table.flat[index]) * weight for index, weight in corners)) for table in tables]
         shape = np.broadcast_shapes(*(np.shape(coordinate) for coordinate in coordinates))
-        return np.full(shape, value) if shape else value
-    corners: Corners = [(0, 1.0)]
-    for size, coordinate in zip(table.shape, coordinates, strict=True):
+        return [np.full(shape, value) if shape else value for value in values]
+    corners = [(0, 1.0)]
+    for size, coordinate in zip(tables[0].shape, coordinates, strict=True):
         position = clip(coordinate, 0.0, 1.0) * (size - 1)
         lower = minimum(floor(position), size - 2.0)
         corners = _refined(corners, size, _integer(lower, traced), position - lower)
     if traced:
-        drjit, source = sys.modules["drjit"], _traced_table(table)
-        return sum(drjit.gather(type(source), source, index) * weight for index, weight in corners)
-    flat = table.ravel()
-    return sum(flat[index] * weight for index, weight in corners)
+        gather, sources = sys.modules["drjit"].gather, [_traced_table(table) for table in tables]
+        return [sum(gather(type(source), source, index) * weight for index, weight in corners) for source in sources]
+    return [sum(table.ravel()[index] * weight for index, weight in corners) for table in tables]
 
 
-def _lookup_one(table: np.ndarray, coordinates: list[float]) -> float:
-    """The same for single numbers, for which setting up arrays would take longer than the sum."""
+def _corners_of_one(shape: tuple[int, ...], coordinates: list[float]) -> Corners:
+    """For single numbers, for which setting up arrays would take longer than the sum."""
     corners: Corners = [(0, 1.0)]
-    for size, coordinate in zip(table.shape, coordinates, strict=True):
+    for size, coordinate in zip(shape, coordinates, strict=True):
         position = min(max(coordinate, 0.0), 1.0) * (size - 1)
         lower = min(int(position), size - 2)
         corners = _refined(corners, size, lower, position - lower)
-    flat = table.ravel()
-    return float(sum(float(flat[index]) * weight for index, weight in corners))
+    return corners
 
 
 Corners = list[tuple[Array, Array]]

@@ -1,15 +1,25 @@
-"""Finds out, in a child process, whether the rendering engine runs here: a wrong LLVM aborts the process that loads it."""
+"""Finds out, in a child process, whether the rendering engine runs here: a wrong LLVM aborts the process that loads it.
+
+Where it ran once, with the same library on the same processor, it is not tried again: several processes begin with it.
+"""
 
 from __future__ import annotations
 
 import importlib
+import os
 import subprocess
 import sys
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import cache
+from hashlib import sha256
+from importlib.metadata import version
+from pathlib import Path
+from platform import platform
 from types import ModuleType
 
 from fenrain.core.errors import EngineError
+from fenrain.core.rendering.library import find_llvm
 
 PROBE = """
 from fenrain.core.rendering import pictures
@@ -18,6 +28,7 @@ picture = pictures.render(Material.of("probe", "spec_gloss", {"glossiness": 0.5}
 assert picture.shape == (8, 8, 3) and 0.0 < float(picture.mean()) < 10.0, picture.mean()
 """
 PATIENCE = 120
+PROCESSOR, ABOUT = Path("/proc/cpuinfo"), ("model name", "flags", "Features")
 REMEDY = "Install Debian's libllvm19, or name an LLVM 19 library in DRJIT_LIBLLVM_PATH. Everything but pictures works without it."
 
 
@@ -31,7 +42,29 @@ class EngineState:
 
 @cache
 def engine_state() -> EngineState:
-    """Try the engine once in a child process; remembered for the life of this one."""
+    """Try the engine once in a child process; remembered for the life of this one, and where it ran, for those that come later."""
+    mark = _mark()
+    if mark.exists():
+        return EngineState(True)
+    state = _tried()
+    if state.runs:
+        with suppress(OSError):  # a home that cannot be written to is tried anew each time
+            mark.parent.mkdir(parents=True, exist_ok=True)
+            mark.touch()
+    return state
+
+
+def _mark() -> Path:
+    """The file that says that this engine ran on this machine, by all that it hangs on."""
+    find_llvm()
+    library = Path(os.environ.get("DRJIT_LIBLLVM_PATH", ""))
+    stamp = (library.stat().st_size, library.stat().st_mtime_ns) if library.is_file() else ()
+    processor = [line for line in PROCESSOR.read_text().splitlines() if line.startswith(ABOUT)][:2] if PROCESSOR.exists() else platform()
+    told = repr((str(library), stamp, version("mitsuba"), version("drjit"), processor, PROBE))
+    return Path.home() / ".cache" / "fenrain" / f"engine-{sha256(told.encode()).hexdigest()[:24]}"
+
+
+def _tried() -> EngineState:
     try:
         tried = subprocess.run([sys.executable, "-c", PROBE], capture_output=True, text=True, timeout=PATIENCE, check=False)
     except subprocess.TimeoutExpired:

@@ -90,16 +90,21 @@ class _Tables:
 
 @lru_cache(maxsize=8)
 def _tables(rigs: tuple[str, ...]) -> _Tables:
-    skies = [_painted(rig) for rig in rigs]
-    shares = np.stack([_shares(sky) for sky in skies])
-    of_rows = shares.sum(axis=2)
-    columns = np.cumsum(shares, axis=2) / of_rows[..., None]
-    whole = np.concatenate([np.concatenate(skies), np.ones((len(rigs) * SKY_HEIGHT, WIDTH, 1), np.float32)], axis=2)
-    density = shares * (SKY_HEIGHT * WIDTH / (2.0 * np.pi**2))
-    return _Tables(*(held_table(table.ravel()) for table in (whole, np.cumsum(of_rows, axis=1), columns, density)))
+    return _Tables(*(held_table(np.concatenate(parts)) for parts in zip(*map(_of_rig, rigs), strict=True)))
 
 
 @cache
+def _of_rig(rig: str) -> tuple[np.ndarray, ...]:
+    """A rig's part of each table, (n,) float32."""
+    sky = _painted(rig)
+    shares = _shares(sky)
+    of_rows = shares.sum(axis=1)
+    texels = np.concatenate([sky, np.ones((SKY_HEIGHT, WIDTH, 1), np.float32)], axis=2)
+    columns = np.cumsum(shares, axis=1) / of_rows[:, None]
+    density = shares * (SKY_HEIGHT * WIDTH / (2.0 * np.pi**2))
+    return tuple(table.astype(np.float32).ravel() for table in (texels, np.cumsum(of_rows), columns, density))
+
+
 def _painted(rig: str) -> np.ndarray:
     return rig_of(rig).sky()
 

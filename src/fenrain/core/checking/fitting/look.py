@@ -83,7 +83,7 @@ def _scene(*, behind: bool) -> _Scene:
         spare = -int(lit.sum()) % weight.shape[1]
         filled = np.pad(light[:, lit], ((0, 0), (0, spare)), mode="edge")
         wi.append(filled.reshape(3, -1, weight.shape[1]))
-        wo.append(np.broadcast_to(view[:, :1, None], (3, wi[-1].shape[1], 1)))
+        wo.append(np.broadcast_to(view[..., None], (3, wi[-1].shape[1], 1)))
         steradians.append(each[lit])
         lit_by.append(lamps(angle, COARSE)[:, lit])
     return _Scene(np.concatenate(wi, axis=1), np.concatenate(wo, axis=1), weight, steradians, lit_by)

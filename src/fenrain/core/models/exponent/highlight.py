@@ -15,7 +15,7 @@ from pathlib import Path
 
 import numpy as np
 
-from fenrain.core.optics.arrays import lookup
+from fenrain.core.optics.arrays import lookups
 from fenrain.core.optics.microfacet import alpha_from_exponent, exponent_from_alpha
 
 TABLE_FILE = Path(__file__).with_name("highlight_table.npz")
@@ -26,7 +26,7 @@ def ggx_of_exponent(exponent: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """(width α of the GGX lobe, its F0 for a highlight of strength 1); exponent ≥ 0, any shape."""
     alpha = alpha_from_exponent(exponent)
     place = np.sqrt(alpha)
-    width, strength = (lookup(_table()[name], place) for name in ("width", "strength"))
+    width, strength = lookups([_table()[name] for name in ("width", "strength")], place)
     return alpha * width, 8.0 / (exponent + 2.0) * strength
 
 

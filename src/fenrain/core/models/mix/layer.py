@@ -8,7 +8,7 @@ import numpy as np
 
 from fenrain.core.models.additive import MOST_COAT_F0
 from fenrain.core.models.mix.parameters import FIRST, SECOND
-from fenrain.core.optics.arrays import lookup
+from fenrain.core.optics.arrays import lookups
 from fenrain.core.optics.fresnel import fresnel_dielectric, ior_from_f0, schlick_weight
 from fenrain.core.rules.case import Case
 
@@ -28,7 +28,8 @@ def mirror_over_paint(case: Case) -> bool:
 def coat_of_view(falloff: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """(weight, F0) of the coat whose reflectance is nearest to (1 − cos θ)^p, by least squares over light from everywhere."""
     place = falloff / (falloff + 5.0)
-    return lookup(_table()[0], place), lookup(_table()[1], place)
+    weight, f0 = lookups(_table(), place)
+    return weight, f0
 
 
 NODES, ANGLES = 33, 200
