@@ -6,23 +6,27 @@ import logging
 import os
 import threading
 import time
+from collections.abc import Sequence
+from itertools import groupby
 from typing import Any
 
 import dask
 from distributed import Client, Future, LocalCluster
 from sqlalchemy import case, select
 
-from fenrain.jobs.queue import CONVERT, OPEN, URGENCY, count, recover
-from fenrain.jobs.work import run_item
+from fenrain.jobs.queue import CONVERT, LOOK, OPEN, SETTLE, URGENCY, count, recover
+from fenrain.jobs.work import run_items
 from fenrain.settings import settings
 from fenrain.store.database import session
 from fenrain.store.tables import Job, JobItem
 
 MOST_ATTEMPTS = 2
-PAUSE, LEAST_PAUSE = 0.15, 0.03
+PAUSE, LEAST_PAUSE = 0.15, 0.05
 """Seconds between two rounds, and where something was finished meanwhile."""
-AHEAD, QUICK_AHEAD = 2, 8
-"""How many items a worker is handed in advance, and of those that take some hundredths of a second."""
+AHEAD, TOGETHER = 2, {CONVERT: 8, LOOK: 4, SETTLE: 4}
+"""How many bundles of items a worker is handed in advance, and how many items make one, where they are short."""
+COUNT_EVERY = 0.4
+"""Seconds between two counts of what is done, while there is work."""
 log = logging.getLogger("fenrain.jobs")
 
 
@@ -60,7 +64,8 @@ class Runner:
     def __init__(self) -> None:
         self._stop, self._finished = threading.Event(), threading.Event()
         self._thread = threading.Thread(target=self._run, name="job runner", daemon=True)
-        self._futures: dict[int, Future] = {}
+        self._bundles: list[tuple[Future, Sequence[int]]] = []
+        self._counted = 0.0
         self.workers = 0
 
     def __enter__(self) -> Runner:
@@ -94,31 +99,41 @@ class Runner:
                 cluster.close()
 
     def _hand_out(self, client: Client) -> None:
-        if len(self._futures) >= QUICK_AHEAD * self.workers:
+        room = AHEAD * self.workers - len(self._bundles)
+        if room <= 0:
             return
+        out = [item_id for _, item_ids in self._bundles for item_id in item_ids]
         with session() as database:
             items = database.execute(
                 select(JobItem.id, JobItem.work)
                 .join(Job)
-                .where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.id.not_in(self._futures or [0]))
+                .where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.id.not_in(out or [0]))
                 .order_by(case(URGENCY, value=JobItem.work, else_=1), Job.total, JobItem.id)
-                .limit(QUICK_AHEAD * self.workers - len(self._futures))
+                .limit(room * max(TOGETHER.values()))
             ).all()
-        for item_id, work in items:
-            if len(self._futures) < (QUICK_AHEAD if work == CONVERT else AHEAD) * self.workers:
-                future = client.submit(run_item, item_id, pure=False, retries=0)
-                future.add_done_callback(lambda _: self._finished.set())
-                self._futures[item_id] = future
+        for work, found in groupby(items, lambda item: item.work):
+            item_ids, most = [item.id for item in found], TOGETHER.get(work, 1)
+            for begin in range(0, len(item_ids), most):
+                if len(self._bundles) < AHEAD * self.workers:
+                    self._submit(client, item_ids[begin : begin + most])
+
+    def _submit(self, client: Client, item_ids: Sequence[int]) -> None:
+        future = client.submit(run_items, item_ids, pure=False, retries=0)
+        future.add_done_callback(lambda _: self._finished.set())
+        self._bundles.append((future, item_ids))
 
     def _collect(self) -> None:
-        finished = {item_id: future for item_id, future in self._futures.items() if future.done()}
-        if finished:
+        finished = [bundle for bundle in self._bundles if bundle[0].done()]
+        self._bundles = [bundle for bundle in self._bundles if bundle not in finished]
+        lost = [bundle for bundle in finished if bundle[0].status != "finished"]
+        if lost:
             with session() as database:
-                for item_id, future in finished.items():
-                    if future.status != "finished":
+                for future, item_ids in lost:
+                    for item_id in item_ids:
                         self._note_loss(database, item_id, future)
-        for item_id in finished:
-            del self._futures[item_id]
+        if self._bundles and time.monotonic() < self._counted + COUNT_EVERY:
+            return
+        self._counted = time.monotonic()
         with session() as database:
             for job in database.scalars(select(Job).where(Job.state.in_(OPEN))):
                 count(database, job)
@@ -127,8 +142,8 @@ class Runner:
     def _note_loss(database: Any, item_id: int, future: Future) -> None:
         """A worker died, or met an error that is not the user's: once more, then give the item up and say why."""
         item = database.get(JobItem, item_id)
-        if item is None or item.state not in ("pending", "running"):
-            return
+        if item is None or item.state != "running":
+            return  # it was done, or had not begun
         item.attempts += 1
         again = item.attempts < MOST_ATTEMPTS + 1
         item.state = "pending" if again else "failed"

@@ -13,6 +13,7 @@ from typing import Any
 
 from distributed import get_worker
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from fenrain.core import write
 from fenrain.core.checking.check import all_rigs, refined
@@ -23,13 +24,13 @@ from fenrain.core.formats.registry import formats
 from fenrain.core.paths import safe_name
 from fenrain.core.surfaces import scatters
 from fenrain.jobs.queue import CHECK, CONVERT, DELIVER, LOOK, SETTLE
-from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_check, is_settled, keep_check, tolerances_of
+from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_settled, keep_check, tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
 from fenrain.services.intakes import restored_files
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, find_material, find_project
-from fenrain.store.tables import Delivery, Intake, Job, JobItem, MaterialRow
+from fenrain.store.tables import ConversionRow, Delivery, Intake, Job, JobItem, MaterialRow
 
 log = logging.getLogger("fenrain.jobs")
 Payload = Mapping[str, Any]
@@ -39,6 +40,12 @@ LOOK_SAMPLES, SETTLE_SAMPLES = 8, 64
 somebody looks at it."""
 BEHIND = 10
 """How far a worker stands back behind what a person looks at, in steps of the system's niceness."""
+
+
+def run_items(item_ids: Sequence[int]) -> None:
+    """Do some items of jobs, one after the other."""
+    for item_id in item_ids:
+        run_item(item_id)
 
 
 def run_item(item_id: int) -> str:
@@ -95,46 +102,55 @@ def _leave_worker() -> None:
 
 def convert(_: int, payload: Payload) -> str:
     """Convert one material, with its quick figures."""
-    _converted(payload)
+    with session() as database:
+        _converted(database, payload)
     return ""
 
 
-def _converted(payload: Payload) -> int:
-    """The conversion's id."""
-    with session() as database:
-        return ensure_conversion(database, find_material(database, payload["material_id"]), payload["target"], payload["profile"]).id
+def _converted(database: Session, payload: Payload) -> ConversionRow:
+    """The conversion that an item is about, made if it is not there yet."""
+    return ensure_conversion(database, find_material(database, payload["material_id"]), payload["target"], payload["profile"])
 
 
 def look(_: int, payload: Payload) -> str:
     """Look at one conversion under every rig for the first time."""
-    _measure(_converted(payload), all_rigs(), OVERVIEW_STAND, OVERVIEW_TURN, LOOK_SAMPLES, shown=False)
+    _measure(lambda database: _converted(database, payload), all_rigs(), OVERVIEW_STAND, OVERVIEW_TURN, LOOK_SAMPLES, shown=False)
     return ""
 
 
 def settle(_: int, payload: Payload) -> str:
     """Measure on, under every rig that leaves the verdict on a conversion open; not where light scatters in a body, where that takes many
     times longer and seldom settles it."""
-    _measure(_converted(payload), all_rigs(), OVERVIEW_STAND, OVERVIEW_TURN, SETTLE_SAMPLES, shown=False, patient=False)
+    overview = all_rigs(), OVERVIEW_STAND, OVERVIEW_TURN
+    _measure(lambda database: _converted(database, payload), *overview, SETTLE_SAMPLES, shown=False, patient=False)
     return ""
 
 
 def check(_: int, payload: Payload) -> str:
     """Check one conversion under some rigs."""
-    _measure(payload["conversion_id"], payload["rigs"], payload["stand"], payload["turn"], SETTLE_SAMPLES, shown=True)
+    view = payload["rigs"], payload["stand"], payload["turn"]
+    _measure(lambda database: find_conversion(database, payload["conversion_id"]), *view, SETTLE_SAMPLES, shown=True)
     return ""
 
 
 def _measure(
-    conversion_id: int, rigs: Sequence[str], stand: str, turn: float, most_samples: int, *, shown: bool, patient: bool = True
+    found_in: Callable[[Session], ConversionRow],
+    rigs: Sequence[str],
+    stand: str,
+    turn: float,
+    most_samples: int,
+    *,
+    shown: bool,
+    patient: bool = True,
 ) -> None:
     """Compare two looks and keep what was found, but for rigs of which enough is known. shown: with readings that are only shown; patient:
     where light scatters in a body, too."""
     with session() as database:
-        row = find_conversion(database, conversion_id)
+        row = found_in(database)
         digests = (row.material.digest, row.digest)
         tolerances = tolerances_of(find_project(database, row.material.project_id))
-        known = {rig: find_check(database, digests, rig, stand, turn) for rig in rigs}
-        left = [rig for rig, found in known.items() if found is None or not is_settled(found, tolerances, most_samples)]
+        known = find_checks(database, digests, rigs, stand, turn)
+        left = [rig for rig in rigs if rig not in known or not is_settled(known[rig], tolerances, most_samples)]
         if not left:
             return
         conversion = conversion_of(row)

@@ -29,6 +29,12 @@ def find_check(database: Session, digests: tuple[str, str], rig: str, stand: str
     return database.scalar(select(CheckRow).where(CheckRow.key == check_key(*digests, rig=rig, stand=stand, turn=turn)))
 
 
+def find_checks(database: Session, digests: tuple[str, str], rigs: Sequence[str], stand: str, turn: float) -> dict[str, CheckRow]:
+    """The same under several rigs, by the rig, those that there are."""
+    keys = [check_key(*digests, rig=rig, stand=stand, turn=turn) for rig in rigs]
+    return {row.rig: row for row in database.scalars(select(CheckRow).where(CheckRow.key.in_(keys)))}
+
+
 def keep_check(database: Session, digests: tuple[str, str], result: RigCheck, turn: float) -> CheckRow:
     """Keep a result; in place of an earlier one where it is the better: from more samples, or with larger pictures.
 

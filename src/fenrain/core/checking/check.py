@@ -167,8 +167,8 @@ def refined(
     seen, each = engine.coverage(stand, READ_EDGE), (size // READ_EDGE) ** 2
     setting = _Setting(shot.plan.lit, seen, stand, tuple(str(one) for one in unseen(original, converted)))
     going = [_Course(setting, rig_of(rig).id, (True, False) if shot.may_share else (False,)) for rig in rigs]
-    # Small pictures come in twos, from which noise is told at once; a larger one is shown as soon as there is one.
-    times = 2 if size == READ_EDGE else 1
+    # Small pictures come in twos, from which noise is told at once; one that takes longer is shown as soon as it is there.
+    times = 2 if size == READ_EDGE and not shot.plan.scatters else 1
     while going:
         shared, passes = min(going, key=lambda course: course.taken).next
         group = [course for course in going if course.next == (shared, passes)]
