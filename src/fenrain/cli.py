@@ -101,8 +101,6 @@ def check(
     samples: Annotated[int, typer.Option(min=16, max=65536, help="most samples for each pixel of the 64² that are measured")] = 256,
 ) -> None:
     """Convert every material, render both sides, and say whether they match, by which reading."""
-    from rich.progress import Progress
-
     from fenrain.core import check as compare
     from fenrain.core import read
     from fenrain.core.checking.check import READ_EDGE, all_rigs
@@ -119,9 +117,10 @@ def check(
     results: list[dict[str, Any]] = []
     taken: set[str] = set()
     materials = [material for path in inputs for material in read(path, dialect=dialect)]
-    with Progress(transient=True, disable=not sys.stdout.isatty()) as progress:
-        task = progress.add_task("checking", total=float(len(materials)))
-        for conversion in _converted(materials, aim.model.id, limits, tune):
+    conversions = _converted(materials, aim.model.id, limits, tune)
+    with _progress() as progress:
+        task = progress.add_task("checking", total=float(len(conversions)))
+        for conversion in conversions:
             material = conversion.original
             compared = compare(
                 material,
@@ -346,7 +345,17 @@ def _converted(materials: list[Any], model: str, limits: Any, tune: bool) -> lis
     from fenrain.core.checking.fitting.fit import fit
 
     conversions = convert_all(materials, model, limits)
-    return [fit(conversion).conversion for conversion in conversions] if tune else conversions
+    if not tune:
+        return conversions
+    with _progress() as progress:
+        return [fit(conversion).conversion for conversion in progress.track(conversions, description="tuning")]
+
+
+def _progress() -> Any:
+    """A bar for those who watch, and nothing in a file or a pipe."""
+    from rich.progress import Progress
+
+    return Progress(transient=True, disable=not sys.stdout.isatty())
 
 
 class ProfileFile(BaseModel):

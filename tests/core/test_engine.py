@@ -5,6 +5,7 @@ Mitsuba 3.9's `roughconductor`, `diffuse` and `roughdielectric` are independent 
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -102,6 +103,30 @@ def test_an_engine_without_its_library_is_found_out_and_said(monkeypatch: pytest
             probe.load_engine()
     finally:
         engine_state.cache_clear()
+
+
+def test_an_engine_that_ran_here_is_not_tried_again(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    from fenrain.core.rendering import probe
+
+    tried: list[bool] = []
+
+    def try_once() -> EngineState:
+        tried.append(True)
+        return EngineState(len(tried) > 1, "not the first time")
+
+    monkeypatch.setenv("HOME", str(tmp_path))
+    monkeypatch.setattr(probe, "_tried", try_once)
+    found = []
+    for _ in range(4):
+        engine_state.cache_clear()
+        found.append(engine_state().runs)
+    engine_state.cache_clear()
+    # What failed is tried again, what ran is not; for another library it is.
+    assert (found, len(tried)) == ([False, True, True, True], 2)
+    monkeypatch.setenv("DRJIT_LIBLLVM_PATH", "/nowhere/libLLVM.so")
+    engine_state()
+    assert len(tried) == 3
+    engine_state.cache_clear()
 
 
 def both_sides(count: int) -> tuple[np.ndarray, np.ndarray]:
