@@ -194,9 +194,10 @@ class LookFrame(BaseModel):
 
 
 class BoardCheck(BaseModel):
-    """A check as the board shows it."""
+    """A check as the board shows it. samples: for each pixel that was measured."""
 
     rig: str
+    samples: int
     decision: DecisionOut | None
     pictures: CheckPictures
 

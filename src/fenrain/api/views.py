@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any, Literal
 
-from sqlalchemy import func, select, tuple_
+from sqlalchemy import func, or_, select, tuple_
 from sqlalchemy.orm import Session
 
 from fenrain.api.problems import problem_of
@@ -223,7 +223,7 @@ def _board_row(
 
 def _board_check(row: CheckRow, tolerances: Tolerances) -> BoardCheck:
     decision = decision_view(decided(row, tolerances)) if row.numbers["readings"] else None
-    return BoardCheck(rig=row.rig, decision=decision, pictures=CheckPictures(**row.pictures))
+    return BoardCheck(rig=row.rig, samples=row.numbers["samples"], decision=decision, pictures=CheckPictures(**row.pictures))
 
 
 def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
@@ -253,8 +253,12 @@ def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
 
 
 def _is_being_checked(database: Session, row: ConversionRow) -> bool:
-    payloads = database.scalars(select(JobItem.payload).join(Job).where(Job.state.in_(OPEN), JobItem.state.in_(("pending", "running"))))
-    return any(payload.get("conversion_id") == row.id or payload.get("material_id") == row.material_id for payload in payloads)
+    about = [
+        func.json_value(JobItem.payload, f"$.{name}") == str(identity)
+        for name, identity in (("conversion_id", row.id), ("material_id", row.material_id))
+    ]
+    waiting = select(JobItem.id).join(Job).where(Job.state.in_(OPEN), JobItem.state.in_(("pending", "running")), or_(*about))
+    return database.scalar(waiting.limit(1)) is not None
 
 
 def job_view(database: Session, job: Job) -> JobOut:

@@ -821,11 +821,13 @@ export interface components {
         };
         /**
          * BoardCheck
-         * @description A check as the board shows it.
+         * @description A check as the board shows it. samples: for each pixel that was measured.
          */
         BoardCheck: {
             /** Rig */
             rig: string;
+            /** Samples */
+            samples: number;
             decision: components["schemas"]["DecisionOut"] | null;
             pictures: components["schemas"]["CheckPictures"];
         };

@@ -126,9 +126,9 @@ function Line({ row, rigs, target, selected, toggle }: LineProps) {
         <span className="one-line faded small">{spaced(row.model)}</span>
         <span className="one-line faded smaller">{row.file}</span>
       </span>
-      <Judged decision={row.figures} />
+      <Judged decision={row.figures} samples={0} />
       {rigs.map((rig) => (
-        <Judged key={rig} decision={row.checks.find((check) => check.rig === rig)?.decision ?? null} />
+        <Judged key={rig} {...row.checks.find((check) => check.rig === rig)} />
       ))}
       <DecidedBy decision={row.verdict} />
       <Doubts row={row} />
@@ -136,9 +136,11 @@ function Line({ row, rigs, target, selected, toggle }: LineProps) {
   );
 }
 
-function Judged({ decision }: { decision: Decision | null }) {
+/** A verdict, with what it rests on where one points; samples: of each pixel, 0 where no picture was needed. */
+function Judged({ decision = null, samples = 0 }: { decision?: Decision | null; samples?: number }) {
   if (decision === null) return <span className="faded small">not checked yet</span>;
-  return <VerdictMark verdict={decision.verdict} title={[decision.text, ...decision.unseen].join("; ")} />;
+  const measured = samples > 0 ? [`measured at ${samples} samples a pixel`] : [];
+  return <VerdictMark verdict={decision.verdict} title={[decision.text, ...decision.unseen, ...measured].join("; ")} />;
 }
 
 /** The reading that the verdict hangs on, in words, and how far it is beyond what a match may read. */

@@ -9,6 +9,7 @@ import { BoardScreen } from "./BoardScreen";
 
 const check = {
   rig: "soft_studio",
+  samples: 40,
   decision: decision("match"),
   pictures: { original: "a", converted: "b", difference: "c" },
 };
@@ -150,6 +151,7 @@ describe("the board", () => {
     const line = within(screen.getByLabelText("sight-glass tube, undecided"));
     expect(line.getByRole("img", { name: "undecided" })).toBeTruthy();
     expect(line.getByText(/1 value not drawn/)).toBeTruthy();
+    expect(line.getByTitle(/occlusion of the original: not drawn.; measured at 40 samples a pixel/)).toBeTruthy();
     await userEvent.click(screen.getByTitle("undecided"));
     expect(screen.queryByLabelText("enamel, match")).toBeNull();
     expect(screen.getByText("1 of 2 materials")).toBeTruthy();
