@@ -47,6 +47,7 @@ target = next(target for target in client.get("/api/v1/targets").json() if targe
 wish = {"target": target["model"], "profile": target["profile"]}
 work_off(client.post(f"/api/v1/intakes/{intake['id']}/accept", json=wish).json()["id"])
 (row,) = client.get(f"/api/v1/projects/{project}/board", params=wish).json()
+work_off(client.post(f"/api/v1/conversions/{row['conversion_id']}/checks", json={}).json()["id"])
 shown = client.get(f"/api/v1/conversions/{row['conversion_id']}").json()
 job = client.post(f"/api/v1/projects/{project}/deliveries", json={"material_ids": [row["material_id"]], **wish}).json()
 work_off(job["id"])

@@ -14,7 +14,7 @@ from fenrain.core.checking.metrics.registry import metrics
 from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.material import Material
 from fenrain.core.rendering.rigs.registry import rigs
-from fenrain.jobs.plans import plan_check_again, plan_conversion, plan_delivery
+from fenrain.jobs.plans import plan_check, plan_check_again, plan_conversion, plan_delivery
 from fenrain.jobs.queue import CONVERT, LOOK, SETTLE, cancel, count, find_job, recover, resume, submit
 from fenrain.jobs.work import run_item
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_check
@@ -164,6 +164,13 @@ def test_what_a_first_look_leaves_near_a_limit_is_measured_on(job: int) -> None:
     second = looks()
     assert second[doubtful]["samples"] > first[doubtful]["samples"]
     assert second[clear] == first[clear]
+    # Whoever asks for a check gets the readings that decide nothing, too, which the batch left out.
+    assert "flip" not in second[clear]["readings"]
+    with session() as database:
+        row = ensure_conversion(database, find_material(database, material.id), "metal_rough", "core")
+        asked = plan_check(database, row, [clear], OVERVIEW_STAND, OVERVIEW_TURN).items[0].id
+    assert run_item(asked) == "done"
+    assert "flip" in looks()[clear]["readings"]
 
 
 def test_two_who_convert_the_same_at_once_make_one_conversion(job: int) -> None:

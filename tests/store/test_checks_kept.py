@@ -18,21 +18,22 @@ from fenrain.store.tables import CheckRow
 pytestmark = pytest.mark.usefixtures("database")
 
 
-def result(value: float, samples: int, size: int = 64) -> RigCheck:
+def result(value: float, samples: int, size: int = 64, *, more: tuple[str, ...] = ()) -> RigCheck:
     grey = np.full((size, size, 3), 0.5, np.float32)
-    readings = {"colour": Reading(value)} if samples else {}
+    readings = {name: Reading(value) for name in ("colour", *more)} if samples else {}
     return RigCheck("soft_studio", "sphere", readings, (), samples, 2, True, grey, grey)
 
 
 def test_readings_and_pictures_get_better_each_by_itself() -> None:
     pair = ("a" * 64, "b" * 64)
-    for found in (result(1.0, 16), result(2.0, 8, size=128), result(3.0, 32)):
+    for found in (result(1.0, 16), result(2.0, 8, size=128), result(3.0, 32, more=("flip",)), result(4.0, 32)):
         with session() as database:
             keep_check(database, pair, found, 0.0)
     with session() as database:
         row = find_check(database, pair, "soft_studio", "sphere", 0.0)
         assert row is not None
         assert (row.numbers["readings"]["colour"]["value"], row.numbers["samples"], row.size) == (3.0, 32, 128)
+        assert set(row.numbers["readings"]) == {"colour", "flip"}
         assert find_check(database, pair, "soft_studio", "sphere", 90.0) is None
 
 

@@ -150,7 +150,7 @@ def _measure(
         digests = (row.material.digest, row.digest)
         tolerances = tolerances_of(find_project(database, row.material.project_id))
         known = find_checks(database, digests, rigs, stand, turn)
-        left = [rig for rig in rigs if rig not in known or not is_settled(known[rig], tolerances, most_samples)]
+        left = [rig for rig in rigs if rig not in known or not is_settled(known[rig], tolerances, most_samples, shown=shown)]
         if not left:
             return
         conversion = conversion_of(row)

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.checking.check import RigCheck
 from fenrain.core.checking.figures import Figures
-from fenrain.core.checking.metrics.registry import Reading
+from fenrain.core.checking.metrics.registry import Of, Reading, metrics
 from fenrain.core.checking.verdict import Decision, Tolerances, decisive
 from fenrain.core.rendering.png import pair_pngs
 from fenrain.store import blobs
@@ -36,12 +36,12 @@ def find_checks(database: Session, digests: tuple[str, str], rigs: Sequence[str]
 
 
 def keep_check(database: Session, digests: tuple[str, str], result: RigCheck, turn: float) -> CheckRow:
-    """Keep a result; in place of an earlier one where it is the better: from more samples, or with larger pictures.
+    """Keep a result; in place of an earlier one where it is the better: from more samples, with more readings, or with larger pictures.
 
     Readings and pictures get better each by itself: a small picture that was measured well does not take a large one's place.
     """
     row = find_check(database, digests, result.rig, result.stand, turn) or _begun(database, digests, result, turn)
-    if result.readings and result.samples > row.numbers["samples"]:
+    if result.readings and (result.samples, len(result.readings)) > (row.numbers["samples"], len(row.numbers["readings"])):
         row.numbers = {
             "readings": {name: asdict(reading) for name, reading in result.readings.items()},
             "unseen": list(result.unseen),
@@ -100,10 +100,12 @@ def decided(row: CheckRow, tolerances: Tolerances) -> Decision:
     return tolerances.decided(readings_of(row.numbers["readings"]), row.rig, tuple(row.numbers["unseen"]))
 
 
-def is_settled(row: CheckRow, tolerances: Tolerances, most_samples: int) -> bool:
-    """Whether so many samples more would tell nothing new: what was measured is clear, or was measured as well."""
+def is_settled(row: CheckRow, tolerances: Tolerances, most_samples: int, *, shown: bool) -> bool:
+    """Whether so many samples would tell nothing new: what was measured is clear, or was measured as well. shown: readings that are only
+    shown are wanted, too."""
     readings = row.numbers["readings"]
-    return bool(readings) and (row.numbers["samples"] >= most_samples or decided(row, tolerances).is_clear)
+    wanted = {metric.id for metric in metrics().values() if metric.of is Of.PICTURES and (shown or metric.limits is not None)}
+    return wanted <= set(readings) and (row.numbers["samples"] >= most_samples or decided(row, tolerances).is_clear)
 
 
 def decided_by_figures(row: ConversionRow, tolerances: Tolerances) -> Decision | None:
