@@ -133,7 +133,7 @@ def furnace(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
 
 
 def _forget() -> None:
-    for kept in (sky._tables, sky._of_rig, stage.stage_of, stage.light_of, stage._lit_grid, pictures._backdrop):
+    for kept in (sky._tables, stage.stage_of, stage.light_of, stage._lit_grid, pictures._backdrop):
         kept.cache_clear()
 
 

@@ -144,7 +144,7 @@ class _Shot:
 
 
 _BEGUN: dict[tuple[Any, ...], Views] = {}
-MOST_BEGUN = 1 << 20
+MOST_BEGUN = 1 << 19
 """Lanes whose beginnings are kept, about a hundred bytes each."""
 
 

@@ -8,14 +8,14 @@ Reference: Pharr, Jakob & Humphreys 2016, Physically Based Rendering, §14.2.4: 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache, lru_cache
+from functools import cache
 from typing import Any
 
 import numpy as np
 
 from fenrain.core.optics.arrays import PI
 from fenrain.core.rendering.engine import dr, held, held_table, mi
-from fenrain.core.rendering.rigs.registry import SKY_HEIGHT, rig_of
+from fenrain.core.rendering.rigs.registry import SKY_HEIGHT, rig_of, rigs
 
 WIDTH = 2 * SKY_HEIGHT
 DARKEST = 1e-3
@@ -23,11 +23,12 @@ DARKEST = 1e-3
 
 
 class Sky:
-    """Light from infinitely far away. rigs: their ids, to which lanes point by number; turn: degrees about the vertical, held as opaque
-    numbers, so that another turn needs no new kernel."""
+    """Light from infinitely far away. chosen: rigs by their ids, to which lanes point by number; turn: degrees about the vertical, held as
+    opaque numbers, so that another turn needs no new kernel."""
 
-    def __init__(self, rigs: tuple[str, ...], turn: float) -> None:
-        self._tables = _tables(rigs)
+    def __init__(self, chosen: tuple[str, ...], turn: float) -> None:
+        places = list(rigs())
+        self._tables, self._chosen = _tables(), mi.UInt32([places.index(rig) for rig in chosen])
         angle = np.radians(turn)
         self._cos, self._sin = held(np.cos(angle)), held(np.sin(angle))
 
@@ -36,7 +37,7 @@ class Sky:
         across, down = self._place(direction)
         x, y = across * WIDTH + (WIDTH - 0.5), dr.clip(down * SKY_HEIGHT - 0.5, 0.0, SKY_HEIGHT - 1.001)
         left, top = mi.UInt32(x), mi.UInt32(y)
-        first, second = ((rig * SKY_HEIGHT + top) * WIDTH + column % WIDTH for column in (left, left + 1))
+        first, second = ((self._first_row(rig) + top) * WIDTH + column % WIDTH for column in (left, left + 1))
         upper, lower = (self._texels(first + row, second + row, x - mi.Float(left), active) for row in (0, WIDTH))
         return dr.select(active, dr.lerp(upper, lower, y - mi.Float(top)), 0.0)
 
@@ -54,8 +55,9 @@ class Sky:
 
     def sample(self, rig: Any, numbers: Any, active: Any) -> tuple[Any, Any, Any]:
         """(direction, radiance divided by its density, density) for two numbers of 0…1."""
-        row, down = _drawn(self._tables.rows, rig * SKY_HEIGHT, SKY_HEIGHT, numbers.y)
-        column, across = _drawn(self._tables.columns, (rig * SKY_HEIGHT + row) * WIDTH, WIDTH, numbers.x)
+        begin = self._first_row(rig)
+        row, down = _drawn(self._tables.rows, begin, SKY_HEIGHT, numbers.y)
+        column, across = _drawn(self._tables.columns, (begin + row) * WIDTH, WIDTH, numbers.x)
         theta, phi = (mi.Float(row) + down) * (PI / SKY_HEIGHT), (mi.Float(column) + across) * (2.0 * PI / WIDTH)
         (sin_theta, cos_theta), (sin_phi, cos_phi) = dr.sincos(theta), dr.sincos(phi)
         direction = self._out_of(mi.Vector3f(sin_theta * sin_phi, cos_theta, -sin_theta * cos_phi))
@@ -64,7 +66,10 @@ class Sky:
 
     def _density(self, rig: Any, row: Any, column: Any, cos_theta: Any) -> Any:
         sin_theta = dr.sqrt(dr.maximum(1.0 - cos_theta * cos_theta, 1e-12))
-        return dr.gather(mi.Float, self._tables.density, (rig * SKY_HEIGHT + row) * WIDTH + column) / sin_theta
+        return dr.gather(mi.Float, self._tables.density, (self._first_row(rig) + row) * WIDTH + column) / sin_theta
+
+    def _first_row(self, rig: Any) -> Any:
+        return dr.gather(mi.UInt32, self._chosen, rig) * SKY_HEIGHT
 
     def _place(self, direction: Any) -> tuple[Any, Any]:
         """Across and down the picture of a sky, 0…1 each."""
@@ -79,8 +84,8 @@ class Sky:
 
 @dataclass(frozen=True)
 class _Tables:
-    """radiance: four numbers a texel, skies below each other; rows, columns: cumulative shares of rows, and of texels within their row;
-    density: of each texel, per unit of the sphere's azimuth and inclination."""
+    """Of every rig. radiance: four numbers a texel, skies below each other; rows, columns: cumulative shares of rows, and of texels within
+    their row; density: of each texel, per unit of the sphere's azimuth and inclination."""
 
     radiance: Any
     rows: Any
@@ -88,12 +93,11 @@ class _Tables:
     density: Any
 
 
-@lru_cache(maxsize=8)
-def _tables(rigs: tuple[str, ...]) -> _Tables:
-    return _Tables(*(held_table(np.concatenate(parts)) for parts in zip(*map(_of_rig, rigs), strict=True)))
-
-
 @cache
+def _tables() -> _Tables:
+    return _Tables(*(held_table(np.concatenate(parts)) for parts in zip(*map(_of_rig, rigs()), strict=True)))
+
+
 def _of_rig(rig: str) -> tuple[np.ndarray, ...]:
     """A rig's part of each table, (n,) float32."""
     sky = _painted(rig)
