@@ -16,7 +16,7 @@ from fenrain.core.surfaces import mean_surface
 from fenrain.core.values import Constant
 from fenrain.demo.warm import TARGETS, materials_in, write_demo
 
-SIZE = 2 * READ_EDGE
+SIZE, MOST_SAMPLES = 2 * READ_EDGE, 128
 FROSTED_FROM = 0.25
 """Roughness of the transmission from which a body is called frosted."""
 
@@ -44,7 +44,7 @@ def _times(material: Material, converted: Material, rig: str) -> tuple[float, fl
     """Seconds to the first pair, and to the verdict or the limit."""
     size = READ_EDGE if mean_surface(material).scatters else SIZE
     begun = time.perf_counter()
-    passes = refined(material, converted, (rig,), size=size)
+    passes = refined(material, converted, (rig,), size=size, most_samples=MOST_SAMPLES)
     next(passes)
     first = time.perf_counter() - begun
     for _ in passes:
