@@ -14,7 +14,7 @@ from fenrain.core.checking.figures import figures
 from fenrain.core.checking.metrics.registry import Reading
 from fenrain.core.checking.verdict import Tolerances
 
-STEPS = np.geomspace(0.001, 1.0, 25)
+STEPS = np.geomspace(0.002, 0.6, 15)
 SAMPLES = 128
 Values = dict[str, Any]
 PLASTIC, METAL = {"base_color": (0.5, 0.25, 0.12)}, {"base_color": (0.9, 0.7, 0.4), "base_metalness": 1.0}
