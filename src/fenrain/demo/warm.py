@@ -22,6 +22,8 @@ from fenrain.demo.pump_hall import write_pump_hall
 
 TARGETS = (("open_pbr", "extensions"), ("metal_rough", "extensions"), ("metal_rough", "core"))
 """What the demo converts to, model and profile."""
+STANDS = ("sphere", "turned")
+"""A convex one, on which paths of opaque bodies need no loop, and one that is not."""
 RIG, SAMPLES = "fine_bars", 32
 """Under which pairs are taken, and how often at most: enough that a pilot is made where one is needed."""
 
@@ -46,8 +48,9 @@ def _warmed(folder: str, first: int, step: int) -> int:
     pairs = [(material, target) for material in materials_in(Path(folder)) for target in TARGETS][first::step]
     for material, (target, profile) in pairs:
         converted = convert(material, target, served_target(target, profile).profile).material
-        for _ in refined(material, converted, (RIG,), most_samples=SAMPLES):
-            pass
+        for stand in STANDS:
+            for _ in refined(material, converted, (RIG,), stand, most_samples=SAMPLES):
+                pass
     return len(pairs)
 
 
