@@ -20,6 +20,7 @@ from fenrain.core.checking.figures import figures
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.models.parameter import Kind
 from fenrain.core.models.registry import model_of
+from fenrain.core.rendering.library import ONE_THREAD
 from fenrain.core.surfaces import scatters
 from fenrain.core.values import Image, Map
 from fenrain.jobs.work import LOOK_SAMPLES, SETTLE_SAMPLES
@@ -31,7 +32,7 @@ Wish = tuple[str, int, str]
 
 
 def bench_hundreds(constants: int = 1000, mapped: int = 100) -> None:
-    os.environ |= {"FENRAIN_ENGINE_THREADS": "1", "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
+    os.environ |= ONE_THREAD
     models = [model for model in MAKERS if model != "mix"]
     with tempfile.TemporaryDirectory() as folder, ProcessPoolExecutor(PROCESSES, mp_context=get_context("spawn")) as pool:
         _run(pool, f"{constants} of constants", [(models[index % len(models)], index // len(models), "") for index in range(constants)])

@@ -17,6 +17,7 @@ from fenrain.core import Material, convert
 from fenrain.core.checking.check import READ_EDGE, all_rigs, refined
 from fenrain.core.checking.metrics.registry import Pair, readings
 from fenrain.core.checking.verdict import Decision, Tolerances, Verdict
+from fenrain.core.rendering.library import ONE_THREAD
 from fenrain.core.rendering.probe import load_engine
 
 PROCESSES = 2
@@ -27,7 +28,7 @@ MOVES = {"base_color": 0.1, "specular_roughness": 0.06, "specular_ior": 0.08, "c
 
 
 def bench_truth(pairs: int = 1000) -> None:
-    os.environ |= {"FENRAIN_ENGINE_THREADS": "1", "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
+    os.environ |= ONE_THREAD
     with ProcessPoolExecutor(PROCESSES, mp_context=get_context("spawn")) as pool:
         found = list(pool.map(_judged, range(pairs), chunksize=5))
     said = Counter(str(check) for check, *_ in found)

@@ -17,6 +17,7 @@ from fenrain.core import convert, read
 from fenrain.core.convert.targets import served_target
 from fenrain.core.formats.registry import formats
 from fenrain.core.material import Material
+from fenrain.core.rendering.library import ONE_THREAD
 from fenrain.demo.heron_lode import write_heron_lode
 from fenrain.demo.pump_hall import write_pump_hall
 
@@ -38,7 +39,7 @@ def warm() -> int:
 
 
 def _with_one_thread() -> None:
-    os.environ["FENRAIN_ENGINE_THREADS"] = "1"
+    os.environ |= ONE_THREAD
 
 
 def _warmed(folder: str, first: int, step: int) -> int:
@@ -49,7 +50,7 @@ def _warmed(folder: str, first: int, step: int) -> int:
     for material, (target, profile) in pairs:
         converted = convert(material, target, served_target(target, profile).profile).material
         for stand in STANDS:
-            for _ in refined(material, converted, (RIG,), stand, most_samples=SAMPLES):
+            for _ in refined(material, converted, (RIG,), stand, most_samples=SAMPLES, shown=False):
                 pass
     return len(pairs)
 

@@ -14,6 +14,7 @@ import dask
 from distributed import Client, Future, LocalCluster
 from sqlalchemy import case, select
 
+from fenrain.core.rendering.library import ONE_THREAD
 from fenrain.jobs.queue import CONVERT, LOOK, OPEN, SETTLE, URGENCY, count, recover
 from fenrain.jobs.work import run_items
 from fenrain.settings import settings
@@ -34,8 +35,7 @@ def open_cluster() -> tuple[Client, LocalCluster | None]:
     """A client of the scheduler that the settings name, or of a local cluster of worker processes with one engine thread each."""
     if settings().scheduler:
         return Client(settings().scheduler), None
-    # A worker is one of several: threads of its own, which wait for each other by spinning, would only be in the others' way.
-    os.environ |= {"FENRAIN_ENGINE_THREADS": "1", "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
+    os.environ |= ONE_THREAD
     logging.getLogger("distributed").setLevel(logging.CRITICAL)
     dask.config.set(
         {

@@ -26,7 +26,7 @@ def tolerances_of(project: Project) -> Tolerances:
 
 def find_check(database: Session, digests: tuple[str, str], rig: str, stand: str, turn: float) -> CheckRow | None:
     """What was measured of these two looks under this light by the code of today."""
-    return database.scalar(select(CheckRow).where(CheckRow.key == check_key(*digests, rig=rig, stand=stand, turn=turn)))
+    return find_checks(database, digests, (rig,), stand, turn).get(rig)
 
 
 def find_checks(database: Session, digests: tuple[str, str], rigs: Sequence[str], stand: str, turn: float) -> dict[str, CheckRow]:

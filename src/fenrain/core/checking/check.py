@@ -122,13 +122,10 @@ def check(
     """
     chosen = tuple(all_rigs() if rigs is None else rigs)
     last: dict[str, RigCheck] = {}
-    done = 0
     for result in refined(original, converted, chosen, stand, size=size, most_samples=most_samples, turn=turn, tolerances=tolerances):
         last[result.rig] = result
-        if result.final:
-            done += 1
-            if progress is not None:
-                progress(done / len(chosen))
+        if result.final and progress is not None:
+            progress(sum(one.final for one in last.values()) / len(chosen))
     return Check(tuple(last[rig] for rig in chosen), figures(original, converted), tolerances)
 
 
@@ -226,7 +223,7 @@ class _Course:
 
     def read(self) -> RigCheck:
         """With the readings that a verdict hangs on, none after the first pass."""
-        means = self._ways[self._quieter()]
+        means = self._quietest
         original, converted = means.sides()
         return RigCheck(
             self.rig,
@@ -247,10 +244,14 @@ class _Course:
     def _pair(self) -> Pair:
         """Kept until there are more pictures: it holds what several readings take from it."""
         if self._measured is None:
-            means = self._ways[self._quieter()]
+            means = self._quietest
             original, converted = means.sides()
             self._measured = self._setting.pair(original, converted, means.noise())
         return self._measured
+
+    @property
+    def _quietest(self) -> _Means:
+        return self._ways[self._quieter()]
 
     def _quieter(self) -> bool:
         """Of the ways that were tried to the end, the one with the lower noise; the first before that."""

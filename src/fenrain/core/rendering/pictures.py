@@ -11,7 +11,7 @@ import numpy as np
 from fenrain.core.material import Material
 from fenrain.core.rendering.body import Body, chances
 from fenrain.core.rendering.engine import dr, mi
-from fenrain.core.rendering.numbers import Numbers
+from fenrain.core.rendering.numbers import Numbers, means
 from fenrain.core.rendering.paths import Plan, Views, plan_for, radiance, views
 from fenrain.core.rendering.stage import Light, View, coverage, light_of, map_edge, stage_of
 from fenrain.core.surfaces import mean_surface
@@ -118,11 +118,7 @@ class _Shot:
         """For each body the light of the pixels, under one rig after the other, over and over by the numbers of seeds one after the other,
         (rigs · times · pixels, 3)."""
         begun = self._begun(light, rigs, pixels, samples, seed, times)
-        lights = radiance(self.stage, light, begun, bodies, self.plan, self._depth)
-        dr.eval(lights)  # the sums below would each walk the paths again
-        sums = [[dr.block_reduce(dr.ReduceOp.Add, light[channel], samples) for channel in range(3)] for light in lights]
-        dr.eval(sums)
-        return [np.stack([channel.numpy() for channel in channels], axis=-1) / np.float32(samples) for channels in sums]
+        return means(radiance(self.stage, light, begun, bodies, self.plan, self._depth), samples)
 
     def _begun(self, light: Light, rigs: int, pixels: np.ndarray, samples: int, seed: int, times: int) -> Views:
         """Every picture of a size begins with the same views: the last are kept."""
@@ -174,5 +170,4 @@ def _backdrop(rig: str, stand: str, turn: float, size: int) -> np.ndarray:
     down = stage.ground_distance(ray.o, ray.d)
     met = down < dr.inf
     seen = dr.select(met, light.ground.radiance(alone, ray.o + ray.d * down), light.sky.radiance(alone, ray.d, ~met))
-    dr.eval(seen)
-    return np.stack([dr.block_reduce(dr.ReduceOp.Add, seen[channel], samples).numpy() for channel in range(3)], axis=-1) / samples
+    return means([seen], samples)[0]

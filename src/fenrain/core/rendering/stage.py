@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.rendering.engine import dr, held, held_table, held_vector, mi
-from fenrain.core.rendering.numbers import Numbers
+from fenrain.core.rendering.numbers import Numbers, means
 from fenrain.core.rendering.ply import write_ply
 from fenrain.core.rendering.sky import Sky
 from fenrain.core.rendering.stands.registry import TILES, stand_of
@@ -167,10 +167,7 @@ def _lit_grid(rig: str, stand: str, turn: float) -> np.ndarray:
     blocked = stage.body.ray_test(mi.Ray3f(place, light), mi.Bool(True))
     found = sky.radiance(alone, light, mi.Bool(True)) * lambert / (lambert + sky.pdf(alone, light, mi.Bool(True)))
     sent += dr.select(blocked, 0.0, found)
-    dr.eval(sent)
-    sums = [dr.block_reduce(dr.ReduceOp.Add, sent[channel], LIT_SAMPLES) for channel in range(3)]
-    dr.eval(sums)
-    return np.stack([_smoothed(total.numpy().reshape(LIT_EDGE, LIT_EDGE) / LIT_SAMPLES).ravel() for total in sums])
+    return np.stack([_smoothed(channel.reshape(LIT_EDGE, LIT_EDGE)).ravel() for channel in means([sent], LIT_SAMPLES)[0].T])
 
 
 @cache
