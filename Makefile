@@ -17,7 +17,8 @@ stop:
 
 test: setup check
 	cd web && npm run --silent test
-	$(BIN)/pytest -q
+	$(BIN)/pytest -q -n 2 --dist worksteal tests/core
+	$(BIN)/pytest -q --ignore=tests/core
 
 # What must hold before a commit: style, types, the layers, the client in step with the server.
 check: setup

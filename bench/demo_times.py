@@ -9,9 +9,10 @@ from pathlib import Path
 import numpy as np
 
 from fenrain.core import Material, convert
-from fenrain.core.checking.check import READ_EDGE, all_rigs, refined
+from fenrain.core.checking.check import READ_EDGE, refined
 from fenrain.core.convert.targets import served_target
 from fenrain.core.lobes.aspects import TRANSMISSION
+from fenrain.core.rendering.rigs.registry import standing_rigs
 from fenrain.core.surfaces import mean_surface
 from fenrain.core.values import Constant
 from fenrain.demo.warm import TARGETS, materials_in, write_demo
@@ -28,7 +29,7 @@ def bench_demo_times() -> None:
         for material in materials_in(Path(scratch)):
             for target, profile in TARGETS:
                 converted = convert(material, target, served_target(target, profile).profile).material
-                for rig in all_rigs():
+                for rig in standing_rigs():
                     found.setdefault(_kind(material), []).append((*_times(material, converted, rig), f"{material.name} to {target}, {rig}"))
     for kind, times in sorted(found.items()):
         first, verdict = (np.array([row[column] for row in times]) for column in (0, 1))

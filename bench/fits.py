@@ -11,11 +11,12 @@ import numpy as np
 
 from bench.production import production_like
 from fenrain.core import Material, convert
-from fenrain.core.checking.check import all_rigs, refined
+from fenrain.core.checking.check import refined
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.fitting.fit import fit
 from fenrain.core.checking.metrics.registry import Reading
 from fenrain.core.checking.verdict import Tolerances
+from fenrain.core.rendering.rigs.registry import standing_rigs
 
 PAIRS = (
     ("gloss_pair", "open_pbr"), ("facing_grazing", "metal_rough"), ("weighted", "metal_rough"), ("exponent", "preview"),
@@ -49,7 +50,7 @@ def _one(pair: tuple[str, str], index: int) -> tuple[bool, float, float, list[st
     if not fitted.changed:
         return False, 1.0, taken, []
     before, after = conversion.material, fitted.conversion.material
-    worse = [text for rig in ("", *all_rigs()) for text in _worse(material, before, after, rig)]
+    worse = [text for rig in ("", *standing_rigs()) for text in _worse(material, before, after, rig)]
     return True, fitted.after / fitted.before, taken, [f"{pair[1]} of {material.name}: {text}" for text in worse]
 
 

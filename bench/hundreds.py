@@ -15,12 +15,13 @@ import OpenImageIO as oiio
 
 from bench.production import MAKERS, production_like
 from fenrain.core import Material, convert
-from fenrain.core.checking.check import all_rigs, refined
+from fenrain.core.checking.check import refined
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.models.parameter import Kind
 from fenrain.core.models.registry import model_of
 from fenrain.core.rendering.library import ONE_THREAD
+from fenrain.core.rendering.rigs.registry import standing_rigs
 from fenrain.core.surfaces import scatters
 from fenrain.core.values import Image, Map
 from fenrain.jobs.work import LOOK_SAMPLES, SETTLE_SAMPLES
@@ -52,7 +53,7 @@ def _run(pool: ProcessPoolExecutor, title: str, wishes: list[Wish]) -> None:
     each = np.array([times for times, _ in found])
     converting, measuring, _ = each.sum(axis=0) / each.sum()
     print(
-        f"{title} on {len(all_rigs())} rigs: first look at all {looked:.0f} s (one {np.median(each.sum(axis=1)):.2f} s, 95 % "
+        f"{title} on {len(standing_rigs())} rigs: first look at all {looked:.0f} s (one {np.median(each.sum(axis=1)):.2f} s, 95 % "
         f"{np.percentile(each.sum(axis=1), 95):.2f}; {converting:.0%} converting, {measuring:.0%} figures); {len(left)} went on, "
         f"longest {settled.max():.1f} s; all settled after {whole:.0f} s",
         flush=True,
@@ -67,7 +68,7 @@ def _looked(wish: Wish) -> tuple[tuple[float, float, float], tuple[str, ...]]:
     marks.append(time.perf_counter())
     figures(material, converted)
     marks.append(time.perf_counter())
-    last = {one.rig: one for one in refined(material, converted, all_rigs(), most_samples=LOOK_SAMPLES, shown=False)}
+    last = {one.rig: one for one in refined(material, converted, standing_rigs(), most_samples=LOOK_SAMPLES, shown=False)}
     marks.append(time.perf_counter())
     first, second, third = np.diff(marks)
     return (float(first), float(second), float(third)), tuple(rig for rig, one in last.items() if not one.decided(Tolerances()).is_clear)

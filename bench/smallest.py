@@ -9,10 +9,11 @@ from typing import Any
 import numpy as np
 
 from fenrain.core import Material
-from fenrain.core.checking.check import RigCheck, all_rigs, refined
+from fenrain.core.checking.check import RigCheck, refined
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.metrics.registry import Reading
 from fenrain.core.checking.verdict import Tolerances
+from fenrain.core.rendering.rigs.registry import standing_rigs
 
 STEPS = np.geomspace(0.002, 0.6, 15)
 SAMPLES = 128
@@ -42,7 +43,7 @@ class _First:
 
 def bench_smallest() -> None:
     for change, made in CHANGES.items():
-        without, found = _First(), {rig: _First() for rig in all_rigs()}
+        without, found = _First(), {rig: _First() for rig in standing_rigs()}
         for step in STEPS:
             original, change_of = made(float(step))
             pair = Material.of("a", "open_pbr", original), Material.of("b", "open_pbr", original | change_of)

@@ -89,8 +89,13 @@ def convert(
 def check(
     inputs: INPUTS,
     to: TO,
-    rig: Annotated[str, typer.Option("--rig", help="a rig's id, or all")] = "all",
-    stand: Annotated[str, typer.Option("--stand")] = "sphere",
+    rig: Annotated[
+        str, typer.Option("--rig", help="a rig's id, with the height of its lamp (low_sun:35), or all; else those that stand")
+    ] = "",
+    stand: Annotated[str, typer.Option("--stand", help="a stand's id, with the camera's place (sphere:near), or all")] = "sphere",
+    environment: Annotated[Path | None, typer.Option("--environment", help="own surroundings (EXR, HDR) as one more rig")] = None,
+    only: Annotated[list[str] | None, typer.Option("--only", help="an aspect (reflection, body, …) shown alone; again for more")] = None,
+    left_out: Annotated[list[str] | None, typer.Option("--without", help="an input taken out on both sides; again for more")] = None,
     profile: PROFILE = None,
     dialect: DIALECT = None,
     tune: FIT = False,
@@ -103,7 +108,8 @@ def check(
     """Convert every material, render both sides, and say whether they match, by which reading."""
     from fenrain.core import check as compare
     from fenrain.core import read
-    from fenrain.core.checking.check import READ_EDGE, all_rigs
+    from fenrain.core.checking.check import READ_EDGE
+    from fenrain.core.checking.isolation import without
     from fenrain.core.checking.verdict import Tolerances
     from fenrain.core.convert.targets import target_called
     from fenrain.core.files import write_whole
@@ -112,34 +118,65 @@ def check(
     aim = target_called(to)
     limits = _profile(profile, aim)
     tolerances = Tolerances.from_document(_tolerances(limits_file)) if limits_file is not None else Tolerances()
-    chosen = all_rigs() if rig == "all" else (rig,)
+    views = [(one, _chosen_rigs(rig, environment)) for one in _chosen_stands(stand)]
+    aspects = _aspects(only or [])
     edge = -(-size // READ_EDGE) * READ_EDGE
     results: list[dict[str, Any]] = []
     taken: set[str] = set()
     materials = [material for path in inputs for material in read(path, dialect=dialect)]
     conversions = _converted(materials, aim.model.id, limits, tune)
     with _progress() as progress:
-        task = progress.add_task("checking", total=float(len(conversions)))
+        task = progress.add_task("checking", total=float(len(conversions) * len(views)))
         for conversion in conversions:
             material = conversion.original
-            compared = compare(
-                material,
-                conversion.material,
-                rigs=chosen,
-                stand=stand,
-                size=edge,
-                most_samples=samples,
-                tolerances=tolerances,
-                progress=lambda share, done=len(results): progress.update(task, completed=done + share),
-            )
-            progress.console.print(_check_lines(material.name, compared), highlight=False, markup=False, soft_wrap=True)
-            if pictures is not None:
-                _write_pictures(pictures, safe_name(material.name, taken), compared)
-            results.append({"material": material.name, **compared.to_document()})
+            shown = without(conversion, left_out) if left_out else conversion
+            for on, under in views:
+                compared = compare(
+                    shown.original,
+                    shown.material,
+                    rigs=under,
+                    stand=on,
+                    size=edge,
+                    most_samples=samples,
+                    aspects=aspects,
+                    tolerances=tolerances,
+                    progress=lambda share, done=len(results): progress.update(task, completed=done + share),
+                )
+                name = material.name if len(views) == 1 else f"{material.name}, {on}"
+                progress.console.print(_check_lines(name, compared), highlight=False, markup=False, soft_wrap=True)
+                if pictures is not None:
+                    _write_pictures(pictures, safe_name(name, taken), compared)
+                results.append({"material": material.name, **compared.to_document()})
     if report is not None:
         write_whole(report, json.dumps(results, ensure_ascii=False, indent=1))
     if any(result["verdict"] != "match" for result in results):
         raise typer.Exit(1)
+
+
+def _chosen_rigs(rig: str, environment: Path | None) -> tuple[str, ...]:
+    """Ids of rigs: one, all, or those that stand; and the caller's own surroundings, alone where no rig is named."""
+    from fenrain.core.rendering.environment import open_environment
+    from fenrain.core.rendering.rigs.registry import rig_of, rigs, standing_rigs
+    from fenrain.core.values import Image
+
+    own = () if environment is None else (open_environment(Image(environment.name, environment)).id,)
+    named = tuple(rigs()) if rig == "all" else (rig_of(rig).id,) if rig else () if own else standing_rigs()
+    return named + own
+
+
+def _chosen_stands(stand: str) -> tuple[str, ...]:
+    from fenrain.core.rendering.stands.registry import stand_of, stands
+
+    return tuple(stands()) if stand == "all" else (stand_of(stand).id,)
+
+
+def _aspects(names: list[str]) -> tuple[str, ...]:
+    from fenrain.core.lobes.aspects import ASPECTS
+
+    for name in names:
+        if name not in ASPECTS:
+            raise InputError(f"There is no aspect “{name}”.", place="--only", remedy=f"Known: {', '.join(ASPECTS)}.")
+    return tuple(names)
 
 
 @app.command()

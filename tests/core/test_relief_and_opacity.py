@@ -13,12 +13,10 @@ import pytest
 from fenrain.core import Material
 from fenrain.core.geometry import Mesh
 from fenrain.core.optics.bump import BUMP_DEPTH
-from fenrain.core.rendering import stage
 from fenrain.core.rendering.pictures import render
-from fenrain.core.rendering.ply import write_ply
 from fenrain.core.rendering.png import write_png
 from fenrain.core.rendering.stage import View, coverage
-from fenrain.core.rendering.stands.registry import stand_of
+from fenrain.core.rendering.stands.registry import opened, stand_of
 from fenrain.core.values import Image, Map
 from tests.core.tracing import engine_pictures
 
@@ -48,7 +46,7 @@ def texture(path: Path) -> dict[str, Any]:
 
 def drawn_by_others(view: View, bsdf: dict[str, Any]) -> np.ndarray:
     """Our light, ground and stand, with a surface and an integrator of the renderer's own."""
-    integrator = {"type": "volpathmis", "max_depth": 64, "rr_depth": 99} if bsdf["type"] == "mask" else {"type": "path", "max_depth": 3}
+    integrator = {"type": "volpathmis", "max_depth": 64, "rr_depth": 99} if bsdf["type"] == "mask" else {"type": "path", "max_depth": 12}
     return engine_pictures({"bsdf": bsdf}, view, SAMPLES, 1, integrator=integrator)[0]
 
 
@@ -100,18 +98,16 @@ def test_openings(maps: dict[str, Path]) -> None:
     assert ours < without / 4
 
 
-def test_heights(maps: dict[str, Path], monkeypatch: pytest.MonkeyPatch) -> None:
+def test_heights(maps: dict[str, Path]) -> None:
     # On a square two wide, whose UV are one: heights are in tile widths here, in scene units there.
     heights = Map(Image("heights.png", maps["heights"]), "r")
     clay = {"base_color": (0.6, 0.5, 0.4), "finish": 0.0, "ior": 1.0}
     bumpy, plain = (Material.of("m", "metal_switch", clay | extra) for extra in ({"bump": heights, "bump_strength": 3.0}, {}))
-    square = replace(stand_of("sphere"), id="square", mesh=tilted_square)
-    monkeypatch.setattr(stage, "stand_of", lambda name: square if name == "square" else stand_of(name))
+    opened(replace(stand_of("sphere"), id="square", mesh=tilted_square, convex=False))
     height = {"arbitrary": texture(maps["heights"]), "scale": 3.0 * 2.0 * BUMP_DEPTH}
     bump = {"type": "bumpmap", **height, "use_shadowing_function": False, "bsdf": THEIRS}
-    shape = {"type": "ply", "filename": str(write_ply(tilted_square()))}
     theirs = engine_pictures(
-        {"bsdf": bump}, View("low_sun", size=SIZE), SAMPLES, 1, integrator={"type": "path", "max_depth": 3}, shape=shape
+        {"bsdf": bump}, View("low_sun", size=SIZE), SAMPLES, 1, integrator={"type": "path", "max_depth": 12}, mesh=tilted_square()
     )[0]
     ours, without = (drawn_by_us(material, View("low_sun", "square", 0.0, SIZE)) for material in (bumpy, plain))
     seen = coverage("square", SIZE)

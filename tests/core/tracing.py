@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import tempfile
+from pathlib import Path
 from typing import Any
 
 import mitsuba as mi
 import numpy as np
 
 from fenrain.core import Material
+from fenrain.core.geometry import Mesh
 from fenrain.core.rendering.body import Body
 from fenrain.core.rendering.engine import dr
-from fenrain.core.rendering.ply import write_ply
 from fenrain.core.rendering.rigs.registry import rig_of
-from fenrain.core.rendering.stage import View
+from fenrain.core.rendering.stage import View, engine_mesh
 from fenrain.core.rendering.stands.registry import stand_of
 
 
@@ -35,11 +37,18 @@ def engine_values(bsdf: Any, wi: np.ndarray, wo: np.ndarray) -> np.ndarray:
     return np.array(bsdf.eval(mi.BSDFContext(), si, vectors(wi), mi.Bool(True))).T
 
 
+def ply_of(mesh: Mesh) -> dict[str, Any]:
+    """A mesh as the engine reads it from a file, so that it can be given the engine's own materials."""
+    path = Path(tempfile.mkdtemp(prefix="fenrain-tests-")) / "mesh.ply"
+    engine_mesh(mesh).write_ply(str(path))
+    return {"type": "ply", "filename": str(path)}
+
+
 def engine_pictures(
-    body: dict[str, Any], view: View, samples: int, passes: int, *, integrator: dict[str, Any], shape: dict[str, Any] | None = None
+    body: dict[str, Any], view: View, samples: int, passes: int, *, integrator: dict[str, Any], mesh: Mesh | None = None
 ) -> np.ndarray:
     """Pictures by the engine's own integrator, materials and emitters, (passes, size, size, 3). body: what the stand's mesh is given (its
-    `bsdf`, `interior` or `emitter`); shape: in place of the mesh."""
+    `bsdf`, `interior` or `emitter`); mesh: in place of the stand's."""
     stand = stand_of(view.stand)
     origin, target = stand.camera
     transform = mi.ScalarTransform4f()
@@ -54,7 +63,7 @@ def engine_pictures(
             "to_world": transform.look_at(origin=list(origin), target=list(target), up=[0, 1, 0]),
             "film": film,
         },
-        "body": {**(shape or {"type": "ply", "filename": str(write_ply(stand.mesh()))}), **body},
+        "body": {**ply_of(mesh or stand.mesh()), **body},
         "sky": {"type": "envmap", "bitmap": mi.Bitmap(rig_of(view.rig).sky()), "to_world": transform.rotate([0, 1, 0], view.turn)},
         "ground": {
             "type": "rectangle",

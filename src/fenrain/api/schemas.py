@@ -43,6 +43,7 @@ class ProjectOut(BaseModel):
     id: int
     name: str
     tolerances: dict[str, dict[str, LimitsOut]]
+    rigs: list[str]
     materials: int
 
 
@@ -469,10 +470,56 @@ class TargetOut(BaseModel):
     writes: str
 
 
-class NamedOut(BaseModel):
+class HeightsOut(BaseModel):
+    """Of a rig's lamp, in degrees above the ground."""
+
+    lowest: float
+    usual: float
+    highest: float
+
+
+class HourOut(BaseModel):
+    """Where a rig's lamp stands at an hour of the day: how far the light is turned, and how high the lamp is, in degrees."""
+
+    hour: float
+    turn: float
+    height: float
+
+
+class RigOut(BaseModel):
+    """stands_by: looked through only where somebody asks for it, unless a project chooses it; heights: where its lamp can be moved;
+    own: handed in by somebody."""
+
     id: str
     title: str
     says: str
+    stands_by: bool
+    heights: HeightsOut | None = None
+    hours: list[HourOut] = []
+    own: bool = False
+
+
+class CameraOut(BaseModel):
+    """Follows a stand's id after a colon."""
+
+    id: str
+    title: str
+
+
+class StandOut(BaseModel):
+    """own: handed in by somebody."""
+
+    id: str
+    title: str
+    says: str
+    cameras: list[CameraOut]
+    own: bool = False
+
+
+class RigsIn(BaseModel):
+    """Rigs under which everything of a project is looked at; none for those that stand."""
+
+    rigs: list[str] = Field(max_length=32)
 
 
 class DialectOut(BaseModel):

@@ -6,6 +6,7 @@ import math
 from base64 import b64encode
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any, Literal
 
@@ -16,6 +17,7 @@ from fenrain.api.problems import problem_of
 from fenrain.api.schemas import (
     BoardCheck,
     BoardRow,
+    CameraOut,
     CheckOut,
     CheckPictures,
     ConversionOut,
@@ -23,6 +25,8 @@ from fenrain.api.schemas import (
     FiguresOut,
     FindingOut,
     FoundMaterial,
+    HeightsOut,
+    HourOut,
     IntakeOut,
     JobOut,
     LedgerEntry,
@@ -34,8 +38,10 @@ from fenrain.api.schemas import (
     ParameterOut,
     ProjectOut,
     ReadingOut,
+    RigOut,
     SheetOut,
     SourceValue,
+    StandOut,
     TargetOut,
 )
 from fenrain.core.checking.metrics.registry import Metric, Reading, metrics
@@ -44,12 +50,15 @@ from fenrain.core.convert.targets import ServedTarget, served_target
 from fenrain.core.dialects.sheet import SHEET_SUFFIXES
 from fenrain.core.models.parameter import Role
 from fenrain.core.models.registry import Model
+from fenrain.core.rendering.rigs.registry import HIGHEST, LOWEST, Rig
+from fenrain.core.rendering.stands.registry import CAMERAS, Stand
 from fenrain.core.rules.fidelity import Fidelity
 from fenrain.jobs.queue import OPEN
 from fenrain.services.checks import decided, decided_by_figures, decided_over_all, overview, readings_of, tolerances_of
 from fenrain.services.frame import Frame
+from fenrain.services.surroundings import rigs_of
 from fenrain.store.rows import find_project
-from fenrain.store.tables import CheckRow, ConversionRow, Intake, Job, JobItem, MaterialRow, Project
+from fenrain.store.tables import CheckRow, ConversionRow, Intake, Job, JobItem, MaterialRow, Project, Surroundings
 
 MOST_ERRORS_SHOWN = 20
 
@@ -60,7 +69,29 @@ def project_view(database: Session, project: Project) -> ProjectOut:
         rig: {metric: LimitsOut(match=match, near=near) for metric, (match, near) in by_metric.items()}
         for rig, by_metric in project.tolerances.items()
     }
-    return ProjectOut(id=project.id, name=project.name, tolerances=limits, materials=count or 0)
+    return ProjectOut(id=project.id, name=project.name, tolerances=limits, rigs=list(rigs_of(project)), materials=count or 0)
+
+
+def rig_view(rig: Rig) -> RigOut:
+    heights = None if rig.height is None else HeightsOut(lowest=LOWEST, usual=rig.height, highest=HIGHEST)
+    hours = [HourOut(**asdict(hour)) for hour in rig.hours]
+    return RigOut(id=rig.id, title=rig.title, says=rig.says, stands_by=rig.stands_by, heights=heights, hours=hours)
+
+
+def own_rig_view(row: Surroundings) -> RigOut:
+    return RigOut(id=row.key, title=row.name, says=row.says, stands_by=True, own=True)
+
+
+def stand_view(stand: Stand) -> StandOut:
+    return StandOut(id=stand.id, title=stand.title, says=stand.says, cameras=_cameras())
+
+
+def own_stand_view(row: Surroundings) -> StandOut:
+    return StandOut(id=row.key, title=row.name, says=row.says, cameras=_cameras(), own=True)
+
+
+def _cameras() -> list[CameraOut]:
+    return [CameraOut(id=name, title=where) for name, (_, where) in CAMERAS.items()]
 
 
 def intake_view(intake: Intake) -> IntakeOut:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -56,3 +57,61 @@ def sphere(name: str = "sphere", rings: int = 48, segments: int = 96) -> Mesh:
     angle = np.linspace(0.0, np.pi, rings + 1)
     mesh = revolved(name, np.stack([np.sin(angle), np.cos(angle)], axis=-1), segments)
     return Mesh(name, mesh.positions, mesh.positions / np.linalg.norm(mesh.positions, axis=1, keepdims=True), mesh.uvs, mesh.triangles)
+
+
+def height_field(
+    name: str, height: Callable[[np.ndarray, np.ndarray], np.ndarray], half_width: float, cells: int, *, up: bool = True
+) -> Mesh:
+    """A square about the origin, `height` above places x, z of it; u along x, v along z. up: whether it is seen from above, or below."""
+    steps = np.linspace(-half_width, half_width, cells + 1)
+    x, z = (axis.ravel() for axis in np.meshgrid(steps, steps))
+    positions = np.stack([x, height(x, z), z], axis=-1)
+    first = (np.arange(cells)[:, None] * (cells + 1) + np.arange(cells)).ravel()
+    below = first + cells + 1
+    triangles = np.concatenate([np.stack([first, below, first + 1], axis=-1), np.stack([first + 1, below, below + 1], axis=-1)])
+    triangles = triangles if up else triangles[:, ::-1]
+    uvs = np.stack([x, z], axis=-1) / (2.0 * half_width) + 0.5
+    return Mesh(name, positions, smooth_normals(positions, triangles), uvs, triangles)
+
+
+def prism(name: str, outline: np.ndarray, depth: float) -> Mesh:
+    """An outline (n, 2) of x, y, anticlockwise and convex, drawn out along z to so much before and behind the origin; flat faces, each with
+    its own u, v of 0…1."""
+    front, back = (np.column_stack([outline, np.full(len(outline), z)]) for z in (depth, -depth))
+    following = np.roll(np.arange(len(outline)), -1)
+    sides = [np.stack([front[at], back[at], back[after], front[after]]) for at, after in enumerate(following)]
+    faces = [_flat(corners) for corners in (front, back[::-1], *sides)]
+    return joined(name, faces)
+
+
+def box(name: str, low: tuple[float, float, float], high: tuple[float, float, float]) -> Mesh:
+    """Between two corners."""
+    (left, bottom, back), (right, top, front) = low, high
+    outline = np.array([(left, bottom), (right, bottom), (right, top), (left, top)])
+    mesh = prism(name, outline, 0.5 * (front - back))
+    return replace(mesh, positions=mesh.positions + np.array([0.0, 0.0, 0.5 * (front + back)]))
+
+
+def joined(name: str, meshes: Sequence[Mesh]) -> Mesh:
+    """Several as one."""
+    firsts = np.cumsum([0, *(len(mesh.positions) for mesh in meshes)])
+    triangles = np.concatenate([mesh.triangles + first for mesh, first in zip(meshes, firsts, strict=False)])
+    positions, normals, uvs = (np.concatenate([getattr(mesh, part) for mesh in meshes]) for part in ("positions", "normals", "uvs"))
+    return Mesh(name, positions, normals, uvs, triangles)
+
+
+def inside_out(mesh: Mesh) -> Mesh:
+    """The same surface, seen from its other side."""
+    return replace(mesh, normals=-mesh.normals, triangles=mesh.triangles[:, ::-1])
+
+
+def _flat(corners: np.ndarray) -> Mesh:
+    """A convex face; anticlockwise where it is seen."""
+    normal = np.cross(corners[1] - corners[0], corners[2] - corners[0])
+    normal /= np.linalg.norm(normal)
+    along = (corners[1] - corners[0]) / np.linalg.norm(corners[1] - corners[0])
+    flat = np.stack([corners @ along, -(corners @ np.cross(normal, along))], axis=-1)
+    low, high = flat.min(axis=0), flat.max(axis=0)
+    fan = np.arange(1, len(corners) - 1)
+    triangles = np.stack([np.zeros_like(fan), fan, fan + 1], axis=-1)
+    return Mesh("face", corners, np.tile(normal, (len(corners), 1)), (flat - low) / (high - low), triangles)

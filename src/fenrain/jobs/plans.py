@@ -7,13 +7,12 @@ from collections.abc import Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fenrain.core.checking.check import all_rigs
 from fenrain.core.convert.targets import served_target
 from fenrain.core.errors import InputError
-from fenrain.core.rendering.rigs.registry import rig_of
-from fenrain.core.rendering.stands.registry import stand_of
 from fenrain.jobs.queue import CHECK, CONVERT, DELIVER, LOOK, OPEN, SETTLE, cancel, submit
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN
+from fenrain.services.surroundings import known_rig, known_stand, rigs_of
+from fenrain.store.rows import find_project
 from fenrain.store.tables import ConversionRow, Job, MaterialRow
 
 
@@ -29,15 +28,16 @@ def plan_conversion(database: Session, project_id: int, material_ids: Sequence[i
 
 
 def plan_check(database: Session, row: ConversionRow, rigs: Sequence[str] | None, stand: str, turn: float) -> Job:
-    """Check one conversion, under every rig where None. Raises NotFoundError for an unknown rig or stand."""
-    stand_of(stand)
-    chosen = all_rigs() if rigs is None else [rig_of(rig).id for rig in rigs]
+    """Check one conversion, under the project's rigs where None. Raises NotFoundError for an unknown rig or stand."""
+    project = find_project(database, row.material.project_id)
+    known_stand(database, project.id, stand)
+    chosen = rigs_of(project) if rigs is None else [known_rig(database, project.id, rig) for rig in rigs]
     payload = {"conversion_id": row.id, "rigs": list(chosen), "stand": stand, "turn": turn}
     return submit(database, row.material.project_id, "check", f"Check {row.material.name[:120]}", [(CHECK, payload)])
 
 
 def plan_check_again(database: Session, row: ConversionRow) -> Job:
-    """Check an edited conversion under every rig; what was still to be checked of it as it was before is dropped."""
+    """Check an edited conversion under the project's rigs; what was still to be checked of it as it was before is dropped."""
     older = select(Job).where(Job.project_id == row.material.project_id, Job.kind == "check", Job.state.in_(OPEN))
     for job in database.scalars(older).all():
         if all(item.payload.get("conversion_id") == row.id for item in job.items):

@@ -16,7 +16,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fenrain.core import write
-from fenrain.core.checking.check import all_rigs, refined
+from fenrain.core.checking.check import refined
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.targets import ServedTarget, served_target
 from fenrain.core.errors import FenrainError, StorageError
@@ -27,6 +27,7 @@ from fenrain.jobs.queue import CHECK, CONVERT, DELIVER, LOOK, SETTLE
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_settled, keep_check, tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
 from fenrain.services.intakes import restored_files
+from fenrain.services.surroundings import open_surroundings, rigs_of
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, find_material, find_project
@@ -113,15 +114,15 @@ def _converted(database: Session, payload: Payload) -> ConversionRow:
 
 
 def look(_: int, payload: Payload) -> str:
-    """Look at one conversion under every rig for the first time."""
-    _measure(lambda database: _converted(database, payload), all_rigs(), OVERVIEW_STAND, OVERVIEW_TURN, LOOK_SAMPLES, shown=False)
+    """Look at one conversion under the project's rigs for the first time."""
+    _measure(lambda database: _converted(database, payload), None, OVERVIEW_STAND, OVERVIEW_TURN, LOOK_SAMPLES, shown=False)
     return ""
 
 
 def settle(_: int, payload: Payload) -> str:
-    """Measure on, under every rig that leaves the verdict on a conversion open; not where light scatters in a body, where that takes many
-    times longer and seldom settles it."""
-    overview = all_rigs(), OVERVIEW_STAND, OVERVIEW_TURN
+    """Measure on, under every rig of the project that leaves the verdict on a conversion open; not where light scatters in a body, where
+    that takes many times longer and seldom settles it."""
+    overview = None, OVERVIEW_STAND, OVERVIEW_TURN
     _measure(lambda database: _converted(database, payload), *overview, SETTLE_SAMPLES, shown=False, patient=False)
     return ""
 
@@ -135,7 +136,7 @@ def check(_: int, payload: Payload) -> str:
 
 def _measure(
     found_in: Callable[[Session], ConversionRow],
-    rigs: Sequence[str],
+    chosen: Sequence[str] | None,
     stand: str,
     turn: float,
     most_samples: int,
@@ -143,17 +144,19 @@ def _measure(
     shown: bool,
     patient: bool = True,
 ) -> None:
-    """Compare two looks and keep what was found, but for rigs of which enough is known. shown: with readings that are only shown; patient:
-    where light scatters in a body, too."""
+    """Compare two looks and keep what was found, but for rigs of which enough is known. chosen: rigs, those of the project where None;
+    shown: with readings that are only shown; patient: where light scatters in a body, too."""
     with session() as database:
         row = found_in(database)
         digests = (row.material.digest, row.digest)
-        tolerances = tolerances_of(find_project(database, row.material.project_id))
+        project = find_project(database, row.material.project_id)
+        tolerances, rigs = tolerances_of(project), rigs_of(project) if chosen is None else chosen
         known = find_checks(database, digests, rigs, stand, turn)
         left = [rig for rig in rigs if rig not in known or not is_settled(known[rig], tolerances, most_samples, shown=shown)]
         if not left:
             return
         conversion = conversion_of(row)
+        open_surroundings(database, left, stand)
     looks = conversion.original, conversion.material
     if not patient and any(map(scatters, looks)):
         return

@@ -16,6 +16,7 @@ from fenrain.services import comparison
 from fenrain.services.conversions import refreshed, shares_of
 from fenrain.services.intakes import accept, choose_dialect, take_in
 from fenrain.services.library import known_dialects, preset_material, preset_of, start_material
+from fenrain.services.surroundings import keep_surroundings
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, find_project
 
@@ -30,6 +31,12 @@ def hand_in(project_id: int, folder: str) -> int:
     with session() as database:
         find_project(database, project_id)
         return take_in(database, project_id, Path(folder)).id
+
+
+def hand_in_surroundings(project_id: int, path: str, name: str) -> int:
+    """Keep a picture of surroundings as a rig. Returns its row's id."""
+    with session() as database:
+        return keep_surroundings(database, project_id, Path(path), name).id
 
 
 def read_by_dialect(intake_id: int, file: str, dialect: str) -> None:

@@ -9,6 +9,7 @@ from typing import Any
 from fenrain.core.checking.check import READ_EDGE, RigCheck, refined
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.fitting.fit import fit
+from fenrain.core.checking.isolation import map_alone, without
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.ledger import By, Override
@@ -20,6 +21,7 @@ from fenrain.core.values import Constant
 from fenrain.services.checks import figures_document, keep_check, pictures_of, tolerances_of
 from fenrain.services.conversions import conversion_of, keep_fit
 from fenrain.services.frame import Frame, Wish
+from fenrain.services.surroundings import open_surroundings, rigs_of
 from fenrain.store.database import session
 from fenrain.store.rows import conversion_at, find_conversion, find_project
 
@@ -52,18 +54,19 @@ def frames(wish: Wish, between: Callable[[], None]) -> Iterator[Frame]:
         key = (row.id, row.version, *digests)
         conversion = _CONVERSIONS.get(key) or conversion_of(row)
         tolerances = tolerances_of(find_project(database, row.material.project_id))
+        open_surroundings(database, (wish.rig,), wish.stand)
     _CONVERSIONS.clear()
     _CONVERSIONS[key] = conversion
-    conversion = _tried(conversion, wish.trial)
+    pair = _pair(conversion, wish)
     found: Mapping[str, Any] = {}
-    for result in _refined(conversion, wish, _first_size(conversion), tolerances, between=between):
+    for result in _refined(pair, wish, _first_size(pair), tolerances, between=between):
         yield _frame(result, found)
-        found = found or figures_document(figures(conversion.original, conversion.material), result.unseen)
+        found = found or figures_document(figures(*pair), result.unseen)
     yield _frame(result, found, clear=True)
     _keep(wish, digests, result)
     if wish.size > result.original.shape[0]:
         measured = result
-        for result in _refined(conversion, wish, wish.size, tolerances, enough=lambda _: False, between=between):
+        for result in _refined(pair, wish, wish.size, tolerances, enough=lambda _: False, between=between):
             if result.samples >= LEAST_LOOKED_AT * (wish.size // READ_EDGE) ** 2:
                 yield replace(_frame(result, found, clear=True), readings=_document(measured), samples=measured.samples)
         _keep(wish, digests, result)
@@ -74,30 +77,41 @@ def fit_values(conversion_id: int, locked: Sequence[str], expected: int, between
     have, and what was tried. Raises ConflictError where somebody else has edited it, NotFoundError, EngineError."""
     with session() as database:
         row = conversion_at(database, conversion_id, expected)
-        conversion, tolerances = conversion_of(row), tolerances_of(find_project(database, row.material.project_id))
-    found = fit(conversion, locked, tolerances=tolerances, between=between)
+        project = find_project(database, row.material.project_id)
+        conversion, tolerances, rigs = conversion_of(row), tolerances_of(project), rigs_of(project)
+        open_surroundings(database, rigs)
+    found = fit(conversion, locked, rigs=rigs, tolerances=tolerances, between=between)
     with session() as database:
         keep_fit(database, conversion_id, found, expected=expected)
     tried = [asdict(trial) for trial in found.tried]
     return {"before": found.before, "after": found.after, "changed": list(found.changed), "free": list(found.free), "tried": tried}
 
 
-def _first_size(conversion: Conversion) -> int:
-    return FIRST_SCATTERING_SIZE if any(map(scatters, (conversion.original, conversion.material))) else FIRST_SIZE
+def _pair(conversion: Conversion, wish: Wish) -> tuple[Material, Material]:
+    """The two looks that are wanted. Raises ParameterError."""
+    conversion = _tried(conversion, wish.trial)
+    if wish.alone is not None:
+        return map_alone(conversion.original, wish.alone[0]), map_alone(conversion.material, wish.alone[1])
+    if wish.without:
+        conversion = without(conversion, wish.without)
+    return conversion.original, conversion.material
+
+
+def _first_size(pair: tuple[Material, Material]) -> int:
+    return FIRST_SCATTERING_SIZE if any(map(scatters, pair)) else FIRST_SIZE
 
 
 def _keep(wish: Wish, digests: tuple[str, str], result: RigCheck) -> None:
-    if not wish.trial:
+    if wish.is_whole:
         with session() as database:
             keep_check(database, digests, result, wish.turn)
 
 
-def _refined(conversion: Conversion, wish: Wish, size: int, tolerances: Tolerances, **how: Any) -> Iterator[RigCheck]:
+def _refined(pair: tuple[Material, Material], wish: Wish, size: int, tolerances: Tolerances, **how: Any) -> Iterator[RigCheck]:
     if size > FIRST_SIZE:
         how["most_samples"] = MOST_LOOKED_AT * (size // READ_EDGE) ** 2
-    return refined(
-        conversion.original, conversion.material, (wish.rig,), wish.stand, size=size, turn=wish.turn, tolerances=tolerances, **how
-    )
+    how |= {"size": size, "turn": wish.turn, "aspects": wish.only, "tolerances": tolerances}
+    return refined(*pair, (wish.rig,), wish.stand, **how)
 
 
 def _tried(conversion: Conversion, trial: Mapping[str, Any]) -> Conversion:

@@ -22,12 +22,29 @@ class Table(DeclarativeBase):
 
 
 class Project(Table):
-    """A body of work with its own tolerances."""
+    """A body of work with its own tolerances. `rigs`: ids of those under which everything is looked at, the standing ones where empty."""
 
     __tablename__ = "projects"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(200), unique=True)
     tolerances: Mapped[dict[str, Any]] = mapped_column(JSON)
+    rigs: Mapped[list[str]] = mapped_column(JSON, default=list)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class Surroundings(Table):
+    """A picture of surroundings, or a mesh, that somebody handed in to look at materials by. `kind`: rig or stand; `key`: its id there,
+    which names its content; `digest`: of the file."""
+
+    __tablename__ = "surroundings"
+    __table_args__ = (UniqueConstraint("project_id", "key"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"))
+    kind: Mapped[str] = mapped_column(String(20))
+    key: Mapped[str] = mapped_column(String(40))
+    name: Mapped[str] = mapped_column(String(200))
+    says: Mapped[str] = mapped_column(String(200))
+    digest: Mapped[str] = mapped_column(DIGEST)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 

@@ -560,40 +560,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/rigs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** List Rigs */
-        get: operations["list_rigs"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/stands": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** List Stands */
-        get: operations["list_stands"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/tables": {
         parameters: {
             query?: never;
@@ -786,12 +752,113 @@ export interface paths {
          * @description A pair of pictures within a fraction of a second, then better ones, with readings and verdict. It ends when the caller goes.
          *
          *     size: edge in pixels of the pictures to look at, rounded up to what is drawn; trial: constants by name, as JSON, laid over the
-         *     conversion's values without being kept.
+         *     conversion's values without being kept; only: aspects that are shown alone; without: inputs of the original that are taken out on both
+         *     sides; alone: one value of the original and one of the converted material, that are shown as they are.
          */
         get: operations["look"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rigs
+         * @description Every light rig, with those that were handed in to a project.
+         */
+        get: operations["list_rigs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Stands
+         * @description Every stand, with the meshes that were handed in to a project.
+         */
+        get: operations["list_stands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/rigs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Project Rigs
+         * @description Set under which rigs everything is looked at; what was seen under others is kept, and comes back with them.
+         */
+        put: operations["choose_project_rigs"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/surroundings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hand In Surroundings
+         * @description Hand in a picture of surroundings (OpenEXR, Radiance HDR; latitude-longitude), which is a rig from then on.
+         */
+        post: operations["hand_in_surroundings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/surroundings/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Surroundings
+         * @description Take surroundings or a mesh that was handed in out of the project.
+         */
+        delete: operations["forget_surroundings"];
         options?: never;
         head?: never;
         patch?: never;
@@ -864,6 +931,21 @@ export interface components {
         Body_hand_in: {
             /** Files */
             files: string[];
+        };
+        /** Body_hand_in_surroundings */
+        Body_hand_in_surroundings: {
+            /** File */
+            file: string;
+        };
+        /**
+         * CameraOut
+         * @description Follows a stand's id after a colon.
+         */
+        CameraOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
         };
         /**
          * CheckIn
@@ -1237,6 +1319,30 @@ export interface components {
             reasons: string[];
         };
         /**
+         * HeightsOut
+         * @description Of a rig's lamp, in degrees above the ground.
+         */
+        HeightsOut: {
+            /** Lowest */
+            lowest: number;
+            /** Usual */
+            usual: number;
+            /** Highest */
+            highest: number;
+        };
+        /**
+         * HourOut
+         * @description Where a rig's lamp stands at an hour of the day: how far the light is turned, and how high the lamp is, in degrees.
+         */
+        HourOut: {
+            /** Hour */
+            hour: number;
+            /** Turn */
+            turn: number;
+            /** Height */
+            height: number;
+        };
+        /**
          * IntakeOut
          * @description unused: names of files that no material came from or reads.
          */
@@ -1462,15 +1568,6 @@ export interface components {
             /** Parameters */
             parameters: components["schemas"]["ParameterOut"][];
         };
-        /** NamedOut */
-        NamedOut: {
-            /** Id */
-            id: string;
-            /** Title */
-            title: string;
-            /** Says */
-            says: string;
-        };
         /** OptionOut */
         OptionOut: {
             /** Value */
@@ -1606,6 +1703,8 @@ export interface components {
                     [key: string]: components["schemas"]["LimitsOut"];
                 };
             };
+            /** Rigs */
+            rigs: string[];
             /** Materials */
             materials: number;
         };
@@ -1644,6 +1743,40 @@ export interface components {
              * @default
              */
             parameter: string;
+        };
+        /**
+         * RigOut
+         * @description stands_by: looked through only where somebody asks for it, unless a project chooses it; heights: where its lamp can be moved;
+         *     own: handed in by somebody.
+         */
+        RigOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Says */
+            says: string;
+            /** Stands By */
+            stands_by: boolean;
+            heights?: components["schemas"]["HeightsOut"] | null;
+            /**
+             * Hours
+             * @default []
+             */
+            hours: components["schemas"]["HourOut"][];
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
+        };
+        /**
+         * RigsIn
+         * @description Rigs under which everything of a project is looked at; none for those that stand.
+         */
+        RigsIn: {
+            /** Rigs */
+            rigs: string[];
         };
         /**
          * SharesOut
@@ -1685,6 +1818,25 @@ export interface components {
             says: string;
             /** Constant */
             constant?: unknown;
+        };
+        /**
+         * StandOut
+         * @description own: handed in by somebody.
+         */
+        StandOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Says */
+            says: string;
+            /** Cameras */
+            cameras: components["schemas"]["CameraOut"][];
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
         };
         /**
          * StartIn
@@ -2850,64 +3002,6 @@ export interface operations {
             };
         };
     };
-    list_rigs: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["NamedOut"][];
-                };
-            };
-            /** @description what, where, what next */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_stands: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["NamedOut"][];
-                };
-            };
-            /** @description what, where, what next */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     list_tables: {
         parameters: {
             query?: never;
@@ -3290,6 +3384,9 @@ export interface operations {
                 turn?: number;
                 size?: number;
                 trial?: string;
+                only?: string[] | null;
+                without?: string[] | null;
+                alone?: string[] | null;
             };
             header?: never;
             path: {
@@ -3307,6 +3404,168 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LookFrame"];
                 };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_rigs: {
+        parameters: {
+            query?: {
+                project_id?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_stands: {
+        parameters: {
+            query?: {
+                project_id?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    choose_project_rigs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RigsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hand_in_surroundings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_hand_in_surroundings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_surroundings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description what, where, what next */
             default: {

@@ -19,8 +19,8 @@ from fenrain.api.views import board_view, job_view, project_view
 from fenrain.core.checking.verdict import ANY_RIG, Tolerances
 from fenrain.core.convert.targets import served_target
 from fenrain.core.errors import InputError
-from fenrain.core.rendering.rigs.registry import rig_of
 from fenrain.jobs.plans import plan_conversion
+from fenrain.services.surroundings import known_rig
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
 from fenrain.store.tables import Project
@@ -49,12 +49,14 @@ def create_project(body: ProjectIn) -> ProjectOut:
 @router.put("/projects/{project_id}/tolerances")
 def set_tolerances(project_id: int, body: TolerancesIn) -> ProjectOut:
     """Set what a match and near may read. What is measured is judged again by it; nothing is rendered for it."""
-    document = {
-        rig if rig == ANY_RIG else rig_of(rig).id: {metric: (limits.match, limits.near) for metric, limits in by_metric.items()}
-        for rig, by_metric in body.limits.items()
-    }
     with session() as database:
         project = find_project(database, project_id)
+        document = {
+            rig if rig == ANY_RIG else known_rig(database, project_id, rig): {
+                metric: (limits.match, limits.near) for metric, limits in by_metric.items()
+            }
+            for rig, by_metric in body.limits.items()
+        }
         project.tolerances = Tolerances.from_document(document).to_document()
         return project_view(database, project)
 

@@ -1,24 +1,21 @@
 """Taking files in."""
 
-import shutil
 import tempfile
 from pathlib import Path
 
 from fastapi import APIRouter, UploadFile
 
 from fenrain.api.schemas import AcceptIn, DialectChoiceIn, IntakeOut, JobOut
+from fenrain.api.uploads import lay_down
 from fenrain.api.views import intake_view, job_view
-from fenrain.core.errors import InputError, StorageError, TooLargeError
+from fenrain.core.errors import InputError
 from fenrain.jobs.plans import plan_conversion
 from fenrain.services import at_desk as desk_work
 from fenrain.services.desk import at_desk
-from fenrain.services.intakes import inside
-from fenrain.settings import settings
 from fenrain.store.database import session
 from fenrain.store.rows import find_intake, find_project
 
 router = APIRouter(tags=["intakes"])
-CHUNK = 1 << 20
 
 
 @router.post("/projects/{project_id}/intakes", status_code=201)
@@ -29,7 +26,7 @@ def hand_in(project_id: int, files: list[UploadFile]) -> IntakeOut:
     with session() as database:
         find_project(database, project_id)
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
-        _lay_down(files, Path(scratch))
+        lay_down(files, Path(scratch))
         return show_intake(at_desk(desk_work.hand_in, project_id, scratch))
 
 
@@ -53,22 +50,3 @@ def accept_intake(intake_id: int, body: AcceptIn) -> JobOut:
     with session() as database:
         project_id = find_intake(database, intake_id).project_id
         return job_view(database, plan_conversion(database, project_id, materials, body.target, body.profile))
-
-
-def _lay_down(files: list[UploadFile], folder: Path) -> None:
-    room = settings().largest_upload
-    try:
-        for file in files:
-            target = inside(folder, file.filename or "unnamed")
-            target.parent.mkdir(parents=True, exist_ok=True)
-            room -= file.size or 0
-            if room < 0:
-                raise TooLargeError("The upload is too large.", place=file.filename or "", remedy="Hand in fewer files at once.")
-            with target.open("wb") as stream:
-                shutil.copyfileobj(file.file, stream, CHUNK)
-    except OSError as reason:
-        raise StorageError(
-            f"The upload could not be kept ({reason.strerror}).",
-            place=str(reason.filename or ""),
-            remedy="Check that the disk is not full.",
-        ) from reason

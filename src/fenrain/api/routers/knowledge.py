@@ -1,19 +1,17 @@
-"""What Fenrain knows: models, rigs, stands, and whether pictures can be made here."""
+"""What Fenrain knows: models, targets, tables, and whether pictures can be made here."""
 
 from dataclasses import asdict
 
 import numpy as np
 from fastapi import APIRouter
 
-from fenrain.api.schemas import LookedUp, MetalOut, MetricOut, ModelOut, NamedOut, StateOut, TablesOut, TargetOut
+from fenrain.api.schemas import LookedUp, MetalOut, MetricOut, ModelOut, StateOut, TablesOut, TargetOut
 from fenrain.api.views import metric_view, model_view, target_view
 from fenrain.core.checking.metrics.registry import metrics
 from fenrain.core.convert.targets import served_targets
 from fenrain.core.models.registry import models
 from fenrain.core.optics.conductor import GAMUT_TOLERANCE, linear_reflectance, metal_tint_of
 from fenrain.core.rendering.probe import REMEDY, engine_state
-from fenrain.core.rendering.rigs.registry import rigs
-from fenrain.core.rendering.stands.registry import stands
 from fenrain.core.tables import Metal, finishes, indices, metals
 
 router = APIRouter(tags=["knowledge"])
@@ -34,16 +32,6 @@ def list_targets() -> list[TargetOut]:
 def list_metrics() -> list[MetricOut]:
     """What is measured of a pair, in the order in which it is shown, and what a verdict hangs on."""
     return [metric_view(metric) for metric in metrics().values()]
-
-
-@router.get("/rigs")
-def list_rigs() -> list[NamedOut]:
-    return [NamedOut(id=rig.id, title=rig.title, says=rig.says) for rig in rigs().values()]
-
-
-@router.get("/stands")
-def list_stands() -> list[NamedOut]:
-    return [NamedOut(id=stand.id, title=stand.title, says=stand.says) for stand in stands().values()]
 
 
 @router.get("/tables")

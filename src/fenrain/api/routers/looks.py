@@ -3,6 +3,7 @@
 import asyncio
 import json
 from collections.abc import AsyncIterator
+from dataclasses import replace
 from typing import Annotated, Any
 
 import anyio.to_thread
@@ -13,11 +14,11 @@ from fenrain.api.schemas import LookFrame
 from fenrain.api.views import look_view
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.errors import EngineError, InputError
-from fenrain.core.rendering.rigs.registry import rig_of
-from fenrain.core.rendering.stands.registry import stand_of
+from fenrain.core.lobes.aspects import ASPECTS
 from fenrain.services.checks import tolerances_of
 from fenrain.services.frame import Frame, Wish
 from fenrain.services.live import Live
+from fenrain.services.surroundings import known_rig, known_stand
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, find_project
 
@@ -38,18 +39,22 @@ async def look(
     turn: Annotated[float, Query(ge=-360, le=360)] = 0.0,
     size: Annotated[int, Query(ge=SIZES[0], le=SIZES[-1])] = SIZES[0],
     trial: Annotated[str, Query(max_length=20_000)] = "{}",
+    only: Annotated[list[str] | None, Query(max_length=len(ASPECTS))] = None,
+    without: Annotated[list[str] | None, Query(max_length=40)] = None,
+    alone: Annotated[list[str] | None, Query(max_length=2)] = None,
 ) -> EventSourceResponse:
     """A pair of pictures within a fraction of a second, then better ones, with readings and verdict. It ends when the caller goes.
 
     size: edge in pixels of the pictures to look at, rounded up to what is drawn; trial: constants by name, as JSON, laid over the
-    conversion's values without being kept.
+    conversion's values without being kept; only: aspects that are shown alone; without: inputs of the original that are taken out on both
+    sides; alone: one value of the original and one of the converted material, that are shown as they are.
     """
     live: Live | None = request.app.state.live
     if live is None:
         raise EngineError("Nothing is drawn by this server.", remedy="Start it with its workers.")
     edge = next(edge for edge in SIZES if edge >= size)
-    wish = Wish(conversion_id, rig_of(rig).id, stand_of(stand).id, turn, edge, _constants(trial))
-    tolerances = await anyio.to_thread.run_sync(_tolerances, conversion_id)
+    shown = Wish(conversion_id, rig, stand, turn, edge, _constants(trial), _aspects(only or []), tuple(without or ()), _pair(alone or []))
+    wish, tolerances = await anyio.to_thread.run_sync(_known, shown)
     loop, frames = asyncio.get_running_loop(), asyncio.Queue[Frame]()
 
     def deliver(frame: Frame) -> None:
@@ -70,9 +75,25 @@ async def look(
     return EventSourceResponse(events(), ping=15)
 
 
-def _tolerances(conversion_id: int) -> Tolerances:
+def _known(wish: Wish) -> tuple[Wish, Tolerances]:
+    """The wish with its rig and stand as they are called, and the tolerances of its project. Raises NotFoundError."""
     with session() as database:
-        return tolerances_of(find_project(database, find_conversion(database, conversion_id).material.project_id))
+        project = find_project(database, find_conversion(database, wish.conversion_id).material.project_id)
+        rig, stand = known_rig(database, project.id, wish.rig), known_stand(database, project.id, wish.stand)
+        return replace(wish, rig=rig, stand=stand), tolerances_of(project)
+
+
+def _aspects(only: list[str]) -> tuple[str, ...]:
+    for name in only:
+        if name not in ASPECTS:
+            raise InputError(f"There is no aspect “{name}”.", place="only", remedy=f"Known: {', '.join(ASPECTS)}.")
+    return tuple(only)
+
+
+def _pair(alone: list[str]) -> tuple[str, str] | None:
+    if len(alone) == 1:
+        raise InputError("Only one side's value is named.", place="alone", remedy="Name one of the original and one of the converted.")
+    return (alone[0], alone[1]) if alone else None
 
 
 def _constants(trial: str) -> dict[str, Any]:

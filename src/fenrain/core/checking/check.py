@@ -15,7 +15,7 @@ from fenrain.core.checking.undrawn import unseen
 from fenrain.core.checking.verdict import SURFACES, Decision, Tolerances, Verdict, decisive
 from fenrain.core.material import Material
 from fenrain.core.rendering.probe import load_engine
-from fenrain.core.rendering.rigs.registry import rig_of, rigs
+from fenrain.core.rendering.rigs.registry import rig_of, standing_rigs
 from fenrain.core.rendering.stands.registry import stand_of
 
 READ_EDGE = 64
@@ -112,25 +112,23 @@ def check(
     size: int = 2 * READ_EDGE,
     most_samples: int = MOST_SAMPLES,
     turn: float = 0.0,
+    aspects: Sequence[str] = (),
     tolerances: Tolerances = Tolerances(),
     progress: Progress | None = None,
 ) -> Check:
     """Render both and compare.
 
-    rigs: ids of light rigs, all where None; stand: id; size: edge in pixels, a multiple of 64; most_samples: see `refined`. Raises
-    EngineError where the rendering engine cannot run here, NotFoundError for an unknown rig or stand.
+    rigs: ids of light rigs, the standing ones where None; stand: id; size: edge in pixels, a multiple of 64; most_samples, aspects: see
+    `refined`. Raises EngineError where the rendering engine cannot run here, NotFoundError for an unknown rig or stand.
     """
-    chosen = tuple(all_rigs() if rigs is None else rigs)
+    how: dict[str, Any] = {"size": size, "most_samples": most_samples, "turn": turn, "aspects": aspects, "tolerances": tolerances}
+    chosen = tuple(standing_rigs() if rigs is None else rigs)
     last: dict[str, RigCheck] = {}
-    for result in refined(original, converted, chosen, stand, size=size, most_samples=most_samples, turn=turn, tolerances=tolerances):
+    for result in refined(original, converted, chosen, stand, **how):
         last[result.rig] = result
         if result.final and progress is not None:
             progress(sum(one.final for one in last.values()) / len(chosen))
     return Check(tuple(last[rig] for rig in chosen), figures(original, converted), tolerances)
-
-
-def all_rigs() -> tuple[str, ...]:
-    return tuple(rigs())
 
 
 def refined(
@@ -142,6 +140,7 @@ def refined(
     size: int = READ_EDGE,
     most_samples: int = MOST_SAMPLES,
     turn: float = 0.0,
+    aspects: Sequence[str] = (),
     tolerances: Tolerances = Tolerances(),
     pilot_samples: int = 4,
     shown: bool = True,
@@ -153,14 +152,15 @@ def refined(
 
     A rig ends when a result is enough, which is when noise cannot change the verdict any more where nothing else is said, or at
     `most_samples` for each pixel that is measured. There are no readings after a first pass: noise is told from the disagreement of two.
-    pilot_samples: 4 or 16, of the passes by which the way is chosen. shown: whether the last results hold readings that are only shown,
-    too, which take as long as all others. between: called now and then; what it raises ends the check.
+    aspects: of either look, that are shown alone, all where empty; pilot_samples: 4 or 16, of the passes by which the way is chosen; shown:
+    whether the last results hold readings that are only shown, too, which take as long as all others; between: called now and then; what it
+    raises ends the check.
     """
     stand_of(stand)
     if not rigs:
         return
     engine = load_engine()
-    shot = engine.PairShot(original, converted, engine.View(rig_of(rigs[0]).id, stand, turn, size))
+    shot = engine.PairShot(original, converted, engine.View(rig_of(rigs[0]).id, stand, turn, size, tuple(aspects)))
     seen, each = engine.coverage(stand, READ_EDGE), (size // READ_EDGE) ** 2
     setting = _Setting(shot.plan.lit, seen, stand, tuple(str(one) for one in unseen(original, converted)))
     going = [_Course(setting, rig_of(rig).id, (True, False) if shot.may_share else (False,)) for rig in rigs]

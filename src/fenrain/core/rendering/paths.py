@@ -28,14 +28,14 @@ from fenrain.core.optics.arrays import PI
 from fenrain.core.rendering.body import Body, Medium, as_colour
 from fenrain.core.rendering.engine import dr, mi
 from fenrain.core.rendering.numbers import Numbers
-from fenrain.core.rendering.stage import Light, Stage, tile_reflectance
+from fenrain.core.rendering.stage import Light, Stage
 
 MOST_STRAIGHT = 4
 """Openings, and boundaries that do not bend, that light from the sky may cross on its way to where it is looked for."""
 MOST_CROSSED = 16
 """The same of a whole path."""
 ROULETTE_FROM = 6
-OPAQUE_DEPTH, CLEAR_DEPTH, SCATTERING_DEPTH = 3, 8, 128
+OPAQUE_DEPTH, CLEAR_DEPTH, SCATTERING_DEPTH = 12, 32, 128
 
 
 @dataclass(frozen=True)
@@ -50,13 +50,13 @@ class Plan:
     scatters: bool
 
 
-def plan_for(*bodies: Body) -> Plan:
-    """One plan for all looks of a pair."""
+def plan_for(*bodies: Body, props: bool) -> Plan:
+    """One plan for all looks of a pair. props: whether things stand beside them, which a look lights as well."""
     scatters = any(body.medium is not None for body in bodies)
     clear = any(body.transmits or body.opens for body in bodies)
     return Plan(
         SCATTERING_DEPTH if scatters else CLEAR_DEPTH if clear else OPAQUE_DEPTH,
-        any(body.changes_ground for body in bodies),
+        props or any(body.changes_ground for body in bodies),
         any(body.opens or body.subsurface for body in bodies),
         scatters,
     )
@@ -174,6 +174,10 @@ class _Walk:
             if body.glows:
                 own = throughputs[look] * as_colour(surface.emission) * as_colour(surface.opacity)
                 lights[look] += dr.select(solid & (at.wi.z > 0.0), own, 0.0)
+        if self.stage.props is not None:
+            own = dr.select(active & ~on_body & ~floating, at.uv.y, 0.0)
+            for look in looks:
+                lights[look] += throughputs[look] * own
         active &= events + 1 < most
         solid &= active
 
@@ -253,7 +257,7 @@ class _Walk:
         local = at.to_local(direction)
         if self.plan.lit:
             lambert = dr.select((local.z > 0.0) & (at.wi.z > 0.0), local.z * dr.inv_pi, 0.0)
-            tile = lambert * tile_reflectance(at.p)
+            tile = lambert * self.stage.reflectance(at)
             values, pdf = [dr.select(solid, value, tile) for value in values], dr.select(solid, pdf, lambert)
         if self.body.medium is not None:
             phase = _phase(self.body.medium, -dr.dot(at.wi, local))
@@ -303,7 +307,7 @@ class _Walk:
         ray = self._spawned(at, floating, direction)
         if not (self.body.opens or self.body.subsurface):
             return dr.select(self.stage.blocks(ray, active, leaving=not self.plan.lit), 0.0, mi.Color3f(1.0))
-        above = self.stage.ground_distance(ray.o, ray.d) == dr.inf
+        above = ~self.stage.blocks_outside(ray, active)
         state = (ray, mi.Color3f(1.0), mi.UInt32(0), active & above)
         found = dr.while_loop(
             state, lambda *values: values[-1], self._crosses, labels=("ray", "passed", "crossed", "goes on"), label="shadow"

@@ -12,7 +12,7 @@ from fenrain.core.material import Material
 from fenrain.core.rendering.body import Body, chances
 from fenrain.core.rendering.engine import dr, mi
 from fenrain.core.rendering.numbers import Numbers, means
-from fenrain.core.rendering.paths import Plan, Views, plan_for, radiance, views
+from fenrain.core.rendering.paths import Views, plan_for, radiance, views
 from fenrain.core.rendering.stage import Light, View, coverage, light_of, map_edge, stage_of
 from fenrain.core.surfaces import mean_surface
 
@@ -34,7 +34,7 @@ def render(material: Material, view: View, samples: int, seed: int) -> np.ndarra
     samples: per pixel, of `SAMPLE_COUNTS`. The same arguments give the same picture bit for bit on one machine.
     """
     body = Body(material, map_edge(view.size), view.aspects)
-    return _Shot(view, plan_for(body)).taken([body], (view.rig,), samples, seed)[0][0, 0]
+    return _Shot(view, [body]).taken([body], (view.rig,), samples, seed)[0][0, 0]
 
 
 class PairShot:
@@ -42,9 +42,9 @@ class PairShot:
 
     def __init__(self, original: Material, converted: Material, view: View) -> None:
         self._bodies = _bodies(original, converted, map_edge(view.size), view.aspects)
-        self.plan = plan_for(*self._bodies)
+        self._rig, self._shot = view.rig, _Shot(view, self._bodies)
+        self.plan = self._shot.plan
         self.may_share = not (self.plan.straight or self.plan.scatters)
-        self._rig, self._shot = view.rig, _Shot(view, self.plan)
 
     def taken(self, samples: int, seed: int, *, shared: bool = False, between: Between = _go_on) -> tuple[np.ndarray, np.ndarray]:
         """Original and converted, (size, size, 3) float32; another seed, other numbers, the same ones on both sides. shared: both ride
@@ -86,8 +86,9 @@ def _bodies(original: Material, converted: Material, edge: int, aspects: tuple[s
 class _Shot:
     """A view under any rig, and the pixels of it that have to be traced."""
 
-    def __init__(self, view: View, plan: Plan) -> None:
-        self.view, self.plan, self.stage = view, plan, stage_of(view.stand, view.size)
+    def __init__(self, view: View, bodies: Sequence[Body]) -> None:
+        self.view, self.stage = view, stage_of(view.stand, view.size)
+        self.plan = plan = plan_for(*bodies, props=self.stage.props is not None)
         whole = view.size * view.size
         self.pixels = np.arange(whole) if plan.lit else np.flatnonzero(_near(view.stand, view.size))
         self._depth = dr.opaque(mi.UInt32, plan.depth)

@@ -8,14 +8,14 @@ Reference: Pharr, Jakob & Humphreys 2016, Physically Based Rendering, §14.2.4: 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
 from fenrain.core.optics.arrays import PI
 from fenrain.core.rendering.engine import dr, held, held_table, mi
-from fenrain.core.rendering.rigs.registry import SKY_HEIGHT, rig_of, rigs
+from fenrain.core.rendering.rigs.registry import SKY_HEIGHT, Rig, rig_of
 
 WIDTH = 2 * SKY_HEIGHT
 DARKEST = 1e-3
@@ -27,8 +27,7 @@ class Sky:
     opaque numbers, so that another turn needs no new kernel."""
 
     def __init__(self, chosen: tuple[str, ...], turn: float) -> None:
-        places = list(rigs())
-        self._tables, self._chosen = _tables(), mi.UInt32([places.index(rig) for rig in chosen])
+        self._tables = _tables(chosen)
         angle = np.radians(turn)
         self._cos, self._sin = held(np.cos(angle)), held(np.sin(angle))
 
@@ -37,7 +36,7 @@ class Sky:
         across, down = self._place(direction)
         x, y = across * WIDTH + (WIDTH - 0.5), dr.clip(down * SKY_HEIGHT - 0.5, 0.0, SKY_HEIGHT - 1.001)
         left, top = mi.UInt32(x), mi.UInt32(y)
-        first, second = ((self._first_row(rig) + top) * WIDTH + column % WIDTH for column in (left, left + 1))
+        first, second = ((rig * SKY_HEIGHT + top) * WIDTH + column % WIDTH for column in (left, left + 1))
         upper, lower = (self._texels(first + row, second + row, x - mi.Float(left), active) for row in (0, WIDTH))
         return dr.select(active, dr.lerp(upper, lower, y - mi.Float(top)), 0.0)
 
@@ -55,7 +54,7 @@ class Sky:
 
     def sample(self, rig: Any, numbers: Any, active: Any) -> tuple[Any, Any, Any]:
         """(direction, radiance divided by its density, density) for two numbers of 0…1."""
-        begin = self._first_row(rig)
+        begin = rig * SKY_HEIGHT
         row, down = _drawn(self._tables.rows, begin, SKY_HEIGHT, numbers.y)
         column, across = _drawn(self._tables.columns, (begin + row) * WIDTH, WIDTH, numbers.x)
         theta, phi = (mi.Float(row) + down) * (PI / SKY_HEIGHT), (mi.Float(column) + across) * (2.0 * PI / WIDTH)
@@ -66,10 +65,7 @@ class Sky:
 
     def _density(self, rig: Any, row: Any, column: Any, cos_theta: Any) -> Any:
         sin_theta = dr.sqrt(dr.maximum(1.0 - cos_theta * cos_theta, 1e-12))
-        return dr.gather(mi.Float, self._tables.density, (self._first_row(rig) + row) * WIDTH + column) / sin_theta
-
-    def _first_row(self, rig: Any) -> Any:
-        return dr.gather(mi.UInt32, self._chosen, rig) * SKY_HEIGHT
+        return dr.gather(mi.Float, self._tables.density, (rig * SKY_HEIGHT + row) * WIDTH + column) / sin_theta
 
     def _place(self, direction: Any) -> tuple[Any, Any]:
         """Across and down the picture of a sky, 0…1 each."""
@@ -84,8 +80,8 @@ class Sky:
 
 @dataclass(frozen=True)
 class _Tables:
-    """Of every rig. radiance: four numbers a texel, skies below each other; rows, columns: cumulative shares of rows, and of texels within
-    their row; density: of each texel, per unit of the sphere's azimuth and inclination."""
+    """Of some rigs. radiance: colour and share of lamps of each texel, skies below each other; rows, columns: cumulative shares of rows,
+    and of texels within their row; density: of each texel, per unit of the sphere's azimuth and inclination."""
 
     radiance: Any
     rows: Any
@@ -93,24 +89,21 @@ class _Tables:
     density: Any
 
 
-@cache
-def _tables() -> _Tables:
-    return _Tables(*(held_table(np.concatenate(parts)) for parts in zip(*map(_of_rig, rigs()), strict=True)))
+@lru_cache(maxsize=12)
+def _tables(chosen: tuple[str, ...]) -> _Tables:
+    return _Tables(*(held_table(np.concatenate(parts)) for parts in zip(*(_of_rig(rig_of(rig)) for rig in chosen), strict=True)))
 
 
-def _of_rig(rig: str) -> tuple[np.ndarray, ...]:
+@lru_cache(maxsize=12)
+def _of_rig(rig: Rig) -> tuple[np.ndarray, ...]:
     """A rig's part of each table, (n,) float32."""
-    sky = _painted(rig)
+    sky = rig.sky()
     shares = _shares(sky)
     of_rows = shares.sum(axis=1)
-    texels = np.concatenate([sky, np.ones((SKY_HEIGHT, WIDTH, 1), np.float32)], axis=2)
+    texels = np.concatenate([sky, rig.lamp_shares()[..., None]], axis=2)
     columns = np.cumsum(shares, axis=1) / of_rows[:, None]
     density = shares * (SKY_HEIGHT * WIDTH / (2.0 * np.pi**2))
     return tuple(table.astype(np.float32).ravel() for table in (texels, np.cumsum(of_rows), columns, density))
-
-
-def _painted(rig: str) -> np.ndarray:
-    return rig_of(rig).sky()
 
 
 def _shares(sky: np.ndarray) -> np.ndarray:

@@ -1,19 +1,19 @@
-"""What stands still while materials change: the stand, its ground, the camera, and what lights them."""
+"""What stands still while materials change: the stand, its ground and props, the camera, and what lights them."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, lru_cache
 from typing import Any
 
 import numpy as np
 
+from fenrain.core.geometry import Mesh
 from fenrain.core.rendering.engine import dr, held, held_table, held_vector, mi
 from fenrain.core.rendering.numbers import Numbers, means
-from fenrain.core.rendering.ply import write_ply
 from fenrain.core.rendering.sky import Sky
-from fenrain.core.rendering.stands.registry import TILES, stand_of
+from fenrain.core.rendering.stands.registry import TILES, Prop, stand_of
 
 GROUND_REACH = 14.0
 """The ground is a square about the origin, this far to each side, of tiles half a unit wide."""
@@ -39,11 +39,15 @@ _NOWHERE.t = dr.inf
 
 
 class Stage:
-    """The stand's mesh above its ground, seen by the stand's camera on so many pixels each way."""
+    """The stand's mesh above its ground, with the props beside it, seen by the stand's camera on so many pixels each way.
+
+    props: None where there are none; convex: nothing that leaves the body meets it or a prop again.
+    """
 
     def __init__(self, stand_id: str, size: int) -> None:
         stand = stand_of(stand_id)
-        self.floor, self.body, self.convex = held(stand.floor), _body(stand_id), stand.convex
+        self.floor, self.convex = held(stand.floor), stand.convex
+        self.body, self.props = _scenes(stand_id)
         self._edge, self._size = dr.opaque(mi.UInt32, size), held(size)
         eye, target = (np.array(place) for place in stand.camera)
         forward = (target - eye) / np.linalg.norm(target - eye)
@@ -68,11 +72,17 @@ class Stage:
     def blocks(self, ray: Any, active: Any, *, leaving: bool = False) -> Any:
         """Whether body or ground stand between a place and the light that comes along the ray. leaving: the place is on the body, and the
         ray leads away from it."""
+        blocked = self.blocks_outside(ray, active)
+        return blocked if leaving and self.convex else blocked | self.body.ray_test(ray, active)
+
+    def blocks_outside(self, ray: Any, active: Any) -> Any:
+        """The same of ground and props alone."""
         below = self.ground_distance(ray.o, ray.d) < dr.inf
-        return below if leaving and self.convex else below | self.body.ray_test(ray, active)
+        return below if self.props is None else below | self.props.ray_test(ray, active & ~below)
 
     def meets(self, ray: Any, active: Any, *, leaving: bool = False) -> tuple[Any, Any, Any]:
-        """(the place that a ray comes to, whether it lies on the body, whether on the ground)."""
+        """(the place that a ray comes to, whether it lies on the body, whether on the ground or a prop). Where there are props, u and v of
+        a place off the body are its reflectance and its own light."""
         down, body = self.ground_distance(ray.o, ray.d), _NOWHERE
         if not (leaving and self.convex):
             body = self.body.ray_intersect(ray, mi.RayFlags.All, False, active)
@@ -86,7 +96,22 @@ class Stage:
         at.sh_frame = dr.select(on_ground, up, body.sh_frame)
         at.wi = dr.select(on_ground, up.to_local(-ray.d), body.wi)
         at.t, at.uv = dr.select(on_ground, down, body.t), body.uv
-        return at, on_body, on_ground
+        if self.props is None:
+            return at, on_body, on_ground
+        at.uv = dr.select(on_ground, mi.Point2f(tile_reflectance(at.p), 0.0), at.uv)
+        prop = self.props.ray_intersect(ray, mi.RayFlags.All, False, active)
+        before = active & prop.is_valid() & ~(prop.t >= dr.select(on_body | on_ground, at.t, dr.inf))
+        facing = dr.select(dr.dot(prop.n, ray.d) > 0.0, -1.0, 1.0) * mi.Vector3f(prop.n)
+        frame = mi.Frame3f(facing)
+        at.p, at.n = dr.select(before, prop.p, at.p), dr.select(before, mi.Normal3f(facing), at.n)
+        at.t, at.uv = dr.select(before, prop.t, at.t), dr.select(before, prop.uv, at.uv)
+        at.sh_frame = dr.select(before, frame, at.sh_frame)
+        at.wi = dr.select(before, frame.to_local(-ray.d), at.wi)
+        return at, on_body & ~before, on_ground | before
+
+    def reflectance(self, at: Any) -> Any:
+        """Of places off the body, 0…1."""
+        return tile_reflectance(at.p) if self.props is None else at.uv.x
 
 
 def tile_reflectance(place: Any) -> Any:
@@ -175,7 +200,7 @@ def coverage(stand_id: str, size: int) -> np.ndarray:
     """Where the stand, not its ground, is seen at the middle of a pixel: (size, size) bool."""
     stage = stage_of(stand_id, size)
     ray = stage.rays(dr.arange(mi.UInt32, size * size), mi.Point2f(0.5))
-    return np.array(stage.body.ray_test(ray)).reshape(size, size)
+    return np.array(stage.meets(ray, mi.Bool(True))[1]).reshape(size, size)
 
 
 def map_edge(size: int) -> int:
@@ -184,6 +209,28 @@ def map_edge(size: int) -> int:
 
 
 @cache
-def _body(stand_id: str) -> Any:
-    mesh = write_ply(stand_of(stand_id).mesh())
-    return mi.load_dict({"type": "scene", "body": {"type": "ply", "filename": str(mesh)}})
+def _scenes(stand_id: str) -> tuple[Any, Any]:
+    """(the look's mesh, the props, None where there are none)."""
+    stand = stand_of(stand_id)
+    return _scene([stand.mesh()]), _scene([_marked(prop) for prop in stand.props()]) if stand.props() else None
+
+
+def _marked(prop: Prop) -> Mesh:
+    """A prop that holds its reflectance and its own light as u and v."""
+    return replace(prop.mesh, uvs=np.tile([prop.reflectance, prop.glow], (len(prop.mesh.positions), 1)))
+
+
+def _scene(meshes: Sequence[Mesh]) -> Any:
+    # Bodies of one scene whose materials are equal would be made one, and the engine drops what it does not see as needed.
+    return mi.load_dict({"type": "scene", **{f"mesh{index}": engine_mesh(mesh) for index, mesh in enumerate(meshes)}}, optimize=False)
+
+
+def engine_mesh(mesh: Mesh) -> Any:
+    made: Any = mi.Mesh(mesh.name, len(mesh.positions), len(mesh.triangles), has_vertex_normals=True, has_vertex_texcoords=True)
+    values = mi.traverse(made)
+    columns = {"vertex_positions": mesh.positions, "vertex_normals": mesh.normals, "vertex_texcoords": mesh.uvs, "faces": mesh.triangles}
+    for name, column in columns.items():
+        kind = mi.UInt32 if name == "faces" else mi.Float
+        values[name] = kind(np.ascontiguousarray(column, np.uint32 if name == "faces" else np.float32).ravel())
+    values.update()
+    return made

@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from fenrain.core.checking.check import all_rigs
 from fenrain.core.checking.fitting.confirmation import Confirmation
 from fenrain.core.checking.fitting.free import free_values
 from fenrain.core.checking.fitting.search import AS_CONVERTED, HELD, NARROW, Search, Start, lendable, narrowed
@@ -17,6 +16,7 @@ from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.ledger import By, Override
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Parameter
+from fenrain.core.rendering.rigs.registry import standing_rigs
 from fenrain.core.surfaces import mean_surface
 from fenrain.core.values import Constant
 from fenrain.core.words import describe_plain
@@ -83,7 +83,7 @@ def fit(
     unchanged = Fit(conversion, before, before, tuple(parameter.name for parameter in free))
     if not free or before < 1e-6:
         return unchanged
-    chosen = tuple(all_rigs() if rigs is None else rigs)
+    chosen = tuple(standing_rigs() if rigs is None else rigs)
     confirmation = Confirmation(conversion.original, conversion.material, chosen, tolerances, between)
     tried: list[Trial] = []
     for end, way in _Ends(conversion, frozenset(locked), wanted, chosen, tolerances, between).candidates():

@@ -10,10 +10,20 @@ BAR, OVERHEAD, LAMP, LAMP_RADIUS = 5.6, 4.2, 28.0, 1.2
 """Radiance of the bars, of the panel overhead and of the lamp, and the lamp's radius in degrees."""
 
 
-def paint(directions: np.ndarray) -> np.ndarray:
+def surroundings(directions: np.ndarray) -> np.ndarray:
+    """The room, where no lamp hides it."""
+    room = 0.09 + 0.04 * np.clip(directions[..., 1], 0.0, 1.0)
+    return np.where(_lamps(directions) > 0.0, 0.0, room)[..., None] * np.ones(3)
+
+
+def lamps(directions: np.ndarray) -> np.ndarray:
+    return _lamps(directions)[..., None] * np.ones(3)
+
+
+def _lamps(directions: np.ndarray) -> np.ndarray:
     azimuth = np.degrees(np.arctan2(directions[..., 0], directions[..., 2]))
     height = np.degrees(np.arcsin(np.clip(directions[..., 1], -1.0, 1.0)))
-    light = 0.09 + 0.04 * np.clip(directions[..., 1], 0.0, 1.0)
+    light = np.zeros(azimuth.shape)
     at = -70.0
     for width in UPRIGHT_WIDTHS:
         for _ in range(3):
@@ -26,7 +36,7 @@ def paint(directions: np.ndarray) -> np.ndarray:
             at += 2.0 * width
     overhead = directions @ towards(-20.0, 75.0) > np.cos(np.radians(12.0))
     small = directions @ towards(40.0, 66.0) > np.cos(np.radians(LAMP_RADIUS))
-    return np.where(small, LAMP, np.where(overhead, OVERHEAD, light))[..., None] * np.ones(3)
+    return np.where(small, LAMP, np.where(overhead, OVERHEAD, light))
 
 
-RIG = Rig("fine_bars", "Fine bars", "how sharp a reflection is", paint, 3)
+RIG = Rig("fine_bars", "Fine bars", "how sharp a reflection is", 3, surroundings, lamps)

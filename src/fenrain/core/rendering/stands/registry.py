@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from functools import cache
+
+import numpy as np
 
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import NotFoundError
@@ -15,9 +17,23 @@ TILES = (0.17, 0.25)
 
 
 @dataclass(frozen=True)
+class Prop:
+    """Something matt that belongs to a stand and not to the look. reflectance: 0…1; glow: radiance of its own light."""
+
+    mesh: Mesh
+    reflectance: float
+    glow: float = 0.0
+
+
+def _nothing() -> tuple[Prop, ...]:
+    return ()
+
+
+@dataclass(frozen=True)
 class Stand:
-    """id, title, what it shows; mesh: about 2 units tall around the origin; floor: height of the ground; camera: origin and target;
-    order: place in lists; convex: no light that leaves it meets it again."""
+    """id, title, what it shows; mesh: of the look, about 2 units tall around the origin; floor: height of the ground; camera: origin and
+    target; order: place in lists; convex: no light that leaves it meets it or a prop again; props: what stands beside its mesh.
+    """
 
     id: str
     title: str
@@ -28,6 +44,11 @@ class Stand:
     order: int
     field_of_view: float = 26.0
     convex: bool = False
+    props: Callable[[], tuple[Prop, ...]] = field(default=_nothing, compare=False)
+
+
+CAMERAS = {"near": (0.6, "near"), "far": (2.4, "from afar")}
+"""How far away the camera stands, as a share of the usual distance, by what follows a stand's id: “sphere:near”."""
 
 
 @cache
@@ -37,8 +58,26 @@ def stands() -> dict[str, Stand]:
     return {stand.id: stand for stand in sorted(found, key=lambda stand: stand.order)}
 
 
+_opened: dict[str, Stand] = {}
+"""Stands that are no files beside this one, by ids that name their content: this process has opened them."""
+
+
+def opened(stand: Stand) -> Stand:
+    """Have a stand that is no file here be found by its id in this process."""
+    return _opened.setdefault(stand.id, stand)
+
+
 def stand_of(stand_id: str) -> Stand:
-    """Raises NotFoundError."""
-    if stand_id not in stands():
-        raise NotFoundError(f"There is no stand “{stand_id}”.", place=stand_id, remedy=f"Known: {', '.join(stands())}.")
-    return stands()[stand_id]
+    """By its id, or by that and where the camera stands: “sphere:near”. Raises NotFoundError."""
+    name, colon, distance = stand_id.partition(":")
+    stand = stands().get(name) or _opened.get(name)
+    if stand is None:
+        raise NotFoundError(f"There is no stand “{name}”.", place=stand_id, remedy=f"Known: {', '.join(stands())}.")
+    if not colon:
+        return stand
+    if distance not in CAMERAS:
+        raise NotFoundError(f"No camera stands “{distance}”.", place=stand_id, remedy=f"Known: {', '.join(CAMERAS)}.")
+    share, where = CAMERAS[distance]
+    eye, target = (np.array(place) for place in stand.camera)
+    x, y, z = target + share * (eye - target)
+    return replace(stand, id=stand_id, title=f"{stand.title}, {where}", camera=((x, max(y, stand.floor + 0.05), z), stand.camera[1]))

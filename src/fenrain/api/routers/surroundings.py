@@ -1,0 +1,69 @@
+"""By what materials are looked at: rigs and stands, those that people hand in with them."""
+
+import tempfile
+from pathlib import Path
+
+from fastapi import APIRouter, UploadFile
+
+from fenrain.api.schemas import ProjectOut, RigOut, RigsIn, StandOut
+from fenrain.api.uploads import lay_down
+from fenrain.api.views import own_rig_view, own_stand_view, project_view, rig_view, stand_view
+from fenrain.core.rendering.rigs.registry import rigs
+from fenrain.core.rendering.stands.registry import stands
+from fenrain.services import at_desk as desk_work
+from fenrain.services.desk import at_desk
+from fenrain.services.surroundings import RIG, STAND, choose_rigs, forget, own
+from fenrain.store.database import session
+from fenrain.store.rows import find_project
+from fenrain.store.tables import Surroundings
+
+router = APIRouter(tags=["surroundings"])
+
+
+@router.get("/rigs")
+def list_rigs(project_id: int | None = None) -> list[RigOut]:
+    """Every light rig, with those that were handed in to a project."""
+    shipped = [rig_view(rig) for rig in rigs().values()]
+    return shipped + [own_rig_view(row) for row in _own(project_id, RIG)]
+
+
+@router.get("/stands")
+def list_stands(project_id: int | None = None) -> list[StandOut]:
+    """Every stand, with the meshes that were handed in to a project."""
+    shipped = [stand_view(stand) for stand in stands().values()]
+    return shipped + [own_stand_view(row) for row in _own(project_id, STAND)]
+
+
+@router.put("/projects/{project_id}/rigs")
+def choose_project_rigs(project_id: int, body: RigsIn) -> ProjectOut:
+    """Set under which rigs everything is looked at; what was seen under others is kept, and comes back with them."""
+    with session() as database:
+        project = find_project(database, project_id)
+        choose_rigs(database, project, body.rigs)
+        return project_view(database, project)
+
+
+@router.post("/projects/{project_id}/surroundings", status_code=201)
+def hand_in_surroundings(project_id: int, file: UploadFile) -> RigOut:
+    """Hand in a picture of surroundings (OpenEXR, Radiance HDR; latitude-longitude), which is a rig from then on."""
+    with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
+        (path,) = lay_down([file], Path(scratch))
+        identity = at_desk(desk_work.hand_in_surroundings, project_id, str(path), path.name)
+    with session() as database:
+        row = database.get(Surroundings, identity)
+        assert row is not None
+        return own_rig_view(row)
+
+
+@router.delete("/projects/{project_id}/surroundings/{key}", status_code=204)
+def forget_surroundings(project_id: int, key: str) -> None:
+    """Take surroundings or a mesh that was handed in out of the project."""
+    with session() as database:
+        forget(database, project_id, key)
+
+
+def _own(project_id: int | None, kind: str) -> list[Surroundings]:
+    if project_id is None:
+        return []
+    with session() as database:
+        return own(database, project_id, kind)
