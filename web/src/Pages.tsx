@@ -1,40 +1,65 @@
 import { Layout } from "antd";
-import { Navigate, Route, Routes } from "react-router";
-import { useJobEvents, useProjects } from "./api/queries";
+import { useEffect } from "react";
+import { Navigate, Route, Routes, useLocation, useParams } from "react-router";
+import { useJobEvents, useProjects, type Project } from "./api/queries";
 import { EngineNotice } from "./parts/EngineNotice";
 import { Failure } from "./parts/Failure";
 import { Header } from "./parts/Header";
+import { placeOf } from "./parts/useGo";
 import { BenchScreen } from "./screens/bench/BenchScreen";
 import { BoardScreen } from "./screens/board/BoardScreen";
 import { CompareScreen } from "./screens/compare/CompareScreen";
 import { DeliverScreen } from "./screens/deliver/DeliverScreen";
 import { DialectScreen } from "./screens/dialects/DialectScreen";
 import { TakeInScreen } from "./screens/takein/TakeInScreen";
-import { useChosenProject } from "./useChosenProject";
 
-/** The frame of every screen, and which screen an address shows. */
+const KEPT = "fenrain.project";
+
+/** The frame of every screen, and which screen an address shows: every address names its project. */
 export function Pages() {
   const projects = useProjects();
-  const [project, choose] = useChosenProject(projects.data);
-  useJobEvents(project?.id);
   if (projects.error !== null) return <Failure error={projects.error} />;
-  if (project === undefined) {
-    return projects.data === undefined ? null : <Header projects={[]} project={undefined} choose={choose} />;
-  }
+  if (projects.data === undefined) return null;
+  if (projects.data.length === 0) return <Header projects={[]} project={undefined} />;
+  return (
+    <Routes>
+      <Route path="/projects/:project/*" element={<OfProject projects={projects.data} />} />
+      <Route path="*" element={<ToLastProject projects={projects.data} />} />
+    </Routes>
+  );
+}
+
+/** An address without a project, or with one that is gone, is taken for one of the project that was worked on last in this browser. */
+function ToLastProject({ projects, place }: { projects: Project[]; place?: string }) {
+  const { pathname, search } = useLocation();
+  const last = projects.find(({ id }) => id === Number(localStorage.getItem(KEPT))) ?? projects[0];
+  return <Navigate to={placeOf(place ?? pathname, last?.id) + search} replace />;
+}
+
+function OfProject({ projects }: { projects: Project[] }) {
+  const id = Number(useParams()["project"]);
+  const project = projects.find((candidate) => candidate.id === id);
+  useJobEvents(project?.id);
+  useEffect(() => {
+    if (project !== undefined) localStorage.setItem(KEPT, String(project.id));
+  }, [project]);
+  if (project === undefined) return <ToLastProject projects={projects} place="/board" />;
   return (
     <Layout className="page">
-      <Header projects={projects.data ?? []} project={project} choose={choose} />
+      <Header projects={projects} project={project} />
       <EngineNotice />
       <Layout.Content className="page-content">
         <Routes>
-          <Route path="/" element={<Navigate to={project.materials > 0 ? "/board" : "/take-in"} replace />} />
-          <Route path="/take-in" element={<TakeInScreen project={project.id} />} />
-          <Route path="/board" element={<BoardScreen project={project.id} />} />
-          <Route path="/bench/:conversion" element={<BenchScreen project={project.id} />} />
-          <Route path="/compare/:material" element={<CompareScreen project={project.id} />} />
-          <Route path="/dialects" element={<DialectScreen />} />
-          <Route path="/deliver" element={<DeliverScreen project={project.id} />} />
-          <Route path="*" element={<Navigate to="/board" replace />} />
+          <Route path="take-in" element={<TakeInScreen project={id} />} />
+          <Route path="board" element={<BoardScreen project={id} />} />
+          <Route path="bench/:conversion" element={<BenchScreen project={id} />} />
+          <Route path="compare/:material" element={<CompareScreen project={id} />} />
+          <Route path="dialects" element={<DialectScreen />} />
+          <Route path="deliver" element={<DeliverScreen project={id} />} />
+          <Route
+            path="*"
+            element={<Navigate to={placeOf(project.materials > 0 ? "/board" : "/take-in", id)} replace />}
+          />
         </Routes>
       </Layout.Content>
     </Layout>

@@ -70,6 +70,9 @@ export const FIGURES: Figures = {
   ],
   lobe_error: 0.08,
   angles: [10, 45, 80],
+  profile_degrees: [1, 10, 30],
+  profile_original: [4, 1, 0.1],
+  profile_converted: [3, 1, 0.2],
   reflectance_original: [
     [0.1, 0.1, 0.1],
     [0.1, 0.1, 0.1],

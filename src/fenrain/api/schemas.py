@@ -118,11 +118,14 @@ class AcceptIn(BaseModel):
 
 
 class CheckPictures(BaseModel):
-    """Digests of PNG files, to be had from /api/v1/files/{digest}."""
+    """Digests of PNG files, to be had from /api/v1/files/{digest}; or data URLs. pixels: what is known of each
+    pixel, empty where it is not kept: deflated half floats, plane after plane, row by row (red, green, blue of the original and of the
+    converted picture, linear; ΔE2000; ΔE2000 four stops darker; relative difference; ΔE2000 of the noise; where the body is seen)."""
 
     original: str
     converted: str
     difference: str
+    pixels: str = ""
 
 
 class ReadingOut(BaseModel):
@@ -154,7 +157,8 @@ class DecisionOut(BaseModel):
 
 
 class FiguresOut(BaseModel):
-    """What can be told on directions, without a picture."""
+    """What can be told on directions, without a picture. reflectance: at each of the angles of view, red, green, blue; profile: brightness
+    of the highlight by degrees from its middle."""
 
     decision: DecisionOut
     readings: list[ReadingOut]
@@ -162,6 +166,9 @@ class FiguresOut(BaseModel):
     angles: list[float]
     reflectance_original: list[list[float]]
     reflectance_converted: list[list[float]]
+    profile_degrees: list[float]
+    profile_original: list[float]
+    profile_converted: list[float]
 
 
 class CheckOut(BaseModel):
@@ -277,6 +284,7 @@ class SourceValue(BaseModel):
 class ConversionOut(BaseModel):
     id: int
     version: int
+    project_id: int
     material_id: int
     name: str
     model: str

@@ -173,9 +173,20 @@ def reading_views(readings: Mapping[str, Reading], rig: str, tolerances: Toleran
     return found
 
 
+CURVES = (
+    "lobe_error",
+    "angles",
+    "reflectance_original",
+    "reflectance_converted",
+    "profile_degrees",
+    "profile_original",
+    "profile_converted",
+)
+
+
 def figures_view(document: Mapping[str, Any], tolerances: Tolerances) -> FiguresOut:
     readings = readings_of(document["readings"])
-    curves = {name: document[name] for name in ("lobe_error", "angles", "reflectance_original", "reflectance_converted")}
+    curves = {name: document[name] for name in CURVES}
     decision = tolerances.decided(readings, "", tuple(document["unseen"]))
     return FiguresOut(decision=decision_view(decision), readings=reading_views(readings, "", tolerances), **curves)
 
@@ -266,6 +277,7 @@ def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
     return ConversionOut(
         id=row.id,
         version=row.version,
+        project_id=row.material.project_id,
         material_id=row.material_id,
         name=row.material.name,
         model=row.material.model,

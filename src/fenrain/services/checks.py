@@ -14,6 +14,7 @@ from fenrain.core.checking.check import RigCheck
 from fenrain.core.checking.figures import Figures
 from fenrain.core.checking.metrics.registry import Of, Reading, metrics
 from fenrain.core.checking.verdict import Decision, Tolerances, decisive
+from fenrain.core.rendering.half import packed
 from fenrain.core.rendering.png import pair_pngs
 from fenrain.store import blobs
 from fenrain.store.rows import check_key
@@ -48,7 +49,8 @@ def keep_check(database: Session, digests: tuple[str, str], result: RigCheck, tu
             "samples": result.samples,
         }
     if result.original.shape[0] >= row.size:
-        row.size, row.pictures = result.original.shape[0], {side: blobs.put(data) for side, data in pictures_of(result).items()}
+        row.size = result.original.shape[0]
+        row.pictures = {side: blobs.put(data) for side, data in pictures_of(result, pixels=row.size >= LEAST_WITH_PIXELS).items()}
     database.flush()
     return row
 
@@ -76,9 +78,14 @@ def _begun(database: Session, digests: tuple[str, str], result: RigCheck, turn: 
     return row
 
 
-def pictures_of(result: RigCheck) -> dict[str, bytes]:
-    """PNG of each side and of the difference."""
-    return pair_pngs(result.original, result.converted, result.delta_e)
+LEAST_WITH_PIXELS = 256
+"""Edge in pixels from which what is known of each pixel is kept as well: smaller pictures are for overviews."""
+
+
+def pictures_of(result: RigCheck, *, pixels: bool) -> dict[str, bytes]:
+    """PNG of each side and of the difference; pixels: and all that is known of each pixel."""
+    pictures = pair_pngs(result.original, result.converted, result.delta_e)
+    return {**pictures, "pixels": packed(result.planes())} if pixels else pictures
 
 
 def readings_of(document: Mapping[str, Mapping[str, Any]]) -> dict[str, Reading]:
@@ -129,4 +136,7 @@ def figures_document(found: Figures, unseen: Sequence[str]) -> dict[str, Any]:
         "angles": found.quick.angles,
         "reflectance_original": found.quick.original,
         "reflectance_converted": found.quick.converted,
+        "profile_degrees": found.profile.degrees,
+        "profile_original": found.profile.original,
+        "profile_converted": found.profile.converted,
     }

@@ -30,7 +30,7 @@ from fenrain.store import blobs
 from fenrain.store.rows import conversion_at, find_conversion, material_of
 from fenrain.store.tables import ConversionRow, MaterialRow
 
-EDITION = 2
+EDITION = 3
 """Of what `document` holds; one written by another edition is worked out again before it is shown."""
 
 

@@ -127,7 +127,7 @@ def _frame(result: RigCheck, found: Mapping[str, Any], *, clear: bool = False) -
     return Frame(
         size=result.original.shape[0],
         samples=result.samples,
-        pictures=pictures_of(result),
+        pictures=pictures_of(result, pixels=clear),
         readings=_document(result),
         unseen=result.unseen,
         figures=found,

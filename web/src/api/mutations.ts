@@ -53,6 +53,41 @@ export function useSetTolerances(project: number) {
   });
 }
 
+/** Choose the rigs under which everything of a project is looked at. */
+export function useChooseRigs(project: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (rigs: string[]) =>
+      unwrap(
+        client.PUT("/api/v1/projects/{project_id}/rigs", { params: { path: { project_id: project } }, body: { rigs } }),
+      ),
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: keys.projects });
+      void queries.invalidateQueries({ queryKey: keys.boards(project) });
+      void queries.invalidateQueries({ queryKey: ["conversion"] });
+    },
+  });
+}
+
+/** Hand in a picture of surroundings, which is a rig from then on. */
+export function useHandInSurroundings(project: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (file: File) => {
+      const form = new FormData();
+      form.append("file", file);
+      return unwrap(
+        client.POST("/api/v1/projects/{project_id}/surroundings", {
+          params: { path: { project_id: project } },
+          body: { file: "" },
+          bodySerializer: () => form,
+        }),
+      );
+    },
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.rigs(project) }),
+  });
+}
+
 export function useCancelOrResume(project: number, job: number) {
   return useJobMutation(project, (verb: "cancel" | "resume") =>
     unwrap(client.POST(`/api/v1/jobs/{job_id}/${verb}`, { params: { path: { job_id: job } } })),

@@ -23,6 +23,8 @@ export type Reading = Schemas["ReadingOut"];
 export type Figures = Schemas["FiguresOut"];
 export type LookFrame = Schemas["LookFrame"];
 export type Metric = Schemas["MetricOut"];
+export type Rig = Schemas["RigOut"];
+export type Stand = Schemas["StandOut"];
 export type Verdict = Decision["verdict"];
 
 /** What one converts to, as far as a request names it. */
@@ -42,6 +44,8 @@ export const keys = {
   models: ["models"] as const,
   metrics: ["metrics"] as const,
   tables: ["tables"] as const,
+  rigs: (project: number) => ["rigs", project] as const,
+  stands: (project: number) => ["stands", project] as const,
 };
 
 export function useProjects() {
@@ -136,12 +140,29 @@ export function useMetrics() {
   });
 }
 
-export function useRigs() {
-  return useQuery({ queryKey: ["rigs"], staleTime: Infinity, queryFn: () => unwrap(client.GET("/api/v1/rigs")) });
+/** Light rigs, with those that were handed in to a project. */
+export function useRigs(project: number) {
+  return useQuery({
+    queryKey: keys.rigs(project),
+    staleTime: Infinity,
+    queryFn: () => unwrap(client.GET("/api/v1/rigs", { params: { query: { project_id: project } } })),
+  });
 }
 
-export function useStands() {
-  return useQuery({ queryKey: ["stands"], staleTime: Infinity, queryFn: () => unwrap(client.GET("/api/v1/stands")) });
+/** The rigs under which everything of a project is looked at, by the ids that checks name. */
+export function useProjectRigs(project: number): { id: string; title: string }[] {
+  const chosen = useProjects().data?.find(({ id }) => id === project)?.rigs ?? [];
+  const known = useRigs(project).data ?? [];
+  return chosen.map((id) => ({ id, title: known.find((rig) => rig.id === id.split(":")[0])?.title ?? id }));
+}
+
+/** Stands, with the meshes that were handed in to a project. */
+export function useStands(project: number) {
+  return useQuery({
+    queryKey: keys.stands(project),
+    staleTime: Infinity,
+    queryFn: () => unwrap(client.GET("/api/v1/stands", { params: { query: { project_id: project } } })),
+  });
 }
 
 export function useEngineState() {

@@ -395,7 +395,7 @@ export interface paths {
         };
         /**
          * Show File
-         * @description A picture by its digest. It never changes, so it may be kept for ever.
+         * @description A picture by its digest, as PNG or in linear light. It never changes, so it may be kept for ever.
          */
         get: operations["show_file"];
         put?: never;
@@ -990,7 +990,9 @@ export interface components {
         };
         /**
          * CheckPictures
-         * @description Digests of PNG files, to be had from /api/v1/files/{digest}.
+         * @description Digests of PNG files, to be had from /api/v1/files/{digest}; or data URLs. pixels: what is known of each
+         *     pixel, empty where it is not kept: deflated half floats, plane after plane, row by row (red, green, blue of the original and of the
+         *     converted picture, linear; ΔE2000; ΔE2000 four stops darker; relative difference; ΔE2000 of the noise; where the body is seen).
          */
         CheckPictures: {
             /** Original */
@@ -999,6 +1001,11 @@ export interface components {
             converted: string;
             /** Difference */
             difference: string;
+            /**
+             * Pixels
+             * @default
+             */
+            pixels: string;
         };
         /**
          * ComparedTarget
@@ -1046,6 +1053,8 @@ export interface components {
             id: number;
             /** Version */
             version: number;
+            /** Project Id */
+            project_id: number;
             /** Material Id */
             material_id: number;
             /** Name */
@@ -1187,7 +1196,8 @@ export interface components {
         };
         /**
          * FiguresOut
-         * @description What can be told on directions, without a picture.
+         * @description What can be told on directions, without a picture. reflectance: at each of the angles of view, red, green, blue; profile: brightness of
+         *     the highlight by degrees from its middle.
          */
         FiguresOut: {
             decision: components["schemas"]["DecisionOut"];
@@ -1201,6 +1211,12 @@ export interface components {
             reflectance_original: number[][];
             /** Reflectance Converted */
             reflectance_converted: number[][];
+            /** Profile Degrees */
+            profile_degrees: number[];
+            /** Profile Original */
+            profile_original: number[];
+            /** Profile Converted */
+            profile_converted: number[];
         };
         /** FileError */
         FileError: {

@@ -1,10 +1,11 @@
 import { Badge, Button, Flex, Input, Layout, Modal, Select } from "antd";
 import { useState } from "react";
-import { NavLink, useNavigate } from "react-router";
+import { NavLink } from "react-router";
 import { useNewProject } from "../api/mutations";
 import { useJobs, type Project } from "../api/queries";
 import { JobDrawer } from "./JobDrawer";
 import { useComplaint } from "./useComplaint";
+import { placeOf, useGo } from "./useGo";
 
 const PLACES = [
   ["/take-in", "Take in"],
@@ -17,11 +18,11 @@ const NEW = 0;
 interface Props {
   projects: Project[];
   project: Project | undefined;
-  choose: (id: number) => void;
 }
 
 /** Wordmark, the places in the order of the work, the project, and the jobs. */
-export function Header({ projects, project, choose }: Props) {
+export function Header({ projects, project }: Props) {
+  const go = useGo();
   const [naming, setNaming] = useState(projects.length === 0);
   const options = [
     ...projects.map(({ id, name }) => ({ value: id, label: name })),
@@ -29,13 +30,17 @@ export function Header({ projects, project, choose }: Props) {
   ];
   return (
     <Layout.Header className="header">
-      <NavLink to="/board" aria-label="Fenrain, to the board" className="wordmark">
+      <NavLink to={placeOf("/board", project?.id)} aria-label="Fenrain, to the board" className="wordmark">
         fen<span>rain</span>
       </NavLink>
       <nav aria-label="Places">
         <Flex gap={4}>
           {PLACES.map(([to, label]) => (
-            <NavLink key={to} to={to} className={({ isActive }) => (isActive ? "place active" : "place")}>
+            <NavLink
+              key={to}
+              to={placeOf(to, project?.id)}
+              className={({ isActive }) => (isActive ? "place active" : "place")}
+            >
               {label}
             </NavLink>
           ))}
@@ -47,11 +52,11 @@ export function Header({ projects, project, choose }: Props) {
           className="field-wide"
           value={project?.id ?? NEW}
           options={options}
-          onChange={(id) => (id === NEW ? setNaming(true) : choose(id))}
+          onChange={(id) => (id === NEW ? setNaming(true) : go("/board", { project: id }))}
         />
         {project !== undefined && <JobButton project={project.id} />}
       </Flex>
-      <NewProject open={naming} close={() => setNaming(false)} choose={choose} />
+      <NewProject open={naming} close={() => setNaming(false)} />
     </Layout.Header>
   );
 }
@@ -74,18 +79,17 @@ function JobButton({ project }: { project: number }) {
   );
 }
 
-function NewProject({ open, close, choose }: { open: boolean; close: () => void; choose: (id: number) => void }) {
-  const navigate = useNavigate();
+function NewProject({ open, close }: { open: boolean; close: () => void }) {
+  const go = useGo();
   const make = useNewProject();
   const complain = useComplaint();
   const [name, setName] = useState("");
   const create = () =>
     make.mutate(name, {
       onSuccess: (made) => {
-        choose(made.id);
         close();
         setName("");
-        void navigate("/take-in");
+        go("/take-in", { project: made.id });
       },
       onError: complain,
     });

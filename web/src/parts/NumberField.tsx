@@ -1,5 +1,7 @@
-import { InputNumber, Slider } from "antd";
-import { useState } from "react";
+import { Input, Slider } from "antd";
+import { useState, type KeyboardEvent } from "react";
+import { readNumber, spellNumber, type ReadNumber } from "./number";
+import { Typed } from "./Typed";
 
 interface Props {
   label: string;
@@ -11,35 +13,58 @@ interface Props {
   onTry?: (value: number | undefined) => void;
 }
 
+const STEP = 0.01;
+const LARGE_STEP = 0.1;
+
 /**
- * A number with exact typing, arrow-key steps and its unit; Enter or leaving the field sets it. onTry: told what the field holds before it is
- * set, and undefined when that is over; a field with both limits can then be dragged as well.
+ * A number with exact typing, percentages, arrow-key steps and its unit; Enter or leaving the field sets it, Escape takes it back. What cannot
+ * be taken stays in the field, marked, and the field says why. onTry: told what the field holds before it is set, and undefined when that is
+ * over; a field with both limits can then be dragged as well.
  */
 export function NumberField({ label, value, low, high, unit, onCommit, onTry }: Props) {
-  const [typed, setTyped] = useState<number>();
-  const hold = (next: number | undefined) => {
-    setTyped(next);
-    onTry?.(next);
+  const [typed, setTyped] = useState<string>();
+  const [dragged, setDragged] = useState<number>();
+  const found: ReadNumber = typed === undefined ? { number: value } : readNumber(typed, low, high);
+  const hold = (text: string) => {
+    setTyped(text);
+    onTry?.(readNumber(text, low, high).number);
+  };
+  const leave = () => {
+    setTyped(undefined);
+    onTry?.(undefined);
   };
   const commit = () => {
-    if (typed !== undefined && typed !== value) onCommit(typed);
-    else onTry?.(undefined);
+    if (typed === undefined) return;
+    if (found.number === undefined) return;
     setTyped(undefined);
+    if (found.number !== value && typed !== spellNumber(value)) onCommit(found.number);
+    else onTry?.(undefined);
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const way = { ArrowUp: 1, ArrowDown: -1 }[event.key];
+    if (event.key === "Escape") leave();
+    if (way === undefined || found.number === undefined) return;
+    event.preventDefault();
+    const next = found.number + way * (event.shiftKey ? LARGE_STEP : STEP);
+    hold(spellNumber(Math.min(Math.max(next, low ?? -Infinity), high ?? Infinity)));
   };
   const number = (
-    <InputNumber
-      size="small"
-      className={unit === "" ? "numbers field-number" : "numbers field-with-unit"}
-      aria-label={label}
-      value={typed ?? Number(value.toPrecision(6))}
-      step={0.01}
-      {...(low === null ? {} : { min: low })}
-      {...(high === null ? {} : { max: high })}
-      {...(unit === "" ? {} : { suffix: unit })}
-      onChange={(next) => hold(next ?? undefined)}
-      onPressEnter={commit}
-      onBlur={commit}
-    />
+    <Typed wrong={found.wrong}>
+      <Input
+        size="small"
+        className={unit === "" ? "numbers field-number" : "numbers field-with-unit"}
+        aria-label={label}
+        aria-invalid={found.wrong !== undefined}
+        inputMode="decimal"
+        status={found.wrong === undefined ? "" : "error"}
+        value={typed ?? spellNumber(dragged ?? value)}
+        {...(unit === "" ? {} : { suffix: unit })}
+        onChange={(event) => hold(event.target.value)}
+        onPressEnter={commit}
+        onBlur={commit}
+        onKeyDown={onKeyDown}
+      />
+    </Typed>
   );
   if (onTry === undefined || low === null || high === null) return number;
   return (
@@ -51,11 +76,14 @@ export function NumberField({ label, value, low, high, unit, onCommit, onTry }: 
         min={low}
         max={high}
         step={(high - low) / 200}
-        value={typed ?? value}
+        value={dragged ?? found.number ?? value}
         tooltip={{ open: false }}
-        onChange={hold}
+        onChange={(next) => {
+          setDragged(next);
+          onTry(next);
+        }}
         onChangeComplete={(next) => {
-          setTyped(undefined);
+          setDragged(undefined);
           if (next === value) onTry(undefined);
           else onCommit(Number(next.toPrecision(6)));
         }}

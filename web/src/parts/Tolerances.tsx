@@ -1,23 +1,28 @@
 import { Button, Flex, InputNumber, Modal, Select } from "antd";
 import { useState } from "react";
-import { useSetTolerances } from "../api/mutations";
+import { useChooseRigs, useSetTolerances } from "../api/mutations";
 import { useMetrics, useProjects, useRigs, type Metric, type Project } from "../api/queries";
 import { useComplaint } from "./useComplaint";
 
 type Limits = Project["tolerances"];
 const ANY_RIG = "*";
 
-/** What a match and near may read, for every rig or for one; what is measured is judged again by it at once. */
+/**
+ * Under which rigs everything is looked at, and what a match and near may read, for every rig or for one; what is measured is judged again by
+ * it at once.
+ */
 export function Tolerances({ project, close }: { project: number; close: () => void }) {
-  const known = useProjects().data?.find(({ id }) => id === project)?.tolerances;
+  const known = useProjects().data?.find(({ id }) => id === project);
   return known === undefined ? null : <Form project={project} known={known} close={close} />;
 }
 
-function Form({ project, known, close }: { project: number; known: Limits; close: () => void }) {
-  const [limits, setLimits] = useState<Limits>(known);
+function Form({ project, known, close }: { project: number; known: Project; close: () => void }) {
+  const [limits, setLimits] = useState<Limits>(known.tolerances);
+  const [chosen, setChosen] = useState(known.rigs);
+  const choose = useChooseRigs(project);
   const [rig, setRig] = useState(ANY_RIG);
   const metrics = (useMetrics().data ?? []).filter((metric) => metric.limits !== null);
-  const rigs = useRigs().data ?? [];
+  const rigs = useRigs(project).data ?? [];
   const save = useSetTolerances(project);
   const complain = useComplaint();
   const set = (metric: string, next: { match: number; near: number } | undefined) => {
@@ -26,18 +31,30 @@ function Form({ project, known, close }: { project: number; known: Limits; close
   };
   return (
     <Modal
-      title="Tolerances of this project"
+      title="Tolerances and rigs of this project"
       open
       onCancel={close}
       okText="Judge by these"
       confirmLoading={save.isPending}
-      onOk={() => save.mutate(limits, { onSuccess: close, onError: complain })}
+      onOk={() => {
+        const judge = () => save.mutate(limits, { onSuccess: close, onError: complain });
+        if (chosen.join() === known.rigs.join()) judge();
+        else choose.mutate(chosen, { onSuccess: judge, onError: complain });
+      }}
       width={560}
     >
       <Flex vertical gap={10}>
+        <Select
+          mode="multiple"
+          aria-label="Rigs under which everything is looked at"
+          value={chosen}
+          options={rigs.map(({ id, title, says }) => ({ value: id, label: title, title: says }))}
+          onChange={setChosen}
+        />
         <p className="small faded">
-          The most that each reading may be for a match, and for near. Changing them judges what was measured again;
-          nothing is rendered for it.
+          Everything is looked at under these rigs; convert again for what was not seen under a new one yet. The most
+          that each reading may be for a match, and for near. Changing them judges what was measured again; nothing is
+          rendered for it.
         </p>
         <Select
           aria-label="Rig"

@@ -37,31 +37,74 @@ export function spell(linear: Rgb, notation: Notation): string {
   return hsvOf(encoded).map(digits).join(", ");
 }
 
-/** Read what was typed in a notation; undefined where it is none. */
-export function parse(text: string, notation: Notation): Rgb | undefined {
-  const hex = /^#?([0-9a-f]{6})$/i.exec(text.trim());
-  if (hex?.[1] !== undefined) {
-    const packed = parseInt(hex[1], 16);
-    return map([(packed >> 16) & 255, (packed >> 8) & 255, packed & 255], (part) => decode(part / 255));
-  }
-  const parts = text
-    .split(/[\s,;]+/)
-    .filter(Boolean)
-    .map(Number);
-  if (parts.length === 1 && parts[0] !== undefined) parts.push(parts[0], parts[0]);
+/** What was typed: a colour, or why it is none, in the words of what was typed. */
+export type Read = { colour: Rgb; wrong?: undefined } | { colour?: undefined; wrong: string };
+
+/** Limits of a notation's numbers: those of linear light are the value's own. */
+const HIGHEST: Record<Notation, Rgb> = {
+  linear: [Infinity, Infinity, Infinity],
+  sRGB: [Infinity, Infinity, Infinity],
+  "0–255": [255, 255, 255],
+  hex: [255, 255, 255],
+  HSV: [360, 1, 1],
+};
+
+/**
+ * Read what was typed: hex of three or six digits and rgb(…) whatever the notation, else numbers of the notation, percentages among them; one
+ * number is a grey. high: the most that a linear value may be.
+ */
+export function read(text: string, notation: Notation, high = Infinity): Read {
+  const plain = text.trim();
+  if (plain.startsWith("#") || notation === "hex") return readHex(plain);
+  const called = /^rgba?\((.*)\)$/i.exec(plain);
+  if (called?.[1] !== undefined) return readNumbers(called[1], "0–255", Infinity);
+  return readNumbers(plain, notation, high);
+}
+
+function readHex(text: string): Read {
+  const digits = text.replace(/^#/, "");
+  if (!/^([0-9a-f]{3}|[0-9a-f]{6})$/i.test(digits))
+    return { wrong: `${text || "#"} is no hex: # with three or six digits` };
+  const whole = digits.length === 3 ? digits.replace(/./g, "$&$&") : digits;
+  const packed = parseInt(whole, 16);
+  return { colour: map([(packed >> 16) & 255, (packed >> 8) & 255, packed & 255], (part) => decode(part / 255)) };
+}
+
+function readNumbers(text: string, notation: Notation, high: number): Read {
+  const words = text.split(/[\s,;/]+/).filter(Boolean);
+  const [top] = HIGHEST[notation];
+  const parts = words.map((word) =>
+    word.endsWith("%") ? Number(word.slice(0, -1)) * 0.01 * shareOf(top) : Number(word),
+  );
+  const odd = words.find((_, index) => !Number.isFinite(parts[index]));
+  if (odd !== undefined) return { wrong: `${odd} is no number` };
+  if (parts.length === 1 && notation !== "HSV") parts.push(parts[0] ?? 0, parts[0] ?? 0);
   const [a, b, c] = parts;
-  if (
-    notation === "hex" ||
-    parts.length !== 3 ||
-    a === undefined ||
-    b === undefined ||
-    c === undefined ||
-    parts.some((part) => !Number.isFinite(part))
-  )
-    return undefined;
-  if (notation === "linear") return [a, b, c];
-  if (notation === "0–255") return map([a, b, c], (part) => decode(part / 255));
-  return map(notation === "HSV" ? rgbOfHsv([a, b, c]) : [a, b, c], decode);
+  if (parts.length !== 3 || a === undefined || b === undefined || c === undefined)
+    return { wrong: `${words.length} of three numbers` };
+  const colour: Rgb = [a, b, c];
+  const beyond = colour.find((part, index) => part < 0 || part > (HIGHEST[notation][index] ?? Infinity));
+  if (beyond !== undefined) return { wrong: outside(beyond, notation) };
+  const linear = linearOf(colour, notation);
+  const brightest = Math.max(...linear);
+  if (brightest > high + 1e-6) return { wrong: `above ${spell([high, high, high], notation).split(", ")[0] ?? high}` };
+  return { colour: linear };
+}
+
+/** What a whole is in a notation: percentages are of it. */
+function shareOf(top: number): number {
+  return top === 255 ? 255 : 1;
+}
+
+function outside(part: number, notation: Notation): string {
+  if (part < 0) return `${part} is below 0`;
+  return notation === "HSV" ? `${part}: hue ends at 360, saturation and value at 1` : `${part} is above 255`;
+}
+
+function linearOf(colour: Rgb, notation: Notation): Rgb {
+  if (notation === "linear") return colour;
+  if (notation === "0–255") return map(colour, (part) => decode(part / 255));
+  return map(notation === "HSV" ? rgbOfHsv(colour) : colour, decode);
 }
 
 function hsvOf([r, g, b]: Rgb): Rgb {

@@ -30,6 +30,25 @@ describe("a number field", () => {
     expect(commit).toHaveBeenCalledExactlyOnceWith(0.26);
   });
 
+  it("keeps what it cannot take, marked, and says why in what was typed", async () => {
+    const commit = vi.fn();
+    render(field(commit));
+    const input = screen.getByLabelText<HTMLInputElement>("roughness");
+    await userEvent.clear(input);
+    await userEvent.type(input, "120%{Enter}");
+    expect(input.value).toBe("120%");
+    expect(screen.getByRole("alert").textContent).toBe("at most 100%");
+    expect(commit).not.toHaveBeenCalled();
+    await userEvent.clear(input);
+    await userEvent.type(input, "10%{Enter}");
+    expect(commit).toHaveBeenCalledExactlyOnceWith(0.1);
+  });
+
+  it("shows no digits that single precision left behind", () => {
+    render(<NumberField label="roughness" value={0.799999} low={0} high={1} unit="" onCommit={vi.fn()} />);
+    expect(screen.getByLabelText<HTMLInputElement>("roughness").value).toBe("0.8");
+  });
+
   it("sets nothing where nothing changed", async () => {
     const commit = vi.fn();
     render(field(commit));
@@ -47,9 +66,29 @@ describe("a colour field", () => {
     await userEvent.clear(input);
     await userEvent.type(input, "nonsense{Enter}");
     expect(commit).not.toHaveBeenCalled();
+    expect((input as HTMLInputElement).value).toBe("nonsense");
+    expect(screen.getByRole("alert").textContent).toMatch(/no number/);
     await userEvent.clear(input);
     await userEvent.type(input, "#ffffff{Enter}");
     expect(commit).toHaveBeenCalledExactlyOnceWith([1, 1, 1]);
+  });
+});
+
+describe("the notation", () => {
+  it("is one for all fields, and the same the next time", async () => {
+    const { unmount } = render(
+      <>
+        <ColourField label="base" value={[1, 0, 0]} onCommit={vi.fn()} />
+        <ColourField label="tint" value={[0, 1, 0]} onCommit={vi.fn()} />
+      </>,
+    );
+    await userEvent.click(screen.getByRole("combobox", { name: "base, notation" }));
+    await userEvent.click(screen.getByTitle("hex"));
+    expect(screen.getByLabelText<HTMLInputElement>("tint").value).toBe("#00ff00");
+    unmount();
+    render(<ColourField label="again" value={[0, 0, 1]} onCommit={vi.fn()} />);
+    expect(screen.getByLabelText<HTMLInputElement>("again").value).toBe("#0000ff");
+    localStorage.clear();
   });
 });
 

@@ -3,6 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { keys, type Job } from "../api/queries";
 import { InTestApp } from "../InTestApp";
+import { useLocation } from "react-router";
 import { Header } from "./Header";
 import { JobDrawer } from "./JobDrawer";
 
@@ -24,6 +25,10 @@ const job: Job = {
 const project = { id: 1, name: "Heron Lode" };
 
 let sent: string[] = [];
+
+function Place() {
+  return <span data-testid="place">{useLocation().pathname}</span>;
+}
 
 function show(element: React.ReactElement, jobs: Job[] = []) {
   render(<InTestApp known={[[keys.jobs(1), jobs]]}>{element}</InTestApp>);
@@ -70,7 +75,7 @@ describe("jobs", () => {
   });
 
   it("are summed up in the header while they run", () => {
-    show(<Header projects={[project] as never} project={project as never} choose={vi.fn()} />, [
+    show(<Header projects={[project] as never} project={project as never} />, [
       job,
       { ...job, id: 8, state: "queued", total: 2, done: 0 },
       { ...job, id: 9, state: "done" },
@@ -81,7 +86,7 @@ describe("jobs", () => {
 
 describe("the header", () => {
   it("names the places in the order of the work", () => {
-    show(<Header projects={[project] as never} project={project as never} choose={vi.fn()} />);
+    show(<Header projects={[project] as never} project={project as never} />);
     const places = screen.getByRole("navigation", { name: "Places" });
     expect([...places.querySelectorAll("a")].map((link) => link.textContent)).toEqual([
       "Take in",
@@ -92,20 +97,23 @@ describe("the header", () => {
   });
 
   it("asks for a project where there is none, and goes on with it", async () => {
-    const choose = vi.fn();
     vi.stubGlobal(
       "fetch",
       vi.fn(() => Promise.resolve(Response.json({ id: 3, name: "Sluice", tolerances: {} }, { status: 201 }))),
     );
-    show(<Header projects={[]} project={undefined} choose={choose} />);
+    show(
+      <>
+        <Header projects={[]} project={undefined} />
+        <Place />
+      </>,
+    );
     expect(screen.getByRole("button", { name: "Create" }).hasAttribute("disabled")).toBe(true);
     await userEvent.type(screen.getByLabelText("Name of the project"), "Sluice");
     await userEvent.click(screen.getByRole("button", { name: "Create" }));
-    await vi.waitFor(() => expect(choose).toHaveBeenCalledWith(3));
+    await vi.waitFor(() => expect(screen.getByTestId("place").textContent).toBe("/projects/3/take-in"));
   });
 
   it("says why a project could not be made", async () => {
-    const choose = vi.fn();
     const problem = {
       type: "urn:fenrain:problem:storage",
       title: "",
@@ -123,9 +131,14 @@ describe("the header", () => {
         ),
       ),
     );
-    show(<Header projects={[]} project={undefined} choose={choose} />);
+    show(
+      <>
+        <Header projects={[]} project={undefined} />
+        <Place />
+      </>,
+    );
     await userEvent.type(screen.getByLabelText("Name of the project"), "Sluice{Enter}");
     expect(await screen.findByText(/The disk is full/)).toBeTruthy();
-    expect(choose).not.toHaveBeenCalled();
+    expect(screen.getByTestId("place").textContent).toBe("/");
   });
 });

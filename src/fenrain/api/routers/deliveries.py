@@ -12,6 +12,7 @@ from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
 
+PNG = b"\x89PNG"
 router = APIRouter(tags=["deliveries"])
 
 
@@ -36,8 +37,10 @@ def download(job_id: int) -> FileResponse:
 
 @router.get("/files/{digest}", response_class=FileResponse)
 def show_file(digest: str) -> FileResponse:
-    """A picture by its digest. It never changes, so it may be kept for ever."""
+    """A picture by its digest, as PNG or in linear light. It never changes, so it may be kept for ever."""
     path = blobs.path_of(digest)
     if not path.exists():
         raise NotFoundError("There is no such file.", place=digest)
-    return FileResponse(path, media_type="image/png", headers={"Cache-Control": "public, max-age=31536000, immutable"})
+    with path.open("rb") as stream:
+        kind = "image/png" if stream.read(len(PNG)) == PNG else "application/octet-stream"
+    return FileResponse(path, media_type=kind, headers={"Cache-Control": "public, max-age=31536000, immutable"})

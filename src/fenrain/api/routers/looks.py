@@ -23,7 +23,7 @@ from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, find_project
 
 router = APIRouter(tags=["looks"])
-SIZES = (128, 256, 384, 512)
+SIZES = (128, 256, 384, 512, 768, 1024)
 
 
 @router.get(

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.checking.figures import Figures, figures
+from fenrain.core.checking.metrics.delta_e import DARKER
 from fenrain.core.checking.metrics.registry import Pair, Reading, delta_e_of_pictures, metrics, readings
 from fenrain.core.checking.undrawn import unseen
 from fenrain.core.checking.verdict import SURFACES, Decision, Tolerances, Verdict, decisive
@@ -22,6 +23,8 @@ READ_EDGE = 64
 """Pixels on an edge of the pictures that are measured: larger ones are averaged down, so that they read the same."""
 MOST_SAMPLES = 256
 """For each pixel that is measured, on each side."""
+LEAST_LIGHT = 1e-3
+"""Radiance below which a relative difference is taken of this much."""
 PILOT_PASSES = 2
 """Of each way of sharing light paths, before the quieter is chosen."""
 Progress = Callable[[float], None]
@@ -31,7 +34,7 @@ Progress = Callable[[float], None]
 class RigCheck:
     """One rig's result. readings: by id of the metric; unseen: what is set and was not drawn, in words; samples: for each pixel that was
     measured, on each side; passes: how many pairs of pictures went into it; final: nothing better follows. Pictures: (size, size, 3) linear
-    float32."""
+    float32; noise: about what is random in their difference."""
 
     rig: str
     stand: str
@@ -42,11 +45,27 @@ class RigCheck:
     final: bool
     original: np.ndarray
     converted: np.ndarray
+    noise: np.ndarray
 
     @cached_property
     def delta_e(self) -> np.ndarray:
         """Of each pixel, as a display shows them."""
         return delta_e_of_pictures(self.original, self.converted).astype(np.float32)
+
+    def planes(self) -> tuple[np.ndarray, ...]:
+        """What is known of each pixel: both sides, linear; ΔE2000 at display white, and four stops below it, where light above white shows;
+        the difference in linear light relative to the original; the ΔE2000 that noise alone makes; and where the body is seen."""
+        dark = 2.0**DARKER
+        relative = np.abs(self.converted - self.original).mean(axis=-1) / np.maximum(self.original.mean(axis=-1), LEAST_LIGHT)
+        return (
+            self.original,
+            self.converted,
+            self.delta_e,
+            delta_e_of_pictures(self.original * dark, self.converted * dark),
+            relative,
+            delta_e_of_pictures(self.original, self.original + self.noise),
+            coverage_of(self.stand, self.original.shape[0]),
+        )
 
     def decided(self, tolerances: Tolerances) -> Decision:
         return tolerances.decided(self.readings, self.rig, self.unseen)
@@ -235,6 +254,7 @@ class _Course:
             False,
             original.astype(np.float32),
             converted.astype(np.float32),
+            means.noise() if means.passes > 1 else np.zeros_like(original),
         )
 
     def all_readings(self) -> dict[str, Reading]:
@@ -301,6 +321,11 @@ class _Means:
         """About what is random in the difference."""
         (first_original, first_converted), (second_original, second_converted) = self._halves
         return ((first_converted - first_original) - (second_converted - second_original)) / 2.0
+
+
+def coverage_of(stand: str, size: int) -> np.ndarray:
+    """Where the body is seen, (size, size), 0 or 1."""
+    return np.asarray(load_engine().coverage(stand, size), dtype=float)
 
 
 def _averaged(picture: np.ndarray) -> np.ndarray:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fenrain.core.checking.angular import Angular
+from fenrain.core.checking.angular import Angular, ring_edges
 from fenrain.core.checking.metrics.registry import Reading, Surfaces, readings
 from fenrain.core.checking.quick import QuickCheck, quick_check
 from fenrain.core.material import Material
@@ -21,11 +21,24 @@ MOST_OF_THEM = 90.0
 
 
 @dataclass(frozen=True)
+class Profile:
+    """Brightness of a highlight (BSDF × cosine, mean of the channels) seen at PROFILE_ANGLE, by degrees from its middle, of both sides."""
+
+    degrees: tuple[float, ...]
+    original: tuple[float, ...]
+    converted: tuple[float, ...]
+
+
+PROFILE_ANGLE = 20.0
+
+
+@dataclass(frozen=True)
 class Figures:
-    """readings: of metrics that look at surfaces, by id; quick: lobe error and reflectance against angle."""
+    """readings: of metrics that look at surfaces, by id; quick: lobe error and reflectance against angle; profile: of the highlight."""
 
     readings: Mapping[str, Reading]
     quick: QuickCheck
+    profile: Profile
 
 
 def figures(original: Material, converted: Material) -> Figures:
@@ -36,8 +49,21 @@ def figures(original: Material, converted: Material) -> Figures:
         places = [[mean_surface(material) for material in pair]]
     else:
         places = [list(place) for place in zip(*(surfaces_at_places(material, PLACES) for material in pair), strict=True)]
-    found = [readings(Surfaces(Angular(first), Angular(second), shares)) for first, second in places]
-    return Figures({name: _over_places([each[name] for each in found]) for name in found[0]}, quick_check(original, converted))
+    seen = [Surfaces(Angular(first), Angular(second), shares) for first, second in places]
+    found = [readings(one) for one in seen]
+    over_all = {name: _over_places([each[name] for each in found]) for name in found[0]}
+    return Figures(over_all, quick_check(original, converted), _profile(seen))
+
+
+def _profile(seen: list[Surfaces]) -> Profile:
+    """The mean over places. A facet that leans turns what it mirrors twice as far."""
+    degrees = ring_edges()[1:] + ring_edges()[:-1]
+    sides = (
+        np.mean([side.around_mirror(PROFILE_ANGLE).profile for side in of_side], axis=0)
+        for of_side in zip(*((one.original, one.converted) for one in seen), strict=True)
+    )
+    first, second = (tuple(float(value) for value in side) for side in sides)
+    return Profile(tuple(float(value) for value in degrees), first, second)
 
 
 def _over_places(found: list[Reading]) -> Reading:

@@ -1,27 +1,39 @@
 import { Button, Flex, Modal, Typography } from "antd";
-import { useCallback, useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { useParams, useSearchParams } from "react-router";
 import { useEdit } from "../../api/edits";
 import { useBoard, useConversion, type Conversion } from "../../api/queries";
 import { Failure } from "../../parts/Failure";
 import { FindingList } from "../../parts/FindingList";
 import { useComplaint } from "../../parts/useComplaint";
+import { useGo } from "../../parts/useGo";
 import { useTarget } from "../../parts/useTarget";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { spaced } from "../../parts/words";
 import { AlsoMeasured } from "./AlsoMeasured";
 import { Ledger } from "./Ledger";
-import { PicturePair } from "./PicturePair";
 import { Readings } from "./Readings";
 import { TrialContext, type TryValue } from "./TrialContext";
 import { useBenchKeys } from "./useBenchKeys";
 import { useBenchView } from "./useBenchView";
 import { useLook, type Trial } from "./useLook";
+import { Viewer } from "./Viewer";
+import { panesOf } from "./viewer/Panes";
+import { useEdge } from "./viewer/useEdge";
+import { useZoom } from "./viewer/useZoom";
+
+/** Height that captions, values and controls take below the pictures. */
+const BELOW = 172;
 
 /** One conversion: both pictures above, the ledger below, the measured results beside. */
 export function BenchScreen({ project }: { project: number }) {
-  const id = Number(useParams().conversion);
+  const id = Number(useParams()["conversion"]);
   const conversion = useConversion(id);
+  const go = useGo();
+  const elsewhere = conversion.data !== undefined && conversion.data.project_id !== project;
+  useEffect(() => {
+    if (elsewhere) go(`/bench/${id}${window.location.search}`, { project: conversion.data.project_id, replace: true });
+  }, [elsewhere, go, id, conversion.data?.project_id]);
   if (conversion.error !== null) return <Failure error={conversion.error} />;
   return conversion.data === undefined ? null : <Bench key={id} project={project} conversion={conversion.data} />;
 }
@@ -31,13 +43,22 @@ function Bench({ project, conversion }: { project: number; conversion: Conversio
   const [help, setHelp] = useState(false);
   const [trial, tryValue] = useTrial(conversion.version);
   const neighbours = useNeighbours(project, conversion.id);
-  const look = useLook(conversion, view, trial);
+  const [full, setFull] = useState(false);
+  const [zoom, acts] = useZoom();
+  const box = useRef<HTMLDivElement>(null);
+  const panes = panesOf(view);
+  const edge = useEdge(box, panes.length, BELOW, panes.includes("difference"));
+  const look = useLook(conversion, view, trial, edge);
   useBenchKeys({
+    project,
     view,
     setView,
+    acts,
     previous: neighbours.previous,
     next: neighbours.next,
     help: () => setHelp(true),
+    full,
+    setFull,
   });
   return (
     <TrialContext value={tryValue}>
@@ -45,7 +66,19 @@ function Bench({ project, conversion }: { project: number; conversion: Conversio
         <Title conversion={conversion} neighbours={neighbours} openHelp={() => setHelp(true)} />
         <div className="bench-upper">
           <div>
-            <PicturePair view={view} setView={setView} look={look} name={conversion.name} />
+            <Viewer
+              conversion={conversion}
+              project={project}
+              view={view}
+              setView={setView}
+              look={look}
+              box={box}
+              edge={edge}
+              zoom={zoom}
+              acts={acts}
+              full={full}
+              toggleFull={() => setFull(!full)}
+            />
             <AlsoMeasured look={look} />
           </div>
           <Readings conversion={conversion} project={project} view={view} look={look} />
@@ -94,12 +127,18 @@ interface Neighbours {
 
 function useNeighbours(project: number, id: number): Neighbours {
   const [target] = useTarget();
-  const navigate = useNavigate();
+  const go = useGo();
+  const [search] = useSearchParams();
   const rows = useBoard(project, target).data ?? [];
   const ids = rows.flatMap((row) => (row.conversion_id === null ? [] : [row.conversion_id]));
   const at = ids.indexOf(id);
-  const to = (other: number | undefined) =>
-    other === undefined ? undefined : () => void navigate(`/bench/${other}?to=${target?.key ?? ""}`);
+  const to = (other: number | undefined) => {
+    if (other === undefined) return undefined;
+    const kept = new URLSearchParams(search);
+    for (const own of ["without", "alone"]) kept.delete(own);
+    kept.set("to", target?.key ?? "");
+    return () => go(`/bench/${other}?${kept.toString()}`);
+  };
   return { previous: at > 0 ? to(ids[at - 1]) : undefined, next: at >= 0 ? to(ids[at + 1]) : undefined };
 }
 
@@ -145,9 +184,15 @@ const KEYS = [
   ["s", "next stand"],
   ["t", "turn the light by a quarter"],
   ["p", "pair side by side"],
+  ["o", "pair with the difference"],
   ["v", "divider"],
   ["b", "blink"],
   ["x", "difference"],
+  ["+, −, 0", "magnify, shrink, the whole"],
+  ["arrows", "move what is magnified"],
+  ["e, E", "half a stop brighter, darker"],
+  ["c, n, l", "mark clipped, noisy, the rim"],
+  ["f", "full window, and back"],
   ["?", "this sheet"],
 ] as const;
 

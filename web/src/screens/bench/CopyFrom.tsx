@@ -34,15 +34,22 @@ function Choice({ conversion, project, parameter, close }: Props & { close: () =
   const [target] = useTarget();
   const edit = useEdit(conversion, project);
   const complain = useComplaint();
-  const [from, setFrom] = useState(conversion.id);
+  const [chosen, setFrom] = useState<number>();
   const [slot, setSlot] = useState(parameter.name);
+  const rows = useBoard(project, target).data ?? [];
+  const other = rows.find((row) => row.conversion_id !== null && row.conversion_id !== conversion.id)?.conversion_id;
+  const from = chosen ?? other ?? conversion.id;
   const source = useConversion(from).data;
   const parameters = useModels().data?.find((model) => model.id === source?.target)?.parameters ?? [];
-  const alike = parameters.filter((other) => other.kind === parameter.kind);
-  const rows = useBoard(project, target).data ?? [];
-  const siblings = rows.flatMap((row) =>
+  const alike = parameters.filter(({ kind }) => kind === parameter.kind);
+  const all = rows.flatMap((row) =>
     row.conversion_id === null ? [] : [{ value: row.conversion_id, label: row.name }],
   );
+  // One copies from others far more often than from the material itself.
+  const siblings = [
+    ...all.filter(({ value }) => value !== conversion.id),
+    ...all.filter(({ value }) => value === conversion.id),
+  ];
   const copy = () =>
     edit.mutate(
       { kind: "copy", name: parameter.name, from: { conversion_id: from, name: slot } },

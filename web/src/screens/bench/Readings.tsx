@@ -1,6 +1,6 @@
 import { Button } from "antd";
 import { useState } from "react";
-import { useRigs, type Conversion, type Reading } from "../../api/queries";
+import { useProjectRigs, type Conversion, type Reading } from "../../api/queries";
 import { Tolerances } from "../../parts/Tolerances";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { short, spaced } from "../../parts/words";
@@ -39,9 +39,9 @@ export function Readings({ conversion, project, view, look }: Props) {
       ))}
       <Held title={spaced(view.rig)} readings={look.readings} />
       <Held title="without pictures" readings={figures.readings} />
-      <ByRig conversion={conversion} view={view} />
+      <ByRig conversion={conversion} project={project} view={view} />
       <Button size="small" type="link" className="quiet" onClick={() => setSetting(true)}>
-        Tolerances of this project
+        Tolerances and rigs of this project
       </Button>
       {setting && <Tolerances project={project} close={() => setSetting(false)} />}
     </section>
@@ -87,7 +87,7 @@ function Held({ title, readings }: { title: string; readings: Reading[] }) {
 }
 
 /** Every rig's verdict; one that was not checked yet says so. */
-function ByRig({ conversion, view }: { conversion: Conversion; view: BenchView }) {
+function ByRig({ conversion, project, view }: Pick<Props, "conversion" | "project" | "view">) {
   const standing = new Map(
     conversion.checks
       .filter((check) => check.stand === view.stand && check.turn === view.turn)
@@ -95,7 +95,7 @@ function ByRig({ conversion, view }: { conversion: Conversion; view: BenchView }
   );
   return (
     <ul className="by-rig" aria-label="Verdicts by rig">
-      {(useRigs().data ?? []).map(({ id, title }) => {
+      {useProjectRigs(project).map(({ id, title }) => {
         const decision = standing.get(id);
         return (
           <li key={id} title={decision?.text}>

@@ -65,7 +65,15 @@ function Field({ entry, parameter, commit }: FieldProps) {
   const label = parameter.name;
   const tryValue = useTryValue();
   if (colour !== undefined) {
-    return <ColourField label={label} value={colour} onCommit={commit} onTry={(tried) => tryValue(label, tried)} />;
+    return (
+      <ColourField
+        label={label}
+        value={colour}
+        high={parameter.high}
+        onCommit={commit}
+        onTry={(tried) => tryValue(label, tried)}
+      />
+    );
   }
   if (typeof constant === "boolean") {
     return <Switch size="small" aria-label={label} checked={constant} onChange={commit} />;
@@ -128,6 +136,7 @@ function MapValue({ entry, parameter, commit }: FieldProps) {
   }
   const start: unknown = parameter.default;
   const colour = rgbOf(start);
-  if (colour !== undefined) return <ColourField label={parameter.name} value={colour} onCommit={commit} />;
+  if (colour !== undefined)
+    return <ColourField label={parameter.name} value={colour} high={parameter.high} onCommit={commit} />;
   return <OwnNumber parameter={parameter} value={Number(start)} commit={commit} />;
 }

@@ -1,12 +1,12 @@
 import { App, Button, Flex, Input, Modal, Select } from "antd";
 import { useState } from "react";
-import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useEdit, useFit } from "../../api/edits";
 import { useKeepPreset } from "../../api/mutations";
 import { useModels, usePresets, useShares, type Conversion, type Parameter } from "../../api/queries";
 import { presetOptions } from "../../parts/presetOptions";
 import { useComplaint } from "../../parts/useComplaint";
+import { useGo } from "../../parts/useGo";
 import { percent } from "../../parts/words";
 
 const SECONDS = 8;
@@ -20,7 +20,7 @@ interface Props {
 /** Acts on the whole conversion: let the computer tune it, take every change back, compare targets, keep it as a preset. */
 export function TuneBar({ conversion, project, locked }: Props) {
   const { message } = App.useApp();
-  const navigate = useNavigate();
+  const go = useGo();
   const edit = useEdit(conversion, project);
   const fit = useFit(conversion, project);
   const complain = useComplaint();
@@ -46,7 +46,7 @@ export function TuneBar({ conversion, project, locked }: Props) {
           Put all back
         </Button>
       )}
-      <Button size="small" onClick={() => void navigate(`/compare/${conversion.material_id}`)}>
+      <Button size="small" onClick={() => go(`/compare/${conversion.material_id}`)}>
         All targets
       </Button>
       {conversion.target === "open_pbr" && <NamedSurfaces conversion={conversion} project={project} />}

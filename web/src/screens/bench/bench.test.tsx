@@ -1,4 +1,4 @@
-import { render, screen, within } from "@testing-library/react";
+import { fireEvent, render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { ReactNode } from "react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
@@ -6,10 +6,10 @@ import type { Check, Conversion, LedgerEntry, Parameter } from "../../api/querie
 import { InTestApp } from "../../InTestApp";
 import { decision, FIGURES, ROUGHNESS as parameter } from "../../samplesInTests";
 import { AlsoMeasured } from "./AlsoMeasured";
-import { AnglePlot } from "./AnglePlot";
 import { Ledger } from "./Ledger";
 import { Readings } from "./Readings";
 import type { BenchView } from "./useBenchView";
+import { Plot } from "../../parts/Plot";
 import type { Look } from "./useLook";
 
 const step = {
@@ -41,6 +41,7 @@ function conversion(ledger: LedgerEntry[]): Conversion {
   return {
     id: 1,
     version: 4,
+    project_id: 1,
     material_id: 1,
     name: "enamel",
     model: "spec_gloss",
@@ -74,12 +75,13 @@ function Around({ children }: { children: ReactNode }) {
       ],
     ],
     [
-      ["rigs"],
+      ["rigs", 1],
       [
         { id: "soft_studio", title: "Soft studio", says: "" },
         { id: "low_sun", title: "Low sun", says: "" },
       ],
     ],
+    [["projects"], [{ id: 1, name: "p", tolerances: {}, rigs: ["soft_studio", "low_sun"], materials: 1 }]],
     [["shares", 1, 4], { error: 0.1, values: { specular_roughness: 0.6 }, losses: {} }],
   ] as const;
   return <InTestApp known={known}>{children}</InTestApp>;
@@ -180,7 +182,19 @@ describe("the ledger", () => {
 });
 
 describe("the readings", () => {
-  const view: BenchView = { rig: "low_sun", stand: "sphere", turn: 0, shownAs: "pair" };
+  const view: BenchView = {
+    rig: "low_sun",
+    stand: "sphere",
+    turn: 0,
+    shownAs: "pair",
+    stops: 0,
+    measure: "ΔE2000",
+    most: 10,
+    marks: [],
+    only: [],
+    without: [],
+    alone: undefined,
+  };
   const colour = {
     metric: "colour",
     value: 1.25,
@@ -214,7 +228,7 @@ describe("the readings", () => {
     samples: 64,
     decision: decision("near"),
     readings: [],
-    pictures: { original: "a", converted: "b", difference: "c" },
+    pictures: { original: "a", converted: "b", difference: "c", pixels: "" },
   };
 
   function show(shown: Look, checks: Check[] = [checked]) {
@@ -257,15 +271,20 @@ describe("the readings", () => {
 
   it("draw both surfaces as two lines that differ in more than colour", () => {
     const { container } = render(
-      <AnglePlot
-        angles={FIGURES.angles}
-        original={FIGURES.reflectance_original}
-        converted={FIGURES.reflectance_converted}
+      <Plot
+        label="reflectance"
+        at={[10, 45, 80]}
+        original={[0.1, 0.1, 0.4]}
+        converted={[0.1, 0.2, 0.3]}
+        ticks={[30]}
+        unit="°"
       />,
     );
     const [first, second] = [...container.querySelectorAll("path")];
     expect(first?.getAttribute("d")).not.toBe(second?.getAttribute("d"));
     expect(first?.getAttribute("stroke-dasharray")).toBeNull();
     expect(second?.getAttribute("stroke-dasharray")).not.toBeNull();
+    fireEvent.pointerMove(screen.getByRole("img"), { clientX: 0 });
+    expect(screen.getByText(/original 0.10/)).toBeTruthy();
   });
 });

@@ -13,8 +13,9 @@ import {
 } from "../../api/queries";
 import type { BenchView } from "./useBenchView";
 
-/** Edge in pixels of the pictures that are asked for. */
-const SIZE = 384;
+/** Edges in pixels of the pictures that the server draws. */
+const SIZES = [256, 384, 512, 768];
+const LARGEST = 768;
 
 /** Constants that are tried without being kept, by name. */
 export type Trial = Readonly<Record<string, number | boolean | readonly number[]>>;
@@ -23,6 +24,8 @@ export interface Pictures {
   original: string;
   converted: string;
   difference: string;
+  /** Where what is known of each pixel is to be had, "" where it is not. */
+  pixels: string;
 }
 
 /** What is to be seen of a view right now. */
@@ -53,21 +56,24 @@ interface Seen {
  * A view, drawn at once and then better and better. What was there before stays until something new is; a view that changes before its first
  * picture is there waits for it, so that dragging shows every picture that can be made meanwhile.
  */
-export function useLook(conversion: Conversion, view: BenchView, trial: Trial): Look {
+export function useLook(conversion: Conversion, view: BenchView, trial: Trial, edge: number): Look {
+  const size = SIZES.find((drawn) => drawn >= edge * window.devicePixelRatio) ?? LARGEST;
   const engineRuns = useEngineState().data?.engine_runs ?? false;
   const queries = useQueryClient();
   const { rig, stand, turn } = view;
   const scene = `${conversion.material_id}/${rig}/${stand}/${turn}`;
   const tried = Object.keys(trial).length > 0 ? JSON.stringify(trial) : "";
-  const wish = `${conversion.id}/${conversion.version}/${scene}/${tried}`;
+  const isolated = isolation(view);
+  const asItStands = tried === "" && isolated === "";
+  const wish = `${conversion.id}/${conversion.version}/${scene}/${isolated}/${tried}/${size}`;
   const kept = useMemo(
-    () => (tried === "" ? keptCheck(conversion.checks, view) : undefined),
-    [conversion.checks, view, tried],
+    () => (asItStands ? keptCheck(conversion.checks, view) : undefined),
+    [conversion.checks, view, asItStands],
   );
   const [seen, setSeen] = useState<Seen>();
   const open = useRef<{ wish: string; source: EventSource; answered: boolean }>(undefined);
   const [free, setFree] = useState(0);
-  const needed = engineRuns && (kept === undefined || kept.size < SIZE);
+  const needed = engineRuns && (kept === undefined || kept.size < size);
 
   useEffect(() => {
     if (!needed) {
@@ -78,8 +84,9 @@ export function useLook(conversion: Conversion, view: BenchView, trial: Trial): 
     // One that has not answered yet is let finish its first picture; the newest wish then follows.
     if (open.current !== undefined && (open.current.wish === wish || !open.current.answered)) return;
     open.current?.source.close();
-    const query = new URLSearchParams({ rig, stand, turn: String(turn), size: String(SIZE) });
+    const query = new URLSearchParams({ rig, stand, turn: String(turn), size: String(size) });
     if (tried !== "") query.set("trial", tried);
+    for (const [name, value] of new URLSearchParams(isolated)) query.append(name, value);
     const source = new EventSource(`/api/v1/conversions/${conversion.id}/look?${query}`);
     const current = { wish, source, answered: false };
     open.current = current;
@@ -99,7 +106,7 @@ export function useLook(conversion: Conversion, view: BenchView, trial: Trial): 
       answer();
       if (frame.done) {
         source.close();
-        if (tried === "") void queries.invalidateQueries({ queryKey: keys.conversion(conversion.id) });
+        if (asItStands) void queries.invalidateQueries({ queryKey: keys.conversion(conversion.id) });
       }
     });
     source.onerror = () => {
@@ -113,7 +120,7 @@ export function useLook(conversion: Conversion, view: BenchView, trial: Trial): 
   useEffect(() => () => open.current?.source.close(), []);
 
   const fresh = seen?.wish === wish ? seen : undefined;
-  const stored = kept !== undefined && (fresh === undefined || kept.size >= SIZE) ? kept : undefined;
+  const stored = kept !== undefined && (fresh === undefined || kept.size >= size) ? kept : undefined;
   const pictures = stored !== undefined ? addresses(stored) : (fresh ?? seen)?.pictures;
   const measured = stored ?? (fresh ?? seen)?.frame;
   const failure = fresh?.frame.problem ?? undefined;
@@ -130,6 +137,16 @@ export function useLook(conversion: Conversion, view: BenchView, trial: Trial): 
   };
 }
 
+/** What is taken out or shown alone, as the server is asked for it. */
+function isolation({ only, without, alone }: BenchView): string {
+  const asked = [
+    ...only.map((aspect) => ["only", aspect]),
+    ...without.map((name) => ["without", name]),
+    ...(alone ?? []).map((name) => ["alone", name]),
+  ];
+  return new URLSearchParams(asked).toString();
+}
+
 function keptCheck(checks: Check[], { rig, stand, turn }: BenchView): Check | undefined {
   return checks.find((check) => check.rig === rig && check.stand === stand && check.turn === turn);
 }
@@ -139,5 +156,6 @@ function addresses({ pictures }: Check): Pictures {
     original: fileUrl(pictures.original),
     converted: fileUrl(pictures.converted),
     difference: fileUrl(pictures.difference),
+    pixels: pictures.pixels === "" ? "" : fileUrl(pictures.pixels),
   };
 }

@@ -33,6 +33,7 @@ const entry = {
 const conversion: Conversion = {
   id: 1,
   version: 4,
+  project_id: 1,
   material_id: 9,
   name: "enamel",
   model: "spec_gloss",
@@ -97,6 +98,7 @@ afterEach(() => vi.unstubAllGlobals());
 
 function Around({ children }: { children: ReactNode }) {
   const row = {
+    project_id: 1,
     material_id: 9,
     name: "enamel",
     model: "spec_gloss",

@@ -1,11 +1,12 @@
 import { Checkbox, Tooltip } from "antd";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRef, type CSSProperties, type KeyboardEvent } from "react";
-import { useNavigate } from "react-router";
+import { NavigationType, useLocation, useNavigationType } from "react-router";
 import { fileUrl } from "../../api/client";
-import { useRigs, type BoardRow, type Decision, type Target } from "../../api/queries";
+import { useProjectRigs, type BoardRow, type Decision, type Target } from "../../api/queries";
 import { FindingList } from "../../parts/FindingList";
 import { PictureWell } from "../../parts/PictureWell";
+import { useGo } from "../../parts/useGo";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { spaced } from "../../parts/words";
 
@@ -13,6 +14,7 @@ const ROW = 72;
 const PICTURE = 64;
 
 interface Props {
+  project: number;
   rows: BoardRow[];
   target: Target;
   selected: ReadonlySet<number>;
@@ -20,10 +22,14 @@ interface Props {
 }
 
 /** The rows; only those in sight are drawn. Arrow keys move, space selects, Enter opens the bench. */
-export function BoardRows({ rows, target, selected, select }: Props) {
+export function BoardRows({ project, rows, target, selected, select }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
+  const place = useLocation();
+  const back = useNavigationType() === NavigationType.Pop;
+  const kept = `fenrain.scroll ${place.pathname}${place.search}`;
   const virtual = useVirtualizer({
     count: rows.length,
+    initialOffset: back ? Number(sessionStorage.getItem(kept) ?? 0) : 0,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW,
     overscan: 6,
@@ -33,10 +39,15 @@ export function BoardRows({ rows, target, selected, select }: Props) {
     if (!next.delete(id)) next.add(id);
     select(next);
   };
-  const rigs = useRigs().data ?? [];
+  const rigs = useProjectRigs(project);
   const all = rows.length > 0 && rows.every((row) => selected.has(row.material_id));
   return (
-    <div ref={scroller} className="fill scrolled" style={{ "--rigs": rigs.length } as CSSProperties}>
+    <div
+      ref={scroller}
+      onScroll={(event) => sessionStorage.setItem(kept, String(event.currentTarget.scrollTop))}
+      className="fill scrolled"
+      style={{ "--rigs": rigs.length } as CSSProperties}
+    >
       <div className="board-line board-head">
         <Checkbox
           aria-label="Select all shown"
@@ -87,8 +98,8 @@ interface LineProps {
 }
 
 function Line({ row, rigs, target, selected, toggle }: LineProps) {
-  const navigate = useNavigate();
-  const open = () => row.conversion_id !== null && void navigate(`/bench/${row.conversion_id}?to=${target.key}`);
+  const go = useGo();
+  const open = () => row.conversion_id !== null && go(`/bench/${row.conversion_id}?to=${target.key}`);
   const onKeyDown = (event: KeyboardEvent<HTMLDivElement>) => {
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
     if (event.key === "Enter") open();

@@ -1,10 +1,11 @@
 import { Button, Empty, Flex, Input, Segmented, Select } from "antd";
 import { useMemo, useState } from "react";
-import { useNavigate } from "react-router";
+import { useSearchParams } from "react-router";
 import { useConvert } from "../../api/mutations";
 import { useBoard, useJobs, type BoardRow, type Target, type Verdict } from "../../api/queries";
 import { Failure } from "../../parts/Failure";
 import { useComplaint } from "../../parts/useComplaint";
+import { useGo } from "../../parts/useGo";
 import { targetOptions, useTarget } from "../../parts/useTarget";
 import { VERDICTS } from "../../parts/VerdictMark";
 import { BoardRows } from "./BoardRows";
@@ -27,8 +28,18 @@ interface BoardProps {
 }
 
 function Board({ project, target, targets, chooseTarget }: BoardProps) {
-  const [filter, setFilter] = useState<Filter>("all");
-  const [wanted, setWanted] = useState("");
+  const [search, setSearch] = useSearchParams();
+  const filter = FILTERS.find((one) => one === search.get("show")) ?? "all";
+  const wanted = search.get("find") ?? "";
+  const keep = (name: string, value: string) =>
+    setSearch(
+      (old) => {
+        if (value === "") old.delete(name);
+        else old.set(name, value);
+        return old;
+      },
+      { replace: true },
+    );
   const [selected, setSelected] = useState<ReadonlySet<number>>(new Set());
   const board = useBoard(project, target);
   const shown = useMemo(
@@ -47,13 +58,19 @@ function Board({ project, target, targets, chooseTarget }: BoardProps) {
           options={targetOptions(targets)}
           onChange={chooseTarget}
         />
-        <Segmented aria-label="Show" value={filter} options={FILTERS} onChange={setFilter} />
+        <Segmented
+          aria-label="Show"
+          value={filter}
+          options={FILTERS}
+          onChange={(show) => keep("show", show === "all" ? "" : show)}
+        />
         <Input.Search
           aria-label="Find by name"
           className="field"
           placeholder="Find by name"
           allowClear
-          onChange={(event) => setWanted(event.target.value)}
+          defaultValue={wanted}
+          onChange={(event) => keep("find", event.target.value)}
         />
         <span className="numbers faded end">
           {shown.length} of {board.data?.length ?? 0} materials
@@ -69,7 +86,7 @@ function Board({ project, target, targets, chooseTarget }: BoardProps) {
       {board.data?.length === 0 ? (
         <EmptyBoard />
       ) : (
-        <BoardRows rows={shown} target={target} selected={selected} select={setSelected} />
+        <BoardRows project={project} rows={shown} target={target} selected={selected} select={setSelected} />
       )}
     </Flex>
   );
@@ -92,7 +109,7 @@ interface ActionProps {
 }
 
 function ActionBar({ project, target, selected, clear, missing }: ActionProps) {
-  const navigate = useNavigate();
+  const go = useGo();
   const start = useConvert(project, target);
   const complain = useComplaint();
   const convert = (ids: number[]) => start.mutate(ids, { onSuccess: clear, onError: complain });
@@ -108,7 +125,7 @@ function ActionBar({ project, target, selected, clear, missing }: ActionProps) {
           <Button size="small" onClick={() => convert(ids)}>
             Convert and check to {target.title}
           </Button>
-          <Button size="small" onClick={() => void navigate(`/deliver?to=${target.key}&materials=${ids.join(",")}`)}>
+          <Button size="small" onClick={() => go(`/deliver?to=${target.key}&materials=${ids.join(",")}`)}>
             Deliver these
           </Button>
           <Button size="small" type="text" onClick={clear}>
@@ -130,10 +147,10 @@ function ActionBar({ project, target, selected, clear, missing }: ActionProps) {
 }
 
 function EmptyBoard() {
-  const navigate = useNavigate();
+  const go = useGo();
   return (
     <Empty className="drop" description="No material is on this board yet.">
-      <Button type="primary" onClick={() => void navigate("/take-in")}>
+      <Button type="primary" onClick={() => go("/take-in")}>
         Take files in
       </Button>
     </Empty>

@@ -11,7 +11,7 @@ const check = {
   rig: "soft_studio",
   samples: 40,
   decision: decision("match"),
-  pictures: { original: "a", converted: "b", difference: "c" },
+  pictures: { original: "a", converted: "b", difference: "c", pixels: "" },
 };
 const enamel: BoardRow = {
   material_id: 1,
@@ -90,7 +90,8 @@ function show(rows: BoardRow[], jobs: Job[] = []) {
         [keys.targets, TARGETS],
         [keys.board(1, OPEN_PBR), rows],
         [keys.jobs(1), jobs],
-        [["rigs"], [{ id: "soft_studio", title: "Soft studio", says: "" }]],
+        [["rigs", 1], [{ id: "soft_studio", title: "Soft studio", says: "" }]],
+        [["projects"], [{ id: 1, name: "p", tolerances: {}, rigs: ["soft_studio"], materials: 1 }]],
       ]}
       at="/board"
     >

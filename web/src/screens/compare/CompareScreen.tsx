@@ -1,6 +1,6 @@
 import { Button, Flex, Typography } from "antd";
 import type { ReactNode } from "react";
-import { useNavigate, useParams } from "react-router";
+import { useParams } from "react-router";
 import { useConvert } from "../../api/mutations";
 import { useComparison, type Comparison } from "../../api/queries";
 import { ASPECTS } from "../../parts/aspects";
@@ -8,6 +8,7 @@ import { ColourChip } from "../../parts/ColourField";
 import { rgbOf } from "../../parts/colour";
 import { Failure } from "../../parts/Failure";
 import { useComplaint } from "../../parts/useComplaint";
+import { useGo } from "../../parts/useGo";
 import { percent, spaced } from "../../parts/words";
 import { FidelityMark } from "../bench/FidelityMark";
 
@@ -95,19 +96,18 @@ function Head({ target, material, project }: { target: Compared; material: numbe
 }
 
 function Open({ target, material, project }: { target: Compared; material: number; project: number }) {
-  const navigate = useNavigate();
+  const go = useGo();
   const start = useConvert(project, { model: target.target, profile: target.profile });
   const complain = useComplaint();
   const { key, conversion_id: conversion } = target;
   if (conversion !== null) {
     return (
-      <Button size="small" onClick={() => void navigate(`/bench/${conversion}?to=${key}`)}>
+      <Button size="small" onClick={() => go(`/bench/${conversion}?to=${key}`)}>
         To the bench
       </Button>
     );
   }
-  const convert = () =>
-    start.mutate([material], { onSuccess: () => void navigate(`/board?to=${key}`), onError: complain });
+  const convert = () => start.mutate([material], { onSuccess: () => go(`/board?to=${key}`), onError: complain });
   return (
     <Button size="small" loading={start.isPending} onClick={convert}>
       Convert and check

@@ -1,18 +1,18 @@
 import { Button, Flex, Input, Select, Typography } from "antd";
 import { useState } from "react";
-import { useNavigate } from "react-router";
 import { useStartFromPreset } from "../../api/mutations";
 import { usePresets, type Preset } from "../../api/queries";
 import { ColourField } from "../../parts/ColourField";
 import { rgbOf, type Rgb } from "../../parts/colour";
 import { presetOptions } from "../../parts/presetOptions";
 import { useComplaint } from "../../parts/useComplaint";
+import { useGo } from "../../parts/useGo";
 import { useTarget } from "../../parts/useTarget";
 
 /** Begin a material without a file: a named surface, and one colour. */
 export function StartFromPreset({ project }: { project: number }) {
   const [target] = useTarget();
-  const navigate = useNavigate();
+  const go = useGo();
   const presets = usePresets().data ?? [];
   const starting = useStartFromPreset(project);
   const complain = useComplaint();
@@ -30,7 +30,7 @@ export function StartFromPreset({ project }: { project: number }) {
         target: target?.model ?? "",
         profile: target?.profile ?? "",
       },
-      { onSuccess: () => void navigate(`/board?to=${target?.key ?? ""}`), onError: complain },
+      { onSuccess: () => go(`/board?to=${target?.key ?? ""}`), onError: complain },
     );
   return (
     <section aria-label="Start from a named surface">

@@ -1,10 +1,10 @@
 import { Alert, Button, Checkbox, Flex, Select, Table, Typography, Upload } from "antd";
 import { useState } from "react";
-import { useNavigate } from "react-router";
 import { useAccept, useHandIn } from "../../api/mutations";
 import type { Intake } from "../../api/queries";
 import { FindingList } from "../../parts/FindingList";
 import { useComplaint } from "../../parts/useComplaint";
+import { useGo } from "../../parts/useGo";
 import { targetOptions, useTarget } from "../../parts/useTarget";
 import { spaced } from "../../parts/words";
 import { SheetDialects } from "./SheetDialects";
@@ -64,7 +64,7 @@ interface FoundProps {
 }
 
 function WhatWasFound({ intake, project, change }: FoundProps) {
-  const navigate = useNavigate();
+  const go = useGo();
   const [target, chooseTarget, targets] = useTarget();
   const accept = useAccept(project, intake.id);
   const complain = useComplaint();
@@ -74,7 +74,7 @@ function WhatWasFound({ intake, project, change }: FoundProps) {
     if (target === undefined) return;
     accept.mutate(
       { positions: chosen, aim: target },
-      { onSuccess: () => void navigate(`/board?to=${target.key}`), onError: complain },
+      { onSuccess: () => go(`/board?to=${target.key}`), onError: complain },
     );
   };
   return (

@@ -1,0 +1,17 @@
+import type { Look } from "./useLook";
+
+/** What is being drawn, or why nothing is. */
+export function Progress({ look }: { look: Look }) {
+  if (look.failure !== undefined)
+    return (
+      <span role="status" className="small">
+        {look.failure}
+      </span>
+    );
+  const drawn = look.stale ? "being drawn…" : look.refining ? `${look.samples} samples, refining…` : "";
+  return (
+    <span role="status" className="faded small numbers">
+      {drawn}
+    </span>
+  );
+}
