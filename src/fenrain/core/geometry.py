@@ -92,6 +92,23 @@ def box(name: str, low: tuple[float, float, float], high: tuple[float, float, fl
     return replace(mesh, positions=mesh.positions + np.array([0.0, 0.0, 0.5 * (front + back)]))
 
 
+def subdivided(mesh: Mesh) -> Mesh:
+    """Each triangle as four, through the middles of its edges."""
+    edges = np.sort(np.concatenate([mesh.triangles[:, [0, 1]], mesh.triangles[:, [1, 2]], mesh.triangles[:, [2, 0]]]), axis=1)
+    ends, which = np.unique(edges, axis=0, return_inverse=True)
+    middle = len(mesh.positions) + which.reshape(3, -1)
+    a, b, c = mesh.triangles.T
+    triangles = np.concatenate(
+        [
+            np.stack(corners, axis=-1)
+            for corners in ((a, middle[0], middle[2]), (middle[0], b, middle[1]), (middle[2], middle[1], c), tuple(middle))
+        ]
+    )
+    positions, normals, uvs = (np.concatenate([part, part[ends].mean(axis=1)]) for part in (mesh.positions, mesh.normals, mesh.uvs))
+    normals = normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+    return replace(mesh, positions=positions, normals=normals, uvs=uvs, triangles=triangles)
+
+
 def joined(name: str, meshes: Sequence[Mesh]) -> Mesh:
     """Several as one."""
     firsts = np.cumsum([0, *(len(mesh.positions) for mesh in meshes)])

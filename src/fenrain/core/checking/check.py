@@ -180,7 +180,7 @@ def refined(
         return
     engine = load_engine()
     shot = engine.PairShot(original, converted, engine.View(rig_of(rigs[0]).id, stand, turn, size, tuple(aspects)))
-    seen, each = engine.coverage(stand, READ_EDGE), (size // READ_EDGE) ** 2
+    seen, each = shot.coverage(READ_EDGE), (size // READ_EDGE) ** 2
     setting = _Setting(shot.plan.lit, seen, stand, tuple(str(one) for one in unseen(original, converted)))
     going = [_Course(setting, rig_of(rig).id, (True, False) if shot.may_share else (False,)) for rig in rigs]
     # Small pictures come in twos, from which noise is told at once; one that takes longer is shown as soon as it is there.

@@ -117,10 +117,20 @@ class Relief:
 
 
 @dataclass(frozen=True)
+class Answers:
+    """The parts as the surroundings see them and as lamps do, where a model answers them differently; beside parts that hold both in
+    halves, for what does not tell lamps apart."""
+
+    to_surroundings: tuple[Part, ...]
+    to_lamps: tuple[Part, ...]
+
+
+@dataclass(frozen=True)
 class Surface:
     """All that a material says of a surface: the parts that it is made of, its own light (radiance, display white is 1), its opacity, what
-    lies inside the body or whether it is thin-walled (a sheet, which is the same from both sides), its relief, and how far it is
-    displaced (scene units)."""
+    lies inside the body or whether it is thin-walled (a sheet, which is the same from both sides), its relief, how far it is displaced
+    (scene units), how much of the light of its surroundings reaches it (occlusion, which leaves lamps alone), and what it answers to each
+    where that differs."""
 
     parts: tuple[Part, ...]
     emission: Array = 0.0
@@ -129,6 +139,23 @@ class Surface:
     thin_walled: bool = False
     relief: tuple[Relief, ...] = ()
     displacement: Array = 0.0
+    occlusion: Array = 1.0
+    answers: Answers | None = None
+
+    @property
+    def tells_lamps(self) -> bool:
+        """Whether lamps light it otherwise than their surroundings."""
+        return self.answers is not None or not is_whole(self.occlusion)
+
+    @property
+    def to_surroundings(self) -> Surface:
+        """As the surroundings see it, without its occlusion."""
+        return self if self.answers is None else replace(self, parts=self.answers.to_surroundings, answers=None)
+
+    @property
+    def to_lamps(self) -> Surface:
+        """As lamps see it."""
+        return self if self.answers is None else replace(self, parts=self.answers.to_lamps, answers=None)
 
     @property
     def transmits(self) -> bool:
@@ -182,9 +209,11 @@ class Surface:
 
     def only(self, aspects: Sequence[str]) -> Surface:
         """The parts of these optical aspects alone."""
-        kept = tuple(part for part in self.parts if part.aspect in aspects)
-        darkened = replace(self.parts[0], weight=0.0)
-        return replace(self, parts=kept or (darkened,), emission=self.emission if GLOW in aspects else 0.0)
+        answers = self.answers
+        if answers is not None:
+            answers = Answers(_only(answers.to_surroundings, aspects), _only(answers.to_lamps, aspects))
+        emission = self.emission if GLOW in aspects else 0.0
+        return replace(self, parts=_only(self.parts, aspects), emission=emission, answers=answers)
 
     def _faced(self, wi: Array, wo: Array) -> tuple[Array, Array]:
         """Both directions with the viewer above, where the surface is thin-walled."""
@@ -200,6 +229,11 @@ class Surface:
             return direction
         same_side = direction[2] * wo[2] > 0.0
         return select(~same_side if lobe.side is Side.THROUGH else same_side, direction, direction * 0.0)
+
+
+def _only(parts: tuple[Part, ...], aspects: Sequence[str]) -> tuple[Part, ...]:
+    """A part that is dark where none is left."""
+    return tuple(part for part in parts if part.aspect in aspects) or (replace(parts[0], weight=0.0),)
 
 
 def weighted(parts: Sequence[Part], weight: Array) -> tuple[Part, ...]:

@@ -19,7 +19,6 @@ from fenrain.core.rules.fidelity import APPROXIMATED
 from fenrain.core.rules.rule import RuleSet
 
 ROUND, CELLULAR = 0, 1
-OCCLUSION_IS_NOT_DRAWN = "occlusion is not drawn: the light of the scene stands for it"
 A_PATTERN = "the pattern of flakes is not drawn, only what many of them do to the highlight"
 
 
@@ -32,7 +31,6 @@ class BumpExtras(Parameters):
         group=BODY,
         says="how much of the sky a point sees; dims reflections in hollows too",
         role=Role.OCCLUSION,
-        undrawn=OCCLUSION_IS_NOT_DRAWN,
     )
     bump: Array = number(default=0.0, low=-1000.0, group=RELIEF, says="height map, bright is high", role=Role.HEIGHT)
     bump_strength: Array = number(default=1.0, low=-100.0, high=100.0, group=RELIEF, under="bump", says="scales the height; below 0 sinks")

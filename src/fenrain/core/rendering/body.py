@@ -37,7 +37,7 @@ class Body:
     """A material as paths need it.
 
     chances: how often each aspect is picked, by its cosines to the viewer (see `chances`). What a kernel is made for stands in
-    `transmits`, `subsurface`, `opens`, `glows`, `sheet` and whether there is a medium or a relief.
+    `transmits`, `subsurface`, `opens`, `glows`, `sheet`, `tells_lamps` and whether there is a medium or a relief.
     """
 
     def __init__(self, material: Material, edge: int, aspects: Sequence[str] = (), chances: Mapping[str, np.ndarray] | None = None) -> None:
@@ -53,6 +53,7 @@ class Body:
         self.transmits, self.sheet = surface.transmits, surface.thin_walled
         self.subsurface = self.medium is not None and any(part.subsurface for part in surface.parts)
         self.opens, self.glows = opens(material, edge), not is_absent(mean.emission)
+        self.tells_lamps = surface.tells_lamps
         self._keep_tables(surface)
 
     @property

@@ -42,23 +42,26 @@ OPAQUE_DEPTH, CLEAR_DEPTH, SCATTERING_DEPTH = 12, 32, 128
 class Plan:
     """What paths of both looks of a pair are walked for. depth: segments of a path; lit: the ground is lit by what they find, since a look
     changes the light on it, else they only ever lead away from the outside of the body; straight: something may be crossed unbent;
-    scatters: there is a medium."""
+    scatters: there is a medium; tells_lamps: lamps light one of them otherwise than their surroundings do."""
 
     depth: int
     lit: bool
     straight: bool
     scatters: bool
+    tells_lamps: bool
 
 
-def plan_for(*bodies: Body, props: bool) -> Plan:
-    """One plan for all looks of a pair. props: whether things stand beside them, which a look lights as well."""
+def plan_for(*bodies: Body, props: bool, moved: bool) -> Plan:
+    """One plan for all looks of a pair. props: whether things stand beside them, which a look lights as well; moved: whether one of them is
+    displaced, so that its shadow is its own."""
     scatters = any(body.medium is not None for body in bodies)
     clear = any(body.transmits or body.opens for body in bodies)
     return Plan(
         SCATTERING_DEPTH if scatters else CLEAR_DEPTH if clear else OPAQUE_DEPTH,
-        props or any(body.changes_ground for body in bodies),
+        props or moved or any(body.changes_ground for body in bodies),
         any(body.opens or body.subsurface for body in bodies),
         scatters,
+        any(body.tells_lamps for body in bodies),
     )
 
 
@@ -94,18 +97,20 @@ def radiance(stage: Stage, light: Light, begun: Views, bodies: Sequence[Body], p
     begun = dr.copy(begun)  # what is kept of it must not move on with the paths
     active = (begun.on_body | begun.on_ground) if plan.lit else mi.Bool(begun.on_body)
     throughputs, lights = [mi.Color3f(1.0) for _ in bodies], [mi.Color3f(begun.seen) for _ in bodies]
+    # What light from lamps would be multiplied with in the end, where that is another number.
+    to_lamps = [mi.Color3f(1.0) for _ in bodies] if plan.tells_lamps else []
     crossed, events = mi.UInt32(0), mi.UInt32(0)
-    state = (begun.numbers, begun.at, begun.on_body, mi.Bool(False), throughputs, lights, mi.Float(0.0), crossed, events, active)
+    state = (begun.numbers, begun.at, begun.on_body, mi.Bool(False), throughputs, to_lamps, lights, mi.Float(0.0), crossed, events, active)
     if stage.convex and not plan.lit:
-        return list(walk.step(depth, *state)[5])
+        return list(walk.step(depth, *state)[6])
     found = dr.while_loop(
         state,
         lambda *values: values[-1],
         lambda *values: walk.step(depth, *values),
-        labels=("numbers", "at", "on_body", "floating", "throughputs", "lights", "pdf", "crossed", "events", "active"),
+        labels=("numbers", "at", "on_body", "floating", "throughputs", "to_lamps", "lights", "pdf", "crossed", "events", "active"),
         label="paths",
     )
-    lights = found[5]
+    lights = found[6]
     return list(lights)
 
 
@@ -121,16 +126,20 @@ class _Met:
     view: Any
     share: Any
 
-    def value_and_pdf(self, at: Any, direction: Any) -> tuple[Any, Any]:
-        """BSDF × cosine and density of a direction of the scene."""
+    def values_and_pdf(self, at: Any, direction: Any, *, apart: bool) -> tuple[list[Any], Any]:
+        """BSDF × cosine, and density of a direction of the scene. apart: two values, for surroundings, dimmed by their occlusion, and for
+        lamps."""
         local = at.to_local(direction)
         light = (local if self.frame is None else self.frame.to_local(local)) * self.turned
-        value = self.body.value(self.surface, light, self.view)
+        seen_by = [self.surface.to_surroundings, self.surface.to_lamps] if apart else [self.surface]
+        values = [self.body.value(surface, light, self.view) for surface in seen_by]
         pdf = self.body.pdf(self.surface, light, self.view) * (1.0 - self.share)
+        if apart:
+            values[0] = values[0] * as_colour(self.surface.occlusion)
         if self.frame is not None:
             leaks = light.z * local.z * self.turned <= 0.0
-            value, pdf = dr.select(leaks, 0.0, value), dr.select(leaks, 0.0, pdf)
-        return mi.Color3f(value), mi.Float(pdf)
+            values, pdf = [dr.select(leaks, 0.0, value) for value in values], dr.select(leaks, 0.0, pdf)
+        return [mi.Color3f(value) for value in values], mi.Float(pdf)
 
     def drawn(self, choice: Any, numbers: Any) -> Any:
         """A direction in the frame of the mesh."""
@@ -154,6 +163,7 @@ class _Walk:
         on_body: Any,
         floating: Any,
         throughputs: list[Any],
+        to_lamps: list[Any],
         lights: list[Any],
         pdf: Any,
         crossed: Any,
@@ -187,7 +197,8 @@ class _Walk:
         towards, sent, sky_pdf = sky.sample(rig, sky_numbers, active)
         values, own_pdf = self._scattered(met, mixture, at, solid, floating, towards)
         weight = _power(sky_pdf, own_pdf)
-        reaching = [throughputs[look] * values[look] * sent * weight for look in looks]
+        of_lamps = sky.lamp_share(rig, towards, active) if to_lamps else None
+        reaching = [throughputs[look] * _by_light(values[look], of_lamps) * sent * weight for look in looks]
         looked_for = active & ~straight & (sky_pdf > 0.0) & (_brightest(reaching) > 0.0)
         arrives = self._arrives(at, floating, towards, looked_for)
         for look in looks:
@@ -197,16 +208,18 @@ class _Walk:
         values, drawn_pdf = self._scattered(met, mixture, at, solid, floating, drawn)
         kept = straight | (drawn_pdf > 1e-9)
         for look in looks:
-            passed = dr.select(straight, unbent, values[look] / dr.maximum(drawn_pdf, 1e-9))
-            throughputs[look] = dr.select(active, throughputs[look] * passed, throughputs[look])
+            passed = [dr.select(straight, unbent, value / dr.maximum(drawn_pdf, 1e-9)) for value in values[look]]
+            if to_lamps:
+                to_lamps[look] = dr.select(active, throughputs[look] * passed[1], to_lamps[look])
+            throughputs[look] = dr.select(active, throughputs[look] * passed[0], throughputs[look])
         direction = dr.select(straight, -at.to_world(at.wi), drawn)
         pdf, crossed = dr.select(straight, pdf, drawn_pdf), dr.select(straight, crossed + 1, 0)
         events = dr.select(active & ~straight, events + 1, events)
-        active &= kept & (_brightest(throughputs) > 0.0) & (crossed < MOST_CROSSED)
+        active &= kept & (_brightest([*throughputs, *to_lamps]) > 0.0) & (crossed < MOST_CROSSED)
         if self.plan.scatters:
             survives = dr.select(events >= ROULETTE_FROM, dr.clip(_brightest(throughputs), 0.05, 1.0), 1.0)
             active &= numbers.next_1d() < survives
-            throughputs = [throughput / survives for throughput in throughputs]
+            throughputs, to_lamps = ([throughput / survives for throughput in some] for some in (throughputs, to_lamps))
 
         ray = self._spawned(at, floating, direction)
         at, on_body, on_ground = self.stage.meets(ray, active, leaving=not self.plan.lit)
@@ -214,16 +227,20 @@ class _Walk:
         floating = mi.Bool(False)
         if self.plan.scatters:
             at, floating, weight = self._within(at, on_body, ray, numbers.next_2d())
-            throughputs = [dr.select(active, throughput * weight, throughput) for throughput in throughputs]
+            throughputs, to_lamps = (
+                [dr.select(active, throughput * weight, throughput) for throughput in some] for some in (throughputs, to_lamps)
+            )
         shared = (pdf > 0.0) & (crossed <= MOST_STRAIGHT)
         found = sky.radiance(rig, ray.d, gone) * dr.select(shared, _power(pdf, sky.pdf(rig, ray.d, gone & shared)), 1.0)
         up = self.ground.radiance(rig, at.p) if self.ground is not None else mi.Color3f(0.0)
+        of_lamps = sky.lamp_share(rig, ray.d, gone) if to_lamps else None
         for look in looks:
-            lights[look] += dr.select(gone, throughputs[look] * found, 0.0)
+            reached = throughputs[look] if of_lamps is None else dr.lerp(throughputs[look], to_lamps[look], of_lamps)
+            lights[look] += dr.select(gone, reached * found, 0.0)
             if self.ground is not None:
                 lights[look] += dr.select(active & on_ground, throughputs[look] * up, 0.0)
         active &= ~gone if self.ground is None else on_body
-        return numbers, at, on_body, floating, throughputs, lights, pdf, crossed, events, active
+        return numbers, at, on_body, floating, throughputs, to_lamps, lights, pdf, crossed, events, active
 
     def _met(self, body: Body, at: Any, solid: Any) -> _Met:
         surface, frame = body.surface(at, solid), body.frame(at, solid)
@@ -248,9 +265,10 @@ class _Walk:
             straight, unbent = straight | through, dr.select(through, 1.0, unbent)
         return straight, unbent
 
-    def _scattered(self, met: list[_Met], mixture: Any, at: Any, solid: Any, floating: Any, direction: Any) -> tuple[list[Any], Any]:
-        """(each look's value, the density) of a direction of the scene, wherever a path stands."""
-        found = [one.value_and_pdf(at, direction) for one in met]
+    def _scattered(self, met: list[_Met], mixture: Any, at: Any, solid: Any, floating: Any, direction: Any) -> tuple[list[list[Any]], Any]:
+        """(each look's value, for surroundings and for lamps where those are told apart, the density) of a direction of the scene, wherever
+        a path stands."""
+        found = [one.values_and_pdf(at, direction, apart=self.plan.tells_lamps) for one in met]
         values, pdf = [value for value, _ in found], found[0][1]
         if len(met) == 2:
             pdf = dr.lerp(found[1][1], found[0][1], mixture)
@@ -258,10 +276,12 @@ class _Walk:
         if self.plan.lit:
             lambert = dr.select((local.z > 0.0) & (at.wi.z > 0.0), local.z * dr.inv_pi, 0.0)
             tile = lambert * self.stage.reflectance(at)
-            values, pdf = [dr.select(solid, value, tile) for value in values], dr.select(solid, pdf, lambert)
+            values = [[dr.select(solid, value, tile) for value in look] for look in values]
+            pdf = dr.select(solid, pdf, lambert)
         if self.body.medium is not None:
             phase = _phase(self.body.medium, -dr.dot(at.wi, local))
-            values, pdf = [dr.select(floating, mi.Color3f(phase), value) for value in values], dr.select(floating, phase, pdf)
+            values = [[dr.select(floating, mi.Color3f(phase), value) for value in look] for look in values]
+            pdf = dr.select(floating, phase, pdf)
         return values, pdf
 
     def _drawn(self, met: list[_Met], mixture: Any, at: Any, solid: Any, floating: Any, choice: Any, numbers: Any) -> Any:
@@ -330,6 +350,11 @@ class _Walk:
         crossed = dr.select(met, crossed + 1, crossed)
         passed = dr.select(crossed > MOST_STRAIGHT, 0.0, passed)
         return at.spawn_ray(ray.d), passed, crossed, met & (dr.max(passed) > 1e-5)
+
+
+def _by_light(values: list[Any], of_lamps: Any) -> Any:
+    """One value for light of which so much comes from lamps."""
+    return values[0] if of_lamps is None else dr.lerp(values[0], values[1], of_lamps)
 
 
 def _mixture(throughputs: list[Any]) -> Any:

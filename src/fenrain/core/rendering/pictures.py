@@ -10,10 +10,11 @@ import numpy as np
 
 from fenrain.core.material import Material
 from fenrain.core.rendering.body import Body, chances
+from fenrain.core.rendering.displaced import stages
 from fenrain.core.rendering.engine import dr, mi
 from fenrain.core.rendering.numbers import Numbers, means
 from fenrain.core.rendering.paths import Views, plan_for, radiance, views
-from fenrain.core.rendering.stage import Light, View, coverage, light_of, map_edge, stage_of
+from fenrain.core.rendering.stage import Light, Stage, View, coverage, light_of, map_edge, stage_of
 from fenrain.core.surfaces import mean_surface
 
 SAMPLE_COUNTS = (4, 16)
@@ -34,17 +35,29 @@ def render(material: Material, view: View, samples: int, seed: int) -> np.ndarra
     samples: per pixel, of `SAMPLE_COUNTS`. The same arguments give the same picture bit for bit on one machine.
     """
     body = Body(material, map_edge(view.size), view.aspects)
-    return _Shot(view, [body]).taken([body], (view.rig,), samples, seed)[0][0, 0]
+    return _Shot(view, [body], stages([material], view.stand, view.size)).taken([body], (view.rig,), samples, seed)[0][0, 0]
 
 
 class PairShot:
     """Two looks taken by the same light paths, as often as is asked. view: its rig is the one that is meant where none is named."""
 
     def __init__(self, original: Material, converted: Material, view: View) -> None:
+        self._materials = (original, converted)
         self._bodies = _bodies(original, converted, map_edge(view.size), view.aspects)
-        self._rig, self._shot = view.rig, _Shot(view, self._bodies)
+        self._stages = stages([original, converted], view.stand, view.size)
+        self._rig, self._shot = view.rig, _Shot(view, self._bodies, self._stages)
         self.plan = self._shot.plan
-        self.may_share = not (self.plan.straight or self.plan.scatters)
+        self._view = view
+        same = self._stages[0] is self._stages[1]
+        self.may_share = same and not (self.plan.straight or self.plan.scatters)
+
+    def coverage(self, size: int) -> np.ndarray:
+        """Where either body is seen at the middle of a pixel, (size, size) bool."""
+        first, second = (stage.coverage(size) for stage in self._at(size))
+        return first | second
+
+    def _at(self, size: int) -> list[Stage]:
+        return stages(self._materials, self._view.stand, size)
 
     def taken(self, samples: int, seed: int, *, shared: bool = False, between: Between = _go_on) -> tuple[np.ndarray, np.ndarray]:
         """Original and converted, (size, size, 3) float32; another seed, other numbers, the same ones on both sides. shared: both ride
@@ -61,7 +74,7 @@ class PairShot:
         if shared:
             first, second = self._shot.taken(self._bodies, *how)
         else:
-            first, second = (self._shot.taken([body], *how)[0] for body in self._bodies)
+            first, second = (self._shot.taken([body], *how, stage=stage)[0] for body, stage in zip(self._bodies, self._stages, strict=True))
         return first, second
 
 
@@ -86,17 +99,25 @@ def _bodies(original: Material, converted: Material, edge: int, aspects: tuple[s
 class _Shot:
     """A view under any rig, and the pixels of it that have to be traced."""
 
-    def __init__(self, view: View, bodies: Sequence[Body]) -> None:
-        self.view, self.stage = view, stage_of(view.stand, view.size)
-        self.plan = plan = plan_for(*bodies, props=self.stage.props is not None)
+    def __init__(self, view: View, bodies: Sequence[Body], stages: Sequence[Stage]) -> None:
+        self.view, self.stage = view, stages[0]
+        moved = any(stage is not stage_of(view.stand, view.size) for stage in stages)
+        self.plan = plan = plan_for(*bodies, props=self.stage.props is not None, moved=moved)
         whole = view.size * view.size
         self.pixels = np.arange(whole) if plan.lit else np.flatnonzero(_near(view.stand, view.size))
         self._depth = dr.opaque(mi.UInt32, plan.depth)
 
     def taken(
-        self, bodies: Sequence[Body], rigs: tuple[str, ...], samples: int, seed: int, between: Between = _go_on, times: int = 1
+        self,
+        bodies: Sequence[Body],
+        rigs: tuple[str, ...],
+        samples: int,
+        seed: int,
+        between: Between = _go_on,
+        times: int = 1,
+        stage: Stage | None = None,
     ) -> list[np.ndarray]:
-        """For each body so many pictures under each rig, (rigs, times, size, size, 3)."""
+        """For each body so many pictures under each rig, (rigs, times, size, size, 3). stage: in place of the first look's."""
         assert samples in SAMPLE_COUNTS
         size, stand, turn = self.view.size, self.view.stand, self.view.turn
         light = light_of(rigs, stand, turn, with_ground=not self.plan.lit)
@@ -108,22 +129,22 @@ class _Shot:
         for begin in range(0, len(self.pixels), step):
             between()
             pixels = self.pixels[begin : begin + step]
-            traced = self._traced(bodies, light, len(rigs), pixels, samples, seed, times)
+            traced = self._traced(stage or self.stage, bodies, light, len(rigs), pixels, samples, seed, times)
             for picture, found in zip(pictures, traced, strict=True):
                 picture[:, :, pixels] = found.reshape(len(rigs), times, len(pixels), 3)
         return [picture.reshape(len(rigs), times, size, size, 3) for picture in pictures]
 
     def _traced(
-        self, bodies: Sequence[Body], light: Light, rigs: int, pixels: np.ndarray, samples: int, seed: int, times: int
+        self, stage: Stage, bodies: Sequence[Body], light: Light, rigs: int, pixels: np.ndarray, samples: int, seed: int, times: int
     ) -> list[np.ndarray]:
         """For each body the light of the pixels, under one rig after the other, over and over by the numbers of seeds one after the other,
         (rigs · times · pixels, 3)."""
-        begun = self._begun(light, rigs, pixels, samples, seed, times)
-        return means(radiance(self.stage, light, begun, bodies, self.plan, self._depth), samples)
+        begun = self._begun(stage, light, rigs, pixels, samples, seed, times)
+        return means(radiance(stage, light, begun, bodies, self.plan, self._depth), samples)
 
-    def _begun(self, light: Light, rigs: int, pixels: np.ndarray, samples: int, seed: int, times: int) -> Views:
+    def _begun(self, stage: Stage, light: Light, rigs: int, pixels: np.ndarray, samples: int, seed: int, times: int) -> Views:
         """Every picture of a size begins with the same views: the last are kept."""
-        key = light, self.stage, rigs, int(pixels[0]), len(pixels), samples, seed, times
+        key = light, stage, rigs, int(pixels[0]), len(pixels), samples, seed, times
         if key in _BEGUN:
             return _BEGUN[key]
         count, of_picture = dr.opaque(mi.UInt32, samples), dr.opaque(mi.UInt32, len(pixels))
@@ -132,7 +153,7 @@ class _Shot:
         picture, of_rig = place // of_picture, dr.opaque(mi.UInt32, times)
         pixel = dr.gather(mi.UInt32, mi.UInt32(pixels.astype(np.uint32)), place % of_picture)
         numbers = Numbers.of(pixel, lane % count, samples, dr.opaque(mi.UInt32, seed) + picture % of_rig)
-        begun = views(self.stage, light, picture // of_rig, pixel, numbers)
+        begun = views(stage, light, picture // of_rig, pixel, numbers)
         dr.eval(begun)
         _BEGUN[key] = begun
         while sum(map(_lanes, _BEGUN.values())) > MOST_BEGUN and len(_BEGUN) > 1:

@@ -33,18 +33,21 @@ class Sky:
 
     def radiance(self, rig: Any, direction: Any, active: Any) -> Any:
         """From unit directions of the scene."""
+        texel = self._texel(rig, direction, active)
+        return mi.Color3f(texel[0], texel[1], texel[2])
+
+    def lamp_share(self, rig: Any, direction: Any, active: Any) -> Any:
+        """How much of that comes from lamps, 0…1."""
+        return self._texel(rig, direction, active)[3]
+
+    def _texel(self, rig: Any, direction: Any, active: Any) -> Any:
         across, down = self._place(direction)
         x, y = across * WIDTH + (WIDTH - 0.5), dr.clip(down * SKY_HEIGHT - 0.5, 0.0, SKY_HEIGHT - 1.001)
         left, top = mi.UInt32(x), mi.UInt32(y)
         first, second = ((rig * SKY_HEIGHT + top) * WIDTH + column % WIDTH for column in (left, left + 1))
-        upper, lower = (self._texels(first + row, second + row, x - mi.Float(left), active) for row in (0, WIDTH))
+        texels = [[dr.gather(mi.Vector4f, self._tables.radiance, index + row, active) for index in (first, second)] for row in (0, WIDTH)]
+        upper, lower = (dr.lerp(before, after, x - mi.Float(left)) for before, after in texels)
         return dr.select(active, dr.lerp(upper, lower, y - mi.Float(top)), 0.0)
-
-    def _texels(self, first: Any, second: Any, share: Any, active: Any) -> Any:
-        """Between two texels of a row."""
-        texels = [dr.gather(mi.Vector4f, self._tables.radiance, index, active) for index in (first, second)]
-        before, after = (mi.Color3f(texel[0], texel[1], texel[2]) for texel in texels)
-        return dr.lerp(before, after, share)
 
     def pdf(self, rig: Any, direction: Any, active: Any) -> Any:
         """Density (1/sr) with which `sample` gives a direction."""

@@ -44,10 +44,13 @@ class Stage:
     props: None where there are none; convex: nothing that leaves the body meets it or a prop again.
     """
 
-    def __init__(self, stand_id: str, size: int) -> None:
+    def __init__(self, stand_id: str, size: int, mesh: Mesh | None = None) -> None:
+        """mesh: in place of the stand's own."""
         stand = stand_of(stand_id)
-        self.floor, self.convex = held(stand.floor), stand.convex
+        self.floor, self.convex = held(stand.floor), stand.convex and mesh is None
         self.body, self.props = _scenes(stand_id)
+        if mesh is not None:
+            self.body = _scene([mesh])
         self._edge, self._size = dr.opaque(mi.UInt32, size), held(size)
         eye, target = (np.array(place) for place in stand.camera)
         forward = (target - eye) / np.linalg.norm(target - eye)
@@ -108,6 +111,11 @@ class Stage:
         at.sh_frame = dr.select(before, frame, at.sh_frame)
         at.wi = dr.select(before, frame.to_local(-ray.d), at.wi)
         return at, on_body & ~before, on_ground | before
+
+    def coverage(self, size: int) -> np.ndarray:
+        """Where the body, not what is around it, is seen at the middle of a pixel: (size, size) bool."""
+        ray = self.rays(dr.arange(mi.UInt32, size * size), mi.Point2f(0.5))
+        return np.array(self.meets(ray, mi.Bool(True))[1]).reshape(size, size)
 
     def reflectance(self, at: Any) -> Any:
         """Of places off the body, 0…1."""
@@ -197,10 +205,8 @@ def _lit_grid(rig: str, stand: str, turn: float) -> np.ndarray:
 
 @cache
 def coverage(stand_id: str, size: int) -> np.ndarray:
-    """Where the stand, not its ground, is seen at the middle of a pixel: (size, size) bool."""
-    stage = stage_of(stand_id, size)
-    ray = stage.rays(dr.arange(mi.UInt32, size * size), mi.Point2f(0.5))
-    return np.array(stage.meets(ray, mi.Bool(True))[1]).reshape(size, size)
+    """Where a stand's own body is seen at the middle of a pixel: (size, size) bool."""
+    return stage_of(stand_id, size).coverage(size)
 
 
 def map_edge(size: int) -> int:

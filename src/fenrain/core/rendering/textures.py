@@ -78,7 +78,7 @@ def _opaque(parameter: Parameter, value: Constant) -> Any:
 
 def normal_map(material: Material, edge: int) -> dict[str, Any] | None:
     """The surface's relief as a texture of normals; None where it is even."""
-    surface, grid = _over_texels(material, edge, (RELIEF,))
+    surface, grid = over_texels(material, edge, (RELIEF,))
     normals = _normals(surface.relief, grid)
     if normals is None or float(np.abs(normals[..., :2]).max()) < FLATTEST:
         return None
@@ -88,7 +88,7 @@ def normal_map(material: Material, edge: int) -> dict[str, Any] | None:
 def opens(material: Material, edge: int) -> bool:
     """Whether something shows through the surface anywhere."""
     # By the values themselves: on the engine's side a white opacity is a colour like any other.
-    surface, _ = _over_texels(material, edge, (CUT_OUT,))
+    surface, _ = over_texels(material, edge, (CUT_OUT,))
     return not is_whole(surface.opacity)
 
 
@@ -96,17 +96,17 @@ def _normals(reliefs: tuple[Relief, ...], grid: Grid) -> np.ndarray | None:
     """Unit normals (h, w, 3) of all reliefs by their shares."""
     total = np.zeros((grid.height, grid.width, 3))
     for relief in reliefs:
-        total = total + _image(relief.share, grid) * bumped(
-            EVEN if relief.normal is None else _image(relief.normal, grid),
-            _image(relief.normal_strength, grid),
-            _image(relief.height, grid),
-            EVEN if relief.detail_normal is None else _image(relief.detail_normal, grid),
-            _image(relief.detail_mask, grid),
+        total = total + image_of(relief.share, grid) * bumped(
+            EVEN if relief.normal is None else image_of(relief.normal, grid),
+            image_of(relief.normal_strength, grid),
+            image_of(relief.height, grid),
+            EVEN if relief.detail_normal is None else image_of(relief.detail_normal, grid),
+            image_of(relief.detail_mask, grid),
         )
     return normalised(total) if reliefs else None
 
 
-def _image(operand: Any, grid: Grid) -> np.ndarray:
+def image_of(operand: Any, grid: Grid) -> np.ndarray:
     """Lobes' operands over texels as an image with channels last, (h, w, 3) or (h, w, 1); constants as (3,) or (1,)."""
     array = np.asarray(operand, dtype=float)
     channels = 3 if is_colour(array) else 1
@@ -114,7 +114,7 @@ def _image(operand: Any, grid: Grid) -> np.ndarray:
     return columns[:, 0] if columns.shape[1] == 1 else columns.T.reshape(grid.height, grid.width, channels)
 
 
-def _over_texels(material: Material, edge: int, groups: Collection[str]) -> tuple[Surface, Grid]:
+def over_texels(material: Material, edge: int, groups: Collection[str]) -> tuple[Surface, Grid]:
     """The surface over the texels of the values that belong to these aspects, and of those that blend a mix; the others at their mean."""
     grid = grid_of(_read(material, groups), edge)
     with Texels(grid) as texels:
@@ -142,6 +142,12 @@ def _bitmap(texels: np.ndarray, grid: Grid) -> dict[str, Any]:
         "wrap_mode": "repeat",
         "to_uv": _uv_matrix(grid.transform),
     }
+
+
+def placed(transform: UvTransform, uvs: np.ndarray) -> np.ndarray:
+    """Where places of the surface (n, 2) lie on a map, (2, n)."""
+    matrix = np.array(_uv_matrix(transform).matrix, dtype=float)
+    return np.asarray((matrix[:2, :2] @ uvs.T) + matrix[:2, 2:])
 
 
 def _uv_matrix(transform: UvTransform) -> Any:

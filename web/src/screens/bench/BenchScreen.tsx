@@ -51,7 +51,6 @@ function Bench({ project, conversion }: { project: number; conversion: Conversio
   const look = useLook(conversion, view, trial, edge);
   useBenchKeys({
     project,
-    view,
     setView,
     acts,
     previous: neighbours.previous,

@@ -2,12 +2,12 @@ import { Button, Checkbox, Flex, Popover, Select } from "antd";
 import type { Conversion } from "../../api/queries";
 import { ASPECTS } from "../../parts/aspects";
 import { spaced } from "../../parts/words";
-import { isWhole, type BenchView } from "./useBenchView";
+import { isWhole, type BenchView, type SetView } from "./useBenchView";
 
 interface Props {
   conversion: Conversion;
   view: BenchView;
-  setView: (change: Partial<BenchView>) => void;
+  setView: SetView;
 }
 
 /** What is taken out or shown alone, on both sides at once. */

@@ -2,12 +2,12 @@ import { Button, Divider, Flex, Select, Slider, Upload } from "antd";
 import { useHandInSurroundings } from "../../api/mutations";
 import { useRigs, type Rig } from "../../api/queries";
 import { useComplaint } from "../../parts/useComplaint";
-import type { BenchView } from "./useBenchView";
+import type { BenchView, SetView } from "./useBenchView";
 
 interface Props {
   project: number;
   view: BenchView;
-  setView: (change: Partial<BenchView>) => void;
+  setView: SetView;
 }
 
 /** The rig, how far its light is turned, and how high its lamp stands where that can be moved. */
@@ -62,7 +62,7 @@ function HandIn({ project, take }: { project: number; take: (rig: string) => voi
 interface HeightProps {
   rig: Rig;
   height: number;
-  setView: (change: Partial<BenchView>) => void;
+  setView: SetView;
 }
 
 /** By degrees above the ground, or by the hour of a day, which turns the light as well. */

@@ -1,11 +1,11 @@
 import { Flex, Select } from "antd";
 import { useStands } from "../../api/queries";
-import type { BenchView } from "./useBenchView";
+import type { BenchView, SetView } from "./useBenchView";
 
 interface Props {
   project: number;
   view: BenchView;
-  setView: (change: Partial<BenchView>) => void;
+  setView: SetView;
 }
 
 /** The stand, and from how far it is looked at. */

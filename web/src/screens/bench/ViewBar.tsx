@@ -3,7 +3,7 @@ import type { Conversion } from "../../api/queries";
 import { Isolate } from "./Isolate";
 import { LightChoice } from "./LightChoice";
 import { StandChoice } from "./StandChoice";
-import { SHOWN_AS, type BenchView } from "./useBenchView";
+import { SHOWN_AS, type BenchView, type SetView } from "./useBenchView";
 import { MARKED, MARKS, MEASURES, type Measure } from "./viewer/pixels";
 import type { ZoomActs } from "./viewer/useZoom";
 
@@ -11,7 +11,7 @@ interface Props {
   conversion: Conversion;
   project: number;
   view: BenchView;
-  setView: (change: Partial<BenchView>) => void;
+  setView: SetView;
   acts: ZoomActs;
   full: boolean;
   toggleFull: () => void;

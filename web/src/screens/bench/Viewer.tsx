@@ -2,7 +2,7 @@ import { Flex } from "antd";
 import { useState, type RefObject } from "react";
 import type { Conversion } from "../../api/queries";
 import { Progress } from "./Progress";
-import type { BenchView } from "./useBenchView";
+import type { BenchView, SetView } from "./useBenchView";
 import type { Look } from "./useLook";
 import { ViewBar } from "./ViewBar";
 import { Panes, type Pointed } from "./viewer/Panes";
@@ -14,7 +14,7 @@ interface Props {
   conversion: Conversion;
   project: number;
   view: BenchView;
-  setView: (change: Partial<BenchView>) => void;
+  setView: SetView;
   look: Look;
   box: RefObject<HTMLDivElement | null>;
   edge: number;

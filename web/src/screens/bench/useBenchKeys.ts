@@ -1,6 +1,6 @@
 import { useEffect } from "react";
 import { useRigs, useStands } from "../../api/queries";
-import type { BenchView } from "./useBenchView";
+import type { SetView } from "./useBenchView";
 import type { Mark } from "./viewer/pixels";
 import type { ZoomActs } from "./viewer/useZoom";
 
@@ -9,8 +9,7 @@ const STEP = 0.1;
 
 interface Actions {
   project: number;
-  view: BenchView;
-  setView: (change: Partial<BenchView>) => void;
+  setView: SetView;
   acts: ZoomActs;
   full: boolean;
   setFull: (full: boolean) => void;
@@ -20,31 +19,33 @@ interface Actions {
 }
 
 /** Plain letters, only while nothing is being typed and no modifier is held, so that the browser keeps its own. */
-export function useBenchKeys({ project, view, setView, acts, full, setFull, previous, next, help }: Actions) {
+export function useBenchKeys({ project, setView, acts, full, setFull, previous, next, help }: Actions) {
   const rigs = useRigs(project).data;
   const stands = useStands(project).data;
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
       if (event.ctrlKey || event.metaKey || event.altKey || isTypedInto(target)) return;
+      // A slider and a row of choices are moved by them.
+      if (event.key.startsWith("Arrow") && target.closest("[role=slider], [role=radiogroup]") !== null) return;
       const marked = (mark: Mark) => () =>
-        setView({
-          marks: view.marks.includes(mark) ? view.marks.filter((other) => other !== mark) : [...view.marks, mark],
-        });
+        setView(({ marks }) => ({
+          marks: marks.includes(mark) ? marks.filter((other) => other !== mark) : [...marks, mark],
+        }));
       const actions: Record<string, (() => void) | undefined> = {
         j: next,
         k: previous,
         "?": help,
-        r: () => setView({ rig: after(rigs, view.rig.split(":")[0] ?? "") }),
-        s: () => setView({ stand: after(stands, view.stand.split(":")[0] ?? "") }),
-        t: () => setView({ turn: (view.turn + 90) % 360 }),
+        r: () => setView(({ rig }) => ({ rig: after(rigs, rig) })),
+        s: () => setView(({ stand }) => ({ stand: after(stands, stand) })),
+        t: () => setView(({ turn }) => ({ turn: (turn + 90) % 360 })),
         p: () => setView({ shownAs: "pair" }),
         o: () => setView({ shownAs: "all three" }),
         v: () => setView({ shownAs: "divider" }),
         b: () => setView({ shownAs: "blink" }),
         x: () => setView({ shownAs: "difference" }),
-        e: () => setView({ stops: view.stops + 0.5 }),
-        E: () => setView({ stops: view.stops - 0.5 }),
+        e: () => setView(({ stops }) => ({ stops: stops + 0.5 })),
+        E: () => setView(({ stops }) => ({ stops: stops - 0.5 })),
         c: marked("clipped"),
         n: marked("noise"),
         l: marked("rim"),
@@ -53,8 +54,8 @@ export function useBenchKeys({ project, view, setView, acts, full, setFull, prev
         "+": () => acts.about(2),
         "-": () => acts.about(0.5),
         "0": acts.whole,
-        ArrowLeft: () => acts.pan(STEP, 0),
-        ArrowRight: () => acts.pan(-STEP, 0),
+        ArrowLeft: acts.zoomed ? () => acts.pan(STEP, 0) : undefined,
+        ArrowRight: acts.zoomed ? () => acts.pan(-STEP, 0) : undefined,
         ArrowUp: acts.zoomed ? () => acts.pan(0, STEP) : undefined,
         ArrowDown: acts.zoomed ? () => acts.pan(0, -STEP) : undefined,
       };
@@ -65,17 +66,19 @@ export function useBenchKeys({ project, view, setView, acts, full, setFull, prev
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [view, setView, acts, full, setFull, previous, next, help, rigs, stands]);
+  }, [setView, acts, full, setFull, previous, next, help, rigs, stands]);
 }
 
-/** Whether keys belong to what has the focus: a field, a list that is open, a dialog; and what is moved by the arrow keys. */
+/** Whether keys belong to what has the focus: a field, a list that is open, a dialog. */
 function isTypedInto(target: HTMLElement): boolean {
-  if (target.closest("[role=dialog], [role=slider], textarea, [aria-expanded=true]") !== null) return true;
+  if (target.closest("[role=dialog], textarea, [aria-expanded=true]") !== null) return true;
   const field = target.closest<HTMLInputElement>("input");
   return field !== null && field.type !== "checkbox" && field.type !== "radio" && !field.readOnly;
 }
 
-function after(choices: { id: string }[] | undefined, current: string): string {
+/** The next of some choices; of what follows a colon in an id, nothing is kept. */
+function after(choices: { id: string }[] | undefined, shown: string): string {
+  const current = shown.split(":")[0] ?? "";
   const ids = (choices ?? []).map((choice) => choice.id);
   return ids[(ids.indexOf(current) + 1) % Math.max(ids.length, 1)] ?? current;
 }

@@ -1,4 +1,4 @@
-import { useCallback, useMemo } from "react";
+import { useCallback, useEffect, useMemo, useRef } from "react";
 import { useSearchParams } from "react-router";
 import { ASPECTS } from "../../parts/aspects";
 import { MARKS, MEASURES, type Mark, type Measure } from "./viewer/pixels";
@@ -25,6 +25,9 @@ export interface BenchView {
   /** A value of the original and one of the converted material, shown as they are. */
   alone: readonly [string, string] | undefined;
 }
+
+/** Changes part of a view; by a function where that hangs on what it is. */
+export type SetView = (part: Partial<BenchView> | ((view: BenchView) => Partial<BenchView>)) => void;
 
 const KEPT = "fenrain.bench";
 const NAMES = ["rig", "stand", "turn", "as", "ev", "measure", "most", "mark", "only", "without", "alone"] as const;
@@ -69,14 +72,20 @@ function written(view: BenchView): [string, string][] {
 }
 
 /** The view in the address, so that a link opens what was seen; where it names none, the one that was seen last in this tab. */
-export function useBenchView(): [BenchView, (change: Partial<BenchView>) => void] {
+export function useBenchView(): [BenchView, SetView] {
   const [search, setSearch] = useSearchParams();
   const text = NAMES.some((name) => search.has(name)) ? search.toString() : (sessionStorage.getItem(KEPT) ?? "");
   const view = useMemo(() => viewOf(new URLSearchParams(text)), [text]);
-  const change = useCallback(
-    (part: Partial<BenchView>) => {
+  // The address follows a moment later than what is done: two acts at once begin from what the first one made.
+  const latest = useRef(view);
+  useEffect(() => {
+    latest.current = view;
+  }, [view]);
+  const change = useCallback<SetView>(
+    (part) => {
+      const next = { ...latest.current, ...(typeof part === "function" ? part(latest.current) : part) };
+      latest.current = next;
       // What is taken out and shown alone belongs to one material; the rest is kept for the next.
-      const next = { ...view, ...part };
       const lasting = { ...next, without: [], alone: undefined };
       sessionStorage.setItem(KEPT, new URLSearchParams(written(lasting)).toString());
       setSearch(
@@ -87,7 +96,7 @@ export function useBenchView(): [BenchView, (change: Partial<BenchView>) => void
         { replace: true },
       );
     },
-    [view, setSearch],
+    [setSearch],
   );
   return [view, change];
 }

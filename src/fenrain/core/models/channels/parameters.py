@@ -53,5 +53,4 @@ class Channels(Extras):
         group=RELIEF,
         unit="scene units",
         says="moves the surface",
-        undrawn="a displaced surface is not drawn",
     )

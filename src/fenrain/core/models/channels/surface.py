@@ -38,6 +38,7 @@ def surface(p: Channels) -> Surface:
         opacity=_opacity(p),
         thin_walled=added or bleeds,
         relief=relief_of(p),
+        occlusion=p.occlusion,
         displacement=p.vertex_offset,
     )
 

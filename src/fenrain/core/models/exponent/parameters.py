@@ -44,7 +44,6 @@ class Exponent(BumpExtras):
         low=-1000.0,
         group=RELIEF,
         says="height that moves the surface (disp)",
-        undrawn="a displaced surface is not drawn",
     )
     decal: Array = number(
         default=0.0,

@@ -34,6 +34,7 @@ def surface(p: Exponent) -> Surface:
         opacity=1.0 if is_clear(p.illum) else p.dissolve,
         thin_walled=p.illum in SEEN_THROUGH,
         relief=relief_of(p),
+        occlusion=p.occlusion,
         displacement=p.displacement,
     )
 

@@ -23,7 +23,11 @@ def surface(p: FacingGrazing) -> Surface:
     for lobe in (p.main, p.broad):
         base = layered(_lobe(lobe), REFLECTION, base, weight=lobe.weight)
     return Surface(
-        layered(_lobe(p.top), COAT, flaked(base, p), weight=p.top.weight), emission=p.emission, opacity=p.opacity, relief=relief_of(p)
+        layered(_lobe(p.top), COAT, flaked(base, p), weight=p.top.weight),
+        emission=p.emission,
+        opacity=p.opacity,
+        relief=relief_of(p),
+        occlusion=p.occlusion,
     )
 
 

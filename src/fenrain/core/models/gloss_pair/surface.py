@@ -2,14 +2,14 @@
 
 Common practice of renderers of its time: what is reflected is missing below, channel by channel; what is refracted is missing in the
 body; single scattering is all there is. With the angle dependence off the reflection is uniform, which looks false, and is kept so.
-Lamps may be mirrored with a glossiness of their own; no rig tells them from everything else around yet, so half of the reflection counts
-as theirs.
+Lamps may be mirrored with a glossiness of their own; where they are not told from everything else around, half of the reflection counts as
+theirs.
 """
 
 from fenrain.core.lobes.aspects import BODY, REFLECTION
 from fenrain.core.lobes.diffuse import Lambert
 from fenrain.core.lobes.microfacet import BeckmannMicrofacet, Dielectric, Microfacet, Schlick, glossy
-from fenrain.core.lobes.surface import Interior, Layer, Part, Surface, under_layer, weighted
+from fenrain.core.lobes.surface import Answers, Interior, Layer, Part, Surface, under_layer, weighted
 from fenrain.core.lobes.transmission import ThinWall
 from fenrain.core.lobes.transmissive import transmissive_body, transmissive_thin_wall
 from fenrain.core.models.extras import detailed, flaked, relief_of
@@ -20,25 +20,32 @@ from fenrain.core.optics.volume import absorption_of
 
 def surface(p: GlossPair) -> Surface:
     """Reflection over a body that is opaque and clear in shares."""
-    body = weighted(_opaque(p), 1.0 - p.refraction)
+    glossinesses = (p.reflection_glossiness, p.lamp_glossiness) if p.lamps_apart else (p.reflection_glossiness,)
     return Surface(
-        (*flaked(_reflected_over(p, body), p), *_transmitted(p)),
+        _parts(p, glossinesses),
         emission=p.emission,
         opacity=p.opacity,
         interior=_interior(p),
         thin_walled=bool(p.thin_walled) and not is_absent(p.refraction),
         relief=relief_of(p),
+        occlusion=p.occlusion,
+        answers=Answers(_parts(p, glossinesses[:1]), _parts(p, glossinesses[1:])) if p.lamps_apart else None,
     )
+
+
+def _parts(p: GlossPair, glossinesses: tuple[Array, ...]) -> tuple[Part, ...]:
+    """With the reflection in as many parts as there are glossinesses."""
+    body = weighted(_opaque(p), 1.0 - p.refraction)
+    return (*flaked(_reflected_over(p, body, glossinesses), p), *_transmitted(p))
 
 
 def _opaque(p: GlossPair) -> tuple[Part, ...]:
     return (Part(Lambert(detailed(p.diffuse, p.detail_color, p.detail_mask)), BODY),)
 
 
-def _reflected_over(p: GlossPair, body: tuple[Part, ...]) -> tuple[Part, ...]:
+def _reflected_over(p: GlossPair, body: tuple[Part, ...], glossinesses: tuple[Array, ...]) -> tuple[Part, ...]:
     if is_absent(p.reflection):
         return body
-    glossinesses = (p.reflection_glossiness, p.lamp_glossiness) if p.lamps_apart else (p.reflection_glossiness,)
     lobes = [_gloss(p, square(1.0 - glossiness)) for glossiness in glossinesses]
     return (*(Part(lobe, REFLECTION, p.reflection / len(lobes)) for lobe in lobes), *under_layer(body, Layer(p.reflection, lobes[0])))
 

@@ -15,4 +15,6 @@ def surface(p: Measured) -> Surface:
     """One compensated lobe."""
     alpha_x, alpha_y = widths_materialx(p.roughness / 100.0, p.anisotropy)
     lobe = Microfacet(alpha_x, alpha_y, ReflectanceCurve(*reflectance_curve(p.table)))
-    return Surface((Part(rotated(lobe, p.angle * (PI / 180.0)), REFLECTION),), opacity=p.opacity, relief=relief_of(p))
+    return Surface(
+        (Part(rotated(lobe, p.angle * (PI / 180.0)), REFLECTION),), opacity=p.opacity, relief=relief_of(p), occlusion=p.occlusion
+    )

@@ -22,7 +22,6 @@ class MetalRough(Parameters):
         high=1.0,
         group=BODY,
         says="how much of the sky a point sees; maps only",
-        undrawn="occlusion is not drawn: the light of the scene stands for it",
     )
     specular: Array = number(
         role=Role.SPECULAR_WEIGHT,

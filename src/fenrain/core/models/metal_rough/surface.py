@@ -50,6 +50,7 @@ def surface(p: MetalRough) -> Surface:
         interior=_interior(p),
         thin_walled=not is_absent(p.diffuse_transmission) or (not is_absent(p.transmission) and is_absent(p.thickness)),
         relief=relief,
+        occlusion=p.occlusion,
     )
 
 

@@ -37,6 +37,7 @@ def surface(p: MetalSwitch) -> Surface:
         interior=_interior(p),
         thin_walled=bool(p.thin_walled) and not bool(p.metal),
         relief=relief_of(p),
+        occlusion=p.occlusion,
     )
 
 

@@ -6,7 +6,7 @@ the scene gives as `up`, or the mean of it over all slopes where there is no sce
 
 from dataclasses import dataclass, replace
 
-from fenrain.core.lobes.surface import Interior, Layer, Relief, Surface, mixed, under_layer
+from fenrain.core.lobes.surface import Answers, Interior, Layer, Part, Relief, Surface, mixed, under_layer
 from fenrain.core.models.mix.parameters import FACING, SLOPE, Mix
 from fenrain.core.models.open_pbr.surface import surface as surface_of_part
 from fenrain.core.optics.arrays import Array, clip, is_absent, is_whole, lerp, maximum, square
@@ -34,23 +34,39 @@ class _Share:
 def surface(p: Mix) -> Surface:
     """Both surfaces in their shares; where either is thin-walled or has an interior, that of the larger part."""
     first, second = p.parts if p.parts else (surface_of_part(p.first), surface_of_part(p.second))
-    if p.blend_by == FACING:
-        parts = (
-            *under_layer(first.parts, Layer(1.0, _Share(p.amount, p.falloff, False))),
-            *under_layer(second.parts, Layer(1.0, _Share(p.amount, p.falloff, True))),
-        )
-        share = p.amount * average_schlick_weight(p.falloff)
-    else:
-        share = p.amount * slope_share(p) if p.blend_by == SLOPE else p.amount
-        parts = mixed(first.parts, second.parts, share)
+    share = _share(p)
+    apart = first.answers is not None or second.answers is not None
+    occluded = not (is_whole(first.occlusion) and is_whole(second.occlusion))
     return Surface(
-        parts,
+        _blended(p, first, second, share),
         emission=lerp(first.emission, second.emission, share),
         opacity=lerp(first.opacity, second.opacity, share),
         interior=_interior(first, second, share),
         thin_walled=first.thin_walled or second.thin_walled,
         relief=(*_with_share(first.relief, 1.0 - share), *_with_share(second.relief, share)),
         displacement=lerp(first.displacement, second.displacement, share),
+        occlusion=lerp(first.occlusion, second.occlusion, share) if occluded else 1.0,
+        answers=Answers(
+            _blended(p, first.to_surroundings, second.to_surroundings, share), _blended(p, first.to_lamps, second.to_lamps, share)
+        )
+        if apart
+        else None,
+    )
+
+
+def _share(p: Mix) -> Array:
+    """Of the second, over all views."""
+    if p.blend_by == FACING:
+        return p.amount * average_schlick_weight(p.falloff)
+    return p.amount * slope_share(p) if p.blend_by == SLOPE else p.amount
+
+
+def _blended(p: Mix, first: Surface, second: Surface, share: Array) -> tuple[Part, ...]:
+    if p.blend_by != FACING:
+        return mixed(first.parts, second.parts, share)
+    return (
+        *under_layer(first.parts, Layer(1.0, _Share(p.amount, p.falloff, False))),
+        *under_layer(second.parts, Layer(1.0, _Share(p.amount, p.falloff, True))),
     )
 
 

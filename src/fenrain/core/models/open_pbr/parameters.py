@@ -125,7 +125,6 @@ class OpenPbr(Parameters):
         group=BODY,
         extra=True,
         says="how much of the sky a point sees; for real-time targets",
-        undrawn="occlusion is not drawn: the light of the scene stands for it",
     )
     geometry_coat_normal: Array = normal_map(
         role=Role.COAT_NORMAL,

@@ -45,6 +45,7 @@ def surface(p: OpenPbr) -> Surface:
         interior=_interior(p),
         thin_walled=bool(p.geometry_thin_walled),
         relief=(Relief(p.geometry_normal),),
+        occlusion=p.occlusion,
     )
 
 

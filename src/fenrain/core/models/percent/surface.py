@@ -26,6 +26,7 @@ def surface(p: Percent) -> Surface:
         emission=p.emission_color * (p.emission_luminance / p.white_luminance),
         opacity=p.opacity / 100.0,
         relief=relief_of(p),
+        occlusion=p.occlusion,
     )
 
 

@@ -58,7 +58,6 @@ class Preview(Parameters):
         low=-1000.0,
         group=RELIEF,
         says="height that moves the surface",
-        undrawn="a displaced surface is not drawn",
     )
     occlusion: Array = number(
         role=Role.OCCLUSION,
@@ -66,5 +65,4 @@ class Preview(Parameters):
         high=1.0,
         group=BODY,
         says="how much of the sky a point sees; maps only",
-        undrawn="occlusion is not drawn: the light of the scene stands for it",
     )

@@ -36,6 +36,7 @@ def surface(p: Preview) -> Surface:
         opacity=_opacity(p),
         thin_walled=not whole,
         relief=(Relief(p.normal),),
+        occlusion=p.occlusion,
         displacement=p.displacement,
     )
 

@@ -26,4 +26,5 @@ def surface(p: SpecGloss) -> Surface:
         emission=p.emission * p.emission_strength,
         opacity=shown_opacity(p.opacity, p.alpha_mode, p.alpha_cutoff),
         relief=relief_of(p),
+        occlusion=p.occlusion,
     )

@@ -26,6 +26,7 @@ def surface(p: Weighted) -> Surface:
         opacity=p.opacity,
         interior=None if is_absent(p.refraction_weight) else Interior(absorption_of(p.transmittance, 1.0)),
         relief=relief_of(p),
+        occlusion=p.occlusion,
     )
 
 
