@@ -54,7 +54,7 @@ def varied(material: Material, random: np.random.Generator) -> Material:
 
 
 DRAWN = (Kind.NUMBER, Kind.COLOUR, Kind.CHOICE, Kind.FLAG)
-UNSEEN = ("bump", "detail", "normal", "flake")
+UNSEEN = ("bump", "detail", "normal", "flake", "occlusion", "displacement", "vertex_offset", "tile_", "reflection_image")
 
 
 def usual(parameter: Parameter, random: np.random.Generator) -> Any:

@@ -79,7 +79,7 @@ def prism(name: str, outline: np.ndarray, depth: float) -> Mesh:
     its own u, v of 0…1."""
     front, back = (np.column_stack([outline, np.full(len(outline), z)]) for z in (depth, -depth))
     following = np.roll(np.arange(len(outline)), -1)
-    sides = [np.stack([front[at], back[at], back[after], front[after]]) for at, after in enumerate(following)]
+    sides = [np.stack([front[after], front[at], back[at], back[after]]) for at, after in enumerate(following)]
     faces = [_flat(corners) for corners in (front, back[::-1], *sides)]
     return joined(name, faces)
 
@@ -90,6 +90,25 @@ def box(name: str, low: tuple[float, float, float], high: tuple[float, float, fl
     outline = np.array([(left, bottom), (right, bottom), (right, top), (left, top)])
     mesh = prism(name, outline, 0.5 * (front - back))
     return replace(mesh, positions=mesh.positions + np.array([0.0, 0.0, 0.5 * (front + back)]))
+
+
+def uv_spans(mesh: Mesh) -> tuple[float, float]:
+    """How far one goes on the surface for a whole step of u, and of v: on half of its area further, on half less; units of length."""
+    corners, uvs = mesh.positions[mesh.triangles], mesh.uvs[mesh.triangles]
+    along, across = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    (du1, dv1), (du2, dv2) = (uvs[:, 1] - uvs[:, 0]).T, (uvs[:, 2] - uvs[:, 0]).T
+    turn = du1 * dv2 - du2 * dv1
+    flat = np.abs(turn) > 1e-12
+    safe = np.where(flat, turn, 1.0)[:, None]
+    of_u, of_v = (along * dv2[:, None] - across * dv1[:, None]) / safe, (across * du1[:, None] - along * du2[:, None]) / safe
+    area = np.where(flat, np.linalg.norm(np.cross(along, across), axis=1), 0.0)
+    return _median(np.linalg.norm(of_u, axis=1), area), _median(np.linalg.norm(of_v, axis=1), area)
+
+
+def _median(values: np.ndarray, weights: np.ndarray) -> float:
+    order = np.argsort(values)
+    reached = np.cumsum(weights[order])
+    return float(values[order][np.searchsorted(reached, 0.5 * reached[-1])])
 
 
 def subdivided(mesh: Mesh) -> Mesh:

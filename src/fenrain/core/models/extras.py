@@ -19,7 +19,6 @@ from fenrain.core.rules.fidelity import APPROXIMATED
 from fenrain.core.rules.rule import RuleSet
 
 ROUND, CELLULAR = 0, 1
-A_PATTERN = "the pattern of flakes is not drawn, only what many of them do to the highlight"
 
 
 class BumpExtras(Parameters):
@@ -45,14 +44,12 @@ class Extras(BumpExtras):
 
     detail_color: Array = colour(default=1.0, group=BODY, says="a second colour map that multiplies the body's colour")
     reflection_image: Array = colour(
-        default=0.0, group=REFLECTION, says="painted surroundings", undrawn="a painted reflection is not drawn"
+        default=0.0, group=REFLECTION, says="painted surroundings, mirrored as they are", role=Role.PAINTED_REFLECTION
     )
     flake_amount: Array = number(
-        default=0.0, high=1.0, group=REFLECTION, says="share of the surface that flakes cover; 0 is none", undrawn=A_PATTERN
+        default=0.0, high=1.0, group=REFLECTION, says="share of the surface that flakes cover; 0 is none", role=Role.FLAKES
     )
-    flake_color: Array = colour(
-        default=1.0, high=1.0, group=REFLECTION, under="flake_amount", says="tints what flakes reflect", undrawn=A_PATTERN
-    )
+    flake_color: Array = colour(default=1.0, high=1.0, group=REFLECTION, under="flake_amount", says="tints what flakes reflect")
     flake_tilt: Array = number(
         default=0.3,
         high=1.0,
@@ -60,26 +57,13 @@ class Extras(BumpExtras):
         group=REFLECTION,
         under="flake_amount",
         says="slope with which flakes lean; 0 is no flakes at all",
-        undrawn=A_PATTERN,
     )
     flake_size: Array = number(
-        default=0.01, unit="tile widths", group=REFLECTION, under="flake_amount", says="size of a cell with one flake", undrawn=A_PATTERN
+        default=0.01, unit="tile widths", group=REFLECTION, under="flake_amount", says="size of a cell with one flake"
     )
-    flake_seed: Array = number(
-        default=0.0,
-        high=1e6,
-        group=REFLECTION,
-        under="flake_amount",
-        says="chooses among patterns of equal kind",
-        undrawn=A_PATTERN,
-    )
+    flake_seed: Array = number(default=0.0, high=1e6, group=REFLECTION, under="flake_amount", says="chooses among patterns of equal kind")
     flake_shape: int = choice(
-        default=ROUND,
-        options=((ROUND, "round"), (CELLULAR, "cellular")),
-        group=REFLECTION,
-        under="flake_amount",
-        says="outline of a flake",
-        undrawn=A_PATTERN,
+        default=ROUND, options=((ROUND, "round"), (CELLULAR, "cellular")), group=REFLECTION, under="flake_amount", says="outline of a flake"
     )
 
 
@@ -89,6 +73,11 @@ FLAKES = ("flake_amount", "flake_color", "flake_tilt", "flake_size", "flake_seed
 def relief_of(p: BumpExtras) -> tuple[Relief, ...]:
     """The relief that heights and normals make together."""
     return (Relief(p.normal, p.normal_strength, p.bump * p.bump_strength, p.detail_normal, p.detail_mask),)
+
+
+def with_painted(emission: Array, p: Extras) -> Array:
+    """Own light and the painted surroundings, which a renderer adds as they are, whatever lights the surface (common practice)."""
+    return emission if is_absent(p.reflection_image) else emission + p.reflection_image
 
 
 def detailed(base: Array, detail_color: Array, detail_mask: Array) -> Array:

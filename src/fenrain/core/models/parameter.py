@@ -63,6 +63,10 @@ class Role(StrEnum):
     HEIGHT = "height"
     DISPLACEMENT = "displacement"
     OCCLUSION = "occlusion"
+    PAINTED_REFLECTION = "painted surroundings"
+    TILE_WIDTH = "width of a tile"
+    TILE_HEIGHT = "height of a tile"
+    FLAKES = "flakes"
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from fenrain.core.lobes.surface import Surface
 from fenrain.core.material import Material
 from fenrain.core.optics.arrays import is_absent
 from fenrain.core.rendering.engine import dr, held, held_table, mi
-from fenrain.core.rendering.textures import Operands, normal_map, opens, operands_of
+from fenrain.core.rendering.textures import WHOLE, Operands, Spans, normal_map, opens, operands_of
 from fenrain.core.surfaces import mean_surface
 
 CHOICE_COSINES = 16
@@ -36,14 +36,22 @@ class Medium:
 class Body:
     """A material as paths need it.
 
-    chances: how often each aspect is picked, by its cosines to the viewer (see `chances`). What a kernel is made for stands in
+    chances: how often each aspect is picked, by its cosines to the viewer (see `chances`); spans: metres on the surface for a step of u and
+    of v. What a kernel is made for stands in
     `transmits`, `subsurface`, `opens`, `glows`, `sheet`, `tells_lamps` and whether there is a medium or a relief.
     """
 
-    def __init__(self, material: Material, edge: int, aspects: Sequence[str] = (), chances: Mapping[str, np.ndarray] | None = None) -> None:
-        self._operands: Operands = operands_of(material, edge)
+    def __init__(
+        self,
+        material: Material,
+        edge: int,
+        aspects: Sequence[str] = (),
+        chances: Mapping[str, np.ndarray] | None = None,
+        spans: Spans = WHOLE,
+    ) -> None:
+        self._operands: Operands = operands_of(material, edge, spans)
         self._aspects = tuple(aspects)
-        normals = normal_map(material, edge)
+        normals = normal_map(material, edge, spans)
         self._normals = mi.load_dict(normals) if normals is not None else None
         mean = mean_surface(material)
         self.medium = _medium(mean) if mean.scatters else None

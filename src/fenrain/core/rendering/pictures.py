@@ -15,6 +15,8 @@ from fenrain.core.rendering.engine import dr, mi
 from fenrain.core.rendering.numbers import Numbers, means
 from fenrain.core.rendering.paths import Views, plan_for, radiance, views
 from fenrain.core.rendering.stage import Light, Stage, View, coverage, light_of, map_edge, stage_of
+from fenrain.core.rendering.stands.registry import spans_of
+from fenrain.core.rendering.textures import Spans
 from fenrain.core.surfaces import mean_surface
 
 SAMPLE_COUNTS = (4, 16)
@@ -34,7 +36,7 @@ def render(material: Material, view: View, samples: int, seed: int) -> np.ndarra
 
     samples: per pixel, of `SAMPLE_COUNTS`. The same arguments give the same picture bit for bit on one machine.
     """
-    body = Body(material, map_edge(view.size), view.aspects)
+    body = Body(material, map_edge(view.size), view.aspects, spans=spans_of(view.stand))
     return _Shot(view, [body], stages([material], view.stand, view.size)).taken([body], (view.rig,), samples, seed)[0][0, 0]
 
 
@@ -43,7 +45,7 @@ class PairShot:
 
     def __init__(self, original: Material, converted: Material, view: View) -> None:
         self._materials = (original, converted)
-        self._bodies = _bodies(original, converted, map_edge(view.size), view.aspects)
+        self._bodies = _bodies(original, converted, map_edge(view.size), view.aspects, spans_of(view.stand))
         self._stages = stages([original, converted], view.stand, view.size)
         self._rig, self._shot = view.rig, _Shot(view, self._bodies, self._stages)
         self.plan = self._shot.plan
@@ -78,13 +80,13 @@ class PairShot:
         return first, second
 
 
-_KEPT: dict[tuple[str, str, int, tuple[str, ...]], list[Body]] = {}
+_KEPT: dict[tuple[str, str, int, tuple[str, ...], Spans], list[Body]] = {}
 MOST_KEPT = 4
 """Pairs whose values stay on the engine's side, so that another rig or stand does not load them again."""
 
 
-def _bodies(original: Material, converted: Material, edge: int, aspects: tuple[str, ...]) -> list[Body]:
-    key = (original.digest, converted.digest, edge, aspects)
+def _bodies(original: Material, converted: Material, edge: int, aspects: tuple[str, ...], spans: Spans) -> list[Body]:
+    key = (original.digest, converted.digest, edge, aspects, spans)
     if key not in _KEPT:
         surfaces = [mean_surface(material) for material in (original, converted)]
         if aspects:
@@ -92,7 +94,7 @@ def _bodies(original: Material, converted: Material, edge: int, aspects: tuple[s
         table = chances(*surfaces)
         while len(_KEPT) >= MOST_KEPT:
             del _KEPT[next(iter(_KEPT))]
-        _KEPT[key] = [Body(material, edge, aspects, table) for material in (original, converted)]
+        _KEPT[key] = [Body(material, edge, aspects, table, spans) for material in (original, converted)]
     return _KEPT[key]
 
 

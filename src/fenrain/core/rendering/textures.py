@@ -12,12 +12,14 @@ import numpy as np
 
 from fenrain.core.lobes.aspects import CUT_OUT, RELIEF
 from fenrain.core.lobes.surface import Relief, Surface
+from fenrain.core.maps.flakes import Flakes, flakes
 from fenrain.core.maps.texels import Grid, Texels, grid_of
 from fenrain.core.material import Material
-from fenrain.core.models.parameter import Kind, Parameter
+from fenrain.core.models.extras import CELLULAR
+from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.optics.arrays import is_colour, is_whole
-from fenrain.core.optics.bump import bumped, normalised
+from fenrain.core.optics.bump import blend_normals, bumped, normalised
 from fenrain.core.rendering.engine import dr, mi
 from fenrain.core.surfaces import texel_surface
 from fenrain.core.values import Constant, UvTransform, Value
@@ -29,11 +31,13 @@ FLATTEST = 1e-4
 
 @dataclass(frozen=True)
 class Operands:
-    """The values of a material as the engine holds them; of a mix, those of its parts too."""
+    """The values of a material as the engine holds them; of a mix, those of its parts too. painted: those that are looked up by the mirror
+    direction."""
 
     model: Model
     constants: dict[str, Any]
     textures: dict[str, tuple[Any, int]]
+    painted: dict[str, Any]
     parts: tuple[Operands, ...]
 
     def surface(self, si: Any, active: Any) -> Surface:
@@ -41,25 +45,85 @@ class Operands:
         values = dict(self.constants)
         for name, (texture, channels) in self.textures.items():
             values[name] = texture.eval(si, active) if channels == 3 else texture.eval_1(si, active)
+        if self.painted:
+            towards = _mirrored(si)
+            values |= {name: texture.eval(towards, active) for name, texture in self.painted.items()}
         view = self.model.view(values)
         view.up, view.parts = si.sh_frame.n.y, tuple(part.surface(si, active) for part in self.parts)
         return self.model.surface(view)
 
 
-def operands_of(material: Material, edge: int) -> Operands:
-    """Every value of the material but its normals, which bend the surface and not its lobes. edge: largest of a texture, in texels."""
+def _mirrored(si: Any) -> Any:
+    """The place with the mirror direction as its u and v, on a picture of surroundings that is laid out as a rig's sky."""
+    towards = si.to_world(mi.Vector3f(-si.wi.x, -si.wi.y, dr.abs(si.wi.z)))
+    across = dr.atan2(towards.x, -towards.z) * (0.5 / math.pi)
+    found = dr.copy(si)
+    found.uv = mi.Point2f(across - dr.floor(across), dr.safe_acos(towards.y) / math.pi)
+    return found
+
+
+def operands_of(material: Material, edge: int, spans: Spans) -> Operands:
+    """Every value of the material but its normals, which bend the surface and not its lobes. edge: largest of a texture, in texels; spans:
+    metres on the surface for a step of u and of v."""
     model = model_of(material.model)
     constants: dict[str, Any] = {}
     textures: dict[str, tuple[Any, int]] = {}
+    painted: dict[str, Any] = {}
+    tiles = _tiles(material, spans)
     for parameter in model.parameters:
         value = material.value(parameter.name)
         if parameter.kind is Kind.NORMAL:
             constants[parameter.name] = None
         elif isinstance(value, Constant):
             constants[parameter.name] = _opaque(parameter, value)
+        elif parameter.role is Role.PAINTED_REFLECTION:
+            painted[parameter.name] = _texture(value, parameter.channels, edge, WHOLE)
         else:
-            textures[parameter.name] = (_texture(value, parameter.channels, edge), parameter.channels)
-    return Operands(model, constants, textures, tuple(operands_of(part, edge) for part in material.parts))
+            textures[parameter.name] = (_texture(value, parameter.channels, edge, tiles), parameter.channels)
+    pattern = _flakes(material)
+    if pattern is not None:
+        # Each place is a flake or none; that flakes lean is in the normals.
+        textures["flake_amount"] = (_mask(pattern), 1)
+        constants["flake_tilt"] = dr.opaque(mi.Float, LEVEL)
+        del constants["flake_amount"]
+    return Operands(model, constants, textures, painted, tuple(operands_of(part, edge, spans) for part in material.parts))
+
+
+Spans = tuple[float, float]
+WHOLE = (1.0, 1.0)
+LEVEL = 1e-4
+"""A slope that leaves a lobe as wide as it is."""
+
+
+def _tiles(material: Material, spans: Spans) -> Spans:
+    """How often maps lie on a step of u and of v, where the material states the size of a tile in metres."""
+    by_role = model_of(material.model).by_role
+    sizes = [material.value(by_role[role].name) if role in by_role else None for role in (Role.TILE_WIDTH, Role.TILE_HEIGHT)]
+    width, height = (float(size.value) if isinstance(size, Constant) else 0.0 for size in sizes)  # type: ignore[arg-type]
+    return spans[0] / width if width > 0.0 else 1.0, spans[1] / height if height > 0.0 else 1.0
+
+
+def _flakes(material: Material) -> Flakes | None:
+    """The pattern of a material's flakes; None where it has none, or where a map says how many there are: their mean is drawn then."""
+    parameter = model_of(material.model).by_role.get(Role.FLAKES)
+    if parameter is None or parameter.name not in material.values:
+        return None
+    amount, tilt, size, seed, shape = (material.value(f"flake_{name}") for name in ("amount", "tilt", "size", "seed", "shape"))
+    numbers = [float(value.value) if isinstance(value, Constant) else None for value in (amount, tilt, size, seed)]  # type: ignore[arg-type]
+    if None in numbers or numbers[0] == 0.0 or numbers[1] == 0.0:
+        return None
+    assert isinstance(shape, Constant)
+    return _pattern(*numbers, cellular=shape.value == CELLULAR)
+
+
+@lru_cache(maxsize=4)
+def _pattern(amount: float, tilt: float, size: float, seed: float, *, cellular: bool) -> Flakes:
+    return flakes(amount, tilt, size, int(seed), cellular=cellular)
+
+
+def _mask(pattern: Flakes) -> Any:
+    grid = Grid(*pattern.mask.shape)
+    return mi.load_dict({**_bitmap(pattern.mask[..., None].astype(np.float32), grid, WHOLE), "filter_type": "nearest"})
 
 
 def _opaque(parameter: Parameter, value: Constant) -> Any:
@@ -76,13 +140,27 @@ def _opaque(parameter: Parameter, value: Constant) -> Any:
     return held
 
 
-def normal_map(material: Material, edge: int) -> dict[str, Any] | None:
-    """The surface's relief as a texture of normals; None where it is even."""
+def normal_map(material: Material, edge: int, spans: Spans) -> dict[str, Any] | None:
+    """The surface's relief, and its flakes, as a texture of normals; None where it is even."""
     surface, grid = over_texels(material, edge, (RELIEF,))
-    normals = _normals(surface.relief, grid)
+    normals, pattern = _normals(surface.relief, grid), _flakes(material)
+    if pattern is not None:
+        return _bitmap(_leaning(pattern, normals, grid) * 0.5 + 0.5, Grid(*pattern.mask.shape), WHOLE)
     if normals is None or float(np.abs(normals[..., :2]).max()) < FLATTEST:
         return None
-    return _bitmap(normals * 0.5 + 0.5, grid)
+    return _bitmap(normals * 0.5 + 0.5, grid, _tiles(material, spans))
+
+
+def _leaning(pattern: Flakes, normals: np.ndarray | None, grid: Grid) -> np.ndarray:
+    """The normals of flakes laid over those of the surface, which lie on a grid of their own."""
+    if normals is None:
+        return pattern.normals
+    edge = len(pattern.mask)
+    steps = (np.arange(edge) + 0.5) / edge
+    across, down = placed(grid.transform, np.stack([axis.ravel() for axis in np.meshgrid(steps, steps)], axis=-1))
+    texels = (down * grid.height).astype(int) % grid.height, (across * grid.width).astype(int) % grid.width
+    below = np.broadcast_to(normals, (grid.height, grid.width, 3))[texels].reshape(edge, edge, 3)
+    return blend_normals(below, pattern.normals)
 
 
 def opens(material: Material, edge: int) -> bool:
@@ -128,19 +206,19 @@ def _read(material: Material, groups: Collection[str]) -> list[Value]:
 
 
 @lru_cache(maxsize=24)
-def _texture(value: Value, channels: int, edge: int) -> Any:
+def _texture(value: Value, channels: int, edge: int, tiles: Spans) -> Any:
     grid = grid_of([value], edge)
     with Texels(grid) as texels:
-        return mi.load_dict(_bitmap(np.asarray(texels.full(value, 0, grid.height, channels)), grid))
+        return mi.load_dict(_bitmap(np.asarray(texels.full(value, 0, grid.height, channels)), grid, tiles))
 
 
-def _bitmap(texels: np.ndarray, grid: Grid) -> dict[str, Any]:
+def _bitmap(texels: np.ndarray, grid: Grid, tiles: Spans) -> dict[str, Any]:
     return {
         "type": "bitmap",
         "bitmap": mi.Bitmap(np.array(texels, dtype=np.float32, order="C")),
         "raw": True,
         "wrap_mode": "repeat",
-        "to_uv": _uv_matrix(grid.transform),
+        "to_uv": _uv_matrix(grid.transform) @ mi.ScalarTransform3f().scale(list(tiles)),
     }
 
 

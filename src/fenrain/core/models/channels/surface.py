@@ -13,7 +13,7 @@ from fenrain.core.lobes.surface import Part, Surface, weighted
 from fenrain.core.lobes.transmission import DiffuseTransmission
 from fenrain.core.lobes.transmissive import transmissive_thin_wall
 from fenrain.core.models.channels.parameters import ADDITIVE, BLENDED, CUT_OUT_BLEND, FLAT, MULTIPLIED, STRETCHED, UNLIT, Channels
-from fenrain.core.models.extras import detailed, flaked, relief_of
+from fenrain.core.models.extras import detailed, flaked, relief_of, with_painted
 from fenrain.core.optics.arrays import Array, is_absent, select
 from fenrain.core.optics.microfacet import SMALLEST_ALPHA
 
@@ -26,7 +26,7 @@ def surface(p: Channels) -> Surface:
     if p.blend == MULTIPLIED:
         tint = detailed(p.diffuse, p.detail_color, p.detail_mask)
         parts = transmissive_thin_wall(SMALLEST_ALPHA, SMALLEST_ALPHA, UNCHANGED, tint)
-        return Surface(parts, emission=p.emission, thin_walled=True, relief=relief_of(p))
+        return Surface(parts, emission=with_painted(p.emission, p), thin_walled=True, relief=relief_of(p))
     parts = (*flaked(_lit(p), p), *_bled(p))
     added = p.blend == ADDITIVE
     if added:
@@ -34,7 +34,7 @@ def surface(p: Channels) -> Surface:
     bleeds = p.lighting != UNLIT and not is_absent(p.bleed)
     return Surface(
         parts,
-        emission=p.emission,
+        emission=with_painted(p.emission, p),
         opacity=_opacity(p),
         thin_walled=added or bleeds,
         relief=relief_of(p),

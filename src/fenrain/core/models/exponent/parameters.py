@@ -51,6 +51,4 @@ class Exponent(BumpExtras):
         says="mask that chooses texture over colour (decal)",
         undrawn="a decal's choice between map and colour is not drawn",
     )
-    reflection_image: Array = colour(
-        default=0.0, group=REFLECTION, says="painted surroundings (refl)", undrawn="a painted reflection is not drawn"
-    )
+    reflection_image: Array = colour(default=0.0, group=REFLECTION, says="painted surroundings (refl)", role=Role.PAINTED_REFLECTION)

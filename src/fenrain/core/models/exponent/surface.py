@@ -1,9 +1,9 @@
 """The surface of an exponent material, by the illum modes of the MTL format (1995; the formulas from memory of its text):
 
-illum 0: Kd; 1: Ka Ia + Kd Σ (N·L); 2: + Ks Σ (H·H_j)^Ns; 3 to 7: + Ks times the mirrored surroundings; 5 and 7 put Fresnel, which is Ks
-when facing, on both. Modes 6 and 7 add (1 − Ks) Tf times what is refracted by Ni; 4 and 9 show it straight through, as through a sheet.
-Where they are clear, a dissolve below 1 says how much of the body is there, and the rest lets light through; the highlight stays (common
-practice). The result is divided by π, the unit in which a diffuse of 1 is a white Lambert surface.
+illum 0: Kd; 1: Ka Ia + Kd Σ (N·L); 2: + Ks Σ (H·H_j)^Ns; 3 to 7: + Ks times the mirrored surroundings, painted ones (refl) among them;
+5 and 7 put Fresnel, which is Ks when facing, on both. Modes 6 and 7 add (1 − Ks) Tf times what is refracted by Ni; 4 and 9 show it straight
+through, as through a sheet. Where they are clear, a dissolve below 1 says how much of the body is there, and the rest lets light through;
+the highlight stays (common practice). The result is divided by π, the unit in which a diffuse of 1 is a white Lambert surface.
 """
 
 from fenrain.core.lobes.aspects import BODY, REFLECTION
@@ -14,7 +14,7 @@ from fenrain.core.lobes.surface import Part, Surface, weighted
 from fenrain.core.lobes.transmissive import transmissive_body, transmissive_thin_wall
 from fenrain.core.models.exponent.parameters import Exponent
 from fenrain.core.models.extras import relief_of
-from fenrain.core.optics.arrays import is_whole
+from fenrain.core.optics.arrays import is_absent, is_whole
 from fenrain.core.optics.microfacet import SMALLEST_ALPHA
 
 UNSHADED, DIFFUSE_ONLY = 0, 1
@@ -30,7 +30,7 @@ def surface(p: Exponent) -> Surface:
     parts = (*_mirrored(p), *_highlight(p), *_body(p), *_clear(p))
     return Surface(
         parts,
-        emission=p.emission,
+        emission=p.emission if is_absent(p.reflection_image) else p.emission + p.specular * p.reflection_image,
         opacity=1.0 if is_clear(p.illum) else p.dissolve,
         thin_walled=p.illum in SEEN_THROUGH,
         relief=relief_of(p),

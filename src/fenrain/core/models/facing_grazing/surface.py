@@ -10,7 +10,7 @@ from fenrain.core.lobes.lobe import TopLobe
 from fenrain.core.lobes.microfacet import Conductor, Reflectance, Schlick, glossy
 from fenrain.core.lobes.rotated import rotated
 from fenrain.core.lobes.surface import Part, Surface, layered
-from fenrain.core.models.extras import detailed, flaked, relief_of
+from fenrain.core.models.extras import detailed, flaked, relief_of, with_painted
 from fenrain.core.models.facing_grazing.parameters import FacingGrazing, GlossLobe
 from fenrain.core.optics.arrays import Array, absolute, select
 from fenrain.core.optics.microfacet import widths_materialx
@@ -24,7 +24,7 @@ def surface(p: FacingGrazing) -> Surface:
         base = layered(_lobe(lobe), REFLECTION, base, weight=lobe.weight)
     return Surface(
         layered(_lobe(p.top), COAT, flaked(base, p), weight=p.top.weight),
-        emission=p.emission,
+        emission=with_painted(p.emission, p),
         opacity=p.opacity,
         relief=relief_of(p),
         occlusion=p.occlusion,

@@ -12,7 +12,7 @@ from fenrain.core.lobes.microfacet import BeckmannMicrofacet, Dielectric, Microf
 from fenrain.core.lobes.surface import Answers, Interior, Layer, Part, Surface, under_layer, weighted
 from fenrain.core.lobes.transmission import ThinWall
 from fenrain.core.lobes.transmissive import transmissive_body, transmissive_thin_wall
-from fenrain.core.models.extras import detailed, flaked, relief_of
+from fenrain.core.models.extras import detailed, flaked, relief_of, with_painted
 from fenrain.core.models.gloss_pair.parameters import GlossPair
 from fenrain.core.optics.arrays import Array, is_absent, square
 from fenrain.core.optics.volume import absorption_of
@@ -23,7 +23,7 @@ def surface(p: GlossPair) -> Surface:
     glossinesses = (p.reflection_glossiness, p.lamp_glossiness) if p.lamps_apart else (p.reflection_glossiness,)
     return Surface(
         _parts(p, glossinesses),
-        emission=p.emission,
+        emission=with_painted(p.emission, p),
         opacity=p.opacity,
         interior=_interior(p),
         thin_walled=bool(p.thin_walled) and not is_absent(p.refraction),

@@ -9,7 +9,7 @@ from fenrain.core.lobes.microfacet import Dielectric, Microfacet, Schlick
 from fenrain.core.lobes.surface import Interior, Part, Surface, layered, mixed, weighted
 from fenrain.core.lobes.transmission import ThinWall
 from fenrain.core.lobes.transmissive import translucent_thin_wall, transmissive_body, transmissive_thin_wall
-from fenrain.core.models.extras import detailed, flaked, relief_of
+from fenrain.core.models.extras import detailed, flaked, relief_of, with_painted
 from fenrain.core.models.metal_switch.parameters import GLOSSINESS, MetalSwitch
 from fenrain.core.optics.arrays import Array, is_absent, maximum, select, square
 from fenrain.core.optics.volume import interior_of_subsurface, interior_of_transmission
@@ -32,7 +32,7 @@ def surface(p: MetalSwitch) -> Surface:
     coat = Microfacet(coat_alpha, coat_alpha, Dielectric(p.coat_ior))
     return Surface(
         layered(coat, COAT, flaked(base, p), weight=p.coat),
-        emission=p.emission,
+        emission=with_painted(p.emission, p),
         opacity=p.opacity,
         interior=_interior(p),
         thin_walled=bool(p.thin_walled) and not bool(p.metal),

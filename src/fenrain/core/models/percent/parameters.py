@@ -42,17 +42,17 @@ class Percent(Extras):
     sticker_color: Array = colour(default=1.0, high=1.0, group=BODY, says="picture laid over the surface")
     sticker_mask: Array = number(default=0.0, high=1.0, group=BODY, says="where the picture lies")
     tile_width: Array = number(
+        role=Role.TILE_WIDTH,
         default=0.0,
         unit="m",
         group=BODY,
         says="real width of a tile of the maps; 0 where the mesh says",
-        undrawn="real sizes of tiles are not drawn",
     )
     tile_height: Array = number(
+        role=Role.TILE_HEIGHT,
         default=0.0,
         unit="m",
         group=BODY,
         says="real height of a tile of the maps; 0 where the mesh says",
-        undrawn="real sizes of tiles are not drawn",
     )
     opacity: Array = number(role=Role.OPACITY, default=100.0, high=100.0, unit="%", group=CUT_OUT, says="0 lets everything behind show")

@@ -6,7 +6,7 @@ from fenrain.core.lobes.diffuse import Lambert
 from fenrain.core.lobes.microfacet import Microfacet, Schlick
 from fenrain.core.lobes.surface import Part, Surface, layered, weighted
 from fenrain.core.lobes.transmissive import transmissive_body
-from fenrain.core.models.extras import detailed, flaked, relief_of
+from fenrain.core.models.extras import detailed, flaked, relief_of, with_painted
 from fenrain.core.models.percent.parameters import Percent
 from fenrain.core.optics.arrays import Array, is_absent, lerp, square
 from fenrain.core.optics.fresnel import fading_grazing
@@ -23,7 +23,7 @@ def surface(p: Percent) -> Surface:
     seen = () if is_absent(p.translucency) else weighted(transmissive_body(alpha, alpha, p.index, p.color, reflectance=reflectance), clear)
     return Surface(
         (*flaked(layered(gloss, REFLECTION, body), p), *seen),
-        emission=p.emission_color * (p.emission_luminance / p.white_luminance),
+        emission=with_painted(p.emission_color * (p.emission_luminance / p.white_luminance), p),
         opacity=p.opacity / 100.0,
         relief=relief_of(p),
         occlusion=p.occlusion,

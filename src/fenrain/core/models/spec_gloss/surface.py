@@ -10,7 +10,7 @@ from fenrain.core.lobes.diffuse import Lambert
 from fenrain.core.lobes.microfacet import Microfacet, Schlick
 from fenrain.core.lobes.surface import Part, Surface
 from fenrain.core.models.emission_and_opacity import shown_opacity
-from fenrain.core.models.extras import detailed, flaked, relief_of
+from fenrain.core.models.extras import detailed, flaked, relief_of, with_painted
 from fenrain.core.models.spec_gloss.parameters import SpecGloss
 from fenrain.core.optics.arrays import max_channel, square
 from fenrain.core.optics.fresnel import fading_grazing
@@ -23,7 +23,7 @@ def surface(p: SpecGloss) -> Surface:
     body = Lambert(detailed(p.diffuse, p.detail_color, p.detail_mask) * (1.0 - max_channel(p.specular)))
     return Surface(
         flaked((Part(reflection, REFLECTION), Part(body, BODY)), p),
-        emission=p.emission * p.emission_strength,
+        emission=with_painted(p.emission * p.emission_strength, p),
         opacity=shown_opacity(p.opacity, p.alpha_mode, p.alpha_cutoff),
         relief=relief_of(p),
         occlusion=p.occlusion,

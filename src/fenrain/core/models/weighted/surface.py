@@ -5,7 +5,7 @@ from fenrain.core.lobes.diffuse import OrenNayar
 from fenrain.core.lobes.microfacet import Dielectric, Schlick, glossy
 from fenrain.core.lobes.surface import Interior, Part, Surface, weighted
 from fenrain.core.lobes.transmissive import transmissive_body
-from fenrain.core.models.extras import detailed, flaked, relief_of
+from fenrain.core.models.extras import detailed, flaked, relief_of, with_painted
 from fenrain.core.models.weighted.parameters import Weighted
 from fenrain.core.optics.arrays import is_absent, square
 from fenrain.core.optics.volume import absorption_of
@@ -22,7 +22,7 @@ def surface(p: Weighted) -> Surface:
             Part(diffuse, BODY, p.diffuse_weight),
             *_transmitted(p),
         ),
-        emission=p.emission,
+        emission=with_painted(p.emission, p),
         opacity=p.opacity,
         interior=None if is_absent(p.refraction_weight) else Interior(absorption_of(p.transmittance, 1.0)),
         relief=relief_of(p),

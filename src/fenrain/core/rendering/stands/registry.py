@@ -10,7 +10,7 @@ import numpy as np
 
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import NotFoundError
-from fenrain.core.geometry import Mesh
+from fenrain.core.geometry import Mesh, uv_spans
 
 TILES = (0.17, 0.25)
 """Reflectance of the tiles of the ground below every stand, in turn."""
@@ -47,6 +47,8 @@ class Stand:
     props: Callable[[], tuple[Prop, ...]] = field(default=_nothing, compare=False)
 
 
+METRES = 0.1
+"""Of a scene unit on every stand: a sphere is as large as a fist, which is what sizes of tiles are measured by."""
 CAMERAS = {"near": (0.6, "near"), "far": (2.4, "from afar")}
 """How far away the camera stands, as a share of the usual distance, by what follows a stand's id: “sphere:near”."""
 
@@ -65,6 +67,13 @@ _opened: dict[str, Stand] = {}
 def opened(stand: Stand) -> Stand:
     """Have a stand that is no file here be found by its id in this process."""
     return _opened.setdefault(stand.id, stand)
+
+
+@cache
+def spans_of(stand_id: str) -> tuple[float, float]:
+    """Metres on the stand's surface for a whole step of u, and of v."""
+    along_u, along_v = uv_spans(stand_of(stand_id).mesh())
+    return METRES * along_u, METRES * along_v
 
 
 def stand_of(stand_id: str) -> Stand:

@@ -1,0 +1,61 @@
+"""The pattern of flakes in a paint: cells that tile, each with at most one flake that leans its own way."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+TEXELS_A_CELL = 10
+SMALLEST_EDGE, LARGEST_EDGE = 512, 4096
+MOST_CELLS = LARGEST_EDGE // 4
+ROUND_RADIUS = 0.5
+"""Of a round flake, in cells: it touches its neighbours."""
+
+
+@dataclass(frozen=True)
+class Flakes:
+    """mask: where there are flakes, (n, n) bool; normals: of the flakes there, (n, n, 3), unit, up where there is none."""
+
+    mask: np.ndarray
+    normals: np.ndarray
+
+
+def flakes(amount: float, tilt: float, size: float, seed: int, *, cellular: bool) -> Flakes:
+    """amount: share of the surface that they cover, 0…1; tilt: root mean square of the slope with which they lean, both ways together, so
+    that many of them are as rough as a Beckmann surface of α = tilt (Beckmann & Spizzichino 1963: α² is the mean of the squared slope);
+    size: of a cell, in tile widths; seed: chooses among patterns of equal kind; cellular: cells whose outlines are those of the places
+    nearest to each flake's middle (Worley 1996), else round flakes.
+    """
+    cells = int(np.clip(round(1.0 / max(size, 1e-6)), 1, MOST_CELLS))
+    edge = int(np.clip(cells * TEXELS_A_CELL, SMALLEST_EDGE, LARGEST_EDGE))
+    random = np.random.default_rng(int(seed))
+    middles = random.uniform(0.2, 0.8, (cells, cells, 2)) if cellular else np.full((cells, cells, 2), 0.5)
+    slopes = random.normal(0.0, tilt / np.sqrt(2.0), (cells, cells, 2))
+    chance = random.uniform(0.0, 1.0, (cells, cells))
+    place = (np.arange(edge) + 0.5) / edge * cells
+    row, column, distance = _nearest(place, middles, cells)
+    share = amount if cellular else amount / (np.pi * ROUND_RADIUS**2)
+    radius = np.inf if cellular else ROUND_RADIUS * np.sqrt(max(share, 1.0))
+    mask = (chance[row, column] < share) & (distance < radius)
+    slope = np.where(mask[..., None], slopes[row, column], 0.0)
+    normals = np.concatenate([-slope, np.ones((edge, edge, 1))], axis=-1)
+    return Flakes(mask, normals / np.linalg.norm(normals, axis=-1, keepdims=True))
+
+
+def _nearest(place: np.ndarray, middles: np.ndarray, cells: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(row, column) of the flake whose middle is nearest to each texel, and how far away that is, in cells."""
+    own = place.astype(int)
+    shape = (len(place), len(place))
+    best, row, column = np.full(shape, np.inf), np.zeros(shape, int), np.zeros(shape, int)
+    for down in (-1, 0, 1):
+        for across in (-1, 0, 1):
+            rows, columns = (own + down) % cells, (own + across) % cells
+            middle = middles[rows[:, None], columns[None, :]]
+            from_above = place[:, None] - (own + down)[:, None] - middle[..., 1]
+            from_left = place[None, :] - (own + across)[None, :] - middle[..., 0]
+            distance = np.hypot(from_above, from_left)
+            nearer = distance < best
+            best = np.where(nearer, distance, best)
+            row, column = np.where(nearer, rows[:, None], row), np.where(nearer, columns[None, :], column)
+    return row, column, best
