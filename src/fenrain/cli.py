@@ -61,7 +61,7 @@ def convert(
     for path in inputs:
         conversions = _converted(read(path, dialect=dialect), aim.model.id, limits, tune)
         stem = safe_name(path.stem, taken)
-        asset = path if format_of(path).carries_meshes else None
+        asset = path if format_of(path).meshes is not None else None
         target = output / f"{stem}{aim.format.suffixes[0]}"
         written = write([conversion.material for conversion in conversions], target, aim.format.id, asset, limits)
         count, maps = len(conversions), len(written) - 1
@@ -93,6 +93,7 @@ def check(
         str, typer.Option("--rig", help="a rig's id, with the height of its lamp (low_sun:35), or all; else those that stand")
     ] = "",
     stand: Annotated[str, typer.Option("--stand", help="a stand's id, with the camera's place (sphere:near), or all")] = "sphere",
+    mesh: Annotated[Path | None, typer.Option("--mesh", help="own mesh (OBJ, glTF) as the stand, the material where it is used")] = None,
     environment: Annotated[Path | None, typer.Option("--environment", help="own surroundings (EXR, HDR) as one more rig")] = None,
     only: Annotated[list[str] | None, typer.Option("--only", help="an aspect (reflection, body, …) shown alone; again for more")] = None,
     left_out: Annotated[list[str] | None, typer.Option("--without", help="an input taken out on both sides; again for more")] = None,
@@ -130,7 +131,7 @@ def check(
         for conversion in conversions:
             material = conversion.original
             shown = without(conversion, left_out) if left_out else conversion
-            for on, under in views:
+            for on, under in views if mesh is None else [(_mesh_stand(mesh, material.name), _chosen_rigs(rig, environment))]:
                 compared = compare(
                     shown.original,
                     shown.material,
@@ -168,6 +169,12 @@ def _chosen_stands(stand: str) -> tuple[str, ...]:
     from fenrain.core.rendering.stands.registry import stand_of, stands
 
     return tuple(stands()) if stand == "all" else (stand_of(stand).id,)
+
+
+def _mesh_stand(path: Path, material: str) -> str:
+    from fenrain.core.rendering.own_mesh import open_mesh
+
+    return open_mesh(path, path.parent, path.name, material).id
 
 
 def _aspects(names: list[str]) -> tuple[str, ...]:

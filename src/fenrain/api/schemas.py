@@ -281,7 +281,20 @@ class SourceValue(BaseModel):
     constant: Any = None
 
 
+class VariantIn(BaseModel):
+    name: str = Field(min_length=1, max_length=400)
+
+
+class VariantOut(BaseModel):
+    """A version of the same material in the same target."""
+
+    conversion_id: int
+    name: str
+
+
 class ConversionOut(BaseModel):
+    """variants: versions of the same material in this target, this one among them; alone where there is no other."""
+
     id: int
     version: int
     project_id: int
@@ -291,6 +304,7 @@ class ConversionOut(BaseModel):
     target: str
     target_title: str
     profile: str
+    variants: list[VariantOut]
     file: str
     source_values: list[SourceValue]
     findings: list[FindingOut]
@@ -522,6 +536,15 @@ class StandOut(BaseModel):
     says: str
     cameras: list[CameraOut]
     own: bool = False
+
+
+class SurroundingsOut(BaseModel):
+    """What was handed in to look at materials by. kind: rig or stand; id: of that."""
+
+    kind: str
+    id: str
+    title: str
+    says: str
 
 
 class RigsIn(BaseModel):

@@ -43,6 +43,7 @@ from fenrain.api.schemas import (
     SourceValue,
     StandOut,
     TargetOut,
+    VariantOut,
 )
 from fenrain.core.checking.metrics.registry import Metric, Reading, metrics
 from fenrain.core.checking.verdict import Decision, Tolerances
@@ -56,7 +57,8 @@ from fenrain.core.rules.fidelity import Fidelity
 from fenrain.jobs.queue import OPEN
 from fenrain.services.checks import decided, decided_by_figures, decided_over_all, overview, readings_of, tolerances_of
 from fenrain.services.frame import Frame
-from fenrain.services.surroundings import rigs_of
+from fenrain.services.surroundings import ASSET, rigs_of
+from fenrain.services.variants import family
 from fenrain.store.rows import find_project
 from fenrain.store.tables import CheckRow, ConversionRow, Intake, Job, JobItem, MaterialRow, Project, Surroundings
 
@@ -88,6 +90,12 @@ def stand_view(stand: Stand) -> StandOut:
 
 def own_stand_view(row: Surroundings) -> StandOut:
     return StandOut(id=row.key, title=row.name, says=row.says, cameras=_cameras(), own=True)
+
+
+def asset_view() -> StandOut:
+    return StandOut(
+        id=ASSET, title="Its own asset", says="the material where its file has it, all else in grey", cameras=_cameras(), own=True
+    )
 
 
 def _cameras() -> list[CameraOut]:
@@ -284,6 +292,7 @@ def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
         target=row.target,
         target_title=served_target(row.target, row.profile).title,
         profile=row.profile,
+        variants=[VariantOut(conversion_id=one.id, name=one.material.name) for one in family(database, row)],
         file=row.material.document["source"]["file"],
         source_values=[SourceValue(**value) for value in row.document["source_values"]],
         findings=[FindingOut(**finding) for finding in (*row.document["findings"], *row.material.document["findings"])],

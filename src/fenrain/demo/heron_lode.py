@@ -251,7 +251,7 @@ def _knob(name: str) -> Mesh:
 
 def _ring(name: str) -> Mesh:
     angle = np.linspace(-np.pi, np.pi, 41)
-    return revolved(name, np.stack([0.75 - 0.22 * np.cos(angle), 0.22 * np.sin(angle)], axis=-1)[::-1], 96)
+    return revolved(name, np.stack([0.75 - 0.22 * np.cos(angle), 0.22 * np.sin(angle)], axis=-1), 96)
 
 
 def _drum(name: str) -> Mesh:

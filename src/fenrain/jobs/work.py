@@ -20,14 +20,13 @@ from fenrain.core.checking.check import refined
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.targets import ServedTarget, served_target
 from fenrain.core.errors import FenrainError, StorageError
-from fenrain.core.formats.registry import formats
 from fenrain.core.paths import safe_name
 from fenrain.core.surfaces import scatters
 from fenrain.jobs.queue import CHECK, CONVERT, DELIVER, LOOK, SETTLE
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_settled, keep_check, tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
-from fenrain.services.intakes import restored_files
-from fenrain.services.surroundings import open_surroundings, rigs_of
+from fenrain.services.intakes import carrier, restored_files
+from fenrain.services.surroundings import open_surroundings, opened_stand, rigs_of
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, find_material, find_project
@@ -156,7 +155,8 @@ def _measure(
         if not left:
             return
         conversion = conversion_of(row)
-        open_surroundings(database, left, stand)
+        open_surroundings(database, left)
+        stand = opened_stand(database, stand, row.material)
     looks = conversion.original, conversion.material
     if not patient and any(map(scatters, looks)):
         return
@@ -220,15 +220,8 @@ def _write_assets(conversions: list[Conversion], source: Path, folder: Path, aim
     left_out: list[str] = []
     for name, members in by_file.items():
         stem = safe_name(f"{Path(name).stem}_{aim.model.id}", taken)
-        left_out += _write_asset(members, _carrier(source, name), folder / stem / stem, aim)
+        left_out += _write_asset(members, carrier(source, name), folder / stem / stem, aim)
     return left_out
-
-
-def _carrier(source: Path, name: str) -> Path | None:
-    """The asset whose meshes carry the materials: the file that they came from, or the OBJ beside an MTL."""
-    suffixes = {suffix for one in formats().values() if one.carries_meshes for suffix in one.suffixes}
-    beside = ((source / name), (source / name).with_suffix(".obj"))
-    return next((path for path in beside if path.suffix.lower() in suffixes and path.is_file()), None)
 
 
 def _write_asset(members: Sequence[Conversion], asset: Path | None, stem: Path, aim: ServedTarget) -> list[str]:

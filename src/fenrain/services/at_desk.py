@@ -12,7 +12,7 @@ from fenrain.core.dialects.guess import guess
 from fenrain.core.dialects.reading import Folders, materials_of
 from fenrain.core.dialects.sheet import read_sheet
 from fenrain.core.errors import FenrainError
-from fenrain.services import comparison
+from fenrain.services import comparison, variants
 from fenrain.services.conversions import refreshed, shares_of
 from fenrain.services.intakes import accept, choose_dialect, take_in
 from fenrain.services.library import known_dialects, preset_material, preset_of, start_material
@@ -60,6 +60,12 @@ def edit(change: Callable[..., Any], conversion_id: int, *args: Any, expected: i
     """One edit of a conversion, by one of the functions of `services.conversions`."""
     with session() as database:
         change(database, conversion_id, *args, expected=expected)
+
+
+def make_variant(conversion_id: int, name: str) -> int:
+    """Returns the id of the variant's conversion."""
+    with session() as database:
+        return variants.make_variant(database, conversion_id, name).id
 
 
 def refresh(conversion_id: int) -> None:

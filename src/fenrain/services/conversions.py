@@ -43,7 +43,7 @@ def ensure_conversion(database: Session, row: MaterialRow, target: str, profile:
     try:
         with database.begin_nested(), database.no_autoflush:
             made.material = row
-            _write(made, conversion_of(made))
+            rewritten(made, conversion_of(made))
             database.add(made)
     except IntegrityError:
         found = _existing(database, row, target, profile)
@@ -61,7 +61,7 @@ def _existing(database: Session, row: MaterialRow, target: str, profile: str) ->
 def refreshed(row: ConversionRow) -> ConversionRow:
     """The row with a document of today's edition."""
     if row.document.get("edition") != EDITION:
-        _write(row, conversion_of(row))
+        rewritten(row, conversion_of(row))
     return row
 
 
@@ -161,12 +161,13 @@ def _edited(database: Session, row: ConversionRow, overrides: dict[str, Any]) ->
     """The row with these overrides: one edit, one version."""
     with database.no_autoflush:
         row.overrides = overrides
-        _write(row, conversion_of(row))
+        rewritten(row, conversion_of(row))
     database.flush()
     return row
 
 
-def _write(row: ConversionRow, conversion: Conversion) -> None:
+def rewritten(row: ConversionRow, conversion: Conversion) -> None:
+    """Write what the interface shows of a conversion into its row."""
     row.document = {
         "edition": EDITION,
         "source_values": source_values(conversion.original),

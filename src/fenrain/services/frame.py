@@ -13,7 +13,8 @@ from fenrain.core.errors import FenrainError
 class Wish:
     """A conversion as somebody looks at it. size: edge in pixels of the picture to look at; trial: constants laid over its values without
     being kept; only: aspects that are shown alone, on both sides; without: inputs of the original that are taken out, on both sides; alone:
-    a value of the original and one of the converted material that are shown as they are, in place of the looks."""
+    a value of the original and one of the converted material that are shown as they are, in place of the looks; against: a conversion whose
+    converted look stands in place of the original."""
 
     conversion_id: int
     rig: str
@@ -24,11 +25,12 @@ class Wish:
     only: tuple[str, ...] = ()
     without: tuple[str, ...] = ()
     alone: tuple[str, str] | None = None
+    against: int | None = None
 
     @property
     def is_whole(self) -> bool:
         """Whether it is the conversion as it stands, of which what is measured is kept."""
-        return not (self.trial or self.only or self.without or self.alone)
+        return not (self.trial or self.only or self.without or self.alone or self.against)
 
 
 @dataclass(frozen=True)

@@ -138,6 +138,13 @@ def restored_files(files: Mapping[str, str]) -> Iterator[Path]:
         yield folder
 
 
+def carrier(folder: Path, name: str) -> Path | None:
+    """The asset whose meshes carry materials: the file that they came from, or the OBJ beside an MTL."""
+    suffixes = {suffix for one in formats().values() if one.meshes is not None for suffix in one.suffixes}
+    beside = (folder / name, (folder / name).with_suffix(".obj"))
+    return next((path for path in beside if path.suffix.lower() in suffixes and path.is_file()), None)
+
+
 @dataclass
 class _Taken:
     """What came of the files that were handed in: materials with their files, what could not be read, and files that nothing uses."""

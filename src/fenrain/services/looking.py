@@ -21,7 +21,7 @@ from fenrain.core.values import Constant
 from fenrain.services.checks import figures_document, keep_check, pictures_of, tolerances_of
 from fenrain.services.conversions import conversion_of, keep_fit
 from fenrain.services.frame import Frame, Wish
-from fenrain.services.surroundings import open_surroundings, rigs_of
+from fenrain.services.surroundings import open_surroundings, opened_stand, rigs_of
 from fenrain.store.database import session
 from fenrain.store.rows import conversion_at, find_conversion, find_project
 
@@ -54,10 +54,13 @@ def frames(wish: Wish, between: Callable[[], None]) -> Iterator[Frame]:
         key = (row.id, row.version, *digests)
         conversion = _CONVERSIONS.get(key) or conversion_of(row)
         tolerances = tolerances_of(find_project(database, row.material.project_id))
-        open_surroundings(database, (wish.rig,), wish.stand)
+        open_surroundings(database, (wish.rig,))
+        wish = replace(wish, stand=opened_stand(database, wish.stand, row.material))
     _CONVERSIONS.clear()
     _CONVERSIONS[key] = conversion
     pair = _pair(conversion, wish)
+    if wish.against is not None:
+        pair = _converted(wish.against), pair[1]
     found: Mapping[str, Any] = {}
     for result in _refined(pair, wish, _first_size(pair), tolerances, between=between):
         yield _frame(result, found)
@@ -95,6 +98,12 @@ def _pair(conversion: Conversion, wish: Wish) -> tuple[Material, Material]:
     if wish.without:
         conversion = without(conversion, wish.without)
     return conversion.original, conversion.material
+
+
+def _converted(conversion_id: int) -> Material:
+    """Raises NotFoundError."""
+    with session() as database:
+        return conversion_of(find_conversion(database, conversion_id)).material
 
 
 def _first_size(pair: tuple[Material, Material]) -> int:

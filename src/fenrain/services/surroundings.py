@@ -9,15 +9,21 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fenrain.core.errors import InputError, NotFoundError
+from fenrain.core.formats.registry import formats
 from fenrain.core.rendering.environment import PREFIX, open_environment
+from fenrain.core.rendering.own_mesh import PREFIX as PREFIX_OF_MESHES
+from fenrain.core.rendering.own_mesh import mesh_stand_id, open_mesh
 from fenrain.core.rendering.rigs.registry import rig_of, standing_rigs
-from fenrain.core.rendering.stands.registry import stand_of
+from fenrain.core.rendering.stands.registry import is_opened, stand_of
 from fenrain.core.values import Image
+from fenrain.services.intakes import carrier, restored_files
 from fenrain.store import blobs
 from fenrain.store.rows import find_project
-from fenrain.store.tables import Project, Surroundings
+from fenrain.store.tables import Intake, MaterialRow, Project, Surroundings
 
 RIG, STAND = "rig", "stand"
+ASSET = "asset"
+"""The stand that a material's own asset is."""
 LONGEST_NAME = 200
 
 
@@ -48,12 +54,18 @@ def known_rig(database: Session, project_id: int, rig: str) -> str:
 
 def known_stand(database: Session, project_id: int, stand: str) -> str:
     """The id of a stand that a project knows. Raises NotFoundError."""
-    return stand if _own(database, project_id, STAND, stand.partition(":")[0]) is not None else stand_of(stand).id
+    name = stand.partition(":")[0]
+    return stand if name == ASSET or _own(database, project_id, STAND, name) is not None else stand_of(stand).id
 
 
 def keep_surroundings(database: Session, project_id: int, path: Path, name: str) -> Surroundings:
-    """Keep a picture of surroundings as a rig of the project, the same one once. Raises ImageError, ImageTooLargeError, NotFoundError."""
+    """Keep a picture of surroundings as a rig of the project, or a mesh as a stand, the same one once. Raises ImageError,
+    ImageTooLargeError, NotFoundError, and for a mesh what `open_mesh` raises."""
     find_project(database, project_id)
+    if any(path.suffix.lower() in one.suffixes for one in formats().values() if one.meshes is not None):
+        stand = open_mesh(path, path.parent, name, "")
+        key = stand.id.rpartition("-")[0]
+        return _own(database, project_id, STAND, key) or _kept(database, project_id, STAND, key, "own mesh", path, name)
     rig = open_environment(Image(name, path))
     return _own(database, project_id, RIG, rig.id) or _kept(database, project_id, RIG, rig.id, rig.says, path, name)
 
@@ -68,16 +80,44 @@ def forget(database: Session, project_id: int, key: str) -> None:
     database.delete(row)
 
 
-def open_surroundings(database: Session, rigs: Sequence[str], stand: str = "") -> None:
-    """Have this process know the rigs and the stand that somebody handed in, before anything is drawn by them. Raises NotFoundError where
-    one is gone."""
+def open_surroundings(database: Session, rigs: Sequence[str]) -> None:
+    """Have this process know the rigs that somebody handed in, before anything is drawn by them. Raises NotFoundError where one is gone."""
     wanted = {rig for rig in rigs if rig.startswith(PREFIX)}
     for row in database.scalars(select(Surroundings).where(Surroundings.key.in_(wanted)).group_by(Surroundings.key)) if wanted else ():
         open_environment(blobs.open_image(row.digest, row.name))
     for rig in rigs:
         rig_of(rig)
-    if stand:
-        stand_of(stand)
+
+
+def opened_stand(database: Session, stand: str, material: MaterialRow) -> str:
+    """The id by which this process knows the stand that a material is to be seen on: one of ours, a mesh that was handed in, or its own
+    asset, on both of which the material lies where the file has it. Raises NotFoundError, and what `open_mesh` raises."""
+    name, colon, camera = stand.partition(":")
+    if name == ASSET:
+        intake = database.get(Intake, material.intake_id)
+        files, title, main = (dict(intake.files) if intake is not None else {}), material.document["source"]["file"], None
+    elif name.startswith(PREFIX_OF_MESHES):
+        row = _own(database, material.project_id, STAND, name)
+        if row is None:
+            raise NotFoundError("This project has no such mesh.", place=stand)
+        files, title, main = {row.name: row.digest}, row.name, row.name
+    else:
+        return stand_of(stand).id
+    with restored_files(files) as folder:
+        path = carrier(folder, main or title)
+        if path is None:
+            raise NotFoundError(f"“{title}” has no meshes of its own.", place=stand, remedy="Choose another stand.")
+        called = _name_in_its_file(database, material)
+        known = mesh_stand_id(files[str(path.relative_to(folder))], called)
+        if not is_opened(known):
+            known = open_mesh(path, folder, path.name, called).id
+    return f"{known}{colon}{camera}"
+
+
+def _name_in_its_file(database: Session, material: MaterialRow) -> str:
+    """A variant has another name than the material that lies on the mesh."""
+    first = database.get(MaterialRow, material.variant_of) if material.variant_of is not None else None
+    return (first or material).name
 
 
 def _own(database: Session, project_id: int, kind: str, key: str) -> Surroundings | None:

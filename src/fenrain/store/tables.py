@@ -65,7 +65,8 @@ class Intake(Table):
 
 
 class MaterialRow(Table):
-    """An original, never changed. `document`: see `material_to_document`."""
+    """An original, never changed. `document`: see `material_to_document`; `variant_of`: the one whose values it shares under another name,
+    so that a second version can be tuned beside the first; None for that itself."""
 
     __tablename__ = "materials"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -75,6 +76,7 @@ class MaterialRow(Table):
     model: Mapped[str] = mapped_column(String(40))
     digest: Mapped[str] = mapped_column(DIGEST)
     document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    variant_of: Mapped[int | None] = mapped_column(ForeignKey("materials.id", ondelete="SET NULL"), index=True)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
     intake: Mapped[Intake] = relationship()
     conversions: Mapped[list[ConversionRow]] = relationship(back_populates="material", cascade="all, delete-orphan")

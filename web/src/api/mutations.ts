@@ -53,6 +53,24 @@ export function useSetTolerances(project: number) {
   });
 }
 
+/** Begin a second version of a material under its own name. */
+export function useMakeVariant(conversion: number, project: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (name: string) =>
+      unwrap(
+        client.POST("/api/v1/conversions/{conversion_id}/variants", {
+          params: { path: { conversion_id: conversion } },
+          body: { name },
+        }),
+      ),
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: keys.boards(project) });
+      void queries.invalidateQueries({ queryKey: ["conversion"] });
+    },
+  });
+}
+
 /** Choose the rigs under which everything of a project is looked at. */
 export function useChooseRigs(project: number) {
   const queries = useQueryClient();
@@ -69,7 +87,7 @@ export function useChooseRigs(project: number) {
   });
 }
 
-/** Hand in a picture of surroundings, which is a rig from then on. */
+/** Hand in a picture of surroundings, which is a rig from then on, or a mesh, which is a stand. */
 export function useHandInSurroundings(project: number) {
   const queries = useQueryClient();
   return useMutation({
@@ -84,7 +102,10 @@ export function useHandInSurroundings(project: number) {
         }),
       );
     },
-    onSuccess: () => queries.invalidateQueries({ queryKey: keys.rigs(project) }),
+    onSuccess: () =>
+      Promise.all(
+        [keys.rigs(project), keys.stands(project)].map((queryKey) => queries.invalidateQueries({ queryKey })),
+      ),
   });
 }
 

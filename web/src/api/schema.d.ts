@@ -326,6 +326,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/conversions/{conversion_id}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Variant
+         * @description Begin a second version of the material under its own name, with the values as they stand here; the first is not touched.
+         */
+        post: operations["make_variant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/conversions/{conversion_id}/checks": {
         parameters: {
             query?: never;
@@ -753,7 +773,8 @@ export interface paths {
          *
          *     size: edge in pixels of the pictures to look at, rounded up to what is drawn; trial: constants by name, as JSON, laid over the
          *     conversion's values without being kept; only: aspects that are shown alone; without: inputs of the original that are taken out on both
-         *     sides; alone: one value of the original and one of the converted material, that are shown as they are.
+         *     sides; alone: one value of the original and one of the converted material, that are shown as they are; against: a conversion whose
+         *     converted look stands in place of the original, to compare two variants.
          */
         get: operations["look"];
         put?: never;
@@ -835,7 +856,8 @@ export interface paths {
         put?: never;
         /**
          * Hand In Surroundings
-         * @description Hand in a picture of surroundings (OpenEXR, Radiance HDR; latitude-longitude), which is a rig from then on.
+         * @description Hand in a picture of surroundings (OpenEXR, Radiance HDR; latitude-longitude), which is a rig from then on, or a mesh (OBJ, GLB), which
+         *     is a stand.
          */
         post: operations["hand_in_surroundings"];
         delete?: never;
@@ -1047,7 +1069,10 @@ export interface components {
             /** Targets */
             targets: components["schemas"]["ComparedTarget"][];
         };
-        /** ConversionOut */
+        /**
+         * ConversionOut
+         * @description variants: versions of the same material in this target, this one among them; alone where there is no other.
+         */
         ConversionOut: {
             /** Id */
             id: number;
@@ -1067,6 +1092,8 @@ export interface components {
             target_title: string;
             /** Profile */
             profile: string;
+            /** Variants */
+            variants: components["schemas"]["VariantOut"][];
             /** File */
             file: string;
             /** Source Values */
@@ -1196,8 +1223,8 @@ export interface components {
         };
         /**
          * FiguresOut
-         * @description What can be told on directions, without a picture. reflectance: at each of the angles of view, red, green, blue; profile: brightness of
-         *     the highlight by degrees from its middle.
+         * @description What can be told on directions, without a picture. reflectance: at each of the angles of view, red, green, blue; profile: brightness
+         *     of the highlight by degrees from its middle.
          */
         FiguresOut: {
             decision: components["schemas"]["DecisionOut"];
@@ -1894,6 +1921,20 @@ export interface components {
             /** Engine Remedy */
             engine_remedy: string;
         };
+        /**
+         * SurroundingsOut
+         * @description What was handed in to look at materials by. kind: rig or stand; id: of that.
+         */
+        SurroundingsOut: {
+            /** Kind */
+            kind: string;
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Says */
+            says: string;
+        };
         /** TablesOut */
         TablesOut: {
             /** Indices */
@@ -2015,6 +2056,21 @@ export interface components {
             guesses: components["schemas"]["GuessOut"][];
             /** Materials */
             materials: components["schemas"]["TriedMaterial"][];
+        };
+        /** VariantIn */
+        VariantIn: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * VariantOut
+         * @description A version of the same material in the same target.
+         */
+        VariantOut: {
+            /** Conversion Id */
+            conversion_id: number;
+            /** Name */
+            name: string;
         };
         /** WrittenFile */
         WrittenFile: {
@@ -2637,6 +2693,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SharesOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VariantIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConversionOut"];
                 };
             };
             /** @description what, where, what next */
@@ -3403,6 +3494,7 @@ export interface operations {
                 only?: string[] | null;
                 without?: string[] | null;
                 alone?: string[] | null;
+                against?: number | null;
             };
             header?: never;
             path: {
@@ -3550,7 +3642,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RigOut"];
+                    "application/json": components["schemas"]["SurroundingsOut"];
                 };
             };
             /** @description what, where, what next */

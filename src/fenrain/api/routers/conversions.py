@@ -4,7 +4,19 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Header, Response
 
-from fenrain.api.schemas import CheckIn, ConversionOut, CopyIn, FitIn, FitOut, JobOut, OverrideIn, PresetChoiceIn, RemedyIn, SharesOut
+from fenrain.api.schemas import (
+    CheckIn,
+    ConversionOut,
+    CopyIn,
+    FitIn,
+    FitOut,
+    JobOut,
+    OverrideIn,
+    PresetChoiceIn,
+    RemedyIn,
+    SharesOut,
+    VariantIn,
+)
 from fenrain.api.views import conversion_view, job_view
 from fenrain.core.errors import PreconditionMissingError
 from fenrain.jobs.plans import plan_check, plan_check_again
@@ -99,6 +111,13 @@ def lay_preset_over(conversion_id: int, body: PresetChoiceIn, expected: Expected
 def show_shares(conversion_id: int) -> SharesOut:
     """Where the remaining difference comes from."""
     return SharesOut(**at_desk(desk_work.shares, conversion_id))
+
+
+@router.post("/conversions/{conversion_id}/variants", status_code=201)
+def make_variant(conversion_id: int, body: VariantIn, response: Response) -> ConversionOut:
+    """Begin a second version of the material under its own name, with the values as they stand here; the first is not touched."""
+    made = at_desk(desk_work.make_variant, conversion_id, body.name)
+    return _edited(made, response)
 
 
 @router.post("/conversions/{conversion_id}/checks", status_code=202)

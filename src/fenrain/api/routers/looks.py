@@ -42,18 +42,22 @@ async def look(
     only: Annotated[list[str] | None, Query(max_length=len(ASPECTS))] = None,
     without: Annotated[list[str] | None, Query(max_length=40)] = None,
     alone: Annotated[list[str] | None, Query(max_length=2)] = None,
+    against: int | None = None,
 ) -> EventSourceResponse:
     """A pair of pictures within a fraction of a second, then better ones, with readings and verdict. It ends when the caller goes.
 
     size: edge in pixels of the pictures to look at, rounded up to what is drawn; trial: constants by name, as JSON, laid over the
     conversion's values without being kept; only: aspects that are shown alone; without: inputs of the original that are taken out on both
-    sides; alone: one value of the original and one of the converted material, that are shown as they are.
+    sides; alone: one value of the original and one of the converted material, that are shown as they are; against: a conversion whose
+    converted look stands in place of the original, to compare two variants.
     """
     live: Live | None = request.app.state.live
     if live is None:
         raise EngineError("Nothing is drawn by this server.", remedy="Start it with its workers.")
     edge = next(edge for edge in SIZES if edge >= size)
-    shown = Wish(conversion_id, rig, stand, turn, edge, _constants(trial), _aspects(only or []), tuple(without or ()), _pair(alone or []))
+    shown = Wish(
+        conversion_id, rig, stand, turn, edge, _constants(trial), _aspects(only or []), tuple(without or ()), _pair(alone or []), against
+    )
     wish, tolerances = await anyio.to_thread.run_sync(_known, shown)
     loop, frames = asyncio.get_running_loop(), asyncio.Queue[Frame]()
 

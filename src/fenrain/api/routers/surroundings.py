@@ -5,9 +5,9 @@ from pathlib import Path
 
 from fastapi import APIRouter, UploadFile
 
-from fenrain.api.schemas import ProjectOut, RigOut, RigsIn, StandOut
+from fenrain.api.schemas import ProjectOut, RigOut, RigsIn, StandOut, SurroundingsOut
 from fenrain.api.uploads import lay_down
-from fenrain.api.views import own_rig_view, own_stand_view, project_view, rig_view, stand_view
+from fenrain.api.views import asset_view, own_rig_view, own_stand_view, project_view, rig_view, stand_view
 from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.core.rendering.stands.registry import stands
 from fenrain.services import at_desk as desk_work
@@ -31,7 +31,7 @@ def list_rigs(project_id: int | None = None) -> list[RigOut]:
 def list_stands(project_id: int | None = None) -> list[StandOut]:
     """Every stand, with the meshes that were handed in to a project."""
     shipped = [stand_view(stand) for stand in stands().values()]
-    return shipped + [own_stand_view(row) for row in _own(project_id, STAND)]
+    return shipped + [asset_view()] + [own_stand_view(row) for row in _own(project_id, STAND)]
 
 
 @router.put("/projects/{project_id}/rigs")
@@ -44,15 +44,16 @@ def choose_project_rigs(project_id: int, body: RigsIn) -> ProjectOut:
 
 
 @router.post("/projects/{project_id}/surroundings", status_code=201)
-def hand_in_surroundings(project_id: int, file: UploadFile) -> RigOut:
-    """Hand in a picture of surroundings (OpenEXR, Radiance HDR; latitude-longitude), which is a rig from then on."""
+def hand_in_surroundings(project_id: int, file: UploadFile) -> SurroundingsOut:
+    """Hand in a picture of surroundings (OpenEXR, Radiance HDR; latitude-longitude), which is a rig from then on, or a mesh (OBJ, GLB),
+    which is a stand."""
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
         (path,) = lay_down([file], Path(scratch))
         identity = at_desk(desk_work.hand_in_surroundings, project_id, str(path), path.name)
     with session() as database:
         row = database.get(Surroundings, identity)
         assert row is not None
-        return own_rig_view(row)
+        return SurroundingsOut(kind=row.kind, id=row.key, title=row.name, says=row.says)
 
 
 @router.delete("/projects/{project_id}/surroundings/{key}", status_code=204)

@@ -10,7 +10,8 @@ from fenrain.core.checking.fitting.free import Vector, free_values
 from fenrain.core.checking.quick import Response, differences, lobe_error, response
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.ledger import Entry
-from fenrain.core.lobes.aspects import ASPECTS
+from fenrain.core.lobes.aspects import ASPECTS, GLOW
+from fenrain.core.lobes.surface import Surface
 from fenrain.core.surfaces import mean_surface
 
 
@@ -26,7 +27,8 @@ class Shares:
 def shares(conversion: Conversion) -> Shares:
     """Where the remaining difference comes from.
 
-    A lost effect counts by how much nearer the original is without it. What remains in an optical aspect is shared out among its
+    All is measured by taking something out of both sides: a lost effect counts by how much nearer the original is without it, an optical
+    aspect by how much smaller the difference is without it. Within an aspect, which cannot be taken apart further, it goes to the
     approximated values by how strongly the surface hangs on each.
     """
     wanted, seen = response(mean_surface(conversion.original)), response(mean_surface(conversion.material))
@@ -59,12 +61,18 @@ def _gain_without(conversion: Conversion, name: str, seen: Response, whole: floa
 
 
 def _aspect_differences(conversion: Conversion) -> dict[str, float]:
+    """How much smaller the difference is without each aspect on both sides."""
     surfaces = [mean_surface(material) for material in (conversion.original, conversion.material)]
     found = {}
-    for aspect in ASPECTS:
-        ours, theirs = (response(surface.only((aspect,))) for surface in surfaces)
-        found[aspect] = float(np.abs(differences(ours, theirs)).sum())
+    whole = _apart(*surfaces)
+    for aspect in dict.fromkeys(part.aspect for surface in surfaces for part in surface.parts) | {GLOW: None}:
+        others = [other for other in ASPECTS if other != aspect]
+        found[aspect] = max(whole - _apart(*(surface.only(others) for surface in surfaces)), 0.0)
     return {aspect: difference for aspect, difference in found.items() if difference > 1e-9}
+
+
+def _apart(ours: Surface, theirs: Surface) -> float:
+    return float(np.abs(differences(response(ours), response(theirs))).sum())
 
 
 def _sensitivities(conversion: Conversion) -> dict[str, tuple[str, float]]:

@@ -15,6 +15,7 @@ import numpy as np
 from fenrain.core.errors import FenrainError
 from fenrain.core.findings import Finding, problem
 from fenrain.core.formats.gltf_container import Container, open_container
+from fenrain.core.formats.gltf_geometry import read_gltf_meshes
 from fenrain.core.formats.gltf_meshes import require_meshes
 from fenrain.core.formats.gltf_writing import slots, write_glb
 from fenrain.core.formats.registry import Format
@@ -291,6 +292,6 @@ FORMAT = Format(
     read_gltf,
     write_glb,
     slots,
-    carries_meshes=True,
+    meshes=read_gltf_meshes,
     writes="the same meshes with converted materials, maps packed",
 )

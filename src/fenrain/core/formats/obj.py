@@ -177,4 +177,4 @@ def _mesh(
     return Mesh(material or "mesh", points, (outward / np.maximum(lengths, 1e-12)).astype(np.float32), placed, faces, material)
 
 
-FORMAT = Format("obj", "Wavefront OBJ with MTL", (".obj",), ("exponent",), read_obj, carries_meshes=True)
+FORMAT = Format("obj", "Wavefront OBJ with MTL", (".obj",), ("exponent",), read_obj, meshes=lambda path, _: read_meshes(path))

@@ -11,6 +11,7 @@ from fenrain.core.dialects.dialect import Dialect, dialect_of, shipped
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import ImageError, InputError, MissingFileError, UnknownFormatError
 from fenrain.core.formats.holding import Holder, Slots, held
+from fenrain.core.geometry import Mesh
 from fenrain.core.maps.flat import flattened
 from fenrain.core.maps.mean import thumbnail
 from fenrain.core.material import Material
@@ -27,8 +28,8 @@ class Format:
 
     suffixes: of its files, the one that is written first; models: ids of the models that it can hold; read: (file, folder that references
     may not leave) → materials; write: (materials, file, asset they belong to, profile) → files written; slots: what it can hold of a
-    model's parameters; takes_dialect: the reader also takes a dialect, and those it may guess among; carries_meshes: whether it can
-    be the asset whose meshes carry what is written; writes: what a delivery in it is made of, for people.
+    model's parameters; takes_dialect: the reader also takes a dialect, and those it may guess among; meshes: reads the meshes of a file,
+    where it can be the asset whose meshes carry what is written; writes: what a delivery in it is made of, for people.
     """
 
     id: str
@@ -39,7 +40,7 @@ class Format:
     write: Callable[[Sequence[Material], Path, Path | None, Profile], list[Path]] | None = None
     slots: Slots | None = None
     takes_dialect: bool = False
-    carries_meshes: bool = False
+    meshes: Callable[[Path, Path], list[Mesh]] | None = None
     writes: str = ""
 
 
@@ -74,6 +75,18 @@ def format_of(path: Path) -> Format:
             return candidate
     known = ", ".join(suffix for candidate in formats().values() if candidate.read for suffix in candidate.suffixes)
     raise UnknownFormatError(f"“{path.name}” is not a material file that Fenrain reads.", place=path.name, remedy=f"It reads {known}.")
+
+
+def read_meshes(path: Path, root: Path) -> list[Mesh]:
+    """The meshes of a file, with the names of their materials. root: the folder that buffers must lie in. Raises UnknownFormatError for a
+    file that holds none, BrokenFileError, MissingFileError, UnsafePathError."""
+    reader = next((one.meshes for one in formats().values() if one.meshes is not None and path.suffix.lower() in one.suffixes), None)
+    if reader is None:
+        known = ", ".join(suffix for one in formats().values() if one.meshes is not None for suffix in one.suffixes)
+        raise UnknownFormatError(
+            f"“{path.name}” holds no meshes that Fenrain reads.", place=path.name, remedy=f"It reads those of {known}."
+        )
+    return reader(path, root)
 
 
 def is_material_file(path: Path) -> bool:

@@ -134,7 +134,7 @@ function useNeighbours(project: number, id: number): Neighbours {
   const to = (other: number | undefined) => {
     if (other === undefined) return undefined;
     const kept = new URLSearchParams(search);
-    for (const own of ["without", "alone"]) kept.delete(own);
+    for (const own of ["without", "alone", "against"]) kept.delete(own);
     kept.set("to", target?.key ?? "");
     return () => go(`/bench/${other}?${kept.toString()}`);
   };

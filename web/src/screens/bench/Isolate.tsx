@@ -27,7 +27,8 @@ export function Isolate({ conversion, view, setView }: Props) {
   );
 }
 
-function inWords({ only, without, alone }: BenchView): string {
+function inWords({ only, without, alone, against }: BenchView): string {
+  if (against !== undefined) return "two variants";
   if (alone !== undefined) return `${spaced(alone[0])} alone`;
   const said = only.length > 0 ? [`only ${only.join(", ")}`] : [];
   return [...said, ...without.map((name) => `without ${spaced(name)}`)].join("; ");
@@ -66,7 +67,20 @@ function Choices({ conversion, view, setView }: Props) {
           setView({ alone: pairs.find((pair) => pair.join(" → ") === chosen), only: [], without: [] })
         }
       />
-      <Button size="small" onClick={() => setView({ only: [], without: [], alone: undefined })}>
+      {conversion.variants.length > 1 && (
+        <Select
+          size="small"
+          allowClear
+          aria-label="Compare with"
+          placeholder="Compare with another variant"
+          value={view.against ?? null}
+          options={conversion.variants
+            .filter(({ conversion_id }) => conversion_id !== conversion.id)
+            .map(({ conversion_id, name }) => ({ value: conversion_id, label: name }))}
+          onChange={(against: number | null) => setView({ against: against ?? undefined, alone: undefined })}
+        />
+      )}
+      <Button size="small" onClick={() => setView({ only: [], without: [], alone: undefined, against: undefined })}>
         Show all again
       </Button>
     </Flex>

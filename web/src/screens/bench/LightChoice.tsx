@@ -1,7 +1,6 @@
-import { Button, Divider, Flex, Select, Slider, Upload } from "antd";
-import { useHandInSurroundings } from "../../api/mutations";
+import { Divider, Flex, Select, Slider } from "antd";
 import { useRigs, type Rig } from "../../api/queries";
-import { useComplaint } from "../../parts/useComplaint";
+import { HandIn } from "./HandIn";
 import type { BenchView, SetView } from "./useBenchView";
 
 interface Props {
@@ -29,33 +28,18 @@ export function LightChoice({ project, view, setView }: Props) {
           <>
             {menu}
             <Divider className="in-menu" />
-            <HandIn project={project} take={(next) => setView({ rig: next })} />
+            <HandIn
+              project={project}
+              accept=".exr,.hdr"
+              label="Own surroundings (EXR, HDR)…"
+              take={(next) => setView({ rig: next })}
+            />
           </>
         )}
       />
       {rig?.heights != null && <LampHeight rig={rig} height={Number(height ?? rig.heights.usual)} setView={setView} />}
       <Turn turn={view.turn} set={(turn) => setView({ turn })} />
     </Flex>
-  );
-}
-
-/** Own surroundings, a picture in linear light. */
-function HandIn({ project, take }: { project: number; take: (rig: string) => void }) {
-  const handIn = useHandInSurroundings(project);
-  const complain = useComplaint();
-  return (
-    <Upload
-      accept=".exr,.hdr"
-      showUploadList={false}
-      beforeUpload={(file) => {
-        handIn.mutate(file, { onSuccess: (made) => take(made.id), onError: complain });
-        return false;
-      }}
-    >
-      <Button size="small" type="text" loading={handIn.isPending}>
-        Own surroundings (EXR, HDR)…
-      </Button>
-    </Upload>
   );
 }
 

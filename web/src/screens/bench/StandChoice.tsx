@@ -1,5 +1,6 @@
-import { Flex, Select } from "antd";
+import { Divider, Flex, Select } from "antd";
 import { useStands } from "../../api/queries";
+import { HandIn } from "./HandIn";
 import type { BenchView, SetView } from "./useBenchView";
 
 interface Props {
@@ -24,6 +25,18 @@ export function StandChoice({ project, view, setView }: Props) {
         value={id}
         options={stands.map((one) => ({ value: one.id, label: one.title, title: `${one.title}: ${one.says}` }))}
         onChange={(next) => setView({ stand: named(next, camera) })}
+        popupRender={(menu) => (
+          <>
+            {menu}
+            <Divider className="in-menu" />
+            <HandIn
+              project={project}
+              accept=".obj,.glb,.gltf"
+              label="Own mesh (OBJ, GLB)…"
+              take={(next) => setView({ stand: named(next, camera) })}
+            />
+          </>
+        )}
       />
       <Select
         size="small"

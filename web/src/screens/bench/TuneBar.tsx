@@ -2,7 +2,7 @@ import { App, Button, Flex, Input, Modal, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useEdit, useFit } from "../../api/edits";
-import { useKeepPreset } from "../../api/mutations";
+import { useKeepPreset, useMakeVariant } from "../../api/mutations";
 import { useModels, usePresets, useShares, type Conversion, type Parameter } from "../../api/queries";
 import { presetOptions } from "../../parts/presetOptions";
 import { useComplaint } from "../../parts/useComplaint";
@@ -46,6 +46,7 @@ export function TuneBar({ conversion, project, locked }: Props) {
           Put all back
         </Button>
       )}
+      <MakeVariant conversion={conversion} project={project} />
       <Button size="small" onClick={() => go(`/compare/${conversion.material_id}`)}>
         All targets
       </Button>
@@ -70,6 +71,52 @@ function outcome({ before, after, changed, free, tried }: Schemas["FitOut"]): st
 /** From where a search began, and how far towards its end. */
 function told({ start, way }: Schemas["TrialOut"]): string {
   return way < 1 ? `${start}, ${percent(way)} of the way` : start;
+}
+
+/** A second version under its own name, tuned beside the first. */
+function MakeVariant({ conversion, project }: { conversion: Conversion; project: number }) {
+  const [naming, setNaming] = useState(false);
+  const [name, setName] = useState("");
+  const make = useMakeVariant(conversion.id, project);
+  const complain = useComplaint();
+  const go = useGo();
+  const send = () =>
+    make.mutate(name, {
+      onSuccess: (made) => {
+        setNaming(false);
+        go(`/bench/${made.id}${window.location.search}`);
+      },
+      onError: complain,
+    });
+  return (
+    <>
+      <Button
+        size="small"
+        onClick={() => {
+          setName(`${conversion.name}, variant ${conversion.variants.length + 1}`);
+          setNaming(true);
+        }}
+      >
+        Make a variant
+      </Button>
+      <Modal
+        title="A second version, beside the first"
+        open={naming}
+        onCancel={() => setNaming(false)}
+        onOk={send}
+        okText="Make it"
+        confirmLoading={make.isPending}
+        okButtonProps={{ disabled: name.trim() === "" }}
+      >
+        <Input
+          aria-label="Name of the variant"
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+          onPressEnter={send}
+        />
+      </Modal>
+    </>
+  );
 }
 
 /** Lay a named surface over the conversion, or keep it as one. */

@@ -48,6 +48,7 @@ function conversion(ledger: LedgerEntry[]): Conversion {
     target: "open_pbr",
     target_title: "OpenPBR",
     profile: "extensions",
+    variants: [],
     file: "a.glb",
     source_values: [{ name: "glossiness", group: "reflection", shown: "0.25", says: "", constant: 0.25 }],
     findings: [],
@@ -194,6 +195,7 @@ describe("the readings", () => {
     only: [],
     without: [],
     alone: undefined,
+    against: undefined,
   };
   const colour = {
     metric: "colour",

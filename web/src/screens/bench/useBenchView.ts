@@ -24,13 +24,28 @@ export interface BenchView {
   without: readonly string[];
   /** A value of the original and one of the converted material, shown as they are. */
   alone: readonly [string, string] | undefined;
+  /** The conversion whose converted look stands in place of the original. */
+  against: number | undefined;
 }
 
 /** Changes part of a view; by a function where that hangs on what it is. */
 export type SetView = (part: Partial<BenchView> | ((view: BenchView) => Partial<BenchView>)) => void;
 
 const KEPT = "fenrain.bench";
-const NAMES = ["rig", "stand", "turn", "as", "ev", "measure", "most", "mark", "only", "without", "alone"] as const;
+const NAMES = [
+  "rig",
+  "stand",
+  "turn",
+  "as",
+  "ev",
+  "measure",
+  "most",
+  "mark",
+  "only",
+  "without",
+  "alone",
+  "against",
+] as const;
 
 function viewOf(search: URLSearchParams): BenchView {
   const among = <T extends string>(name: string, choices: readonly T[], usual: T): T =>
@@ -49,6 +64,7 @@ function viewOf(search: URLSearchParams): BenchView {
     marks: MARKS.filter((mark) => search.getAll("mark").includes(mark)),
     only: ASPECTS.filter((aspect) => search.getAll("only").includes(aspect)),
     without: search.getAll("without"),
+    against: Number(search.get("against")) || undefined,
     alone: alone[0] !== undefined && alone[1] !== undefined ? [alone[0], alone[1]] : undefined,
   };
 }
@@ -67,6 +83,7 @@ function written(view: BenchView): [string, string][] {
     ...view.only.map((aspect) => ["only", aspect, true] as [string, string, boolean]),
     ...view.without.map((name) => ["without", name, true] as [string, string, boolean]),
     ...(view.alone ?? []).map((name) => ["alone", name, true] as [string, string, boolean]),
+    ["against", String(view.against), view.against !== undefined],
   ];
   return all.filter(([, , said]) => said).map(([name, value]) => [name, value]);
 }
@@ -86,7 +103,7 @@ export function useBenchView(): [BenchView, SetView] {
       const next = { ...latest.current, ...(typeof part === "function" ? part(latest.current) : part) };
       latest.current = next;
       // What is taken out and shown alone belongs to one material; the rest is kept for the next.
-      const lasting = { ...next, without: [], alone: undefined };
+      const lasting = { ...next, without: [], alone: undefined, against: undefined };
       sessionStorage.setItem(KEPT, new URLSearchParams(written(lasting)).toString());
       setSearch(
         (old) => {
@@ -102,6 +119,6 @@ export function useBenchView(): [BenchView, SetView] {
 }
 
 /** Whether the looks are shown as they are, with nothing taken out. */
-export function isWhole({ only, without, alone }: BenchView): boolean {
-  return only.length === 0 && without.length === 0 && alone === undefined;
+export function isWhole({ only, without, alone, against }: BenchView): boolean {
+  return only.length === 0 && without.length === 0 && alone === undefined && against === undefined;
 }

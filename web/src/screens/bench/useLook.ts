@@ -138,11 +138,12 @@ export function useLook(conversion: Conversion, view: BenchView, trial: Trial, e
 }
 
 /** What is taken out or shown alone, as the server is asked for it. */
-function isolation({ only, without, alone }: BenchView): string {
+function isolation({ only, without, alone, against }: BenchView): string {
   const asked = [
     ...only.map((aspect) => ["only", aspect]),
     ...without.map((name) => ["without", name]),
     ...(alone ?? []).map((name) => ["alone", name]),
+    ...(against === undefined ? [] : [["against", String(against)]]),
   ];
   return new URLSearchParams(asked).toString();
 }

@@ -40,6 +40,7 @@ const conversion: Conversion = {
   target: "open_pbr",
   target_title: "OpenPBR",
   profile: "extensions",
+  variants: [],
   file: "a.glb",
   source_values: [],
   findings: [],

@@ -64,6 +64,10 @@ _opened: dict[str, Stand] = {}
 """Stands that are no files beside this one, by ids that name their content: this process has opened them."""
 
 
+def is_opened(stand_id: str) -> bool:
+    return stand_id in _opened
+
+
 def opened(stand: Stand) -> Stand:
     """Have a stand that is no file here be found by its id in this process."""
     return _opened.setdefault(stand.id, stand)

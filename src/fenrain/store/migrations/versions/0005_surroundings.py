@@ -1,4 +1,4 @@
-"""Rigs of a project, and surroundings and meshes that people hand in"""
+"""Rigs of a project, surroundings and meshes that people hand in, and variants of materials"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -27,8 +27,14 @@ def upgrade() -> None:
     op.add_column('projects', sa.Column('rigs', sa.JSON(), nullable=True))
     op.execute("UPDATE projects SET rigs = '[]'")
     op.alter_column('projects', 'rigs', existing_type=sa.JSON(), nullable=False)
+    op.add_column('materials', sa.Column('variant_of', sa.Integer(), nullable=True))
+    op.create_index('ix_materials_variant_of', 'materials', ['variant_of'])
+    op.create_foreign_key('fk_materials_variant_of', 'materials', 'materials', ['variant_of'], ['id'], ondelete='SET NULL')
 
 
 def downgrade() -> None:
+    op.drop_constraint('fk_materials_variant_of', 'materials', type_='foreignkey')
+    op.drop_index('ix_materials_variant_of', 'materials')
+    op.drop_column('materials', 'variant_of')
     op.drop_column('projects', 'rigs')
     op.drop_table('surroundings')

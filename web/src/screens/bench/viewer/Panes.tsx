@@ -79,9 +79,11 @@ export function Panes(props: Props) {
 }
 
 function captionOf(view: BenchView, which: Shown, blinked: boolean): string {
-  if (view.shownAs === "divider") return "original left, converted right";
-  if (view.shownAs === "blink") return blinked ? "original" : "converted";
-  return which;
+  const [first, second] =
+    view.against === undefined ? ["original", "converted"] : ["the other variant", "this variant"];
+  if (view.shownAs === "divider") return `${first} left, ${second} right`;
+  if (view.shownAs === "blink") return blinked ? first : second;
+  return { original: first, converted: second, difference: "difference" }[which];
 }
 
 function useBlink(on: boolean): boolean {

@@ -1,0 +1,149 @@
+"""The triangles of a glTF asset as its scene places them (glTF 2.0 §3.5, §3.6, §3.7)."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from fenrain.core.errors import BrokenFileError
+from fenrain.core.formats.gltf_container import Container, open_container
+from fenrain.core.geometry import Mesh, smooth_normals
+
+COMPONENTS = {5120: "<i1", 5121: "<u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
+WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
+TRIANGLES, STRIP, FAN = 4, 5, 6
+DEEPEST = 64
+"""Nodes within nodes."""
+PACKED = ("KHR_draco_mesh_compression", "EXT_meshopt_compression")
+
+
+def read_gltf_meshes(path: Path, root: Path) -> list[Mesh]:
+    """One mesh for each primitive of each node that shows it, with the name of its material; morphs and skins stand as they are.
+
+    Raises BrokenFileError, MissingFileError, UnsafePathError; and BrokenFileError for compressed meshes, which are not read.
+    """
+    container = open_container(path, root)
+    packed = [name for name in PACKED if name in container.list_of("extensionsRequired")]
+    if packed:
+        raise BrokenFileError(f"“{path.name}” needs {packed[0]}.", place=path.name, remedy="Export the meshes without compression.")
+    found: list[Mesh] = []
+    for index in _roots(container):
+        _visit(container, index, np.eye(4), found, 0)
+    return found
+
+
+def _roots(container: Container) -> list[Any]:
+    scenes = container.list_of("scenes")
+    if scenes:
+        scene = container.item("scenes", container.document.get("scene", 0), "scene")
+        return list(scene.get("nodes", []))
+    children = {child for node in container.list_of("nodes") if isinstance(node, dict) for child in node.get("children", [])}
+    return [index for index in range(len(container.list_of("nodes"))) if index not in children]
+
+
+def _visit(container: Container, index: Any, above: np.ndarray, found: list[Mesh], depth: int) -> None:
+    node, place = container.item("nodes", index, "nodes"), f"nodes/{index}"
+    if depth > DEEPEST:
+        raise container.broken("nodes lie in one another without end", place)
+    world = above @ _placed(container, node, place)
+    if "mesh" in node:
+        mesh = container.item("meshes", node["mesh"], place)
+        for at, primitive in enumerate(mesh.get("primitives", [])):
+            part = _primitive(container, container.mapping(primitive, place), f"meshes/{node['mesh']}/primitives/{at}")
+            if part is not None:
+                found.append(_moved(part, world))
+    for child in node.get("children", []):
+        _visit(container, child, world, found, depth + 1)
+
+
+def _placed(container: Container, node: dict[str, Any], place: str) -> np.ndarray:
+    """A node's own matrix."""
+    try:
+        if "matrix" in node:
+            return np.array(node["matrix"], dtype=float).reshape(4, 4).T
+        x, y, z, w = (float(part) for part in node.get("rotation", (0.0, 0.0, 0.0, 1.0)))
+        matrix = np.eye(4)
+        matrix[:3, :3] = np.array(
+            [
+                [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
+                [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
+                [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
+            ]
+        ) * np.array(node.get("scale", (1.0, 1.0, 1.0)), dtype=float)
+        matrix[:3, 3] = np.array(node.get("translation", (0.0, 0.0, 0.0)), dtype=float)
+    except (TypeError, ValueError) as reason:
+        raise container.broken("the node is placed by something else than numbers", place) from reason
+    return matrix
+
+
+def _primitive(container: Container, primitive: dict[str, Any], place: str) -> Mesh | None:
+    """None for points and lines."""
+    mode = primitive.get("mode", TRIANGLES)
+    if mode not in (TRIANGLES, STRIP, FAN):
+        return None
+    attributes = container.mapping(primitive.get("attributes"), f"{place}/attributes")
+    positions = _numbers(container, attributes.get("POSITION"), 3, f"{place}/POSITION").astype(float)
+    corners = np.arange(len(positions))
+    if "indices" in primitive:
+        corners = _numbers(container, primitive["indices"], 1, f"{place}/indices").ravel().astype(np.int64)
+    if len(corners) and int(corners.max()) >= len(positions):
+        raise container.broken("a corner lies beyond the last place", place)
+    triangles = _triangles(corners, mode)
+    if len(triangles) == 0:
+        return None
+    normals = smooth_normals(positions, triangles)
+    if "NORMAL" in attributes:
+        normals = _as_long(_numbers(container, attributes["NORMAL"], 3, f"{place}/NORMAL"), normals)
+    uvs = np.zeros((len(positions), 2))
+    if "TEXCOORD_0" in attributes:
+        uvs = _as_long(_numbers(container, attributes["TEXCOORD_0"], 2, f"{place}/TEXCOORD_0"), uvs)
+    material = primitive.get("material")
+    entry = container.item("materials", material, place) if material is not None else {}
+    name = str(entry.get("name") or (f"material {material + 1}" if material is not None else ""))
+    return Mesh(place, positions, normals, uvs, triangles, name)
+
+
+def _as_long(given: np.ndarray, other: np.ndarray) -> np.ndarray:
+    """What is given, where there is one for every place."""
+    return given.astype(float) if given.shape == other.shape else other
+
+
+def _triangles(corners: np.ndarray, mode: int) -> np.ndarray:
+    if mode == TRIANGLES:
+        return corners[: len(corners) // 3 * 3].reshape(-1, 3)
+    if mode == FAN:
+        return np.stack([np.full(max(len(corners) - 2, 0), corners[0]), corners[1:-1], corners[2:]], axis=-1)
+    strip = np.stack([corners[:-2], corners[1:-1], corners[2:]], axis=-1)
+    strip[1::2] = strip[1::2][:, [1, 0, 2]]
+    return strip
+
+
+def _numbers(container: Container, index: Any, width: int, place: str) -> np.ndarray:
+    """An accessor's values, (n, width); integers that are normalised as 0…1 or −1…1."""
+    accessor = container.item("accessors", index, place)
+    kind, count = accessor.get("componentType"), accessor.get("count")
+    if kind not in COMPONENTS or WIDTHS.get(str(accessor.get("type"))) != width or not isinstance(count, int) or count < 0:
+        raise container.broken("the accessor holds something else than is wanted here", place)
+    if "sparse" in accessor:
+        raise container.broken("sparse accessors are not read", place)
+    if "bufferView" not in accessor:
+        return np.zeros((count, width))
+    view = container.item("bufferViews", accessor["bufferView"], place)
+    data, number = container.bytes_of(accessor["bufferView"], place), np.dtype(COMPONENTS[kind])
+    begin, stride = accessor.get("byteOffset", 0), view.get("byteStride") or width * number.itemsize
+    if not isinstance(begin, int) or begin < 0 or (count and begin + (count - 1) * stride + width * number.itemsize > len(data)):
+        raise container.broken("the accessor reaches beyond its buffer view", place)
+    rows = np.ndarray((count, width), number, data, begin, (stride, number.itemsize))
+    if not accessor.get("normalized") or number.kind == "f":
+        return np.array(rows)
+    return np.maximum(rows / np.iinfo(number).max, -1.0)
+
+
+def _moved(mesh: Mesh, world: np.ndarray) -> Mesh:
+    turned = np.linalg.inv(world[:3, :3]).T if abs(np.linalg.det(world[:3, :3])) > 1e-12 else world[:3, :3]
+    normals = mesh.normals @ turned.T
+    normals = normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+    triangles = mesh.triangles[:, ::-1] if np.linalg.det(world[:3, :3]) < 0.0 else mesh.triangles
+    return Mesh(mesh.name, mesh.positions @ world[:3, :3].T + world[:3, 3], normals, mesh.uvs, triangles, mesh.material)

@@ -1,0 +1,71 @@
+"""Meshes that somebody brings as stands: brought to the size of a stand, with one material in its place and all else around it in grey."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from fenrain.core.errors import InputError
+from fenrain.core.formats.registry import read_meshes
+from fenrain.core.geometry import Mesh, joined
+from fenrain.core.rendering.stands.registry import Prop, Stand, opened
+
+PREFIX = "mesh-"
+"""How ids of such stands begin; the digest of the file, and of the material's name, follow."""
+RADIUS = 1.15
+"""Of the sphere that the mesh is brought into."""
+ROOM = 1.25
+"""How much wider than the look the picture is."""
+Place = tuple[float, float, float]
+AROUND = 0.3
+"""Reflectance of what carries other materials."""
+
+
+def mesh_stand_id(digest: str, material: str) -> str:
+    """Of the stand that a file of this digest makes for a material."""
+    return f"{PREFIX}{digest[:16]}-{hashlib.sha256(material.encode()).hexdigest()[:8]}"
+
+
+def open_mesh(path: Path, root: Path, title: str, material: str) -> Stand:
+    """The stand of a file with meshes. material: the one whose triangles carry the look, all of them where the file names it nowhere.
+
+    Raises UnknownFormatError, BrokenFileError, MissingFileError, UnsafePathError, InputError for a file without triangles.
+    """
+    meshes = _fitted(read_meshes(path, root), path)
+    own = [mesh for mesh in meshes if mesh.material == material]
+    others = [mesh for mesh in meshes if mesh.material != material] if own else []
+    body = joined(title, own or meshes)
+    props = (Prop(joined("around", others), AROUND),) if others else ()
+    floor = float(min(mesh.positions[:, 1].min() for mesh in meshes)) - 0.004
+    says = f"own mesh, {len(body.triangles):,} triangles with this material" if own else "own mesh, the material on all of it"
+    camera = _camera(body)
+    stand_id = mesh_stand_id(hashlib.sha256(path.read_bytes()).hexdigest(), material)
+    return opened(Stand(stand_id, title, says, lambda: body, floor, camera, 100, props=lambda: props))
+
+
+def _camera(body: Mesh) -> tuple[Place, Place]:
+    """(eye, target): on the look, from the side on which it lies, so that what lies around it seldom stands before it."""
+    places = body.positions[np.unique(body.triangles)]
+    low, high = places.min(axis=0), places.max(axis=0)
+    target, radius = 0.5 * (low + high), 0.5 * float(np.linalg.norm(high - low))
+    away = np.array([target[0], 0.0, target[2]])
+    length = float(np.linalg.norm(away))
+    away = away / length if length > 0.1 * radius else np.array([0.0, 0.0, 1.0])
+    distance = float(np.clip(ROOM * radius / np.tan(np.radians(13.0)), 0.8, 5.2))
+    eye = target + distance * (away + np.array([0.0, 0.6, 0.0]))
+    return (float(eye[0]), float(eye[1]), float(eye[2])), (float(target[0]), float(target[1]), float(target[2]))
+
+
+def _fitted(meshes: Sequence[Mesh], path: Path) -> list[Mesh]:
+    """About the origin and as large as a stand; without triangles that are none."""
+    kept = [mesh for mesh in meshes if len(mesh.triangles) and np.isfinite(mesh.positions).all()]
+    if not kept:
+        raise InputError(f"“{path.name}” has no triangles.", place=path.name, remedy="Hand in a file with meshes.")
+    places = np.concatenate([mesh.positions[np.unique(mesh.triangles)] for mesh in kept])
+    low, high = places.min(axis=0), places.max(axis=0)
+    middle, radius = 0.5 * (low + high), max(0.5 * float(np.linalg.norm(high - low)), 1e-9)
+    return [replace(mesh, positions=(mesh.positions - middle) * (RADIUS / radius)) for mesh in kept]

@@ -1,0 +1,55 @@
+"""Second versions of a material: the same original under another name, tuned beside the first."""
+
+from __future__ import annotations
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from fenrain.core.errors import InputError
+from fenrain.services.conversions import conversion_of, rewritten
+from fenrain.store.rows import find_conversion
+from fenrain.store.tables import ConversionRow, MaterialRow
+
+
+def make_variant(database: Session, conversion_id: int, name: str) -> ConversionRow:
+    """A variant of the conversion's material, converted to the same target with the same values set over the derived ones. Raises
+    NotFoundError, InputError where a variant of this material has that name already."""
+    first = find_conversion(database, conversion_id)
+    original = first.material
+    if name in {row.material.name for row in family(database, first)}:
+        raise InputError(f"There is already a “{name}” of this material.", place="name", remedy="Choose another name.")
+    row = MaterialRow(
+        project_id=original.project_id,
+        intake_id=original.intake_id,
+        name=name,
+        model=original.model,
+        digest=original.digest,
+        document={**original.document, "name": name},
+        variant_of=original.variant_of or original.id,
+    )
+    database.add(row)
+    database.flush()
+    made = ConversionRow(
+        material_id=row.id, target=first.target, profile=first.profile, overrides=dict(first.overrides), document={}, digest=""
+    )
+    with database.no_autoflush:
+        made.material = row
+        rewritten(made, conversion_of(made))
+        database.add(made)
+    database.flush()
+    return made
+
+
+def family(database: Session, row: ConversionRow) -> list[ConversionRow]:
+    """The conversions to the same target of a material and of its variants, itself among them, the first one first."""
+    root = row.material.variant_of or row.material.id
+    query = (
+        select(ConversionRow)
+        .join(MaterialRow)
+        .where(
+            (MaterialRow.id == root) | (MaterialRow.variant_of == root),
+            ConversionRow.target == row.target,
+            ConversionRow.profile == row.profile,
+        )
+    )
+    return list(database.scalars(query.order_by(MaterialRow.id)))

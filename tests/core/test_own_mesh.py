@@ -1,0 +1,132 @@
+"""Meshes that people bring as stands, and how they are read."""
+
+from __future__ import annotations
+
+import json
+import struct
+from pathlib import Path
+
+import numpy as np
+import pytest
+from pytest import approx
+
+from fenrain.core import Material, read
+from fenrain.core.errors import BrokenFileError, InputError, UnknownFormatError
+from fenrain.core.formats.registry import read_meshes
+from fenrain.core.rendering.own_mesh import open_mesh
+from fenrain.core.rendering.pictures import render
+from fenrain.core.rendering.stage import View, coverage
+from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
+
+SQUARE = np.array([[0, 0, 0], [2, 0, 0], [2, 1, 0], [0, 1, 0]], "<f4")
+
+
+def asset(folder: Path, *, node: dict[str, object] | None = None, primitive: dict[str, object] | None = None, **more: object) -> Path:
+    """A glTF with one square of two triangles, as the specification lays it out."""
+    data = SQUARE.tobytes() + np.array([0, 1, 2, 0, 2, 3], "<u2").tobytes()
+    (folder / "square.bin").write_bytes(data)
+    document = {
+        "asset": {"version": "2.0"},
+        "buffers": [{"uri": "square.bin", "byteLength": len(data)}],
+        "bufferViews": [{"buffer": 0, "byteLength": 48}, {"buffer": 0, "byteOffset": 48, "byteLength": 12}],
+        "accessors": [
+            {"bufferView": 0, "componentType": 5126, "count": 4, "type": "VEC3"},
+            {"bufferView": 1, "componentType": 5123, "count": 6, "type": "SCALAR"},
+        ],
+        "materials": [{"name": "paint"}],
+        "meshes": [{"primitives": [{"attributes": {"POSITION": 0}, "indices": 1, "material": 0, **(primitive or {})}]}],
+        "nodes": [{"mesh": 0, **(node or {})}],
+        "scenes": [{"nodes": [0]}],
+        **more,
+    }
+    (folder / "square.gltf").write_text(json.dumps(document))
+    return folder / "square.gltf"
+
+
+def test_a_node_places_its_mesh(tmp_path: Path) -> None:
+    # glTF 2.0 §3.5.3: scale, then rotation, then translation; a quarter turn about z, (0, 0, √½, √½), takes x to y.
+    half = float(np.sqrt(0.5))
+    path = asset(tmp_path, node={"translation": [0, 0, 5], "rotation": [0, 0, half, half], "scale": [2, 1, 1]})
+    (mesh,) = read_meshes(path, tmp_path)
+    assert mesh.material == "paint"
+    np.testing.assert_allclose(mesh.positions, [[0, 0, 5], [0, 4, 5], [-1, 4, 5], [-1, 0, 5]], atol=1e-6)
+    np.testing.assert_allclose(mesh.normals, np.tile([0, 0, 1], (4, 1)), atol=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("more", "said"),
+    [
+        ({"primitive": {"attributes": {"POSITION": 1}}}, "something else than is wanted"),
+        ({"primitive": {"attributes": {"POSITION": 7}}}, "no entry 7"),
+        ({"nodes": [{"children": [0]}]}, "without end"),
+        ({"node": {"rotation": ["a", 0, 0, 1]}}, "something else than numbers"),
+        ({"extensionsRequired": ["KHR_draco_mesh_compression"]}, "needs KHR_draco"),
+        ({"accessors": [{"bufferView": 0, "componentType": 5126, "count": 400, "type": "VEC3"}] * 2}, "beyond its buffer view"),
+    ],
+)
+def test_what_is_no_mesh_is_refused_with_its_place(more: dict[str, object], said: str, tmp_path: Path) -> None:
+    with pytest.raises(BrokenFileError, match=said):
+        read_meshes(asset(tmp_path, **more), tmp_path)  # type: ignore[arg-type]
+
+
+def test_strips_and_fans_are_triangles(tmp_path: Path) -> None:
+    # glTF 2.0 §3.7.2.1: strip {0 1 2}, {2 1 3}-wise; fan about the first.
+    for mode, order in ((5, [0, 1, 3, 2]), (6, [0, 1, 2, 3])):
+        folder = tmp_path / str(mode)
+        folder.mkdir()
+        path = asset(folder, primitive={"mode": mode})
+        data = (folder / "square.bin").read_bytes()[:48] + struct.pack("<4H", *order)
+        (folder / "square.bin").write_bytes(data + bytes(4))
+        document = json.loads(path.read_text())
+        document["accessors"][1]["count"] = 4
+        path.write_text(json.dumps(document))
+        (mesh,) = read_meshes(path, folder)
+        corners = mesh.positions[mesh.triangles]
+        area = 0.5 * np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        np.testing.assert_allclose(area.sum(axis=0), [0, 0, 2], atol=1e-6)
+
+
+@pytest.mark.parametrize("file", [ENGINE_HOUSE, SLUICE_YARD])
+def test_the_demo_s_bodies_are_no_inside_out_ones(file: str, heron_lode: Path) -> None:
+    # The volume inside a closed body is positive where its triangles run anticlockwise seen from outside (the divergence theorem).
+    for mesh in read_meshes(heron_lode / file, heron_lode):
+        corners = mesh.positions[mesh.triangles] - mesh.positions.mean(axis=0)
+        assert (corners[:, 0] * np.cross(corners[:, 1], corners[:, 2])).sum() > 0.0, mesh.material
+
+
+@pytest.mark.parametrize("file", [ENGINE_HOUSE, SLUICE_YARD])
+def test_a_material_lies_where_its_asset_has_it(file: str, heron_lode: Path) -> None:
+    material = read(heron_lode / file)[1]
+    meshes = read_meshes(heron_lode / file, heron_lode)
+    assert {mesh.material for mesh in meshes} == {one.name for one in read(heron_lode / file)}
+    stand = open_mesh(heron_lode / file, heron_lode, file, material.name)
+    assert len(stand.mesh().triangles) == sum(len(mesh.triangles) for mesh in meshes if mesh.material == material.name)
+    around = sum(len(prop.mesh.triangles) for prop in stand.props())
+    assert around + len(stand.mesh().triangles) == sum(len(mesh.triangles) for mesh in meshes)
+        stand.mesh().triangles
+    )
+    # It fills a good part of its picture, and only there the look shows.
+    seen = coverage(stand.id, 64)
+    assert 0.05 < seen.mean() < 0.8
+    red, blue = (
+        render(Material.of("m", "metal_rough", {"base_color": colour, "metallic": 0.0}), View("even_white", stand.id, size=64), 16, 0)
+        for colour in ((0.8, 0.02, 0.02), (0.02, 0.02, 0.8))
+    )
+    assert np.abs(red - blue)[seen].mean() > 0.2
+    assert np.abs(red - blue)[~seen].mean() < 0.1
+
+
+def test_a_mesh_that_names_the_material_nowhere_carries_it_all_over(tmp_path: Path) -> None:
+    stand = open_mesh(asset(tmp_path), tmp_path, "square", "another")
+    assert len(stand.mesh().triangles) == 2
+    assert not stand.props()
+    size = np.linalg.norm(np.ptp(stand.mesh().positions, axis=0)) / 2.0
+    assert size == approx(1.15)
+
+
+def test_a_file_without_triangles_is_no_stand(tmp_path: Path) -> None:
+    with pytest.raises(InputError, match="no triangles"):
+        open_mesh(asset(tmp_path, primitive={"mode": 0}), tmp_path, "points", "paint")
+    (tmp_path / "notes.txt").write_text("no mesh")
+    with pytest.raises(UnknownFormatError, match="no meshes"):
+        open_mesh(tmp_path / "notes.txt", tmp_path, "notes", "paint")
