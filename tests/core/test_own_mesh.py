@@ -103,8 +103,6 @@ def test_a_material_lies_where_its_asset_has_it(file: str, heron_lode: Path) -> 
     assert len(stand.mesh().triangles) == sum(len(mesh.triangles) for mesh in meshes if mesh.material == material.name)
     around = sum(len(prop.mesh.triangles) for prop in stand.props())
     assert around + len(stand.mesh().triangles) == sum(len(mesh.triangles) for mesh in meshes)
-        stand.mesh().triangles
-    )
     # It fills a good part of its picture, and only there the look shows.
     seen = coverage(stand.id, 64)
     assert 0.05 < seen.mean() < 0.8

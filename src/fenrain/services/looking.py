@@ -27,7 +27,7 @@ from fenrain.store.rows import conversion_at, find_conversion, find_project
 
 FIRST_SIZE, FIRST_SCATTERING_SIZE = 2 * READ_EDGE, READ_EDGE
 """Edge in pixels of the pictures that are shown first and measured; where light scatters in the body, paths are long."""
-LEAST_LOOKED_AT, MOST_LOOKED_AT = 8, 64
+LEAST_LOOKED_AT, MOST_LOOKED_AT = 4, 64
 """Samples for each pixel of a larger picture: from how many it is better than the small one, and how many it gets."""
 
 
@@ -65,13 +65,14 @@ def frames(wish: Wish, between: Callable[[], None]) -> Iterator[Frame]:
     for result in _refined(pair, wish, _first_size(pair), tolerances, between=between):
         yield _frame(result, found)
         found = found or figures_document(figures(*pair), result.unseen)
-    yield _frame(result, found, clear=True)
+    yield _frame(result, found, clear=True, pixels=True)
     _keep(wish, digests, result)
     if wish.size > result.original.shape[0]:
         measured = result
         for result in _refined(pair, wish, wish.size, tolerances, enough=lambda _: False, between=between):
             if result.samples >= LEAST_LOOKED_AT * (wish.size // READ_EDGE) ** 2:
-                yield replace(_frame(result, found, clear=True), readings=_document(measured), samples=measured.samples)
+                shown = _frame(result, found, clear=True, pixels=result.final)
+                yield replace(shown, readings=_document(measured), samples=measured.samples)
         _keep(wish, digests, result)
 
 
@@ -132,11 +133,11 @@ def _tried(conversion: Conversion, trial: Mapping[str, Any]) -> Conversion:
     return conversion.having({**conversion.overrides, **laid})
 
 
-def _frame(result: RigCheck, found: Mapping[str, Any], *, clear: bool = False) -> Frame:
+def _frame(result: RigCheck, found: Mapping[str, Any], *, clear: bool = False, pixels: bool = False) -> Frame:
     return Frame(
         size=result.original.shape[0],
         samples=result.samples,
-        pictures=pictures_of(result, pixels=clear),
+        pictures=pictures_of(result, pixels=pixels),
         readings=_document(result),
         unseen=result.unseen,
         figures=found,

@@ -3,11 +3,11 @@ import { palette } from "../theme";
 import { short } from "./words";
 
 const WIDTH = 280;
-const HEIGHT = 128;
+const HEIGHT = 136;
 const LEFT = 34;
 const RIGHT = 6;
 const BOTTOM = 18;
-const TOP = 6;
+const TOP = 18;
 
 interface Props {
   label: string;
@@ -72,14 +72,14 @@ export function Plot({ label, at, original, converted, ticks, unit, say = short 
           <circle cx={x(here)} cy={y(converted[pointed] ?? 0)} r="2.5" fill={palette.accent} />
         </g>
       )}
-      <text x={LEFT + 6} y={TOP + 9} fill={palette.ink}>
+      <text x={LEFT + 6} y={10} fill={palette.ink}>
         — original {pointed !== undefined && say(original[pointed] ?? 0)}
       </text>
-      <text x={LEFT + 106} y={TOP + 9} fill={palette.accent}>
+      <text x={LEFT + 106} y={10} fill={palette.accent}>
         - - converted {pointed !== undefined && say(converted[pointed] ?? 0)}
       </text>
       {here !== undefined && (
-        <text x={WIDTH - RIGHT} y={TOP + 9} textAnchor="end" fill={palette.faded}>
+        <text x={WIDTH - RIGHT} y={10} textAnchor="end" fill={palette.faded}>
           {short(here)}
           {unit}
         </text>

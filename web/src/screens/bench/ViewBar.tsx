@@ -37,7 +37,7 @@ export function ViewBar({ conversion, project, view, setView, acts, full, toggle
         <Measured view={view} setView={setView} />
         <InputNumber
           size="small"
-          className="numbers field-with-unit"
+          className="numbers field-exposure"
           aria-label="Exposure for looking"
           value={view.stops}
           step={0.5}
@@ -49,7 +49,7 @@ export function ViewBar({ conversion, project, view, setView, acts, full, toggle
         <Select
           mode="multiple"
           size="small"
-          className="field"
+          className="field-marks"
           aria-label="Marks"
           placeholder="mark…"
           value={[...view.marks]}

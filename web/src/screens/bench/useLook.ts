@@ -101,7 +101,7 @@ export function useLook(conversion: Conversion, view: BenchView, trial: Trial, e
         wish,
         scene,
         frame: frame.pictures === null && !frame.problem ? { ...(before?.frame ?? frame), done: frame.done } : frame,
-        pictures: frame.pictures ?? before?.pictures,
+        pictures: withPixels(frame.pictures, before?.wish === wish ? before.pictures : undefined) ?? before?.pictures,
       }));
       answer();
       if (frame.done) {
@@ -135,6 +135,12 @@ export function useLook(conversion: Conversion, view: BenchView, trial: Trial, e
     refining: needed && fresh?.frame.done !== true && failure === undefined,
     failure: failure === undefined ? undefined : `${failure.detail} ${failure.remedy}`,
   };
+}
+
+/** Pictures on the way to better ones come without their pixels: those that came before hold on. */
+function withPixels(pictures: Pictures | null, before: Pictures | undefined): Pictures | undefined {
+  if (pictures === null) return undefined;
+  return pictures.pixels === "" && before !== undefined ? { ...pictures, pixels: before.pixels } : pictures;
 }
 
 /** What is taken out or shown alone, as the server is asked for it. */
