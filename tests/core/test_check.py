@@ -135,7 +135,7 @@ def test_brick_converts_to_a_match_on_both_stands(engine_house: list[Material]) 
 
 
 def test_what_is_not_drawn_and_does_not_come_through_is_never_a_match() -> None:
-    bent = Material.of("m", "channels", {"bending": 0.5})
+    bent = Material.of("m", "channels", {"bending": 0.5, "blend": 4})
     result = check(bent, convert(bent, "open_pbr").material, rigs=["soft_studio"], size=64)
     assert result.verdict is Verdict.UNDECIDED
     assert any("bending" in reason for reason in result.unseen)

@@ -14,11 +14,14 @@ from fenrain.core import Material, convert
 from fenrain.core.checking.check import check
 from fenrain.core.checking.isolation import map_alone, without
 from fenrain.core.checking.verdict import Verdict
-from fenrain.core.geometry import sphere, subdivided, uv_spans
+from fenrain.core.geometry import Mesh, sphere, subdivided, uv_spans
+from fenrain.core.lobes.surface import BENDING
 from fenrain.core.maps.flakes import flakes
+from fenrain.core.rendering.displaced import moved, offsets_of
 from fenrain.core.rendering.pictures import render
 from fenrain.core.rendering.png import write_png
-from fenrain.core.rendering.rigs.registry import rig_of
+from fenrain.core.rendering.rigs import registry
+from fenrain.core.rendering.rigs.registry import Rig, rig_of
 from fenrain.core.rendering.stage import View, coverage, stage_of
 from fenrain.core.rendering.stands.registry import METRES, opened, spans_of, stand_of
 from fenrain.core.values import Image, Map
@@ -69,8 +72,6 @@ def test_lamps_are_mirrored_with_a_gloss_of_their_own(rig: str) -> None:
 
 def rigs_in_halves(rig_id: str) -> tuple[str, str]:
     """A rig's lamps alone, and its surroundings alone."""
-    from fenrain.core.rendering.rigs import registry
-
     rig = rig_of(rig_id)
     halves = (replace(rig, id=f"{rig_id}-lamps", surroundings=registry._dark), replace(rig, id=f"{rig_id}-rest", lamps=registry._dark))
     return tuple(registry.opened(half).id for half in halves)  # type: ignore[return-value]
@@ -105,8 +106,6 @@ def test_a_height_moves_the_surface(tmp_path: Path) -> None:
     across, down = np.meshgrid(*(2.0 * np.pi * (np.arange(256) + 0.5) / 256,) * 2)
     write_png(tmp_path / "waves.png", np.repeat((0.5 + 0.5 * np.sin(8 * across) * np.sin(6 * down))[..., None], 3, axis=2))
     waves = Map(Image("waves.png", tmp_path / "waves.png"), "r", scale=0.3)
-    from fenrain.core.rendering.displaced import moved, offsets_of
-
     offsets = offsets_of(raised.having(displacement=waves))
     assert offsets is not None
     radius = np.linalg.norm(moved(unit, offsets).positions, axis=1)
@@ -177,6 +176,35 @@ def changes(stripes: Map, stand: str, width: float) -> int:
     row = picture(Material.of("m", "percent", values), View("even_white", stand, size=256), 1)[128].mean(axis=-1)
     inside = row[coverage(stand, 256)[128]]
     return int(np.abs(np.diff((inside > 0.5 * (inside.min() + inside.max())).astype(int))).sum()) + 1
+
+
+def test_what_lies_behind_is_shifted_by_what_a_surface_says() -> None:
+    # Before a sky that is the brighter the higher one looks, each pixel says which way its path went on.
+    camera = ((0.0, 0.3, 8.0), (0.0, 0.3, 0.0))
+    stand = opened(replace(stand_of("sphere"), id="pane", mesh=lambda: pane(45.0), camera=camera, convex=False, floor=-1e6)).id
+    rig = registry.opened(Rig("rising", "Rising", "", 100, lambda directions: 0.5 + 0.5 * directions[..., 1:2] * np.ones(3))).id
+    clear = {"blend": 2, "opacity": 0.0, "specular": (0.0,) * 3, "diffuse": (0.0,) * 3}
+    seen = coverage(stand, SIZE)
+    normal = np.array([0.0, np.sin(np.radians(45.0)), np.cos(np.radians(45.0))])
+    rays = stage_of(stand, SIZE).rays(mi.UInt32(np.arange(SIZE * SIZE)), mi.Point2f(0.5))
+    ray = np.moveaxis(np.array(rays.d), 0, -1).reshape(SIZE, SIZE, 3)
+        SIZE, SIZE, 3
+    )
+    for bending in (0.0, 3.0):
+        aside = normal - ray * (ray @ normal)[..., None]
+        onwards = ray + BENDING * bending * aside
+        onwards /= np.linalg.norm(onwards, axis=-1, keepdims=True)
+        shown = picture(Material.of("m", "channels", clear | {"bending": bending}), View(rig, stand, size=SIZE), 1).mean(axis=-1)
+        # Pixels on the edge of the pane see past it as well.
+        assert np.quantile(np.abs(shown - (0.5 + 0.5 * onwards[..., 1]))[seen], 0.9) < 0.005
+
+
+def pane(degrees: float) -> Mesh:
+    """A square of 1.6 units, leaning back."""
+    c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+    positions = np.array([[x, 0.3 + y * c, -y * s] for y in (-0.8, 0.8) for x in (-0.8, 0.8)])
+    uvs = np.array([[u, v] for v in (0.0, 1.0) for u in (0.0, 1.0)])
+    return Mesh("pane", positions, np.tile([0.0, s, c], (4, 1)), uvs, np.array([[0, 1, 3], [0, 3, 2]]))
 
 
 def test_what_is_taken_out_is_taken_out_on_both_sides(tmp_path: Path) -> None:

@@ -103,7 +103,7 @@ def test_a_rule_broken_on_purpose_is_seen(
 
 
 def test_what_is_set_and_not_drawn_leaves_the_check_undecided(images: dict[str, Image]) -> None:
-    bent = Material.of("m", "channels", {"bending": 0.5})
+    bent = Material.of("m", "channels", {"bending": 0.5, "blend": 4})
     result = check(bent, convert(bent, "open_pbr").material, **SEEN)
     assert result.verdict is Verdict.UNDECIDED
     assert any("bending" in line for line in result.unseen)
@@ -112,7 +112,7 @@ def test_what_is_set_and_not_drawn_leaves_the_check_undecided(images: dict[str, 
 
 
 def test_what_is_off_stays_off_whatever_is_not_drawn(images: dict[str, Image]) -> None:
-    bent = Material.of("m", "channels", {"bending": 0.5})
+    bent = Material.of("m", "channels", {"bending": 0.5, "blend": 4})
     other = Material.of("m", "open_pbr", {"base_color": (0.1, 0.1, 0.8)})
     assert check(bent, other, **SEEN).verdict is Verdict.OFF
 

@@ -125,12 +125,18 @@ class Answers:
     to_lamps: tuple[Part, ...]
 
 
+BENDING = 0.1
+"""Of the unit direction, by which light through an opening leans at a bending of 1 where the surface is seen edge-on; less by the sine of
+the angle between view and normal. A renderer that shifts the picture behind does so by the normal as it lies in the picture (common
+practice)."""
+
+
 @dataclass(frozen=True)
 class Surface:
     """All that a material says of a surface: the parts that it is made of, its own light (radiance, display white is 1), its opacity, what
     lies inside the body or whether it is thin-walled (a sheet, which is the same from both sides), its relief, how far it is displaced
-    (scene units), how much of the light of its surroundings reaches it (occlusion, which leaves lamps alone), and what it answers to each
-    where that differs."""
+    (scene units), how much of the light of its surroundings reaches it (occlusion, which leaves lamps alone), how far it shifts the picture
+    of what lies behind its openings (see BENDING), and what it answers to surroundings and to lamps where that differs."""
 
     parts: tuple[Part, ...]
     emission: Array = 0.0
@@ -140,6 +146,7 @@ class Surface:
     relief: tuple[Relief, ...] = ()
     displacement: Array = 0.0
     occlusion: Array = 1.0
+    bending: Array = 0.0
     answers: Answers | None = None
 
     @property

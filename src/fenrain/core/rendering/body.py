@@ -38,7 +38,7 @@ class Body:
 
     chances: how often each aspect is picked, by its cosines to the viewer (see `chances`); spans: metres on the surface for a step of u and
     of v. What a kernel is made for stands in
-    `transmits`, `subsurface`, `opens`, `glows`, `sheet`, `tells_lamps` and whether there is a medium or a relief.
+    `transmits`, `subsurface`, `opens`, `glows`, `sheet`, `tells_lamps`, `bends` and whether there is a medium or a relief.
     """
 
     def __init__(
@@ -61,7 +61,7 @@ class Body:
         self.transmits, self.sheet = surface.transmits, surface.thin_walled
         self.subsurface = self.medium is not None and any(part.subsurface for part in surface.parts)
         self.opens, self.glows = opens(material, edge), not is_absent(mean.emission)
-        self.tells_lamps = surface.tells_lamps
+        self.tells_lamps, self.bends = surface.tells_lamps, self.opens and not is_absent(surface.bending)
         self._keep_tables(surface)
 
     @property

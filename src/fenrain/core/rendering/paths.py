@@ -23,7 +23,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from fenrain.core.lobes.surface import Surface
+from fenrain.core.lobes.surface import BENDING, Surface
 from fenrain.core.optics.arrays import PI
 from fenrain.core.rendering.body import Body, Medium, as_colour
 from fenrain.core.rendering.engine import dr, mi
@@ -212,7 +212,7 @@ class _Walk:
             if to_lamps:
                 to_lamps[look] = dr.select(active, throughputs[look] * passed[1], to_lamps[look])
             throughputs[look] = dr.select(active, throughputs[look] * passed[0], throughputs[look])
-        direction = dr.select(straight, -at.to_world(at.wi), drawn)
+        direction = dr.select(straight, self._onwards(met[0], at), drawn)
         pdf, crossed = dr.select(straight, pdf, drawn_pdf), dr.select(straight, crossed + 1, 0)
         events = dr.select(active & ~straight, events + 1, events)
         active &= kept & (_brightest([*throughputs, *to_lamps]) > 0.0) & (crossed < MOST_CROSSED)
@@ -264,6 +264,15 @@ class _Walk:
             through = solid & (open_number >= dr.mean(as_colour(met.surface.opacity)))
             straight, unbent = straight | through, dr.select(through, 1.0, unbent)
         return straight, unbent
+
+    def _onwards(self, met: _Met, at: Any) -> Any:
+        """Where a path goes that goes straight on: what lies behind an opening may be seen from a little beside."""
+        ahead = -at.to_world(at.wi)
+        if not met.body.bends:
+            return ahead
+        normal = at.to_world(mi.Vector3f(0.0, 0.0, 1.0) if met.frame is None else mi.Vector3f(met.frame.n))
+        aside = normal - ahead * dr.dot(normal, ahead)
+        return dr.normalize(ahead + aside * (BENDING * dr.mean(as_colour(met.surface.bending))))
 
     def _scattered(self, met: list[_Met], mixture: Any, at: Any, solid: Any, floating: Any, direction: Any) -> tuple[list[list[Any]], Any]:
         """(each look's value, for surroundings and for lamps where those are told apart, the density) of a direction of the scene, wherever

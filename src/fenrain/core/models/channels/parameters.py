@@ -44,7 +44,6 @@ class Channels(Extras):
         high=10.0,
         group=TRANSMISSION,
         says="shifts the picture of what lies behind",
-        undrawn="the bending of the picture behind is not drawn",
     )
     vertex_offset: Array = colour(
         role=Role.DISPLACEMENT,

@@ -40,6 +40,7 @@ def surface(p: Channels) -> Surface:
         relief=relief_of(p),
         occlusion=p.occlusion,
         displacement=p.vertex_offset,
+        bending=p.bending,
     )
 
 
