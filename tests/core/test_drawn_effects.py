@@ -188,8 +188,6 @@ def test_what_lies_behind_is_shifted_by_what_a_surface_says() -> None:
     normal = np.array([0.0, np.sin(np.radians(45.0)), np.cos(np.radians(45.0))])
     rays = stage_of(stand, SIZE).rays(mi.UInt32(np.arange(SIZE * SIZE)), mi.Point2f(0.5))
     ray = np.moveaxis(np.array(rays.d), 0, -1).reshape(SIZE, SIZE, 3)
-        SIZE, SIZE, 3
-    )
     for bending in (0.0, 3.0):
         aside = normal - ray * (ray @ normal)[..., None]
         onwards = ray + BENDING * bending * aside
