@@ -140,6 +140,7 @@ def check(
                     size=edge,
                     most_samples=samples,
                     aspects=aspects,
+                    others=[(other.original, other.material) for other in conversions if other is not conversion] if mesh else (),
                     tolerances=tolerances,
                     progress=lambda share, done=len(results): progress.update(task, completed=done + share),
                 )

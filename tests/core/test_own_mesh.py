@@ -14,7 +14,7 @@ from fenrain.core import Material, read
 from fenrain.core.errors import BrokenFileError, InputError, UnknownFormatError
 from fenrain.core.formats.registry import read_meshes
 from fenrain.core.rendering.own_mesh import open_mesh
-from fenrain.core.rendering.pictures import render
+from fenrain.core.rendering.pictures import PairShot, render
 from fenrain.core.rendering.stage import View, coverage
 from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
 
@@ -112,6 +112,30 @@ def test_a_material_lies_where_its_asset_has_it(file: str, heron_lode: Path) -> 
     )
     assert np.abs(red - blue)[seen].mean() > 0.2
     assert np.abs(red - blue)[~seen].mean() < 0.1
+
+
+def test_all_materials_of_an_asset_are_drawn_in_their_places(heron_lode: Path) -> None:
+    # One picture of two bodies is each body's own picture where that body is seen: here both are lit by the same even light.
+    file = heron_lode / ENGINE_HOUSE
+    materials = read(file)
+    stand = open_mesh(file, heron_lode, ENGINE_HOUSE, materials[2].name)
+    red = Material.of(materials[2].name, "metal_rough", {"base_color": (0.8, 0.02, 0.02), "metallic": 0.0})
+    others = [
+        (Material.of(one.name, model, {"base_color": colour}), Material.of(one.name, "open_pbr", {"base_color": colour}))
+        for one, model, colour in ((materials[4], "metal_rough", (0.02, 0.6, 0.02)), (materials[5], "open_pbr", (0.02, 0.02, 0.8)))
+    ]
+    view = View("even_white", stand.id, size=64)
+    shot = PairShot(red, red, view, others)
+    first, second = (np.mean([shot.taken(16, seed)[side] for seed in range(4)], axis=0) for side in (0, 1))
+    brightest = first.argmax(axis=-1)
+    seen = shot.coverage(64)
+    assert (brightest[seen] == 0).mean() > 0.95
+    coloured = np.ptp(first, axis=-1) > 0.15
+    assert {0, 1, 2} == set(np.unique(brightest[coloured]))
+    # What is not handed over stays grey, and the look itself is the same on both sides.
+    alone = render(red, view, 16, 0)
+    assert (np.ptp(alone, axis=-1)[~seen] > 0.3).mean() < 0.02
+    assert np.abs(first - second)[seen].mean() < 0.02
 
 
 def test_a_mesh_that_names_the_material_nowhere_carries_it_all_over(tmp_path: Path) -> None:

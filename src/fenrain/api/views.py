@@ -93,9 +93,7 @@ def own_stand_view(row: Surroundings) -> StandOut:
 
 
 def asset_view() -> StandOut:
-    return StandOut(
-        id=ASSET, title="Its own asset", says="the material where its file has it, all else in grey", cameras=_cameras(), own=True
-    )
+    return StandOut(id=ASSET, title="Its own asset", says="all materials where its file has them", cameras=_cameras(), own=True)
 
 
 def _cameras() -> list[CameraOut]:

@@ -15,15 +15,17 @@ from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.ledger import By, Override
 from fenrain.core.errors import EngineError
 from fenrain.core.material import Material
+from fenrain.core.rendering.own_mesh import PREFIX
 from fenrain.core.rendering.probe import load_engine
 from fenrain.core.surfaces import scatters
 from fenrain.core.values import Constant
 from fenrain.services.checks import figures_document, keep_check, pictures_of, tolerances_of
 from fenrain.services.conversions import conversion_of, keep_fit
 from fenrain.services.frame import Frame, Wish
-from fenrain.services.surroundings import open_surroundings, opened_stand, rigs_of
+from fenrain.services.surroundings import around, open_surroundings, opened_stand, rigs_of
 from fenrain.store.database import session
 from fenrain.store.rows import conversion_at, find_conversion, find_project
+from fenrain.store.tables import ConversionRow
 
 FIRST_SIZE, FIRST_SCATTERING_SIZE = 2 * READ_EDGE, READ_EDGE
 """Edge in pixels of the pictures that are shown first and measured; where light scatters in the body, paths are long."""
@@ -32,7 +34,17 @@ LEAST_LOOKED_AT, MOST_LOOKED_AT = 4, 64
 
 
 _CONVERSIONS: dict[tuple[int, int, str, str], Conversion] = {}
-"""The one that was looked at last: an edit that is tried, another light or stand begin from the same."""
+"""Those that were looked at last: an edit that is tried, another light or stand begin from the same."""
+MOST_KEPT = 32
+
+
+def _kept(row: ConversionRow) -> Conversion:
+    key = (row.id, row.version, row.material.digest, row.digest)
+    found = _CONVERSIONS.pop(key, None) or conversion_of(row)
+    _CONVERSIONS[key] = found
+    while len(_CONVERSIONS) > MOST_KEPT:
+        del _CONVERSIONS[next(iter(_CONVERSIONS))]
+    return found
 
 
 def warm() -> None:
@@ -51,25 +63,24 @@ def frames(wish: Wish, between: Callable[[], None]) -> Iterator[Frame]:
     with session() as database:
         row = find_conversion(database, wish.conversion_id)
         digests = (row.material.digest, row.digest)
-        key = (row.id, row.version, *digests)
-        conversion = _CONVERSIONS.get(key) or conversion_of(row)
+        conversion = _kept(row)
         tolerances = tolerances_of(find_project(database, row.material.project_id))
         open_surroundings(database, (wish.rig,))
         wish = replace(wish, stand=opened_stand(database, wish.stand, row.material))
-    _CONVERSIONS.clear()
-    _CONVERSIONS[key] = conversion
+        beside = [_kept(one) for one in around(database, row)] if wish.stand.startswith(PREFIX) else []
+    others = [(one.original, one.material) for one in beside]
     pair = _pair(conversion, wish)
     if wish.against is not None:
         pair = _converted(wish.against), pair[1]
     found: Mapping[str, Any] = {}
-    for result in _refined(pair, wish, _first_size(pair), tolerances, between=between):
+    for result in _refined(pair, wish, _first_size(pair), tolerances, others=others, between=between):
         yield _frame(result, found)
         found = found or figures_document(figures(*pair), result.unseen)
     yield _frame(result, found, clear=True, pixels=True)
     _keep(wish, digests, result)
     if wish.size > result.original.shape[0]:
         measured = result
-        for result in _refined(pair, wish, wish.size, tolerances, enough=lambda _: False, between=between):
+        for result in _refined(pair, wish, wish.size, tolerances, others=others, enough=lambda _: False, between=between):
             if result.samples >= LEAST_LOOKED_AT * (wish.size // READ_EDGE) ** 2:
                 shown = _frame(result, found, clear=True, pixels=result.final)
                 yield replace(shown, readings=_document(measured), samples=measured.samples)

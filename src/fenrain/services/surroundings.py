@@ -19,7 +19,7 @@ from fenrain.core.values import Image
 from fenrain.services.intakes import carrier, restored_files
 from fenrain.store import blobs
 from fenrain.store.rows import find_project
-from fenrain.store.tables import Intake, MaterialRow, Project, Surroundings
+from fenrain.store.tables import ConversionRow, Intake, MaterialRow, Project, Surroundings
 
 RIG, STAND = "rig", "stand"
 ASSET = "asset"
@@ -112,6 +112,28 @@ def opened_stand(database: Session, stand: str, material: MaterialRow) -> str:
         if not is_opened(known):
             known = open_mesh(path, folder, path.name, called).id
     return f"{known}{colon}{camera}"
+
+
+MOST_AROUND = 15
+"""Other materials of an asset that are drawn as they are; what carries further ones stays grey."""
+
+
+def around(database: Session, row: ConversionRow) -> list[ConversionRow]:
+    """The conversions to the same target of the other materials of the file that a material came from."""
+    file = row.material.document["source"]["file"]
+    query = (
+        select(ConversionRow)
+        .join(MaterialRow)
+        .where(
+            MaterialRow.intake_id == row.material.intake_id,
+            MaterialRow.variant_of.is_(None),
+            MaterialRow.id.not_in([row.material_id, row.material.variant_of or 0]),
+            ConversionRow.target == row.target,
+            ConversionRow.profile == row.profile,
+        )
+    )
+    found = database.scalars(query.order_by(MaterialRow.id))
+    return [one for one in found if one.material.document["source"]["file"] == file][:MOST_AROUND]
 
 
 def _name_in_its_file(database: Session, material: MaterialRow) -> str:

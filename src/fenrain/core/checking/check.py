@@ -132,15 +132,17 @@ def check(
     most_samples: int = MOST_SAMPLES,
     turn: float = 0.0,
     aspects: Sequence[str] = (),
+    others: Sequence[tuple[Material, Material]] = (),
     tolerances: Tolerances = Tolerances(),
     progress: Progress | None = None,
 ) -> Check:
     """Render both and compare.
 
-    rigs: ids of light rigs, the standing ones where None; stand: id; size: edge in pixels, a multiple of 64; most_samples, aspects: see
-    `refined`. Raises EngineError where the rendering engine cannot run here, NotFoundError for an unknown rig or stand.
+    rigs: ids of light rigs, the standing ones where None; stand: id; size: edge in pixels, a multiple of 64; most_samples, aspects,
+    others: see `refined`. Raises EngineError where the rendering engine cannot run here, NotFoundError for an unknown rig or stand.
     """
-    how: dict[str, Any] = {"size": size, "most_samples": most_samples, "turn": turn, "aspects": aspects, "tolerances": tolerances}
+    how: dict[str, Any] = {"size": size, "most_samples": most_samples, "turn": turn, "tolerances": tolerances}
+    how |= {"aspects": aspects, "others": others}
     chosen = tuple(standing_rigs() if rigs is None else rigs)
     last: dict[str, RigCheck] = {}
     for result in refined(original, converted, chosen, stand, **how):
@@ -160,6 +162,7 @@ def refined(
     most_samples: int = MOST_SAMPLES,
     turn: float = 0.0,
     aspects: Sequence[str] = (),
+    others: Sequence[tuple[Material, Material]] = (),
     tolerances: Tolerances = Tolerances(),
     pilot_samples: int = 4,
     shown: bool = True,
@@ -171,7 +174,8 @@ def refined(
 
     A rig ends when a result is enough, which is when noise cannot change the verdict any more where nothing else is said, or at
     `most_samples` for each pixel that is measured. There are no readings after a first pass: noise is told from the disagreement of two.
-    aspects: of either look, that are shown alone, all where empty; pilot_samples: 4 or 16, of the passes by which the way is chosen; shown:
+    aspects: of either look, that are shown alone, all where empty; others: pairs of materials that lie around it on a mesh of the asset's,
+    by the names of the originals; pilot_samples: 4 or 16, of the passes by which the way is chosen; shown:
     whether the last results hold readings that are only shown, too, which take as long as all others; between: called now and then; what it
     raises ends the check.
     """
@@ -179,7 +183,7 @@ def refined(
     if not rigs:
         return
     engine = load_engine()
-    shot = engine.PairShot(original, converted, engine.View(rig_of(rigs[0]).id, stand, turn, size, tuple(aspects)))
+    shot = engine.PairShot(original, converted, engine.View(rig_of(rigs[0]).id, stand, turn, size, tuple(aspects)), others)
     seen, each = shot.coverage(READ_EDGE), (size // READ_EDGE) ** 2
     setting = _Setting(shot.plan.lit, seen, stand, tuple(str(one) for one in unseen(original, converted)))
     going = [_Course(setting, rig_of(rig).id, (True, False) if shot.may_share else (False,)) for rig in rigs]

@@ -37,7 +37,7 @@ class Body:
     """A material as paths need it.
 
     chances: how often each aspect is picked, by its cosines to the viewer (see `chances`); spans: metres on the surface for a step of u and
-    of v. What a kernel is made for stands in
+    of v; shallow: light that would scatter inside comes out where it went in. What a kernel is made for stands in
     `transmits`, `subsurface`, `opens`, `glows`, `sheet`, `tells_lamps`, `bends` and whether there is a medium or a relief.
     """
 
@@ -48,13 +48,15 @@ class Body:
         aspects: Sequence[str] = (),
         chances: Mapping[str, np.ndarray] | None = None,
         spans: Spans = WHOLE,
+        *,
+        shallow: bool = False,
     ) -> None:
         self._operands: Operands = operands_of(material, edge, spans)
         self._aspects = tuple(aspects)
         normals = normal_map(material, edge, spans)
         self._normals = mi.load_dict(normals) if normals is not None else None
         mean = mean_surface(material)
-        self.medium = _medium(mean) if mean.scatters else None
+        self.medium = _medium(mean) if mean.scatters and not shallow else None
         self._chances = {aspect: held_table(table) for aspect, table in (chances or {}).items()}
         place = dr.zeros(mi.SurfaceInteraction3f)
         surface = self.surface(place, mi.Bool(True))

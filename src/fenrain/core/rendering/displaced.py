@@ -63,23 +63,23 @@ def moved(mesh: Mesh, offsets: Offsets) -> Mesh:
     return replace(mesh, positions=positions, normals=_normals(positions, mesh.triangles))
 
 
-def stages(materials: Sequence[Material], stand: str, size: int) -> list[Stage]:
-    """The stage of each look: the stand's own, but where its surface is moved."""
-    return [_stage(material, stand, size) for material in materials]
+def stages(materials: Sequence[Material], stand: str, size: int, dressed: tuple[str, ...] = ()) -> list[Stage]:
+    """The stage of each look: the stand's own, but where its surface is moved. dressed: see `Stage`."""
+    return [_stage(material, stand, size, dressed) for material in materials]
 
 
-_KEPT: dict[tuple[str, str, int], Stage] = {}
+_KEPT: dict[tuple[str, str, int, tuple[str, ...]], Stage] = {}
 
 
-def _stage(material: Material, stand: str, size: int) -> Stage:
+def _stage(material: Material, stand: str, size: int, dressed: tuple[str, ...]) -> Stage:
     offsets = offsets_of(material)
     if offsets is None:
-        return stage_of(stand, size)
-    key = (material.digest, stand, size)
+        return stage_of(stand, size, dressed)
+    key = (material.digest, stand, size, dressed)
     if key not in _KEPT:
         while len(_KEPT) >= MOST_KEPT:
             del _KEPT[next(iter(_KEPT))]
-        _KEPT[key] = Stage(stand, size, moved(stand_of(stand).mesh(), offsets))
+        _KEPT[key] = Stage(stand, size, moved(stand_of(stand).mesh(), offsets), dressed)
     return _KEPT[key]
 
 

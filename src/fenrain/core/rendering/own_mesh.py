@@ -39,7 +39,7 @@ def open_mesh(path: Path, root: Path, title: str, material: str) -> Stand:
     own = [mesh for mesh in meshes if mesh.material == material]
     others = [mesh for mesh in meshes if mesh.material != material] if own else []
     body = joined(title, own or meshes)
-    props = (Prop(joined("around", others), AROUND),) if others else ()
+    props = tuple(Prop(mesh, AROUND) for mesh in others)
     floor = float(min(mesh.positions[:, 1].min() for mesh in meshes)) - 0.004
     says = f"own mesh, {len(body.triangles):,} triangles with this material" if own else "own mesh, the material on all of it"
     camera = _camera(body)

@@ -23,10 +23,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from fenrain.core.lobes.surface import BENDING, Surface
 from fenrain.core.optics.arrays import PI
 from fenrain.core.rendering.body import Body, Medium, as_colour
 from fenrain.core.rendering.engine import dr, mi
+from fenrain.core.rendering.met import Crowd, Met, meet
 from fenrain.core.rendering.numbers import Numbers
 from fenrain.core.rendering.stage import Light, Stage
 
@@ -68,92 +68,65 @@ def plan_for(*bodies: Body, props: bool, moved: bool) -> Plan:
 @dataclass(frozen=True)
 class Views:
     """Where paths begin, whatever the looks are: numbers of which those for the camera are drawn; rig: which of those in the light lights
-    each; the place that is seen, where it is, and the light that comes back past the body."""
+    each; the place that is seen, where it is, which body it lies on, and the light that comes back past the bodies."""
 
     numbers: Numbers
     rig: Any
     at: Any
     on_body: Any
     on_ground: Any
+    which: Any
     seen: Any
 
 
 def views(stage: Stage, light: Light, rig: Any, pixel: Any, numbers: Numbers) -> Views:
     """Through places within pixels."""
     ray = stage.rays(pixel, numbers.next_2d())
-    at, on_body, on_ground = stage.meets(ray, mi.Bool(True))
+    at, on_body, on_ground, which = stage.meets(ray, mi.Bool(True))
     gone = ~(on_body | on_ground)
     seen = dr.select(gone, light.sky.radiance(rig, ray.d, gone), 0.0)
     if light.ground is not None:
         seen = dr.select(on_ground, light.ground.radiance(rig, at.p), seen)
-    return Views(numbers, rig, at, on_body, on_ground, mi.Color3f(seen))
+    return Views(numbers, rig, at, on_body, on_ground, which, mi.Color3f(seen))
 
 
-def radiance(stage: Stage, light: Light, begun: Views, bodies: Sequence[Body], plan: Plan, depth: Any) -> list[Any]:
+def radiance(
+    stage: Stage, light: Light, begun: Views, bodies: Sequence[Body], plan: Plan, depth: Any, crowd: Sequence[Body] | None = None
+) -> list[Any]:
     """What comes back along views for each look, linear. bodies: one, or two that share their paths, which takes a plan without anything
-    straight or scattering."""
-    assert len(bodies) == 1 or not (plan.straight or plan.scatters)
-    walk = _Walk(stage, light, begun.rig, bodies, plan)
+    straight or scattering; crowd: of the other bodies on the stage, which then takes one body."""
+    assert len(bodies) == 1 or not (plan.straight or plan.scatters or crowd)
+    walk = _Walk(stage, light, begun.rig, bodies, plan, crowd)
     begun = dr.copy(begun)  # what is kept of it must not move on with the paths
     active = (begun.on_body | begun.on_ground) if plan.lit else mi.Bool(begun.on_body)
     throughputs, lights = [mi.Color3f(1.0) for _ in bodies], [mi.Color3f(begun.seen) for _ in bodies]
     # What light from lamps would be multiplied with in the end, where that is another number.
     to_lamps = [mi.Color3f(1.0) for _ in bodies] if plan.tells_lamps else []
     crossed, events = mi.UInt32(0), mi.UInt32(0)
-    state = (begun.numbers, begun.at, begun.on_body, mi.Bool(False), throughputs, to_lamps, lights, mi.Float(0.0), crossed, events, active)
+    who = [begun.which] if crowd is not None else []
+    state = (
+        begun.numbers, begun.at, begun.on_body, who, mi.Bool(False), throughputs, to_lamps, lights, mi.Float(0.0), crossed, events, active,
+    )  # fmt: skip
     if stage.convex and not plan.lit:
-        return list(walk.step(depth, *state)[6])
+        return list(walk.step(depth, *state)[7])
     found = dr.while_loop(
         state,
         lambda *values: values[-1],
         lambda *values: walk.step(depth, *values),
-        labels=("numbers", "at", "on_body", "floating", "throughputs", "to_lamps", "lights", "pdf", "crossed", "events", "active"),
+        labels=("numbers", "at", "on_body", "who", "floating", "throughputs", "to_lamps", "lights", "pdf", "crossed", "events", "active"),
         label="paths",
     )
-    lights = found[6]
+    lights = found[7]
     return list(lights)
-
-
-@dataclass(frozen=True)
-class _Met:
-    """A look where a path stands: its surface, the frame that relief bends (None for none), −1 where its back shows the same as its front,
-    the direction to the viewer in that frame, and how often the path goes on straight."""
-
-    body: Body
-    surface: Surface
-    frame: Any
-    turned: Any
-    view: Any
-    share: Any
-
-    def values_and_pdf(self, at: Any, direction: Any, *, apart: bool) -> tuple[list[Any], Any]:
-        """BSDF × cosine, and density of a direction of the scene. apart: two values, for surroundings, dimmed by their occlusion, and for
-        lamps."""
-        local = at.to_local(direction)
-        light = (local if self.frame is None else self.frame.to_local(local)) * self.turned
-        seen_by = [self.surface.to_surroundings, self.surface.to_lamps] if apart else [self.surface]
-        values = [self.body.value(surface, light, self.view) for surface in seen_by]
-        pdf = self.body.pdf(self.surface, light, self.view) * (1.0 - self.share)
-        if apart:
-            values[0] = values[0] * as_colour(self.surface.occlusion)
-        if self.frame is not None:
-            leaks = light.z * local.z * self.turned <= 0.0
-            values, pdf = [dr.select(leaks, 0.0, value) for value in values], dr.select(leaks, 0.0, pdf)
-        return [mi.Color3f(value) for value in values], mi.Float(pdf)
-
-    def drawn(self, choice: Any, numbers: Any) -> Any:
-        """A direction in the frame of the mesh."""
-        drawn = self.body.sample(self.surface, self.view, choice, numbers) * self.turned
-        return drawn if self.frame is None else self.frame.to_world(drawn)
 
 
 class _Walk:
     """One step of all paths at a time."""
 
-    def __init__(self, stage: Stage, light: Light, rig: Any, bodies: Sequence[Body], plan: Plan) -> None:
+    def __init__(self, stage: Stage, light: Light, rig: Any, bodies: Sequence[Body], plan: Plan, crowd: Sequence[Body] | None) -> None:
         self.stage, self.sky, self.ground, self.rig = stage, light.sky, light.ground, rig
         self.bodies, self.plan = tuple(bodies), plan
-        self.body = self.bodies[0]
+        self.body, self.crowd = self.bodies[0], crowd
 
     def step(
         self,
@@ -161,6 +134,7 @@ class _Walk:
         numbers: Numbers,
         at: Any,
         on_body: Any,
+        who: list[Any],
         floating: Any,
         throughputs: list[Any],
         to_lamps: list[Any],
@@ -177,13 +151,13 @@ class _Walk:
         open_number = numbers.next_1d() if self.plan.straight else mi.Float(0.0)
         sky_numbers, choice, place = numbers.next_2d(), numbers.next_1d(), numbers.next_2d()
 
-        met = [self._met(body, at, solid) for body in self.bodies]
-        for look, (body, surface) in enumerate((one.body, one.surface) for one in met):
-            if surface.interior is not None and body.medium is None and not body.sheet:
-                throughputs[look] *= dr.select(solid & (at.wi.z < 0.0), as_colour(surface.interior.passes(at.t)), 1.0)
-            if body.glows:
-                own = throughputs[look] * as_colour(surface.emission) * as_colour(surface.opacity)
-                lights[look] += dr.select(solid & (at.wi.z > 0.0), own, 0.0)
+        met = [meet(body, at, solid) if self.crowd is None else Crowd([body, *self.crowd], who[0], at, solid) for body in self.bodies]
+        for look, one in enumerate(met):
+            passed, own = one.begun(at, solid)
+            if passed is not None:
+                throughputs[look] *= passed
+            if own is not None:
+                lights[look] += throughputs[look] * own
         if self.stage.props is not None:
             own = dr.select(active & ~on_body & ~floating, at.uv.y, 0.0)
             for look in looks:
@@ -191,7 +165,7 @@ class _Walk:
         active &= events + 1 < most
         solid &= active
 
-        straight, unbent = self._straight(met[0], at, solid, open_number, choice)
+        straight, unbent = met[0].straight(at, solid, open_number, choice)
         mixture = _mixture(throughputs)
 
         towards, sent, sky_pdf = sky.sample(rig, sky_numbers, active)
@@ -212,7 +186,7 @@ class _Walk:
             if to_lamps:
                 to_lamps[look] = dr.select(active, throughputs[look] * passed[1], to_lamps[look])
             throughputs[look] = dr.select(active, throughputs[look] * passed[0], throughputs[look])
-        direction = dr.select(straight, self._onwards(met[0], at), drawn)
+        direction = dr.select(straight, met[0].onwards(at), drawn)
         pdf, crossed = dr.select(straight, pdf, drawn_pdf), dr.select(straight, crossed + 1, 0)
         events = dr.select(active & ~straight, events + 1, events)
         active &= kept & (_brightest([*throughputs, *to_lamps]) > 0.0) & (crossed < MOST_CROSSED)
@@ -222,7 +196,8 @@ class _Walk:
             throughputs, to_lamps = ([throughput / survives for throughput in some] for some in (throughputs, to_lamps))
 
         ray = self._spawned(at, floating, direction)
-        at, on_body, on_ground = self.stage.meets(ray, active, leaving=not self.plan.lit)
+        at, on_body, on_ground, which = self.stage.meets(ray, active, leaving=not self.plan.lit)
+        who = [which] if who else []
         gone = active & ~on_body & ~on_ground
         floating = mi.Bool(False)
         if self.plan.scatters:
@@ -240,41 +215,11 @@ class _Walk:
             if self.ground is not None:
                 lights[look] += dr.select(active & on_ground, throughputs[look] * up, 0.0)
         active &= ~gone if self.ground is None else on_body
-        return numbers, at, on_body, floating, throughputs, to_lamps, lights, pdf, crossed, events, active
+        return numbers, at, on_body, who, floating, throughputs, to_lamps, lights, pdf, crossed, events, active
 
-    def _met(self, body: Body, at: Any, solid: Any) -> _Met:
-        surface, frame = body.surface(at, solid), body.frame(at, solid)
-        turned: Any = mi.Float(1.0)
-        if body.opens and not body.transmits and not body.subsurface:
-            turned = dr.select(at.wi.z < 0.0, -1.0, 1.0)
-        seen = at.wi if frame is None else frame.to_local(at.wi)
-        share: Any = mi.Float(0.0)
-        if body.subsurface:
-            passed = dr.mean(body.straight(surface, at.wi.z))
-            share = dr.select(solid, dr.select(at.wi.z < 0.0, 1.0, dr.clip(passed, 0.05, 0.95)), 0.0)
-        return _Met(body, surface, frame, turned, seen * turned, share)
-
-    def _straight(self, met: _Met, at: Any, solid: Any, open_number: Any, choice: Any) -> tuple[Any, Any]:
-        """(whether the path goes on straight, what it is multiplied with then)."""
-        straight, unbent = mi.Bool(False), mi.Color3f(1.0)
-        if met.body.subsurface:
-            straight = solid & (choice < met.share)
-            unbent = met.body.straight(met.surface, at.wi.z) / dr.maximum(met.share, 1e-6)
-        if met.body.opens:
-            through = solid & (open_number >= dr.mean(as_colour(met.surface.opacity)))
-            straight, unbent = straight | through, dr.select(through, 1.0, unbent)
-        return straight, unbent
-
-    def _onwards(self, met: _Met, at: Any) -> Any:
-        """Where a path goes that goes straight on: what lies behind an opening may be seen from a little beside."""
-        ahead = -at.to_world(at.wi)
-        if not met.body.bends:
-            return ahead
-        normal = at.to_world(mi.Vector3f(0.0, 0.0, 1.0) if met.frame is None else mi.Vector3f(met.frame.n))
-        aside = normal - ahead * dr.dot(normal, ahead)
-        return dr.normalize(ahead + aside * (BENDING * dr.mean(as_colour(met.surface.bending))))
-
-    def _scattered(self, met: list[_Met], mixture: Any, at: Any, solid: Any, floating: Any, direction: Any) -> tuple[list[list[Any]], Any]:
+    def _scattered(
+        self, met: Sequence[Met | Crowd], mixture: Any, at: Any, solid: Any, floating: Any, direction: Any
+    ) -> tuple[list[list[Any]], Any]:
         """(each look's value, for surroundings and for lamps where those are told apart, the density) of a direction of the scene, wherever
         a path stands."""
         found = [one.values_and_pdf(at, direction, apart=self.plan.tells_lamps) for one in met]
@@ -293,15 +238,14 @@ class _Walk:
             pdf = dr.select(floating, phase, pdf)
         return values, pdf
 
-    def _drawn(self, met: list[_Met], mixture: Any, at: Any, solid: Any, floating: Any, choice: Any, numbers: Any) -> Any:
+    def _drawn(self, met: Sequence[Met | Crowd], mixture: Any, at: Any, solid: Any, floating: Any, choice: Any, numbers: Any) -> Any:
         """A direction in the frame of the place."""
         if len(met) == 2:
             first = met[0].drawn(dr.minimum(choice / dr.maximum(mixture, 1e-6), 1.0), numbers)
             second = met[1].drawn(dr.maximum(choice - mixture, 0.0) / dr.maximum(1.0 - mixture, 1e-6), numbers)
             local = dr.select(choice < mixture, first, second)
         else:
-            left = dr.clip((choice - met[0].share) / dr.maximum(1.0 - met[0].share, 1e-6), 0.0, 1.0)
-            local = met[0].drawn(left, numbers)
+            local = met[0].drawn(choice, numbers)
         if self.plan.lit:
             local = dr.select(solid, local, mi.warp.square_to_cosine_hemisphere(numbers))
         if self.body.medium is not None:

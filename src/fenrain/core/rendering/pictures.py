@@ -15,7 +15,7 @@ from fenrain.core.rendering.engine import dr, mi
 from fenrain.core.rendering.numbers import Numbers, means
 from fenrain.core.rendering.paths import Views, plan_for, radiance, views
 from fenrain.core.rendering.stage import Light, Stage, View, coverage, light_of, map_edge, stage_of
-from fenrain.core.rendering.stands.registry import spans_of
+from fenrain.core.rendering.stands.registry import spans_of, stand_of
 from fenrain.core.rendering.textures import Spans
 from fenrain.core.surfaces import mean_surface
 
@@ -43,23 +43,27 @@ def render(material: Material, view: View, samples: int, seed: int) -> np.ndarra
 class PairShot:
     """Two looks taken by the same light paths, as often as is asked. view: its rig is the one that is meant where none is named."""
 
-    def __init__(self, original: Material, converted: Material, view: View) -> None:
-        self._materials = (original, converted)
+    def __init__(self, original: Material, converted: Material, view: View, others: Others = ()) -> None:
+        """others: pairs of further materials that lie on the stand, by the names of the originals."""
+        self._materials, dressed = (original, converted), _dressed(view.stand, others)
+        self._dressed = tuple(first.name for first, _ in dressed)
+        pairs = [_bodies(*pair, map_edge(view.size), (), spans_of(view.stand), shallow=True) for pair in dressed]
+        self._crowds = [list(side) for side in zip(*pairs, strict=True)] if pairs else [None, None]
         self._bodies = _bodies(original, converted, map_edge(view.size), view.aspects, spans_of(view.stand))
-        self._stages = stages([original, converted], view.stand, view.size)
-        self._rig, self._shot = view.rig, _Shot(view, self._bodies, self._stages)
+        self._stages = self._at(view.size, view.stand)
+        self._rig, self._shot = view.rig, _Shot(view, self._bodies, self._stages, self._crowds)
         self.plan = self._shot.plan
         self._view = view
         same = self._stages[0] is self._stages[1]
-        self.may_share = same and not (self.plan.straight or self.plan.scatters)
+        self.may_share = same and not (self.plan.straight or self.plan.scatters or dressed)
 
     def coverage(self, size: int) -> np.ndarray:
         """Where either body is seen at the middle of a pixel, (size, size) bool."""
-        first, second = (stage.coverage(size) for stage in self._at(size))
+        first, second = (stage.coverage(size) for stage in self._at(size, self._view.stand))
         return first | second
 
-    def _at(self, size: int) -> list[Stage]:
-        return stages(self._materials, self._view.stand, size)
+    def _at(self, size: int, stand: str) -> list[Stage]:
+        return stages(self._materials, stand, size, self._dressed)
 
     def taken(self, samples: int, seed: int, *, shared: bool = False, between: Between = _go_on) -> tuple[np.ndarray, np.ndarray]:
         """Original and converted, (size, size, 3) float32; another seed, other numbers, the same ones on both sides. shared: both ride
@@ -76,17 +80,29 @@ class PairShot:
         if shared:
             first, second = self._shot.taken(self._bodies, *how)
         else:
-            first, second = (self._shot.taken([body], *how, stage=stage)[0] for body, stage in zip(self._bodies, self._stages, strict=True))
+            sides = zip(self._bodies, self._stages, self._crowds, strict=True)
+            first, second = (self._shot.taken([body], *how, stage=stage, crowd=crowd)[0] for body, stage, crowd in sides)
         return first, second
 
 
-_KEPT: dict[tuple[str, str, int, tuple[str, ...], Spans], list[Body]] = {}
-MOST_KEPT = 4
+Others = Sequence[tuple[Material, Material]]
+
+
+def _dressed(stand: str, others: Others) -> list[tuple[Material, Material]]:
+    """Those of the others that lie on the stand."""
+    names = {prop.mesh.material for prop in stand_of(stand).props()}
+    return [pair for pair in others if pair[0].name in names]
+
+
+_KEPT: dict[tuple[Any, ...], list[Body]] = {}
+MOST_KEPT = 32
 """Pairs whose values stay on the engine's side, so that another rig or stand does not load them again."""
 
 
-def _bodies(original: Material, converted: Material, edge: int, aspects: tuple[str, ...], spans: Spans) -> list[Body]:
-    key = (original.digest, converted.digest, edge, aspects, spans)
+def _bodies(
+    original: Material, converted: Material, edge: int, aspects: tuple[str, ...], spans: Spans, *, shallow: bool = False
+) -> list[Body]:
+    key = (original.digest, converted.digest, edge, aspects, spans, shallow)
     if key not in _KEPT:
         surfaces = [mean_surface(material) for material in (original, converted)]
         if aspects:
@@ -94,17 +110,20 @@ def _bodies(original: Material, converted: Material, edge: int, aspects: tuple[s
         table = chances(*surfaces)
         while len(_KEPT) >= MOST_KEPT:
             del _KEPT[next(iter(_KEPT))]
-        _KEPT[key] = [Body(material, edge, aspects, table, spans) for material in (original, converted)]
+        _KEPT[key] = [Body(material, edge, aspects, table, spans, shallow=shallow) for material in (original, converted)]
     return _KEPT[key]
 
 
 class _Shot:
     """A view under any rig, and the pixels of it that have to be traced."""
 
-    def __init__(self, view: View, bodies: Sequence[Body], stages: Sequence[Stage]) -> None:
+    def __init__(
+        self, view: View, bodies: Sequence[Body], stages: Sequence[Stage], crowds: Sequence[Sequence[Body] | None] = (None,)
+    ) -> None:
         self.view, self.stage = view, stages[0]
-        moved = any(stage is not stage_of(view.stand, view.size) for stage in stages)
-        self.plan = plan = plan_for(*bodies, props=self.stage.props is not None, moved=moved)
+        moved = any(stage.is_moved for stage in stages)
+        every = [*bodies, *(body for crowd in crowds for body in crowd or ())]
+        self.plan = plan = plan_for(*every, props=self.stage.props is not None, moved=moved)
         whole = view.size * view.size
         self.pixels = np.arange(whole) if plan.lit else np.flatnonzero(_near(view.stand, view.size))
         self._depth = dr.opaque(mi.UInt32, plan.depth)
@@ -118,8 +137,10 @@ class _Shot:
         between: Between = _go_on,
         times: int = 1,
         stage: Stage | None = None,
+        crowd: Sequence[Body] | None = None,
     ) -> list[np.ndarray]:
-        """For each body so many pictures under each rig, (rigs, times, size, size, 3). stage: in place of the first look's."""
+        """For each body so many pictures under each rig, (rigs, times, size, size, 3). stage: in place of the first look's; crowd: of
+        the other bodies on it."""
         assert samples in SAMPLE_COUNTS
         size, stand, turn = self.view.size, self.view.stand, self.view.turn
         light = light_of(rigs, stand, turn, with_ground=not self.plan.lit)
@@ -131,18 +152,27 @@ class _Shot:
         for begin in range(0, len(self.pixels), step):
             between()
             pixels = self.pixels[begin : begin + step]
-            traced = self._traced(stage or self.stage, bodies, light, len(rigs), pixels, samples, seed, times)
+            traced = self._traced(stage or self.stage, bodies, crowd, light, len(rigs), pixels, samples, seed, times)
             for picture, found in zip(pictures, traced, strict=True):
                 picture[:, :, pixels] = found.reshape(len(rigs), times, len(pixels), 3)
         return [picture.reshape(len(rigs), times, size, size, 3) for picture in pictures]
 
     def _traced(
-        self, stage: Stage, bodies: Sequence[Body], light: Light, rigs: int, pixels: np.ndarray, samples: int, seed: int, times: int
+        self,
+        stage: Stage,
+        bodies: Sequence[Body],
+        crowd: Sequence[Body] | None,
+        light: Light,
+        rigs: int,
+        pixels: np.ndarray,
+        samples: int,
+        seed: int,
+        times: int,
     ) -> list[np.ndarray]:
         """For each body the light of the pixels, under one rig after the other, over and over by the numbers of seeds one after the other,
         (rigs · times · pixels, 3)."""
         begun = self._begun(stage, light, rigs, pixels, samples, seed, times)
-        return means(radiance(stage, light, begun, bodies, self.plan, self._depth), samples)
+        return means(radiance(stage, light, begun, bodies, self.plan, self._depth, crowd), samples)
 
     def _begun(self, stage: Stage, light: Light, rigs: int, pixels: np.ndarray, samples: int, seed: int, times: int) -> Views:
         """Every picture of a size begins with the same views: the last are kept."""

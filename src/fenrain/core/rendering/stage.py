@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.geometry import Mesh
+from fenrain.core.geometry import Mesh, box, joined
 from fenrain.core.rendering.engine import dr, held, held_table, held_vector, mi
 from fenrain.core.rendering.numbers import Numbers, means
 from fenrain.core.rendering.sky import Sky
@@ -44,11 +44,14 @@ class Stage:
     props: None where there are none; convex: nothing that leaves the body meets it or a prop again.
     """
 
-    def __init__(self, stand_id: str, size: int, mesh: Mesh | None = None) -> None:
-        """mesh: in place of the stand's own."""
+    def __init__(self, stand_id: str, size: int, mesh: Mesh | None = None, dressed: tuple[str, ...] = ()) -> None:
+        """mesh: in place of the stand's own; dressed: names of materials that lie on props, which then are bodies of their own."""
         stand = stand_of(stand_id)
         self.floor, self.convex = held(stand.floor), stand.convex and mesh is None
-        self.body, self.props = _scenes(stand_id)
+        self.body, self.props = _scenes(stand_id, dressed)
+        others: tuple[Any, Any] = _others(stand_id, dressed) if dressed else (None, None)
+        self.others, self._whose = others
+        self.is_moved = mesh is not None
         if mesh is not None:
             self.body = _scene([mesh])
         self._edge, self._size = dr.opaque(mi.UInt32, size), held(size)
@@ -79,13 +82,16 @@ class Stage:
         return blocked if leaving and self.convex else blocked | self.body.ray_test(ray, active)
 
     def blocks_outside(self, ray: Any, active: Any) -> Any:
-        """The same of ground and props alone."""
-        below = self.ground_distance(ray.o, ray.d) < dr.inf
-        return below if self.props is None else below | self.props.ray_test(ray, active & ~below)
+        """The same of ground, props and other bodies alone, which are taken for closed."""
+        blocked = self.ground_distance(ray.o, ray.d) < dr.inf
+        for scene in (self.props, self.others):
+            if scene is not None:
+                blocked |= scene.ray_test(ray, active & ~blocked)
+        return blocked
 
-    def meets(self, ray: Any, active: Any, *, leaving: bool = False) -> tuple[Any, Any, Any]:
-        """(the place that a ray comes to, whether it lies on the body, whether on the ground or a prop). Where there are props, u and v of
-        a place off the body are its reflectance and its own light."""
+    def meets(self, ray: Any, active: Any, *, leaving: bool = False) -> tuple[Any, Any, Any, Any]:
+        """(the place that a ray comes to, whether it lies on a body, whether on the ground or a prop, which body it is: 0 for the look's).
+        Where there are props, u and v of a place off the bodies are its reflectance and its own light."""
         down, body = self.ground_distance(ray.o, ray.d), _NOWHERE
         if not (leaving and self.convex):
             body = self.body.ray_intersect(ray, mi.RayFlags.All, False, active)
@@ -99,9 +105,18 @@ class Stage:
         at.sh_frame = dr.select(on_ground, up, body.sh_frame)
         at.wi = dr.select(on_ground, up.to_local(-ray.d), body.wi)
         at.t, at.uv = dr.select(on_ground, down, body.t), body.uv
+        which = mi.UInt32(0)
         if self.props is None:
-            return at, on_body, on_ground
+            return at, on_body, on_ground, which
         at.uv = dr.select(on_ground, mi.Point2f(tile_reflectance(at.p), 0.0), at.uv)
+        if self.others is not None:
+            other = self.others.ray_intersect(ray, mi.RayFlags.All, False, active)
+            nearer = active & other.is_valid() & ~(other.t >= dr.select(on_body | on_ground, at.t, dr.inf))
+            at.p, at.n, at.wi = dr.select(nearer, other.p, at.p), dr.select(nearer, other.n, at.n), dr.select(nearer, other.wi, at.wi)
+            at.t, at.uv = dr.select(nearer, other.t, at.t), dr.select(nearer, other.uv, at.uv)
+            at.sh_frame = dr.select(nearer, other.sh_frame, at.sh_frame)
+            which = dr.select(nearer, dr.gather(mi.UInt32, self._whose, other.prim_index, nearer), 0)
+            on_body, on_ground = on_body | nearer, on_ground & ~nearer
         prop = self.props.ray_intersect(ray, mi.RayFlags.All, False, active)
         before = active & prop.is_valid() & ~(prop.t >= dr.select(on_body | on_ground, at.t, dr.inf))
         facing = dr.select(dr.dot(prop.n, ray.d) > 0.0, -1.0, 1.0) * mi.Vector3f(prop.n)
@@ -110,12 +125,13 @@ class Stage:
         at.t, at.uv = dr.select(before, prop.t, at.t), dr.select(before, prop.uv, at.uv)
         at.sh_frame = dr.select(before, frame, at.sh_frame)
         at.wi = dr.select(before, frame.to_local(-ray.d), at.wi)
-        return at, on_body & ~before, on_ground | before
+        return at, on_body & ~before, on_ground | before, dr.select(before, 0, which)
 
     def coverage(self, size: int) -> np.ndarray:
-        """Where the body, not what is around it, is seen at the middle of a pixel: (size, size) bool."""
+        """Where the look's body, not what is around it, is seen at the middle of a pixel: (size, size) bool."""
         ray = self.rays(dr.arange(mi.UInt32, size * size), mi.Point2f(0.5))
-        return np.array(self.meets(ray, mi.Bool(True))[1]).reshape(size, size)
+        _, on_body, _, which = self.meets(ray, mi.Bool(True))
+        return np.array(on_body & (which == 0)).reshape(size, size)
 
     def reflectance(self, at: Any) -> Any:
         """Of places off the body, 0…1."""
@@ -170,8 +186,9 @@ class Light:
 
 
 @lru_cache(maxsize=24)
-def stage_of(stand: str, size: int) -> Stage:
-    return Stage(stand, size)
+def stage_of(stand: str, size: int, dressed: tuple[str, ...] = ()) -> Stage:
+    """dressed: names of materials that lie on props, which then are bodies of their own."""
+    return Stage(stand, size, dressed=dressed)
 
 
 @lru_cache(maxsize=24)
@@ -215,10 +232,23 @@ def map_edge(size: int) -> int:
 
 
 @cache
-def _scenes(stand_id: str) -> tuple[Any, Any]:
+def _scenes(stand_id: str, dressed: tuple[str, ...]) -> tuple[Any, Any]:
     """(the look's mesh, the props, None where there are none)."""
     stand = stand_of(stand_id)
-    return _scene([stand.mesh()]), _scene([_marked(prop) for prop in stand.props()]) if stand.props() else None
+    props = [prop for prop in stand.props() if prop.mesh.material not in dressed]
+    if stand.props() and not props:
+        props = [Prop(box("far", (0.0, -1e4, 0.0), (1.0, 1.0 - 1e4, 1.0)), 0.0)]  # paths through several bodies take a stage with props
+    return _scene([stand.mesh()]), _scene([_marked(prop) for prop in props]) if props else None
+
+
+@cache
+def _others(stand_id: str, dressed: tuple[str, ...]) -> tuple[Any, Any]:
+    """(the bodies that carry other materials, and for each triangle the number of its body)."""
+    meshes = [prop.mesh for prop in stand_of(stand_id).props() if prop.mesh.material in dressed]
+    numbers = np.concatenate([np.full(len(mesh.triangles), 1 + dressed.index(mesh.material)) for mesh in meshes])
+    whose = mi.UInt32(numbers.astype(np.uint32))
+    dr.make_opaque(whose)
+    return _scene([joined("others", meshes)]), whose
 
 
 def _marked(prop: Prop) -> Mesh:
