@@ -34,6 +34,15 @@ def bench(page: Page) -> None:
     page.get_by_text("refining…").wait_for(state="detached", timeout=60_000)
 
 
+def bench_asset(page: Page) -> None:
+    board(page)
+    page.get_by_text("gauge-brass bezel").click()
+    page.get_by_role("combobox", name="Stand", exact=True).click()
+    page.get_by_title("Its own asset").last.click()
+    page.get_by_text("refining…").wait_for(state="visible", timeout=60_000)
+    page.get_by_text("refining…").wait_for(state="detached", timeout=240_000)
+
+
 def ledger(page: Page) -> None:
     board(page)
     page.get_by_text("varnished handrail").click()
@@ -74,7 +83,7 @@ def deliver(page: Page) -> None:
     page.get_by_text("engine-green enamel").wait_for()
 
 
-VIEWS = (take_in, board, board_core, bench, compare, dialects, deliver, ledger)
+VIEWS = (take_in, board, board_core, bench, bench_asset, compare, dialects, deliver, ledger)
 
 
 def main() -> None:

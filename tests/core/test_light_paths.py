@@ -68,7 +68,7 @@ PLAIN = {"bsdf": {"type": "twosided", "bsdf": THEIRS}}
 HALF_OPEN = {"bsdf": {"type": "mask", "opacity": 0.5, "bsdf": {"type": "twosided", "bsdf": THEIRS}}}
 GLOWING = {**PLAIN, "emitter": {"type": "area", "radiance": {"type": "rgb", "value": [3.0, 1.5, 0.5]}}}
 SCENES = {
-    "matt": (Material.of("m", "metal_rough", CLAY), PLAIN, {"type": "path", "max_depth": 12, "rr_depth": 99}),
+    "matt": (Material.of("m", "metal_rough", CLAY), PLAIN, {"type": "path", "max_depth": 3, "rr_depth": 99}),
     "glowing": (
         Material.of("m", "metal_rough", CLAY | {"emissive": (1.0, 0.5, 0.5 / 3), "emissive_strength": 3.0}), GLOWING,
         {"type": "path", "max_depth": 12, "rr_depth": 99},
@@ -174,22 +174,24 @@ def test_light_is_lost_along_the_wedge_as_beer_and_lambert_say() -> None:
     eye, target = np.array(stand.camera)
     half = np.tan(np.radians(stand.field_of_view / 2))
     forward = (target - eye) / np.linalg.norm(target - eye)
-    compared = 0
+    ratios = []
     for column in range(SIZE):
         across = ((column + 0.5) / SIZE * 2.0 - 1.0) * half
         down = ((middle + 0.5) / SIZE * 2.0 - 1.0) * half
         right = np.array([1.0, 0.0, 0.0])
         ray = forward + right * across - np.cross(right, forward) * down
-        # The front lies in the plane through (±HALF_WIDTH, THIN or THICK), the back at 0; seen from above, z = b + a x.
-        front, back = (wedge.THIN + wedge.THICK) / 2.0, 0.0
+        # The front stands at z = THICK/2, the back THIN to THICK behind it: z = b − a x.
+        front, back = 0.5 * wedge.THICK, -0.5 * wedge.THIN
         slope = (wedge.THICK - wedge.THIN) / (2.0 * wedge.HALF_WIDTH)
-        at = [(front - (eye[2] - slope * eye[0])) / (ray[2] - slope * ray[0]), (back - eye[2]) / ray[2]]
+        at = [(front - eye[2]) / ray[2], (back - (eye[2] + slope * eye[0])) / (ray[2] + slope * ray[0])]
         places = [eye + distance * ray for distance in at]
         if all(abs(place[0]) < wedge.HALF_WIDTH - 0.05 for place in places):
             way = np.linalg.norm(places[1] - places[0])
-            np.testing.assert_allclose(seen[middle, column], np.array([0.5, 0.2, 0.8]) ** (way / 0.7), rtol=0.02, atol=2e-3)
-            compared += 1
-    assert compared > 20
+            ratios.append(seen[middle, column] / np.array([0.5, 0.2, 0.8]) ** (way / 0.7))
+    # The boundary that bends nothing is drawn at random all the same, so that single pixels are noisy.
+    assert len(ratios) > 20
+    np.testing.assert_allclose(ratios, 1.0, atol=0.08)
+    np.testing.assert_allclose(np.mean(ratios, axis=0), 1.0, atol=0.01)
 
 
 def test_a_bubble_throws_light_back_as_it_must() -> None:
@@ -287,7 +289,7 @@ def test_a_turned_light_is_the_sky_turned() -> None:
     # The engine turns its environment by a matrix, we turn directions: a mirror shows the same.
     view = View("low_sun", "sphere", 75.0, SIZE)
     mirror = {"bsdf": {"type": "twosided", "bsdf": {"type": "conductor", "material": "none"}}}
-    theirs = engine_pictures(mirror, view, 64, 1, integrator={"type": "path", "max_depth": 12, "rr_depth": 99})[0]
+    theirs = engine_pictures(mirror, view, 64, 1, integrator={"type": "path", "max_depth": 3, "rr_depth": 99})[0]
     silver = Material.of("m", "spec_gloss", {"diffuse": (0.0, 0.0, 0.0), "specular": WHITE, "glossiness": 1.0})
     own = np.mean([render(silver, view, 16, seed) for seed in range(4)], axis=0)
     seen = coverage("sphere", SIZE)
