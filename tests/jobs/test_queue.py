@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from fenrain.core.checking.metrics.registry import metrics
 from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.material import Material
-from fenrain.core.rendering.rigs.registry import rigs
+from fenrain.core.rendering.rigs.registry import standing_rigs
 from fenrain.jobs.plans import plan_check, plan_check_again, plan_conversion, plan_delivery
 from fenrain.jobs.queue import CONVERT, LOOK, SETTLE, cancel, count, find_job, recover, resume, submit
 from fenrain.jobs.work import run_item
@@ -133,7 +133,7 @@ def test_an_edit_drops_what_was_still_to_be_checked_before_it(job: int) -> None:
         first = plan_check_again(database, row)
         second = plan_check_again(database, row)
         assert (first.state, second.state) == ("cancelled", "queued")
-        assert [item.payload["rigs"] for item in second.items] == [list(rigs())]
+        assert [item.payload["rigs"] for item in second.items] == [list(standing_rigs())]
 
 
 def test_what_a_first_look_leaves_near_a_limit_is_measured_on(job: int) -> None:
@@ -149,13 +149,13 @@ def test_what_a_first_look_leaves_near_a_limit_is_measured_on(job: int) -> None:
         with session() as database:
             row = find_material(database, material.id)
             made = ensure_conversion(database, row, "metal_rough", "core")
-            found = [find_check(database, (row.digest, made.digest), rig, OVERVIEW_STAND, OVERVIEW_TURN) for rig in rigs()]
+            found = [find_check(database, (row.digest, made.digest), rig, OVERVIEW_STAND, OVERVIEW_TURN) for rig in standing_rigs()]
             return {check.rig: dict(check.numbers) for check in found if check is not None}
 
     first = looks()
-    assert list(first) == list(rigs())
+    assert list(first) == list(standing_rigs())
     # A limit on the very reading: noise leaves open on which side of it the truth lies.
-    doubtful, clear = list(rigs())[:2]
+    doubtful, clear = list(standing_rigs())[:2]
     reading = first[doubtful]["readings"]["colour_95"]["value"]
     with session() as database:
         wide = {metric.id: (500.0, 900.0) for metric in metrics().values() if metric.limits is not None}

@@ -10,7 +10,7 @@ from fenrain.core.checking.fitting.free import Vector, free_values
 from fenrain.core.checking.quick import Response, differences, lobe_error, response
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.ledger import Entry
-from fenrain.core.lobes.aspects import ASPECTS, GLOW
+from fenrain.core.lobes.aspects import ASPECTS, BODY, COAT, FUZZ, GLOW, REFLECTION, TRANSMISSION, VOLUME
 from fenrain.core.lobes.surface import Surface
 from fenrain.core.surfaces import mean_surface
 
@@ -39,12 +39,12 @@ def shares(conversion: Conversion) -> Shares:
     total = sum(lost.values())
     lost = {name: gain * min(1.0, whole / total) for name, gain in lost.items() if gain > 0.01 * whole} if total > 0 else {}
     rest = max(whole - sum(lost.values()), 0.0)
-    by_aspect = _aspect_differences(conversion)
+    by_aspects = _differences_by_aspects(conversion)
     hangs = _sensitivities(conversion)
     found: dict[str, float] = {}
-    together = sum(difference for aspect, difference in by_aspect.items() if any(group == aspect for group, _ in hangs.values()))
-    for aspect, difference in by_aspect.items():
-        members = {name: strength for name, (group, strength) in hangs.items() if group == aspect}
+    together = sum(difference for aspects, difference in by_aspects.items() if any(group in aspects for group, _ in hangs.values()))
+    for aspects, difference in by_aspects.items():
+        members = {name: strength for name, (group, strength) in hangs.items() if group in aspects}
         for name, strength in members.items():
             found[name] = rest * difference / together * strength / max(sum(members.values()), 1e-12)
     return Shares(found, lost)
@@ -60,15 +60,30 @@ def _gain_without(conversion: Conversion, name: str, seen: Response, whole: floa
     return max(whole - lobe_error(response(mean_surface(replace(conversion.original, values=values))), seen), 0.0)
 
 
-def _aspect_differences(conversion: Conversion) -> dict[str, float]:
-    """How much smaller the difference is without each aspect on both sides."""
+def _differences_by_aspects(conversion: Conversion) -> dict[tuple[str, ...], float]:
+    """How much smaller the difference is without some aspects on both sides."""
     surfaces = [mean_surface(material) for material in (conversion.original, conversion.material)]
-    found = {}
-    whole = _apart(*surfaces)
-    for aspect in dict.fromkeys(part.aspect for surface in surfaces for part in surface.parts) | {GLOW: None}:
-        others = [other for other in ASPECTS if other != aspect]
-        found[aspect] = max(whole - _apart(*(surface.only(others) for surface in surfaces)), 0.0)
-    return {aspect: difference for aspect, difference in found.items() if difference > 1e-9}
+    whole, found = _apart(*surfaces), {}
+    for aspects in _groups(*surfaces):
+        others = [other for other in ASPECTS if other not in aspects]
+        found[aspects] = max(whole - _apart(*(surface.only(others) for surface in surfaces)), 0.0)
+    return {aspects: difference for aspects, difference in found.items() if difference > 1e-9}
+
+
+def _groups(ours: Surface, theirs: Surface) -> list[tuple[str, ...]]:
+    """Aspects that are taken out together: one that only one side has stands for something of another aspect on the other side, what lies
+    over the body for the reflection, what goes through it for the body."""
+    first, second = ({part.aspect for part in surface.parts} for surface in (ours, theirs))
+    lone = first ^ second
+    above, below = ({REFLECTION, COAT, FUZZ}, {BODY, TRANSMISSION, VOLUME})
+    groups: list[set[str]] = [{GLOW}]
+    for alike in (above, below):
+        held = alike & (first | second)
+        if held & lone:
+            groups.append(held)
+        else:
+            groups.extend({aspect} for aspect in held)
+    return [tuple(aspect for aspect in ASPECTS if aspect in group) for group in groups]
 
 
 def _apart(ours: Surface, theirs: Surface) -> float:
