@@ -123,7 +123,8 @@ def _first_size(pair: tuple[Material, Material]) -> int:
 
 
 def _keep(wish: Wish, digests: tuple[str, str], result: RigCheck) -> None:
-    if wish.is_whole:
+    # A look among others of its asset hangs on them, too, which no key says.
+    if wish.is_whole and not wish.stand.startswith(PREFIX):
         with session() as database:
             keep_check(database, digests, result, wish.turn)
 

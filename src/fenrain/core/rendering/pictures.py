@@ -95,23 +95,25 @@ def _dressed(stand: str, others: Others) -> list[tuple[Material, Material]]:
 
 
 _KEPT: dict[tuple[Any, ...], list[Body]] = {}
-MOST_KEPT = 32
-"""Pairs whose values stay on the engine's side, so that another rig or stand does not load them again."""
+_AROUND: dict[tuple[Any, ...], list[Body]] = {}
+MOST_KEPT, MOST_AROUND = 4, 24
+"""Pairs whose values stay on the engine's side, so that another rig or stand does not load them again; and of those around a look."""
 
 
 def _bodies(
     original: Material, converted: Material, edge: int, aspects: tuple[str, ...], spans: Spans, *, shallow: bool = False
 ) -> list[Body]:
-    key = (original.digest, converted.digest, edge, aspects, spans, shallow)
-    if key not in _KEPT:
+    key = (original.digest, converted.digest, edge, aspects, spans)
+    kept, most = (_AROUND, MOST_AROUND) if shallow else (_KEPT, MOST_KEPT)
+    if key not in kept:
         surfaces = [mean_surface(material) for material in (original, converted)]
         if aspects:
             surfaces = [surface.only(aspects) for surface in surfaces]
         table = chances(*surfaces)
-        while len(_KEPT) >= MOST_KEPT:
-            del _KEPT[next(iter(_KEPT))]
-        _KEPT[key] = [Body(material, edge, aspects, table, spans, shallow=shallow) for material in (original, converted)]
-    return _KEPT[key]
+        while len(kept) >= most:
+            del kept[next(iter(kept))]
+        kept[key] = [Body(material, edge, aspects, table, spans, shallow=shallow) for material in (original, converted)]
+    return kept[key]
 
 
 class _Shot:

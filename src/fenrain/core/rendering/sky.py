@@ -92,12 +92,12 @@ class _Tables:
     density: Any
 
 
-@lru_cache(maxsize=12)
+@lru_cache(maxsize=6)
 def _tables(chosen: tuple[str, ...]) -> _Tables:
     return _Tables(*(held_table(np.concatenate(parts)) for parts in zip(*(_of_rig(rig_of(rig)) for rig in chosen), strict=True)))
 
 
-@lru_cache(maxsize=12)
+@lru_cache(maxsize=8)
 def _of_rig(rig: Rig) -> tuple[np.ndarray, ...]:
     """A rig's part of each table, (n,) float32."""
     sky = rig.sky()

@@ -191,7 +191,7 @@ def stage_of(stand: str, size: int, dressed: tuple[str, ...] = ()) -> Stage:
     return Stage(stand, size, dressed=dressed)
 
 
-@lru_cache(maxsize=24)
+@lru_cache(maxsize=12)
 def light_of(rigs: tuple[str, ...], stand: str, turn: float, *, with_ground: bool) -> Light:
     """Of one rig or several, to which lanes point by number."""
     return Light(Sky(rigs, turn), LitGround([_lit_grid(rig, stand, turn) for rig in rigs]) if with_ground else None)
@@ -231,7 +231,7 @@ def map_edge(size: int) -> int:
     return max(256, 2 * size)
 
 
-@cache
+@lru_cache(maxsize=16)
 def _scenes(stand_id: str, dressed: tuple[str, ...]) -> tuple[Any, Any]:
     """(the look's mesh, the props, None where there are none)."""
     stand = stand_of(stand_id)
@@ -241,7 +241,7 @@ def _scenes(stand_id: str, dressed: tuple[str, ...]) -> tuple[Any, Any]:
     return _scene([stand.mesh()]), _scene([_marked(prop) for prop in props]) if props else None
 
 
-@cache
+@lru_cache(maxsize=8)
 def _others(stand_id: str, dressed: tuple[str, ...]) -> tuple[Any, Any]:
     """(the bodies that carry other materials, and for each triangle the number of its body)."""
     meshes = [prop.mesh for prop in stand_of(stand_id).props() if prop.mesh.material in dressed]

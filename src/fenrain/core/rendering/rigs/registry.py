@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from functools import cache, cached_property
+from functools import cache, cached_property, lru_cache
 
 import numpy as np
 
@@ -91,7 +91,7 @@ def opened(rig: Rig) -> Rig:
     return _opened.setdefault(rig.id, rig)
 
 
-@cache
+@lru_cache(maxsize=24)
 def rig_of(rig_id: str) -> Rig:
     """By its id, or by that and the height of its lamp: “low_sun:35”. Raises NotFoundError."""
     if rig_id in _opened:

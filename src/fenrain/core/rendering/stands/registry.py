@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from functools import cache
+from functools import cache, lru_cache
 
 import numpy as np
 
@@ -61,7 +61,8 @@ def stands() -> dict[str, Stand]:
 
 
 _opened: dict[str, Stand] = {}
-"""Stands that are no files beside this one, by ids that name their content: this process has opened them."""
+"""Stands that are no files beside this one, by ids that name their content: this process has opened them, and keeps the last."""
+MOST_OPENED = 32
 
 
 def is_opened(stand_id: str) -> bool:
@@ -70,10 +71,13 @@ def is_opened(stand_id: str) -> bool:
 
 def opened(stand: Stand) -> Stand:
     """Have a stand that is no file here be found by its id in this process."""
-    return _opened.setdefault(stand.id, stand)
+    _opened.setdefault(stand.id, stand)
+    while len(_opened) > MOST_OPENED:
+        del _opened[next(iter(_opened))]
+    return stand
 
 
-@cache
+@lru_cache(maxsize=MOST_OPENED)
 def spans_of(stand_id: str) -> tuple[float, float]:
     """Metres on the stand's surface for a whole step of u, and of v."""
     along_u, along_v = uv_spans(stand_of(stand_id).mesh())
