@@ -39,8 +39,9 @@ def bench_asset(page: Page) -> None:
     page.get_by_text("gauge-brass bezel").click()
     page.get_by_role("combobox", name="Stand", exact=True).click()
     page.get_by_title("Its own asset").last.click()
-    page.get_by_text("refining…").wait_for(state="visible", timeout=60_000)
-    page.get_by_text("refining…").wait_for(state="detached", timeout=240_000)
+    page.get_by_text("being drawn…").wait_for()
+    page.get_by_text("being drawn…").wait_for(state="detached", timeout=120_000)
+    page.get_by_text("refining…").wait_for(state="detached", timeout=300_000)
 
 
 def ledger(page: Page) -> None:
