@@ -856,8 +856,8 @@ export interface paths {
         put?: never;
         /**
          * Hand In Surroundings
-         * @description Hand in a picture of surroundings (OpenEXR, Radiance HDR; latitude-longitude), which is a rig from then on, or a mesh (OBJ, GLB), which
-         *     is a stand.
+         * @description Hand in a picture of surroundings (OpenEXR, Radiance HDR; latitude-longitude), which is a rig from then on, or a mesh (OBJ, GLB),
+         *     which is a stand.
          */
         post: operations["hand_in_surroundings"];
         delete?: never;
