@@ -11,7 +11,7 @@ import pytest
 from pytest import approx
 
 from fenrain.core import Material, read
-from fenrain.core.errors import BrokenFileError, InputError, UnknownFormatError
+from fenrain.core.errors import BrokenFileError, InputError, MissingFileError, UnknownFormatError
 from fenrain.core.formats.registry import read_meshes
 from fenrain.core.rendering.own_mesh import open_mesh
 from fenrain.core.rendering.pictures import PairShot, render
@@ -59,6 +59,10 @@ def test_a_node_places_its_mesh(tmp_path: Path) -> None:
         ({"primitive": {"attributes": {"POSITION": 1}}}, "something else than is wanted"),
         ({"primitive": {"attributes": {"POSITION": 7}}}, "no entry 7"),
         ({"nodes": [{"children": [0]}]}, "without end"),
+        ({"nodes": [{"children": 0}]}, "no list of indices"),
+        ({"scenes": [{"nodes": ["a"]}]}, "no list of indices"),
+        ({"meshes": [{"primitives": {}}]}, "without primitives"),
+        ({"accessors": [{"componentType": 5126, "count": 10**12, "type": "VEC3"}] * 2}, "something else than is wanted"),
         ({"node": {"rotation": ["a", 0, 0, 1]}}, "something else than numbers"),
         ({"extensionsRequired": ["KHR_draco_mesh_compression"]}, "needs KHR_draco"),
         ({"accessors": [{"bufferView": 0, "componentType": 5126, "count": 400, "type": "VEC3"}] * 2}, "beyond its buffer view"),
@@ -150,5 +154,7 @@ def test_a_file_without_triangles_is_no_stand(tmp_path: Path) -> None:
     with pytest.raises(InputError, match="no triangles"):
         open_mesh(asset(tmp_path, primitive={"mode": 0}), tmp_path, "points", "paint")
     (tmp_path / "notes.txt").write_text("no mesh")
+    with pytest.raises(MissingFileError, match="no file"):
+        open_mesh(tmp_path / "gone.glb", tmp_path, "gone", "paint")
     with pytest.raises(UnknownFormatError, match="no meshes"):
         open_mesh(tmp_path / "notes.txt", tmp_path, "notes", "paint")

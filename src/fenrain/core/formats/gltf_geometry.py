@@ -9,11 +9,15 @@ import numpy as np
 
 from fenrain.core.errors import BrokenFileError
 from fenrain.core.formats.gltf_container import Container, open_container
+from fenrain.core.formats.gltf_meshes import require_meshes
 from fenrain.core.geometry import Mesh, smooth_normals
 
 COMPONENTS = {5120: "<i1", 5121: "<u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
 WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 TRIANGLES, STRIP, FAN = 4, 5, 6
+MOST_PLACES = 50_000_000
+"""Of one accessor."""
+FURTHEST = 1e12
 DEEPEST = 64
 """Nodes within nodes."""
 PACKED = ("KHR_draco_mesh_compression", "EXT_meshopt_compression")
@@ -28,6 +32,7 @@ def read_gltf_meshes(path: Path, root: Path) -> list[Mesh]:
     packed = [name for name in PACKED if name in container.list_of("extensionsRequired")]
     if packed:
         raise BrokenFileError(f"“{path.name}” needs {packed[0]}.", place=path.name, remedy="Export the meshes without compression.")
+    require_meshes(container)
     found: list[Mesh] = []
     for index in _roots(container):
         _visit(container, index, np.eye(4), found, 0)
@@ -38,9 +43,17 @@ def _roots(container: Container) -> list[Any]:
     scenes = container.list_of("scenes")
     if scenes:
         scene = container.item("scenes", container.document.get("scene", 0), "scene")
-        return list(scene.get("nodes", []))
-    children = {child for node in container.list_of("nodes") if isinstance(node, dict) for child in node.get("children", [])}
+        return _listed(container, scene, "nodes", "scene")
+    children = {child for node in container.list_of("nodes") for child in _listed(container, node, "children", "nodes")}
     return [index for index in range(len(container.list_of("nodes"))) if index not in children]
+
+
+def _listed(container: Container, entry: dict[str, Any], key: str, place: str) -> list[int]:
+    """A list of indices. Raises BrokenFileError."""
+    found = entry.get(key, [])
+    if not isinstance(found, list) or not all(isinstance(index, int) for index in found):
+        raise container.broken(f"“{key}” is no list of indices", place)
+    return found
 
 
 def _visit(container: Container, index: Any, above: np.ndarray, found: list[Mesh], depth: int) -> None:
@@ -54,7 +67,7 @@ def _visit(container: Container, index: Any, above: np.ndarray, found: list[Mesh
             part = _primitive(container, container.mapping(primitive, place), f"meshes/{node['mesh']}/primitives/{at}")
             if part is not None:
                 found.append(_moved(part, world))
-    for child in node.get("children", []):
+    for child in _listed(container, node, "children", place):
         _visit(container, child, world, found, depth + 1)
 
 
@@ -75,6 +88,8 @@ def _placed(container: Container, node: dict[str, Any], place: str) -> np.ndarra
         matrix[:3, 3] = np.array(node.get("translation", (0.0, 0.0, 0.0)), dtype=float)
     except (TypeError, ValueError) as reason:
         raise container.broken("the node is placed by something else than numbers", place) from reason
+    if not np.isfinite(matrix).all() or np.abs(matrix).max() > FURTHEST:
+        raise container.broken("the node is placed beyond all measure", place)
     return matrix
 
 
@@ -124,7 +139,13 @@ def _numbers(container: Container, index: Any, width: int, place: str) -> np.nda
     """An accessor's values, (n, width); integers that are normalised as 0…1 or −1…1."""
     accessor = container.item("accessors", index, place)
     kind, count = accessor.get("componentType"), accessor.get("count")
-    if kind not in COMPONENTS or WIDTHS.get(str(accessor.get("type"))) != width or not isinstance(count, int) or count < 0:
+    if (
+        not isinstance(kind, int)
+        or kind not in COMPONENTS
+        or WIDTHS.get(str(accessor.get("type"))) != width
+        or type(count) is not int
+        or not 0 <= count <= MOST_PLACES
+    ):
         raise container.broken("the accessor holds something else than is wanted here", place)
     if "sparse" in accessor:
         raise container.broken("sparse accessors are not read", place)
@@ -132,8 +153,10 @@ def _numbers(container: Container, index: Any, width: int, place: str) -> np.nda
         return np.zeros((count, width))
     view = container.item("bufferViews", accessor["bufferView"], place)
     data, number = container.bytes_of(accessor["bufferView"], place), np.dtype(COMPONENTS[kind])
-    begin, stride = accessor.get("byteOffset", 0), view.get("byteStride") or width * number.itemsize
-    if not isinstance(begin, int) or begin < 0 or (count and begin + (count - 1) * stride + width * number.itemsize > len(data)):
+    begin, stride = accessor.get("byteOffset", 0), view.get("byteStride", width * number.itemsize)
+    if not isinstance(begin, int) or not isinstance(stride, int) or begin < 0 or stride < number.itemsize:
+        raise container.broken("offset or stride is no count", place)
+    if count and begin + (count - 1) * stride + width * number.itemsize > len(data):
         raise container.broken("the accessor reaches beyond its buffer view", place)
     rows = np.ndarray((count, width), number, data, begin, (stride, number.itemsize))
     if not accessor.get("normalized") or number.kind == "f":

@@ -80,6 +80,8 @@ def format_of(path: Path) -> Format:
 def read_meshes(path: Path, root: Path) -> list[Mesh]:
     """The meshes of a file, with the names of their materials. root: the folder that buffers must lie in. Raises UnknownFormatError for a
     file that holds none, BrokenFileError, MissingFileError, UnsafePathError."""
+    if not path.is_file():
+        raise MissingFileError(f"There is no file “{path.name}”.", place=str(path), remedy="Check the path.")
     reader = next((one.meshes for one in formats().values() if one.meshes is not None and path.suffix.lower() in one.suffixes), None)
     if reader is None:
         known = ", ".join(suffix for one in formats().values() if one.meshes is not None for suffix in one.suffixes)
