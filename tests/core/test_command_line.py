@@ -19,6 +19,20 @@ def fenrain(*arguments: object) -> subprocess.CompletedProcess[str]:
     return subprocess.run([sys.executable, "-m", "fenrain.cli", *map(str, arguments)], capture_output=True, text=True, check=False)
 
 
+def test_a_check_is_looked_at_as_one_asks(heron_lode: Path, tmp_path: Path) -> None:
+    # A mesh of one's own, a lamp at a height, one aspect alone and an input taken out, in one go.
+    asset, told = heron_lode / SLUICE_YARD, tmp_path / "told.json"
+    how = ("--rig", "low_sun:35", "--mesh", asset, "--only", "reflection", "--without", "bump", "--size", 64, "--samples", 16)
+    run = fenrain("check", asset, "--to", "open_pbr", *how, "--json", told)
+    assert run.returncode in (0, 1), run.stderr
+    found = json.loads(told.read_text())
+    assert {rig["rig"] for material in found for rig in material["rigs"]} == {"low_sun:35"}
+    assert all(rig["stand"].startswith("mesh-") for material in found for rig in material["rigs"])
+    for wrong in (("--stand", "nowhere"), ("--rig", "low_sun:99"), ("--mesh", tmp_path / "gone.glb"), ("--only", "shine")):
+        refused = fenrain("check", asset, "--to", "open_pbr", *wrong)
+        assert (refused.returncode, len(refused.stderr.strip().splitlines())) == (2, 1), refused.stderr
+
+
 @pytest.mark.parametrize(
     ("name", "target", "suffix"), [(ENGINE_HOUSE, "open_pbr", "mtlx"), (SLUICE_YARD, "metal_rough", "glb"), (SLUICE_YARD, "mtl", "mtl")]
 )
