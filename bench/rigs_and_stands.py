@@ -13,7 +13,7 @@ from fenrain.core.rendering.pictures import PairShot
 from fenrain.core.rendering.probe import load_engine
 from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.core.rendering.stage import View
-from fenrain.core.rendering.stands.registry import opened, stand_of, stands
+from fenrain.core.rendering.stands.registry import OPENED, stand_of, stands
 
 PLASTIC = {"base_color": (0.5, 0.16, 0.08), "specular_roughness": 0.25}
 METAL = {"base_color": (0.9, 0.7, 0.45), "base_metalness": 1.0, "specular_roughness": 0.05}
@@ -67,7 +67,7 @@ def _first(values: dict[str, object], rig: str, stand: str) -> float:
 def _turns(faces: int) -> float:
     rings = round((faces / 4) ** 0.5)
     fine = sphere(rings=rings, segments=2 * rings)
-    stand = opened(replace(stand_of("sphere"), id=f"sphere-{faces}", mesh=lambda: fine, convex=False)).id
+    stand = OPENED.keep(replace(stand_of("sphere"), id=f"sphere-{faces}", mesh=lambda: fine, convex=False)).id
     material = Material.of("a", "open_pbr", PLASTIC)
     shown = [PairShot(material, material, View("soft_studio", stand, turn, 128)) for turn in (0.0, 30.0, 60.0, 90.0)]
     shown[0].taken(4, 0, shared=True)

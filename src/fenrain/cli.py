@@ -114,13 +114,14 @@ def check(
     from fenrain.core.checking.verdict import Tolerances
     from fenrain.core.convert.targets import target_called
     from fenrain.core.files import write_whole
+    from fenrain.core.lobes.aspects import known_aspects
     from fenrain.core.paths import safe_name
 
     aim = target_called(to)
     limits = _profile(profile, aim)
     tolerances = Tolerances.from_document(_tolerances(limits_file)) if limits_file is not None else Tolerances()
     views = [(one, _chosen_rigs(rig, environment)) for one in _chosen_stands(stand)]
-    aspects = _aspects(only or [])
+    aspects = known_aspects(only or [], "--only")
     edge = -(-size // READ_EDGE) * READ_EDGE
     results: list[dict[str, Any]] = []
     taken: set[str] = set()
@@ -176,15 +177,6 @@ def _mesh_stand(path: Path, material: str) -> str:
     from fenrain.core.rendering.own_mesh import open_mesh
 
     return open_mesh(path, path.parent, path.name, material).id
-
-
-def _aspects(names: list[str]) -> tuple[str, ...]:
-    from fenrain.core.lobes.aspects import ASPECTS
-
-    for name in names:
-        if name not in ASPECTS:
-            raise InputError(f"There is no aspect “{name}”.", place="--only", remedy=f"Known: {', '.join(ASPECTS)}.")
-    return tuple(names)
 
 
 @app.command()

@@ -23,7 +23,7 @@ from fenrain.core.rendering.png import write_png
 from fenrain.core.rendering.rigs import registry
 from fenrain.core.rendering.rigs.registry import Rig, rig_of
 from fenrain.core.rendering.stage import View, coverage, stage_of
-from fenrain.core.rendering.stands.registry import METRES, opened, spans_of, stand_of
+from fenrain.core.rendering.stands.registry import METRES, OPENED, spans_of, stand_of
 from fenrain.core.values import Image, Map
 
 SIZE = 64
@@ -37,7 +37,7 @@ def picture(material: Material, view: View, passes: int = 4) -> np.ndarray:
 
 def floating(stand_id: str) -> str:
     """The stand without a ground, from which no light comes back."""
-    return opened(replace(stand_of(stand_id), id=f"{stand_id}-floating", floor=-1e6)).id
+    return OPENED.keep(replace(stand_of(stand_id), id=f"{stand_id}-floating", floor=-1e6)).id
 
 
 def test_occlusion_dims_the_surroundings_and_leaves_lamps_alone() -> None:
@@ -74,7 +74,7 @@ def rigs_in_halves(rig_id: str) -> tuple[str, str]:
     """A rig's lamps alone, and its surroundings alone."""
     rig = rig_of(rig_id)
     halves = (replace(rig, id=f"{rig_id}-lamps", surroundings=registry._dark), replace(rig, id=f"{rig_id}-rest", lamps=registry._dark))
-    return tuple(registry.opened(half).id for half in halves)  # type: ignore[return-value]
+    return tuple(registry.OPENED.keep(half).id for half in halves)  # type: ignore[return-value]
 
 
 def test_painted_surroundings_are_mirrored_as_they_are(tmp_path: Path) -> None:
@@ -99,7 +99,7 @@ def test_a_height_moves_the_surface(tmp_path: Path) -> None:
     # An even height of 0.2 on a unit sphere is a sphere of 1.2; a map of waves has the extent that its heights say.
     raised = Material.of("m", "preview", {"diffuseColor": (0.5, 0.5, 0.5), "displacement": 0.2})
     unit = sphere(rings=128, segments=256)
-    larger = opened(replace(stand_of("sphere"), id="larger", mesh=lambda: replace(unit, positions=1.2 * unit.positions), convex=False))
+    larger = OPENED.keep(replace(stand_of("sphere"), id="larger", mesh=lambda: replace(unit, positions=1.2 * unit.positions), convex=False))
     plain = Material.of("m", "preview", {"diffuseColor": (0.5, 0.5, 0.5)})
     ours, theirs = picture(raised, View(size=SIZE)), picture(plain, View(stand=larger.id, size=SIZE))
     assert np.abs(ours - theirs).mean() < 0.01
@@ -165,7 +165,7 @@ def test_a_tile_is_as_wide_as_it_says(tmp_path: Path) -> None:
     halves[:, 32:] = 1.0
     write_png(tmp_path / "halves.png", halves)
     stripes = Map(Image("halves.png", tmp_path / "halves.png"), "rgb", "linear")
-    above = opened(replace(stand_of("tile"), id="from-above", camera=((0.0, 7.0, 0.01), (0.0, 0.0, 0.0)))).id
+    above = OPENED.keep(replace(stand_of("tile"), id="from-above", camera=((0.0, 7.0, 0.01), (0.0, 0.0, 0.0)))).id
     seen = [changes(stripes, above, width) for width in (0.0, 0.035)]
     assert seen == [2, 16]
 
@@ -181,8 +181,8 @@ def changes(stripes: Map, stand: str, width: float) -> int:
 def test_what_lies_behind_is_shifted_by_what_a_surface_says() -> None:
     # Before a sky that is the brighter the higher one looks, each pixel says which way its path went on.
     camera = ((0.0, 0.3, 8.0), (0.0, 0.3, 0.0))
-    stand = opened(replace(stand_of("sphere"), id="pane", mesh=lambda: pane(45.0), camera=camera, convex=False, floor=-1e6)).id
-    rig = registry.opened(Rig("rising", "Rising", "", 100, lambda directions: 0.5 + 0.5 * directions[..., 1:2] * np.ones(3))).id
+    stand = OPENED.keep(replace(stand_of("sphere"), id="pane", mesh=lambda: pane(45.0), camera=camera, convex=False, floor=-1e6)).id
+    rig = registry.OPENED.keep(Rig("rising", "Rising", "", 100, lambda directions: 0.5 + 0.5 * directions[..., 1:2] * np.ones(3))).id
     clear = {"blend": 2, "opacity": 0.0, "specular": (0.0,) * 3, "diffuse": (0.0,) * 3}
     seen = coverage(stand, SIZE)
     normal = np.array([0.0, np.sin(np.radians(45.0)), np.cos(np.radians(45.0))])

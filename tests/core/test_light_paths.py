@@ -21,7 +21,7 @@ from fenrain.core.rendering.numbers import Numbers
 from fenrain.core.rendering.pictures import PairShot, render
 from fenrain.core.rendering.stage import View, coverage
 from fenrain.core.rendering.stands import wedge
-from fenrain.core.rendering.stands.registry import opened, stand_of, stands
+from fenrain.core.rendering.stands.registry import OPENED, stand_of, stands
 from fenrain.core.surfaces import mean_surface
 from tests.core.tracing import engine_pictures
 
@@ -122,7 +122,7 @@ def furnace(stand_id: str) -> str:
     """The stand in a white room: no ground, and props that take no light either."""
     stand = stand_of(stand_id)
     white = tuple(replace(prop, reflectance=1.0, glow=0.0) for prop in stand.props())
-    return opened(replace(stand, id=f"{stand_id}-furnace", floor=-1e6, props=lambda: white)).id
+    return OPENED.keep(replace(stand, id=f"{stand_id}-furnace", floor=-1e6, props=lambda: white)).id
 
 
 WHITE = (1.0, 1.0, 1.0)
@@ -166,7 +166,7 @@ def test_light_is_lost_along_the_wedge_as_beer_and_lambert_say() -> None:
     clear = {"transmission_weight": 1.0, "specular_ior": 1.0, "specular_roughness": 0.0}
     tinted = Material.of("m", "open_pbr", {**clear, "transmission_color": (0.5, 0.2, 0.8), "transmission_depth": 0.7})
     view = View("even_white", furnace("wedge"), size=SIZE)
-    opened(replace(stand_of(view.stand), id="wedge-alone", props=tuple))
+    OPENED.keep(replace(stand_of(view.stand), id="wedge-alone", props=tuple))
     view = replace(view, stand="wedge-alone")
     seen = np.mean([render(tinted, view, 16, seed) for seed in range(4)], axis=0)
     stand = stand_of("wedge")
@@ -196,7 +196,7 @@ def test_light_is_lost_along_the_wedge_as_beer_and_lambert_say() -> None:
 
 def test_a_bubble_throws_light_back_as_it_must() -> None:
     # Mitsuba's own smooth dielectric in the same mesh: total reflection within included.
-    stand = opened(replace(stand_of("bubble"), id="bubble-alone", props=tuple))
+    stand = OPENED.keep(replace(stand_of("bubble"), id="bubble-alone", props=tuple))
     view, seen = View("soft_studio", stand.id, size=SIZE), coverage(stand.id, SIZE)
     smooth = {"type": "dielectric", "int_ior": 1.5, "ext_ior": 1.0}
     theirs = engine_pictures({"bsdf": smooth}, view, 64, PASSES, integrator={"type": "path", "max_depth": 32, "rr_depth": 99})

@@ -16,7 +16,7 @@ from fenrain.core.optics.bump import BUMP_DEPTH
 from fenrain.core.rendering.pictures import render
 from fenrain.core.rendering.png import write_png
 from fenrain.core.rendering.stage import View, coverage
-from fenrain.core.rendering.stands.registry import opened, stand_of
+from fenrain.core.rendering.stands.registry import OPENED, stand_of
 from fenrain.core.values import Image, Map
 from tests.core.tracing import engine_pictures
 
@@ -103,7 +103,7 @@ def test_heights(maps: dict[str, Path]) -> None:
     heights = Map(Image("heights.png", maps["heights"]), "r")
     clay = {"base_color": (0.6, 0.5, 0.4), "finish": 0.0, "ior": 1.0}
     bumpy, plain = (Material.of("m", "metal_switch", clay | extra) for extra in ({"bump": heights, "bump_strength": 3.0}, {}))
-    opened(replace(stand_of("sphere"), id="square", mesh=tilted_square, convex=False))
+    OPENED.keep(replace(stand_of("sphere"), id="square", mesh=tilted_square, convex=False))
     height = {"arbitrary": texture(maps["heights"]), "scale": 3.0 * 2.0 * BUMP_DEPTH}
     bump = {"type": "bumpmap", **height, "use_shadowing_function": False, "bsdf": THEIRS}
     theirs = engine_pictures(

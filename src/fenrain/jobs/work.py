@@ -6,7 +6,7 @@ import logging
 import os
 import tempfile
 import zipfile
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -186,7 +186,7 @@ def deliver(job_id: int, payload: Payload) -> str:
         folder, taken = Path(scratch) / "out", set[str]()
         for intake_id, conversions in groups.items():
             with restored_files(intakes[intake_id]) as source:
-                left_out += _write_assets(conversions, source, folder, aim, taken)
+                left_out += _write_assets(conversions, intakes[intake_id], source, folder, aim, taken)
         files = sorted(path for path in folder.rglob("*") if path.is_file())
         if not files:
             raise FenrainError("Nothing could be written.", place=aim.title, remedy=" ".join(left_out[:5]))
@@ -212,15 +212,19 @@ def _left_out(name: str, file: str, error: Exception) -> str:
     return f"“{name}” of {file or 'this project'}: {own_error(error)}"
 
 
-def _write_assets(conversions: list[Conversion], source: Path, folder: Path, aim: ServedTarget, taken: set[str]) -> list[str]:
-    """One file for each source file that the materials came from. Returns what could not be written, in words."""
+def _write_assets(
+    conversions: list[Conversion], files: Collection[str], source: Path, folder: Path, aim: ServedTarget, taken: set[str]
+) -> list[str]:
+    """One file for each source file that the materials came from. files: names of what lies in the folder `source`. Returns what could not
+    be written, in words."""
     by_file: dict[str, list[Conversion]] = {}
     for conversion in conversions:
         by_file.setdefault(conversion.original.source.file, []).append(conversion)
     left_out: list[str] = []
     for name, members in by_file.items():
         stem = safe_name(f"{Path(name).stem}_{aim.model.id}", taken)
-        left_out += _write_asset(members, carrier(source, name), folder / stem / stem, aim)
+        asset = carrier(files, name)
+        left_out += _write_asset(members, source / asset if asset is not None else None, folder / stem / stem, aim)
     return left_out
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from types import MappingProxyType
 from typing import Any
 
 from sqlalchemy import select
@@ -34,16 +35,18 @@ EDITION = 3
 """Of what `document` holds; one written by another edition is worked out again before it is shown."""
 
 
-def ensure_conversion(database: Session, row: MaterialRow, target: str, profile: str) -> ConversionRow:
-    """The material's conversion to a target, made if it is not there yet."""
+def ensure_conversion(
+    database: Session, row: MaterialRow, target: str, profile: str, overrides: Mapping[str, Any] = MappingProxyType({})
+) -> ConversionRow:
+    """The material's conversion to a target, made if it is not there yet, with these overrides."""
     existing = _existing(database, row, target, profile)
     if existing is not None:
         return refreshed(existing)
-    made = ConversionRow(material_id=row.id, target=target, profile=profile, overrides={}, document={}, digest="")
+    made = ConversionRow(material_id=row.id, target=target, profile=profile, overrides=dict(overrides), document={}, digest="")
     try:
         with database.begin_nested(), database.no_autoflush:
             made.material = row
-            rewritten(made, conversion_of(made))
+            _write(made, conversion_of(made))
             database.add(made)
     except IntegrityError:
         found = _existing(database, row, target, profile)
@@ -61,7 +64,7 @@ def _existing(database: Session, row: MaterialRow, target: str, profile: str) ->
 def refreshed(row: ConversionRow) -> ConversionRow:
     """The row with a document of today's edition."""
     if row.document.get("edition") != EDITION:
-        rewritten(row, conversion_of(row))
+        _write(row, conversion_of(row))
     return row
 
 
@@ -161,12 +164,12 @@ def _edited(database: Session, row: ConversionRow, overrides: dict[str, Any]) ->
     """The row with these overrides: one edit, one version."""
     with database.no_autoflush:
         row.overrides = overrides
-        rewritten(row, conversion_of(row))
+        _write(row, conversion_of(row))
     database.flush()
     return row
 
 
-def rewritten(row: ConversionRow, conversion: Conversion) -> None:
+def _write(row: ConversionRow, conversion: Conversion) -> None:
     """Write what the interface shows of a conversion into its row."""
     row.document = {
         "edition": EDITION,

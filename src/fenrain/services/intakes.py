@@ -5,7 +5,7 @@ from __future__ import annotations
 import shutil
 import tempfile
 import zipfile
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
@@ -17,7 +17,7 @@ from fenrain.core.dialects.dialect import LARGEST_DIALECT, Dialect, examine
 from fenrain.core.dialects.sheet import SHEET_SUFFIXES
 from fenrain.core.errors import FenrainError, InputError, NotFoundError, TooLargeError, UnknownFormatError, UnsafePathError
 from fenrain.core.findings import problem
-from fenrain.core.formats.registry import formats, is_material_file, read_asset
+from fenrain.core.formats.registry import formats, is_material_file, mesh_readers, read_asset
 from fenrain.core.material import Material
 from fenrain.core.models.registry import model_of
 from fenrain.core.words import describe_as
@@ -138,11 +138,10 @@ def restored_files(files: Mapping[str, str]) -> Iterator[Path]:
         yield folder
 
 
-def carrier(folder: Path, name: str) -> Path | None:
-    """The asset whose meshes carry materials: the file that they came from, or the OBJ beside an MTL."""
-    suffixes = {suffix for one in formats().values() if one.meshes is not None for suffix in one.suffixes}
-    beside = (folder / name, (folder / name).with_suffix(".obj"))
-    return next((path for path in beside if path.suffix.lower() in suffixes and path.is_file()), None)
+def carrier(files: Collection[str], name: str) -> str | None:
+    """The file whose meshes carry materials: the one that they came from, or the OBJ beside an MTL. files: names of those there are."""
+    beside = (name, str(PurePosixPath(name).with_suffix(".obj"))) if name else ()
+    return next((file for file in beside if PurePosixPath(file).suffix.lower() in mesh_readers() and file in files), None)
 
 
 @dataclass

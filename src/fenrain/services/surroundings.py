@@ -9,12 +9,14 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fenrain.core.errors import InputError, NotFoundError
-from fenrain.core.formats.registry import formats
+from fenrain.core.formats.registry import mesh_readers
 from fenrain.core.rendering.environment import PREFIX, open_environment
 from fenrain.core.rendering.own_mesh import PREFIX as PREFIX_OF_MESHES
-from fenrain.core.rendering.own_mesh import mesh_stand_id, open_mesh
+from fenrain.core.rendering.own_mesh import mesh_key, mesh_stand_id, open_mesh
+from fenrain.core.rendering.rigs.registry import OPENED as OPENED_RIGS
 from fenrain.core.rendering.rigs.registry import rig_of, standing_rigs
-from fenrain.core.rendering.stands.registry import is_opened, stand_of
+from fenrain.core.rendering.stands.registry import OPENED as OPENED_STANDS
+from fenrain.core.rendering.stands.registry import stand_of
 from fenrain.core.values import Image
 from fenrain.services.intakes import carrier, restored_files
 from fenrain.store import blobs
@@ -62,9 +64,9 @@ def keep_surroundings(database: Session, project_id: int, path: Path, name: str)
     """Keep a picture of surroundings as a rig of the project, or a mesh as a stand, the same one once. Raises ImageError,
     ImageTooLargeError, NotFoundError, and for a mesh what `open_mesh` raises."""
     find_project(database, project_id)
-    if any(path.suffix.lower() in one.suffixes for one in formats().values() if one.meshes is not None):
-        stand = open_mesh(path, path.parent, name, "")
-        key = stand.id.rpartition("-")[0]
+    if path.suffix.lower() in mesh_readers():
+        open_mesh(path, path.parent, name, "")
+        key = mesh_key(Image(name, path).digest)
         return _own(database, project_id, STAND, key) or _kept(database, project_id, STAND, key, "own mesh", path, name)
     rig = open_environment(Image(name, path))
     return _own(database, project_id, RIG, rig.id) or _kept(database, project_id, RIG, rig.id, rig.says, path, name)
@@ -82,10 +84,11 @@ def forget(database: Session, project_id: int, key: str) -> None:
 
 def open_surroundings(database: Session, rigs: Sequence[str]) -> None:
     """Have this process know the rigs that somebody handed in, before anything is drawn by them. Raises NotFoundError where one is gone."""
-    wanted = {rig for rig in rigs if rig.startswith(PREFIX)}
-    for row in database.scalars(select(Surroundings).where(Surroundings.key.in_(wanted)).group_by(Surroundings.key)) if wanted else ():
-        open_environment(blobs.open_image(row.digest, row.name))
     for rig in rigs:
+        if rig.startswith(PREFIX) and rig not in OPENED_RIGS:
+            row = database.scalar(select(Surroundings).where(Surroundings.kind == RIG, Surroundings.key == rig).limit(1))
+            if row is not None:
+                open_environment(blobs.open_image(row.digest, row.name))
         rig_of(rig)
 
 
@@ -95,22 +98,22 @@ def opened_stand(database: Session, stand: str, material: MaterialRow) -> str:
     name, colon, camera = stand.partition(":")
     if name == ASSET:
         intake = database.get(Intake, material.intake_id)
-        files, title, main = (dict(intake.files) if intake is not None else {}), material.document["source"]["file"], None
+        files, file = (dict(intake.files) if intake is not None else {}), material.document["source"]["file"]
     elif name.startswith(PREFIX_OF_MESHES):
         row = _own(database, material.project_id, STAND, name)
         if row is None:
             raise NotFoundError("This project has no such mesh.", place=stand)
-        files, title, main = {row.name: row.digest}, row.name, row.name
+        files, file = {row.name: row.digest}, row.name
     else:
         return stand_of(stand).id
-    with restored_files(files) as folder:
-        path = carrier(folder, main or title)
-        if path is None:
-            raise NotFoundError(f"“{title}” has no meshes of its own.", place=stand, remedy="Choose another stand.")
-        called = _name_in_its_file(database, material)
-        known = mesh_stand_id(files[str(path.relative_to(folder))], called)
-        if not is_opened(known):
-            known = open_mesh(path, folder, path.name, called).id
+    asset = carrier(files, file)
+    if asset is None:
+        raise NotFoundError(f"“{file}” has no meshes of its own.", place=stand, remedy="Choose another stand.")
+    called = _name_in_its_file(database, material)
+    known = mesh_stand_id(files[asset], called)
+    if known not in OPENED_STANDS:
+        with restored_files(files) as folder:
+            open_mesh(folder / asset, folder, Path(asset).name, called)
     return f"{known}{colon}{camera}"
 
 

@@ -6,7 +6,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fenrain.core.errors import InputError
-from fenrain.services.conversions import conversion_of, rewritten
+from fenrain.services.conversions import ensure_conversion
 from fenrain.store.rows import find_conversion
 from fenrain.store.tables import ConversionRow, MaterialRow
 
@@ -29,13 +29,7 @@ def make_variant(database: Session, conversion_id: int, name: str) -> Conversion
     )
     database.add(row)
     database.flush()
-    made = ConversionRow(
-        material_id=row.id, target=first.target, profile=first.profile, overrides=dict(first.overrides), document={}, digest=""
-    )
-    with database.no_autoflush:
-        made.material = row
-        rewritten(made, conversion_of(made))
-        database.add(made)
+    made = ensure_conversion(database, row, first.target, first.profile, first.overrides)
     database.flush()
     return made
 

@@ -1,9 +1,10 @@
-import { Badge, Button, Flex, Input, Layout, Modal, Select } from "antd";
+import { Badge, Button, Flex, Layout, Select } from "antd";
 import { useState } from "react";
 import { NavLink } from "react-router";
 import { useNewProject } from "../api/mutations";
 import { useJobs, type Project } from "../api/queries";
 import { JobDrawer } from "./JobDrawer";
+import { NameDialog } from "./NameDialog";
 import { useComplaint } from "./useComplaint";
 import { placeOf, useGo } from "./useGo";
 
@@ -56,7 +57,7 @@ export function Header({ projects, project }: Props) {
         />
         {project !== undefined && <JobButton project={project.id} />}
       </Flex>
-      <NewProject open={naming} close={() => setNaming(false)} />
+      {naming && <NewProject close={() => setNaming(false)} />}
     </Layout.Header>
   );
 }
@@ -79,36 +80,17 @@ function JobButton({ project }: { project: number }) {
   );
 }
 
-function NewProject({ open, close }: { open: boolean; close: () => void }) {
+function NewProject({ close }: { close: () => void }) {
   const go = useGo();
   const make = useNewProject();
   const complain = useComplaint();
-  const [name, setName] = useState("");
-  const create = () =>
+  const create = (name: string) =>
     make.mutate(name, {
       onSuccess: (made) => {
         close();
-        setName("");
         go("/take-in", { project: made.id });
       },
       onError: complain,
     });
-  return (
-    <Modal
-      title="New project"
-      open={open}
-      onCancel={close}
-      onOk={create}
-      okText="Create"
-      okButtonProps={{ disabled: name.trim() === "" }}
-    >
-      <Input
-        aria-label="Name of the project"
-        value={name}
-        onChange={(event) => setName(event.target.value)}
-        onPressEnter={create}
-        autoFocus
-      />
-    </Modal>
-  );
+  return <NameDialog title="New project" label="Name of the project" ok="Create" close={close} take={create} />;
 }

@@ -14,7 +14,7 @@ from fenrain.api.schemas import LookFrame
 from fenrain.api.views import look_view
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.errors import EngineError, InputError
-from fenrain.core.lobes.aspects import ASPECTS
+from fenrain.core.lobes.aspects import ASPECTS, known_aspects
 from fenrain.services.checks import tolerances_of
 from fenrain.services.frame import Frame, Wish
 from fenrain.services.live import Live
@@ -55,9 +55,8 @@ async def look(
     if live is None:
         raise EngineError("Nothing is drawn by this server.", remedy="Start it with its workers.")
     edge = next(edge for edge in SIZES if edge >= size)
-    shown = Wish(
-        conversion_id, rig, stand, turn, edge, _constants(trial), _aspects(only or []), tuple(without or ()), _pair(alone or []), against
-    )
+    taken_out = known_aspects(only or [], "only"), tuple(without or ()), _pair(alone or []), against
+    shown = Wish(conversion_id, rig, stand, turn, edge, _constants(trial), *taken_out)
     wish, tolerances = await anyio.to_thread.run_sync(_known, shown)
     loop, frames = asyncio.get_running_loop(), asyncio.Queue[Frame]()
 
@@ -85,13 +84,6 @@ def _known(wish: Wish) -> tuple[Wish, Tolerances]:
         project = find_project(database, find_conversion(database, wish.conversion_id).material.project_id)
         rig, stand = known_rig(database, project.id, wish.rig), known_stand(database, project.id, wish.stand)
         return replace(wish, rig=rig, stand=stand), tolerances_of(project)
-
-
-def _aspects(only: list[str]) -> tuple[str, ...]:
-    for name in only:
-        if name not in ASPECTS:
-            raise InputError(f"There is no aspect “{name}”.", place="only", remedy=f"Known: {', '.join(ASPECTS)}.")
-    return tuple(only)
 
 
 def _pair(alone: list[str]) -> tuple[str, str] | None:

@@ -175,9 +175,8 @@ def refined(
     A rig ends when a result is enough, which is when noise cannot change the verdict any more where nothing else is said, or at
     `most_samples` for each pixel that is measured. There are no readings after a first pass: noise is told from the disagreement of two.
     aspects: of either look, that are shown alone, all where empty; others: pairs of materials that lie around it on a mesh of the asset's,
-    by the names of the originals; pilot_samples: 4 or 16, of the passes by which the way is chosen; shown:
-    whether the last results hold readings that are only shown, too, which take as long as all others; between: called now and then; what it
-    raises ends the check.
+    by the names of the originals; pilot_samples: 4 or 16, of the passes by which the way is chosen; shown: whether the last results hold
+    readings that are only shown, too, which take as long as all others; between: called now and then; what it raises ends the check.
     """
     stand_of(stand)
     if not rigs:
@@ -226,6 +225,7 @@ class _Course:
         self.rig, self.taken = rig, 0
         self._setting, self._ways = setting, {shared: _Means() for shared in ways}
         self._measured: Pair | None = None
+        self._means: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
 
     @property
     def next(self) -> tuple[bool, int]:
@@ -239,15 +239,15 @@ class _Course:
 
     def add(self, shared: bool, sides: Sequence[np.ndarray], samples: int, each: int) -> None:
         """Pictures of both sides, (times, size, size, 3), by one of the ways. each: pixels to one that is measured."""
-        self._measured = None
+        self._measured = self._means = None
         for original, converted in zip(*sides, strict=True):
             self._ways[shared].add((original, converted), samples)
             self.taken += samples * each
 
     def read(self) -> RigCheck:
         """With the readings that a verdict hangs on, none after the first pass."""
+        original, converted, noise = self._taken_together
         means = self._quietest
-        original, converted = means.sides()
         return RigCheck(
             self.rig,
             self._setting.stand,
@@ -258,7 +258,7 @@ class _Course:
             False,
             original.astype(np.float32),
             converted.astype(np.float32),
-            means.noise() if means.passes > 1 else np.zeros_like(original),
+            noise,
         )
 
     def all_readings(self) -> dict[str, Reading]:
@@ -268,10 +268,16 @@ class _Course:
     def _pair(self) -> Pair:
         """Kept until there are more pictures: it holds what several readings take from it."""
         if self._measured is None:
-            means = self._quietest
-            original, converted = means.sides()
-            self._measured = self._setting.pair(original, converted, means.noise())
+            self._measured = self._setting.pair(*self._taken_together)
         return self._measured
+
+    @property
+    def _taken_together(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Original, converted, and the noise in their difference, of all passes of the quietest way; kept until there are more."""
+        if self._means is None:
+            original, converted = self._quietest.sides()
+            self._means = original, converted, self._quietest.noise()
+        return self._means
 
     @property
     def _quietest(self) -> _Means:
@@ -322,7 +328,9 @@ class _Means:
         return [a + (b - a) * share for a, b in zip(first, second, strict=True)]
 
     def noise(self) -> np.ndarray:
-        """About what is random in the difference."""
+        """About what is random in the difference; nothing is known of it after a single pass."""
+        if self.passes < 2:
+            return np.zeros_like(self._halves[0][0])
         (first_original, first_converted), (second_original, second_converted) = self._halves
         return ((first_converted - first_original) - (second_converted - second_original)) / 2.0
 

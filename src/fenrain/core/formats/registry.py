@@ -21,6 +21,8 @@ from fenrain.core.models.target import Profile
 from fenrain.core.paths import recorded_references
 from fenrain.core.values import Constant, Map, Stepped, Value
 
+MeshReader = Callable[[Path, Path], list[Mesh]]
+
 
 @dataclass(frozen=True)
 class Format:
@@ -40,7 +42,7 @@ class Format:
     write: Callable[[Sequence[Material], Path, Path | None, Profile], list[Path]] | None = None
     slots: Slots | None = None
     takes_dialect: bool = False
-    meshes: Callable[[Path, Path], list[Mesh]] | None = None
+    meshes: MeshReader | None = None
     writes: str = ""
 
 
@@ -82,13 +84,18 @@ def read_meshes(path: Path, root: Path) -> list[Mesh]:
     file that holds none, BrokenFileError, MissingFileError, UnsafePathError."""
     if not path.is_file():
         raise MissingFileError(f"There is no file “{path.name}”.", place=str(path), remedy="Check the path.")
-    reader = next((one.meshes for one in formats().values() if one.meshes is not None and path.suffix.lower() in one.suffixes), None)
+    reader = mesh_readers().get(path.suffix.lower())
     if reader is None:
-        known = ", ".join(suffix for one in formats().values() if one.meshes is not None for suffix in one.suffixes)
         raise UnknownFormatError(
-            f"“{path.name}” holds no meshes that Fenrain reads.", place=path.name, remedy=f"It reads those of {known}."
+            f"“{path.name}” holds no meshes that Fenrain reads.", place=path.name, remedy=f"It reads those of {', '.join(mesh_readers())}."
         )
     return reader(path, root)
+
+
+@cache
+def mesh_readers() -> dict[str, MeshReader]:
+    """What reads the meshes of files, by their suffixes."""
+    return {suffix: one.meshes for one in formats().values() if one.meshes is not None for suffix in one.suffixes}
 
 
 def is_material_file(path: Path) -> bool:

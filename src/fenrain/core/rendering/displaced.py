@@ -42,9 +42,8 @@ def offsets_of(material: Material) -> Offsets | None:
     if not _may_move(material):
         return None
     surface, grid = over_texels(material, LARGEST_EDGE, (RELIEF,))
-    texels = np.atleast_3d(image_of(surface.displacement, grid))
-    if texels.ndim == 3 and texels.shape[:2] != (grid.height, grid.width):
-        texels = np.broadcast_to(texels.reshape(1, 1, -1), (grid.height, grid.width, texels.size))
+    found = image_of(surface.displacement, grid)
+    texels = np.broadcast_to(found, (grid.height, grid.width, found.shape[-1]))
     return None if float(np.abs(texels).max()) < LEAST else Offsets(texels, grid)
 
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from fenrain.core.errors import ImageError
 from fenrain.core.maps.image import inspect, resized
-from fenrain.core.rendering.rigs.registry import SKY_HEIGHT, Rig, opened, sky_directions
+from fenrain.core.rendering.rigs.registry import OPENED, SKY_HEIGHT, Rig, sky_directions
 from fenrain.core.values import Image
 
 PREFIX = "image-"
@@ -33,7 +33,7 @@ def open_environment(image: Image) -> Rig:
     lamp = _is_lamp(sky)
     lamps, surroundings = np.where(lamp, sky, 0.0), np.where(lamp, 0.0, sky)
     says = f"own surroundings, their light × {scale:.3g}"
-    return opened(Rig(rig_id_of(image), image.name, says, 100, lambda _: surroundings, lambda _: lamps, stands_by=True))
+    return OPENED.keep(Rig(rig_id_of(image), image.name, says, 100, lambda _: surroundings, lambda _: lamps, stands_by=True))
 
 
 def _read(image: Image) -> np.ndarray:
@@ -63,7 +63,7 @@ def _read(image: Image) -> np.ndarray:
 def _scaled(sky: np.ndarray, name: str) -> tuple[np.ndarray, float]:
     """(the sky, what it was multiplied with) so that white turned to the light sends back 1."""
     theta = (np.arange(SKY_HEIGHT) + 0.5) / SKY_HEIGHT * np.pi
-    light = sky.mean(axis=-1) * (np.sin(theta) * 2.0 * (np.pi / SKY_HEIGHT) ** 2 / 2.0)[:, None]
+    light = sky.mean(axis=-1) * (np.sin(theta) * (np.pi / SKY_HEIGHT) ** 2)[:, None]
     directions = sky_directions()
     axis = (light[..., None] * directions).sum(axis=(0, 1))
     length = float(np.linalg.norm(axis))

@@ -12,7 +12,7 @@ import numpy as np
 from fenrain.core.errors import InputError
 from fenrain.core.formats.registry import read_meshes
 from fenrain.core.geometry import Mesh, joined
-from fenrain.core.rendering.stands.registry import Prop, Stand, opened
+from fenrain.core.rendering.stands.registry import OPENED, Prop, Stand
 
 PREFIX = "mesh-"
 """How ids of such stands begin; the digest of the file, and of the material's name, follow."""
@@ -25,9 +25,14 @@ AROUND = 0.3
 """Reflectance of what carries other materials."""
 
 
+def mesh_key(digest: str) -> str:
+    """How the ids of all stands begin that a file of this digest makes."""
+    return f"{PREFIX}{digest[:16]}"
+
+
 def mesh_stand_id(digest: str, material: str) -> str:
-    """Of the stand that a file of this digest makes for a material."""
-    return f"{PREFIX}{digest[:16]}-{hashlib.sha256(material.encode()).hexdigest()[:8]}"
+    """Of the stand that it makes for a material."""
+    return f"{mesh_key(digest)}-{hashlib.sha256(material.encode()).hexdigest()[:8]}"
 
 
 def open_mesh(path: Path, root: Path, title: str, material: str) -> Stand:
@@ -44,7 +49,7 @@ def open_mesh(path: Path, root: Path, title: str, material: str) -> Stand:
     says = f"own mesh, {len(body.triangles):,} triangles with this material" if own else "own mesh, the material on all of it"
     camera = _camera(body)
     stand_id = mesh_stand_id(hashlib.sha256(path.read_bytes()).hexdigest(), material)
-    return opened(Stand(stand_id, title, says, lambda: body, floor, camera, 100, props=lambda: props))
+    return OPENED.keep(Stand(stand_id, title, says, lambda: body, floor, camera, 100, props=lambda: props))
 
 
 def _camera(body: Mesh) -> tuple[Place, Place]:

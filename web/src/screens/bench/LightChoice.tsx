@@ -1,6 +1,6 @@
-import { Divider, Flex, Select, Slider } from "antd";
+import { Flex, Select, Slider } from "antd";
 import { useRigs, type Rig } from "../../api/queries";
-import { HandIn } from "./HandIn";
+import { NamedChoice } from "./NamedChoice";
 import type { BenchView, SetView } from "./useBenchView";
 
 interface Props {
@@ -16,29 +16,25 @@ export function LightChoice({ project, view, setView }: Props) {
   const rig = rigs.find((candidate) => candidate.id === id);
   return (
     <Flex gap={8} align="center" wrap>
-      <Select
-        size="small"
-        aria-label="Light rig"
-        className="field"
-        popupMatchSelectWidth={260}
+      <NamedChoice
+        label="Light rig"
         value={id}
-        options={rigs.map((one) => ({ value: one.id, label: one.title, title: `${one.title}: ${one.says}` }))}
-        onChange={(next) => setView({ rig: next })}
-        popupRender={(menu) => (
-          <>
-            {menu}
-            <Divider className="in-menu" />
-            <HandIn
-              project={project}
-              accept=".exr,.hdr"
-              label="Own surroundings (EXR, HDR)…"
-              take={(next) => setView({ rig: next })}
-            />
-          </>
-        )}
+        choices={rigs}
+        choose={(next) => setView({ rig: next })}
+        project={project}
+        accept=".exr,.hdr"
+        own="Own surroundings (EXR, HDR)…"
       />
       {rig?.heights != null && <LampHeight rig={rig} height={Number(height ?? rig.heights.usual)} setView={setView} />}
-      <Turn turn={view.turn} set={(turn) => setView({ turn })} />
+      <Degrees
+        says="turned"
+        label="Turn of the light in degrees"
+        min={0}
+        max={355}
+        step={5}
+        value={view.turn}
+        set={(turn) => setView({ turn })}
+      />
     </Flex>
   );
 }
@@ -55,17 +51,15 @@ function LampHeight({ rig, height, setView }: HeightProps) {
   const named = (degrees: number) => (degrees === usual ? rig.id : `${rig.id}:${degrees}`);
   return (
     <Flex gap={8} align="center">
-      <span className="small faded">height</span>
-      <Slider
-        ariaLabelForHandle="Height of the lamp in degrees"
-        className="turn"
+      <Degrees
+        says="height"
+        label="Height of the lamp in degrees"
         min={lowest}
         max={highest}
+        step={1}
         value={height}
-        tooltip={{ open: false }}
-        onChange={(degrees) => setView({ rig: named(degrees) })}
+        set={(degrees) => setView({ rig: named(degrees) })}
       />
-      <span className="numbers small turn-value">{height}°</span>
       {rig.hours.length > 0 && (
         <Select
           size="small"
@@ -87,22 +81,32 @@ function clock(hour: number): string {
   return `${Math.floor(hour)}:${hour % 1 === 0 ? "00" : "30"}`;
 }
 
-/** The turn of the light, dragged; the pictures keep up. */
-function Turn({ turn, set }: { turn: number; set: (turn: number) => void }) {
+interface DegreesProps {
+  says: string;
+  label: string;
+  min: number;
+  max: number;
+  step: number;
+  value: number;
+  set: (degrees: number) => void;
+}
+
+/** An angle of the light, dragged; the pictures keep up. */
+function Degrees({ says, label, min, max, step, value, set }: DegreesProps) {
   return (
     <Flex gap={8} align="center">
-      <span className="small faded">turned</span>
+      <span className="small faded">{says}</span>
       <Slider
-        ariaLabelForHandle="Turn of the light in degrees"
+        ariaLabelForHandle={label}
         className="turn"
-        min={0}
-        max={355}
-        step={5}
-        value={turn}
+        min={min}
+        max={max}
+        step={step}
+        value={value}
         tooltip={{ open: false }}
         onChange={set}
       />
-      <span className="numbers small turn-value">{turn}°</span>
+      <span className="numbers small turn-value">{value}°</span>
     </Flex>
   );
 }

@@ -1,6 +1,6 @@
-import { Divider, Flex, Select } from "antd";
+import { Flex, Select } from "antd";
 import { useStands } from "../../api/queries";
-import { HandIn } from "./HandIn";
+import { NamedChoice } from "./NamedChoice";
 import type { BenchView, SetView } from "./useBenchView";
 
 interface Props {
@@ -17,26 +17,14 @@ export function StandChoice({ project, view, setView }: Props) {
   const named = (name: string, distance: string) => (distance === "" ? name : `${name}:${distance}`);
   return (
     <Flex gap={8} align="center">
-      <Select
-        size="small"
-        aria-label="Stand"
-        className="field"
-        popupMatchSelectWidth={260}
+      <NamedChoice
+        label="Stand"
         value={id}
-        options={stands.map((one) => ({ value: one.id, label: one.title, title: `${one.title}: ${one.says}` }))}
-        onChange={(next) => setView({ stand: named(next, camera) })}
-        popupRender={(menu) => (
-          <>
-            {menu}
-            <Divider className="in-menu" />
-            <HandIn
-              project={project}
-              accept=".obj,.glb,.gltf"
-              label="Own mesh (OBJ, GLB)…"
-              take={(next) => setView({ stand: named(next, camera) })}
-            />
-          </>
-        )}
+        choices={stands}
+        choose={(next) => setView({ stand: named(next, camera) })}
+        project={project}
+        accept=".obj,.glb,.gltf"
+        own="Own mesh (OBJ, GLB)…"
       />
       <Select
         size="small"

@@ -1,9 +1,10 @@
-import { App, Button, Flex, Input, Modal, Select } from "antd";
+import { App, Button, Flex, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useEdit, useFit } from "../../api/edits";
 import { useKeepPreset, useMakeVariant } from "../../api/mutations";
 import { useModels, usePresets, useShares, type Conversion, type Parameter } from "../../api/queries";
+import { NameDialog } from "../../parts/NameDialog";
 import { presetOptions } from "../../parts/presetOptions";
 import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";
@@ -76,11 +77,10 @@ function told({ start, way }: Schemas["TrialOut"]): string {
 /** A second version under its own name, tuned beside the first. */
 function MakeVariant({ conversion, project }: { conversion: Conversion; project: number }) {
   const [naming, setNaming] = useState(false);
-  const [name, setName] = useState("");
   const make = useMakeVariant(conversion.id, project);
   const complain = useComplaint();
   const go = useGo();
-  const send = () =>
+  const send = (name: string) =>
     make.mutate(name, {
       onSuccess: (made) => {
         setNaming(false);
@@ -90,31 +90,20 @@ function MakeVariant({ conversion, project }: { conversion: Conversion; project:
     });
   return (
     <>
-      <Button
-        size="small"
-        onClick={() => {
-          setName(`${conversion.name}, variant ${conversion.variants.length + 1}`);
-          setNaming(true);
-        }}
-      >
+      <Button size="small" onClick={() => setNaming(true)}>
         Make a variant
       </Button>
-      <Modal
-        title="A second version, beside the first"
-        open={naming}
-        onCancel={() => setNaming(false)}
-        onOk={send}
-        okText="Make it"
-        confirmLoading={make.isPending}
-        okButtonProps={{ disabled: name.trim() === "" }}
-      >
-        <Input
-          aria-label="Name of the variant"
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-          onPressEnter={send}
+      {naming && (
+        <NameDialog
+          title="A second version, beside the first"
+          label="Name of the variant"
+          start={`${conversion.name}, variant ${conversion.variants.length + 1}`}
+          ok="Make it"
+          close={() => setNaming(false)}
+          take={send}
+          pending={make.isPending}
         />
-      </Modal>
+      )}
     </>
   );
 }
@@ -143,19 +132,18 @@ function NamedSurfaces({ conversion, project }: { conversion: Conversion; projec
       <Button size="small" onClick={() => setNaming(true)}>
         Keep as preset
       </Button>
-      <KeepPreset conversion={conversion} open={naming} close={() => setNaming(false)} />
+      {naming && <KeepPreset conversion={conversion} close={() => setNaming(false)} />}
     </>
   );
 }
 
-function KeepPreset({ conversion, open, close }: { conversion: Conversion; open: boolean; close: () => void }) {
+function KeepPreset({ conversion, close }: { conversion: Conversion; close: () => void }) {
   const { message } = App.useApp();
   const keep = useKeepPreset();
   const complain = useComplaint();
   const parameters = useModels().data?.find((model) => model.id === conversion.target)?.parameters ?? [];
-  const [name, setName] = useState("");
   const values = constants(conversion, parameters);
-  const send = () =>
+  const send = (name: string) =>
     keep.mutate(
       { name, says: `from ${conversion.name}`, color: "base_color", values },
       {
@@ -166,23 +154,7 @@ function KeepPreset({ conversion, open, close }: { conversion: Conversion; open:
         onError: complain,
       },
     );
-  return (
-    <Modal
-      title="Keep as a named surface"
-      open={open}
-      onCancel={close}
-      onOk={send}
-      okText="Keep"
-      okButtonProps={{ disabled: name.trim() === "" }}
-    >
-      <Input
-        aria-label="Name of the preset"
-        placeholder="Its name"
-        value={name}
-        onChange={(event) => setName(event.target.value)}
-      />
-    </Modal>
-  );
+  return <NameDialog title="Keep as a named surface" label="Name of the preset" ok="Keep" close={close} take={send} />;
 }
 
 /** The target's constants; maps and what the pictures do not draw do not go into a preset. */

@@ -14,8 +14,8 @@ import {
 import type { BenchView } from "./useBenchView";
 
 /** Edges in pixels of the pictures that the server draws. */
-const SIZES = [256, 384, 512, 768];
-const LARGEST = 768;
+const SIZES = [256, 384, 512, 768] as const;
+const LARGEST = SIZES[3];
 
 /** Constants that are tried without being kept, by name. */
 export type Trial = Readonly<Record<string, number | boolean | readonly number[]>>;

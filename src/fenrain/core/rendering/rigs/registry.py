@@ -10,6 +10,7 @@ import numpy as np
 
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import NotFoundError
+from fenrain.core.rendering.opened import Opened
 
 SKY_HEIGHT = 512
 """Rows of the pictures that skies are painted on, one number for all: kernels are made for it."""
@@ -82,20 +83,15 @@ def standing_rigs() -> tuple[str, ...]:
     return tuple(rig.id for rig in rigs().values() if not rig.stands_by)
 
 
-_opened: dict[str, Rig] = {}
-"""Rigs that are no files beside this one, by ids that name their content: this process has opened them."""
-
-
-def opened(rig: Rig) -> Rig:
-    """Have a rig that is no file here be found by its id in this process."""
-    return _opened.setdefault(rig.id, rig)
+OPENED = Opened[Rig](12)
+"""Rigs that are no files beside this one."""
 
 
 @lru_cache(maxsize=24)
 def rig_of(rig_id: str) -> Rig:
     """By its id, or by that and the height of its lamp: “low_sun:35”. Raises NotFoundError."""
-    if rig_id in _opened:
-        return _opened[rig_id]
+    if rig_id in OPENED:
+        return OPENED[rig_id]
     name, colon, height = rig_id.partition(":")
     if name not in rigs():
         raise NotFoundError(f"There is no light rig “{name}”.", place=rig_id, remedy=f"Known: {', '.join(rigs())}.")

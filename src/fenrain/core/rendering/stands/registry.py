@@ -11,6 +11,7 @@ import numpy as np
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import NotFoundError
 from fenrain.core.geometry import Mesh, uv_spans
+from fenrain.core.rendering.opened import Opened
 
 TILES = (0.17, 0.25)
 """Reflectance of the tiles of the ground below every stand, in turn."""
@@ -60,21 +61,9 @@ def stands() -> dict[str, Stand]:
     return {stand.id: stand for stand in sorted(found, key=lambda stand: stand.order)}
 
 
-_opened: dict[str, Stand] = {}
-"""Stands that are no files beside this one, by ids that name their content: this process has opened them, and keeps the last."""
 MOST_OPENED = 32
-
-
-def is_opened(stand_id: str) -> bool:
-    return stand_id in _opened
-
-
-def opened(stand: Stand) -> Stand:
-    """Have a stand that is no file here be found by its id in this process."""
-    _opened.setdefault(stand.id, stand)
-    while len(_opened) > MOST_OPENED:
-        del _opened[next(iter(_opened))]
-    return stand
+OPENED = Opened[Stand](MOST_OPENED)
+"""Stands that are no files beside this one."""
 
 
 @lru_cache(maxsize=MOST_OPENED)
@@ -87,7 +76,7 @@ def spans_of(stand_id: str) -> tuple[float, float]:
 def stand_of(stand_id: str) -> Stand:
     """By its id, or by that and where the camera stands: “sphere:near”. Raises NotFoundError."""
     name, colon, distance = stand_id.partition(":")
-    stand = stands().get(name) or _opened.get(name)
+    stand = stands().get(name) or OPENED.get(name)
     if stand is None:
         raise NotFoundError(f"There is no stand “{name}”.", place=stand_id, remedy=f"Known: {', '.join(stands())}.")
     if not colon:

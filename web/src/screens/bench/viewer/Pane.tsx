@@ -1,4 +1,4 @@
-import { useEffect, useRef, type CSSProperties, type ReactNode } from "react";
+import { useEffect, useRef, type CSSProperties } from "react";
 import type { Zoom } from "./useZoom";
 
 interface Props {
@@ -10,11 +10,10 @@ interface Props {
   paint: (() => ImageData) | undefined;
   /** Share of the picture that is shown, from the left; all where undefined. */
   upTo?: number;
-  children?: ReactNode;
 }
 
 /** One picture in neutral grey, magnified as its neighbours are; a magnified pixel stays a square. */
-export function Pane({ source, label, zoom, dimmed, paint, upTo, children }: Props) {
+export function Pane({ source, label, zoom, dimmed, paint, upTo }: Props) {
   const { times, left, top } = zoom;
   const style: CSSProperties = {
     transform: `scale(${times}) translate(${-100 * left}%, ${-100 * top}%)`,
@@ -29,7 +28,6 @@ export function Pane({ source, label, zoom, dimmed, paint, upTo, children }: Pro
         <img src={source} alt={label} className="well" style={style} data-dimmed={dimmed} draggable={false} />
       )}
       {paint !== undefined && source !== undefined && <Painted paint={paint} style={style} dimmed={dimmed} />}
-      {children}
     </div>
   );
 }

@@ -47,7 +47,7 @@ export function Panes(props: Props) {
   const [divider, setDivider] = useState(0.5);
   const blinked = useBlink(view.shownAs === "blink");
   const painters = usePainters(props);
-  const picture = (which: Shown, upTo?: number, inside?: ReactNode) => (
+  const picture = (which: Shown, upTo?: number) => (
     <Pane
       source={look.pictures?.[which]}
       label={`${name}, ${which}`}
@@ -55,9 +55,7 @@ export function Panes(props: Props) {
       dimmed={which === "original" ? look.originalStale : look.stale}
       paint={painters[which]}
       {...(upTo === undefined ? {} : { upTo })}
-    >
-      {inside}
-    </Pane>
+    />
   );
   const shown = panesOf(view);
   return (

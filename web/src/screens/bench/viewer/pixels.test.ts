@@ -4,7 +4,7 @@ import { MARKED, paintDifference, paintSide, pixelsOf, sampled, type Pixels } fr
 const EDGE = 4;
 /** Planes in the order in which the server packs them. */
 function made(planes: ((at: number) => number)[]): Pixels {
-  const all = Float32Array.from({ length: planes.length * EDGE * EDGE }, (_, at) =>
+  const all = Float32Array.from({ length: 11 * EDGE * EDGE }, (_, at) =>
     (planes[Math.floor(at / (EDGE * EDGE))] ?? (() => 0))(at % (EDGE * EDGE)),
   );
   return pixelsOf(all.buffer);

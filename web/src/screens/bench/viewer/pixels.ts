@@ -18,6 +18,7 @@ export const MEASURES = {
 export type Measure = keyof typeof MEASURES;
 const NOISE = 9;
 const SEEN = 10;
+const PLANES = 11;
 
 export const MARKS = ["clipped", "noise", "rim"] as const;
 export type Mark = (typeof MARKS)[number];
@@ -38,16 +39,16 @@ const STOPS: Rgb[] = [
   [250, 219, 140],
 ];
 
-export function pixelsOf(data: ArrayBuffer, planes = 11): Pixels {
+export function pixelsOf(data: ArrayBuffer): Pixels {
   const halves = new Float16Array(data);
-  return { edge: Math.round(Math.sqrt(halves.length / planes)), planes: halves };
+  return { edge: Math.round(Math.sqrt(halves.length / PLANES)), planes: halves };
 }
 
 function value({ edge, planes }: Pixels, plane: number, at: number): number {
   return planes[plane * edge * edge + at] ?? 0;
 }
 
-export function colourAt(pixels: Pixels, side: Side, at: number): Rgb {
+function colourAt(pixels: Pixels, side: Side, at: number): Rgb {
   const first = FIRST_PLANE[side];
   return [value(pixels, first, at), value(pixels, first + 1, at), value(pixels, first + 2, at)];
 }

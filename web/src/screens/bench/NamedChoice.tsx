@@ -1,0 +1,35 @@
+import { Divider, Select } from "antd";
+import { HandIn } from "./HandIn";
+
+interface Props {
+  label: string;
+  value: string;
+  choices: readonly { id: string; title: string; says: string }[];
+  choose: (id: string) => void;
+  project: number;
+  /** What files can be handed in as one more choice, and how that is called. */
+  accept: string;
+  own: string;
+}
+
+/** One of some named things, or one of one's own. */
+export function NamedChoice({ label, value, choices, choose, project, accept, own }: Props) {
+  return (
+    <Select
+      size="small"
+      aria-label={label}
+      className="field"
+      popupMatchSelectWidth={260}
+      value={value}
+      options={choices.map(({ id, title, says }) => ({ value: id, label: title, title: `${title}: ${says}` }))}
+      onChange={choose}
+      popupRender={(menu) => (
+        <>
+          {menu}
+          <Divider className="in-menu" />
+          <HandIn project={project} accept={accept} label={own} take={choose} />
+        </>
+      )}
+    />
+  );
+}
