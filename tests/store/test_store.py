@@ -19,6 +19,7 @@ from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, material_of
 from fenrain.store.server import DatabaseServer
 from fenrain.store.tables import ConversionRow, MaterialRow, Project
+from tests.conftest import free_port
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -162,6 +163,17 @@ def test_database_says_when_its_port_is_taken(tmp_path: Path) -> None:
 
     with pytest.raises(StorageError, match="in use"):
         DatabaseServer(tmp_path / "second", settings().database_port).start()
+
+
+def test_a_server_that_starts_leaves_the_temporary_tables_of_others(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    # MariaDB clears “#sql…” from its temporary folder when it starts: two that share one folder break each other.
+    shared = tmp_path / "shared"
+    shared.mkdir()
+    monkeypatch.setenv("TMPDIR", str(shared))
+    table = shared / "#sql-temptable-1-1-1.MAD"
+    table.write_bytes(b"another server's")
+    with DatabaseServer(tmp_path / "second", free_port()):
+        assert table.exists()
 
 
 def test_tables_are_those_of_the_migrations() -> None:

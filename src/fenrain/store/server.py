@@ -33,6 +33,11 @@ class DatabaseServer:
     def pid_file(self) -> Path:
         return self.folder / "mariadbd.pid"
 
+    @property
+    def temporary(self) -> Path:
+        """A server that starts removes every temporary table that it finds, another server's too: each has a folder of its own."""
+        return self.folder.with_name(f"{self.folder.name}-temporary")
+
     def start(self) -> None:
         """Raises StorageError where the port is taken or the server does not start."""
         program = shutil.which("mariadbd", path=f"{os.environ.get('PATH', '')}:/usr/sbin")
@@ -41,6 +46,7 @@ class DatabaseServer:
                 "MariaDB is not installed.", place="mariadbd", remedy="Run “make setup”, or install Debian's mariadb-server."
             )
         end_leftover(self.pid_file, "mariadbd")
+        self.temporary.mkdir(parents=True, exist_ok=True)
         require_free_port(self.port, "FENRAIN_DATABASE_PORT")
         if not (self.folder / "mysql").is_dir():
             self._install()
@@ -50,6 +56,7 @@ class DatabaseServer:
                 "--no-defaults",
                 *_user(),
                 f"--datadir={self.folder}",
+                f"--tmpdir={self.temporary}",
                 f"--socket={_socket(self.folder)}",
                 "--bind-address=127.0.0.1",
                 f"--port={self.port}",
@@ -86,6 +93,7 @@ class DatabaseServer:
                 "--no-defaults",
                 *_user(),
                 f"--datadir={self.folder}",
+                f"--tmpdir={self.temporary}",
                 "--auth-root-authentication-method=normal",
                 "--skip-test-db",
             ],
