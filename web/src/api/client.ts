@@ -19,7 +19,7 @@ export class ProblemError extends Error {
   }
 }
 
-interface Answer<T> {
+export interface Answer<T> {
   data?: T;
   error?: unknown;
   response: Response;

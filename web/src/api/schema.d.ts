@@ -785,6 +785,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/flip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Flip Of Pixels
+         * @description FLIP of each pixel of two pictures that were looked at. pixels: six planes of half floats, both sides' red, green and blue, linear;
+         *     it takes a second or two, so that it is measured when somebody asks for it. Gives back one such plane.
+         */
+        post: operations["flip_of_pixels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs": {
         parameters: {
             query?: never;
@@ -948,6 +969,11 @@ export interface components {
             verdict: components["schemas"]["DecisionOut"] | null;
             /** Checks */
             checks: components["schemas"]["BoardCheck"][];
+        };
+        /** Body_flip_of_pixels */
+        Body_flip_of_pixels: {
+            /** Pixels */
+            pixels: string;
         };
         /** Body_hand_in */
         Body_hand_in: {
@@ -3511,6 +3537,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LookFrame"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    flip_of_pixels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_flip_of_pixels"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
                 };
             };
             /** @description what, where, what next */

@@ -7,14 +7,16 @@ from dataclasses import replace
 from typing import Annotated, Any
 
 import anyio.to_thread
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, File, Query, Request, Response
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from fenrain.api.schemas import LookFrame
 from fenrain.api.views import look_view
+from fenrain.core.checking.metrics.flip import flip_map
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.errors import EngineError, InputError
 from fenrain.core.lobes.aspects import ASPECTS, known_aspects
+from fenrain.core.rendering.half import halves, largest_pair, pair_in
 from fenrain.services.checks import tolerances_of
 from fenrain.services.frame import Frame, Wish
 from fenrain.services.live import Live
@@ -76,6 +78,13 @@ async def look(
             live.drop(number)
 
     return EventSourceResponse(events(), ping=15)
+
+
+@router.post("/flip", response_class=Response, responses={200: {"content": {"application/octet-stream": {}}}})
+def flip_of_pixels(pixels: Annotated[bytes, File(max_length=largest_pair(SIZES[-1]))]) -> Response:
+    """FLIP of each pixel of two pictures that were looked at. pixels: six planes of half floats, both sides' red, green and blue, linear;
+    it takes a second or two, so that it is measured when somebody asks for it. Gives back one such plane."""
+    return Response(halves(flip_map(*pair_in(pixels))), media_type="application/octet-stream")
 
 
 def _known(wish: Wish) -> tuple[Wish, Tolerances]:

@@ -16,6 +16,7 @@ import { Readings } from "./Readings";
 import { TrialContext, type TryValue } from "./TrialContext";
 import { useBenchKeys } from "./useBenchKeys";
 import { useBenchView } from "./useBenchView";
+import { useFullScreen } from "./useFullScreen";
 import { useLook, type Trial } from "./useLook";
 import { Viewer } from "./Viewer";
 import { panesOf } from "./viewer/Panes";
@@ -43,7 +44,7 @@ function Bench({ project, conversion }: { project: number; conversion: Conversio
   const [help, setHelp] = useState(false);
   const [trial, tryValue] = useTrial(conversion.version);
   const neighbours = useNeighbours(project, conversion.id);
-  const [full, setFull] = useState(false);
+  const [full, setFull] = useFullScreen();
   const [zoom, acts] = useZoom();
   const box = useRef<HTMLDivElement>(null);
   const panes = panesOf(view);
@@ -191,7 +192,11 @@ const KEYS = [
   ["arrows", "move what is magnified"],
   ["e, E", "half a stop brighter, darker"],
   ["c, n, l", "mark clipped, noisy, the rim"],
-  ["f", "full window, and back"],
+  ["f", "full screen, and back"],
+  ["drag", "turns the light; moves what is magnified"],
+  ["Alt-drag", "turns the light, magnified too"],
+  ["Shift-drag", "draws a region"],
+  ["Ctrl-wheel", "magnifies"],
   ["?", "this sheet"],
 ] as const;
 

@@ -64,7 +64,7 @@ export function ViewBar({ conversion, project, view, setView, acts, full, toggle
             −
           </Button>
           <Button size="small" aria-pressed={full} onClick={toggleFull}>
-            {full ? "Leave full window" : "Full window"}
+            {full ? "Leave full screen" : "Full screen"}
           </Button>
         </Flex>
       </Flex>

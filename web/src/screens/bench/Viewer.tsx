@@ -27,12 +27,13 @@ interface Props {
 /** Original and converted as large as the window allows, the way one likes to compare them, with light and stand below. */
 export function Viewer({ conversion, project, view, setView, look, box, edge, zoom, acts, full, toggleFull }: Props) {
   const [pointed, point] = useState<Pointed>();
-  const pixels = usePixels(look.pictures?.pixels);
+  const pixels = usePixels(look.pictures?.pixels, view.measure === "FLIP");
   return (
     <div className={full ? "viewer full-window" : "viewer"}>
       <div ref={box} className="on-well">
         <Panes
           view={view}
+          setView={setView}
           look={look}
           name={conversion.name}
           pixels={pixels}

@@ -1,4 +1,4 @@
-"""A bright window with its bars in a dim room: shows shape by a reflection that everybody knows."""
+"""A bright window with its bars in a dim room: shows how strongly a shape mirrors, by a reflection that everybody knows."""
 
 import numpy as np
 
@@ -27,4 +27,4 @@ def lamps(directions: np.ndarray) -> np.ndarray:
     return PANE * light[..., None] * np.array([0.93, 0.98, 1.0])
 
 
-RIG = Rig("bright_window", "Bright window", "shape, by a reflection that everybody knows", 5, surroundings, lamps, stands_by=True)
+RIG = Rig("bright_window", "Bright window", "how strongly a shape mirrors, by a reflection that everybody knows", 5, surroundings, lamps, stands_by=True)

@@ -1,7 +1,9 @@
 import { Flex } from "antd";
 import { short } from "../../../parts/words";
 import type { BenchView } from "../useBenchView";
-import { MEASURES } from "./pixels";
+import { MEASURES, STOPS } from "./pixels";
+
+const COLOURS = `linear-gradient(to top, ${STOPS.map((stop) => `rgb(${stop.join(" ")})`).join(", ")})`;
 
 /** The colours of the difference picture and what they stand for. */
 export function DifferenceScale({ view: { measure, most } }: { view: BenchView }) {
@@ -13,7 +15,7 @@ export function DifferenceScale({ view: { measure, most } }: { view: BenchView }
       role="img"
       className="numbers scale"
     >
-      <span className="scale-colours" />
+      <span className="scale-colours" style={{ background: COLOURS }} />
       <Flex vertical justify="space-between">
         {[1, 0.75, 0.5, 0.25, 0].map((share) => (
           <span key={share}>{short(share * most)}</span>

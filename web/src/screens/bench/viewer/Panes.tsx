@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef, useState, type PointerEvent, type ReactNode } from "react";
-import type { BenchView } from "../useBenchView";
+import type { BenchView, SetView } from "../useBenchView";
 import type { Look } from "../useLook";
 import { DifferenceScale } from "./DifferenceScale";
 import { Pane } from "./Pane";
@@ -9,6 +9,8 @@ import { placeIn, type Zoom, type ZoomActs } from "./useZoom";
 const BLINK = 700;
 const STEP = 1.25;
 const LEAST_DRAG = 3;
+/** Degrees by which the light turns when a picture is dragged over its whole width. */
+const TURN_ACROSS = 180;
 
 export interface Pointed {
   region: Region;
@@ -18,6 +20,7 @@ export interface Pointed {
 
 interface Props {
   view: BenchView;
+  setView: SetView;
   look: Look;
   name: string;
   pixels: Pixels | undefined;
@@ -41,15 +44,18 @@ export function panesOf(view: BenchView): readonly Shown[] {
   return PANES[view.shownAs];
 }
 
-/** The pictures side by side or over one another. Ctrl and the wheel magnify, dragging moves, dragging with Shift draws a region. */
+/**
+ * The pictures side by side or over one another. Ctrl and the wheel magnify; dragging turns the light, or moves what is magnified, where Alt
+ * turns the light all the same; dragging with Shift draws a region.
+ */
 export function Panes(props: Props) {
-  const { view, look, name, edge } = props;
+  const { view, look, name, edge, pixels } = props;
   const [divider, setDivider] = useState(0.5);
   const blinked = useBlink(view.shownAs === "blink");
   const painters = usePainters(props);
   const picture = (which: Shown, upTo?: number) => (
     <Pane
-      source={look.pictures?.[which]}
+      source={isThere(which, view, pixels) ? look.pictures?.[which] : undefined}
       label={`${name}, ${which}`}
       zoom={props.zoom}
       dimmed={which === "original" ? look.originalStale : look.stale}
@@ -74,6 +80,11 @@ export function Panes(props: Props) {
       {shown.includes("difference") && <DifferenceScale view={view} />}
     </div>
   );
+}
+
+/** FLIP is measured when it is asked for; until then there is no picture of it. */
+function isThere(which: Shown, { measure }: BenchView, pixels: Pixels | undefined): boolean {
+  return which !== "difference" || measure !== "FLIP" || pixels?.hasFlip === true;
 }
 
 function captionOf(view: BenchView, which: Shown, blinked: boolean): string {
@@ -112,6 +123,8 @@ function usePainters({ view, pixels }: Props): Partial<Record<Shown, () => Image
   }, [pixels, stops, measure, most, marks]);
 }
 
+type Drag = "turn" | "pan" | "region" | "divide";
+
 interface HandledProps extends Props {
   divider?: number;
   setDivider?: (at: number) => void;
@@ -119,9 +132,9 @@ interface HandledProps extends Props {
 }
 
 /** What a pointer does on a picture. */
-function Handled({ zoom, acts, pointed, point, divider, setDivider, children }: HandledProps) {
+function Handled({ setView, zoom, acts, pointed, point, divider, setDivider, children }: HandledProps) {
   const box = useRef<HTMLDivElement>(null);
-  const drag = useRef<{ x: number; y: number; kind: "pan" | "region" | "divide"; moved: boolean }>(undefined);
+  const drag = useRef<{ x: number; y: number; kind: Drag; moved: boolean }>(undefined);
   const place = (event: { clientX: number; clientY: number }): [number, number] => {
     const { left, top, width, height } = box.current?.getBoundingClientRect() ?? new DOMRect(0, 0, 1, 1);
     return [(event.clientX - left) / width, (event.clientY - top) / height];
@@ -137,7 +150,8 @@ function Handled({ zoom, acts, pointed, point, divider, setDivider, children }: 
     box.current?.setPointerCapture(event.pointerId);
     const [x, y] = place(event);
     const nearDivider = divider !== undefined && (zoom.times === 1 || Math.abs(x - divider) < 0.04);
-    const kind = event.shiftKey ? "region" : nearDivider ? "divide" : "pan";
+    const plain = nearDivider ? "divide" : zoom.times > 1 ? "pan" : "turn";
+    const kind = event.shiftKey ? "region" : event.altKey ? "turn" : plain;
     drag.current = { x, y, kind, moved: false };
     if (kind === "divide") setDivider?.(x);
   };
@@ -155,6 +169,11 @@ function Handled({ zoom, acts, pointed, point, divider, setDivider, children }: 
     else if (held.kind === "pan") {
       acts.pan(x - held.x, y - held.y);
       drag.current = { ...held, x, y };
+    } else if (held.kind === "turn") {
+      const degrees = Math.round(TURN_ACROSS * (x - held.x));
+      if (!held.moved || degrees === 0) return;
+      setView(({ turn }) => ({ turn: (turn + degrees + 360) % 360 }));
+      drag.current = { ...held, x: held.x + degrees / TURN_ACROSS };
     } else {
       point({ region: between(placeAt(held.x, held.y), placeAt(x, y)), held: true });
     }

@@ -1,7 +1,7 @@
 import { encode, hexOf, type Rgb } from "../../../parts/colour";
 import { short } from "../../../parts/words";
 import type { Pointed } from "./Panes";
-import { MEASURES, pixelsIn, sampled, type Measure, type Pixels } from "./pixels";
+import { measuresIn, pixelsIn, sampled, type Pixels } from "./pixels";
 
 /** The values of the pixel under the pointer, or the means of the region that was drawn, of both sides. */
 export function Probe({ pixels, pointed }: { pixels: Pixels | undefined; pointed: Pointed | undefined }) {
@@ -19,9 +19,9 @@ export function Probe({ pixels, pointed }: { pixels: Pixels | undefined; pointed
       <span>{where}</span>
       <Side name="original" colour={sample.original} />
       <Side name="converted" colour={sample.converted} />
-      {(Object.keys(MEASURES) as Measure[]).map((measure) => (
+      {measuresIn(pixels).map((measure) => (
         <span key={measure}>
-          <span className="faded">{measure}</span> {short(sample.measured[measure])}
+          <span className="faded">{measure}</span> {short(sample.measured[measure] ?? 0)}
         </span>
       ))}
     </p>

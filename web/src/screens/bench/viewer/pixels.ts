@@ -1,9 +1,10 @@
 import { encode, type Rgb } from "../../../parts/colour";
 
-/** What is known of every pixel of a pair: planes of half floats, as the server packs them. */
+/** What is known of every pixel of a pair: planes of half floats, as the server packs them; FLIP only where it was asked for. */
 export interface Pixels {
   edge: number;
   planes: Float16Array;
+  hasFlip: boolean;
 }
 
 export type Side = "original" | "converted";
@@ -14,11 +15,13 @@ export const MEASURES = {
   ΔE2000: { plane: 6, unit: "ΔE2000", scales: [10, 2, 5, 20] },
   "ΔE2000, −4 EV": { plane: 7, unit: "ΔE2000, four stops darker", scales: [10, 2, 5, 20] },
   relative: { plane: 8, unit: "difference ÷ original, linear", scales: [0.5, 0.1, 0.2, 1] },
+  FLIP: { plane: 11, unit: "FLIP", scales: [0.5, 0.1, 0.2, 1] },
 } as const;
 export type Measure = keyof typeof MEASURES;
 const NOISE = 9;
 const SEEN = 10;
 const PLANES = 11;
+const OF_A_PAIR = 6;
 
 export const MARKS = ["clipped", "noise", "rim"] as const;
 export type Mark = (typeof MARKS)[number];
@@ -31,7 +34,7 @@ export const MARKED: Record<Mark, { says: string; colour: Rgb }> = {
 const LOUD = 2;
 
 /** The colours of the scale of differences, from none to the most, as the server's difference picture has them. */
-const STOPS: Rgb[] = [
+export const STOPS: Rgb[] = [
   [18, 19, 22],
   [41, 56, 107],
   [107, 77, 140],
@@ -41,7 +44,24 @@ const STOPS: Rgb[] = [
 
 export function pixelsOf(data: ArrayBuffer): Pixels {
   const halves = new Float16Array(data);
-  return { edge: Math.round(Math.sqrt(halves.length / PLANES)), planes: halves };
+  return { edge: Math.round(Math.sqrt(halves.length / PLANES)), planes: halves, hasFlip: false };
+}
+
+/** The pictures alone, as the server measures FLIP on them. */
+export function pairIn({ edge, planes }: Pixels): Blob {
+  return new Blob([planes.slice(0, OF_A_PAIR * edge * edge)]);
+}
+
+export function havingFlip({ edge, planes }: Pixels, flip: ArrayBuffer): Pixels {
+  const all = new Float16Array((PLANES + 1) * edge * edge);
+  all.set(planes);
+  all.set(new Float16Array(flip), PLANES * edge * edge);
+  return { edge, planes: all, hasFlip: true };
+}
+
+/** The measures that are there. */
+export function measuresIn(pixels: Pixels): Measure[] {
+  return (Object.keys(MEASURES) as Measure[]).filter((measure) => measure !== "FLIP" || pixels.hasFlip);
 }
 
 function value({ edge, planes }: Pixels, plane: number, at: number): number {
@@ -64,7 +84,7 @@ export interface Region {
 export interface Sample {
   original: Rgb;
   converted: Rgb;
-  measured: Record<Measure, number>;
+  measured: Partial<Record<Measure, number>>;
   pixels: number;
 }
 
@@ -77,7 +97,7 @@ export function pixelsIn({ edge }: Pixels, region: Region): Region {
 /** The means over a region: of one pixel, what it holds. */
 export function sampled(pixels: Pixels, region: Region): Sample {
   const { left, top, right, bottom } = pixelsIn(pixels, region);
-  const planes = new Float64Array(9);
+  const planes = new Float64Array(PLANES + 1);
   const width = right - left + 1;
   const count = width * (bottom - top + 1);
   for (let place = 0; place < count; place += 1) {
@@ -89,7 +109,7 @@ export function sampled(pixels: Pixels, region: Region): Sample {
   return {
     original: [of(0), of(1), of(2)],
     converted: [of(3), of(4), of(5)],
-    measured: { ΔE2000: of(6), "ΔE2000, −4 EV": of(7), relative: of(8) },
+    measured: Object.fromEntries(measuresIn(pixels).map((measure) => [measure, of(MEASURES[measure].plane)])),
     pixels: count,
   };
 }
