@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+import json
 import os
+import re
 import signal
 import subprocess
 import sys
 import time
 import urllib.error
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.conftest import free_port
 
@@ -69,7 +72,7 @@ class Application:
         ).stdout
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="session")
 def application(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
     running = Application(tmp_path_factory.mktemp("application"))
     running.start()
@@ -90,3 +93,48 @@ def page() -> Iterator[Page]:
         yield opened
         browser.close()
         assert not errors
+
+
+def get(application: Application, path: str) -> Any:
+    with urllib.request.urlopen(f"{application.address}/api/v1/{path}") as answer:
+        return json.load(answer)
+
+
+def post(application: Application, path: str, body: Any) -> Any:
+    request = urllib.request.Request(
+        f"{application.address}/api/v1/{path}", json.dumps(body).encode(), {"Content-Type": "application/json"}
+    )
+    with urllib.request.urlopen(request) as answer:
+        return json.load(answer)
+
+
+def wait_for_full_size(page: Page, name: str) -> None:
+    """Until the bench shows its own picture, refined to the end and kept."""
+    shown = (
+        "name => { const it = document.querySelector(`img[alt='${name}']`); return it?.naturalWidth >= 384 && it.src.includes('/files/') }"
+    )
+    page.wait_for_function(shown, arg=name, timeout=120_000)
+
+
+def time_to_another(page: Page, name: str, act: Callable[[], None]) -> float:
+    """Seconds from an act to the next picture of this name; on the way there is always one to be seen."""
+    picture = page.get_by_role("img", name=name)
+    before, begun = str(picture.get_attribute("src")), time.monotonic()
+    act()
+    while picture.get_attribute("src") == before:
+        assert time.monotonic() < begun + 60
+        time.sleep(0.01)
+    return time.monotonic() - begun
+
+
+def choosing(page: Page, label: str, title: str) -> Callable[[], None]:
+    """Opens a list, and gives back the act of choosing from it."""
+    page.get_by_role("combobox", name=label, exact=True).click()
+    choices = page.locator(".ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option-content")
+    choice = choices.filter(has_text=re.compile(f"^{re.escape(title)}$"))
+    expect(choice).to_be_visible()
+    return choice.click
+
+
+def named(rows: list[dict[str, Any]], name: str) -> dict[str, Any]:
+    return next(row for row in rows if row["name"] == name)

@@ -7,58 +7,15 @@ import os
 import re
 import signal
 import time
-import urllib.request
 import zipfile
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import psutil
-import pytest
 from playwright.sync_api import Page, expect
 
 from fenrain.demo.heron_lode import ENGINE_HOUSE
-from tests.web.conftest import Application
-
-
-def get(application: Application, path: str) -> Any:
-    with urllib.request.urlopen(f"{application.address}/api/v1/{path}") as answer:
-        return json.load(answer)
-
-
-def post(application: Application, path: str, body: Any) -> Any:
-    request = urllib.request.Request(
-        f"{application.address}/api/v1/{path}", json.dumps(body).encode(), {"Content-Type": "application/json"}
-    )
-    with urllib.request.urlopen(request) as answer:
-        return json.load(answer)
-
-
-def wait_for_full_size(page: Page, name: str) -> None:
-    """Until the bench shows its own picture, refined to the end and kept."""
-    shown = (
-        "name => { const it = document.querySelector(`img[alt='${name}']`); return it?.naturalWidth >= 384 && it.src.includes('/files/') }"
-    )
-    page.wait_for_function(shown, arg=name, timeout=120_000)
-
-
-def time_to_another(page: Page, name: str, act: Callable[[], None]) -> float:
-    """Seconds from an act to the next picture of this name; on the way there is always one to be seen."""
-    picture = page.get_by_role("img", name=name)
-    before, begun = str(picture.get_attribute("src")), time.monotonic()
-    act()
-    while picture.get_attribute("src") == before:
-        assert time.monotonic() < begun + 60
-        time.sleep(0.01)
-    return time.monotonic() - begun
-
-
-def choosing(page: Page, label: str, title: str) -> Callable[[], None]:
-    """Opens a list, and gives back the act of choosing from it."""
-    page.get_by_role("combobox", name=label, exact=True).click()
-    choice = page.locator(".ant-select-dropdown:not(.ant-select-dropdown-hidden)").get_by_text(title, exact=True)
-    expect(choice).to_be_visible()
-    return choice.click
+from tests.web.conftest import Application, choosing, get, named, post, time_to_another, wait_for_full_size
 
 
 def test_from_files_in_to_files_out(application: Application, page: Page, heron_lode: Path, tmp_path: Path) -> None:
@@ -144,79 +101,6 @@ def test_from_files_in_to_files_out(application: Application, page: Page, heron_
         assert any(name.endswith(suffix) for name in zipfile.ZipFile(tmp_path / "delivery.zip").namelist())
 
 
-@pytest.mark.parametrize("width", [1024, 1280, 1920])
-def test_what_is_seen_can_be_magnified_read_and_linked_to(application: Application, page: Page, width: int) -> None:
-    page.set_viewport_size({"width": width, "height": 800 if width < 1900 else 1080})
-    project = get(application, "projects")[0]["id"]
-    row = next(row for row in get(application, f"projects/{project}/board?target=open_pbr") if row["name"] == "nickel_float")
-    page.goto(f"{application.address}/bench/{row['conversion_id']}?to=open_pbr&rig=low_sun&as=pair")
-    wait_for_full_size(page, "nickel_float, original")
-    picture = page.get_by_role("img", name="nickel_float, original")
-    box = picture.bounding_box()
-    assert box is not None
-    assert box["width"] > {1024: 290, 1280: 400, 1920: 640}[width]
-    assert page.evaluate("document.documentElement.scrollWidth") <= width
-
-    # The pixel under the pointer, then a region, in step on both sides.
-    middle = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-    values = page.get_by_role("status", name="Pixel values")
-    page.mouse.move(*middle)
-    expect(values).to_contain_text("original")
-    page.keyboard.down("Control")
-    page.mouse.wheel(0, -200)
-    page.keyboard.up("Control")
-    scaled = [
-        page.get_by_role("img", name=f"nickel_float, {side}").evaluate("it => it.style.transform") for side in ("original", "converted")
-    ]
-    assert scaled[0] == scaled[1] != "scale(1) translate(0%, 0%)"
-    page.keyboard.down("Shift")
-    page.mouse.down()
-    page.mouse.move(middle[0] + 40, middle[1] + 30, steps=3)
-    page.mouse.up()
-    page.keyboard.up("Shift")
-    expect(values).to_contain_text(re.compile(r"\d+ × \d+ pixels"))
-
-    # By keys: the whole again, brighter, marks, the divider, which is dragged on the picture.
-    for key in ("0", "e", "c", "v"):
-        page.keyboard.press(key)
-    expect(page.locator(".pane canvas").first).to_be_attached()
-    laid_over = page.locator(".handled:has(> .edge)").bounding_box()
-    assert laid_over is not None
-    page.mouse.move(laid_over["x"] + laid_over["width"] / 2, middle[1])
-    page.mouse.down()
-    page.mouse.move(laid_over["x"] + laid_over["width"] / 2 + 60, middle[1], steps=3)
-    page.mouse.up()
-    assert float(page.locator(".handled > .edge").evaluate("it => parseFloat(it.style.left)")) != 50.0
-    page.keyboard.press("f")
-    expect(page.get_by_role("button", name="Leave full window")).to_be_visible()
-    page.keyboard.press("Escape")
-
-    # A link opens what was seen, under its own project; Back returns to the board as it was searched.
-    expect(page).to_have_url(re.compile(f"/projects/{project}/bench/.*rig=low_sun.*as=divider.*ev=0.5.*mark=clipped"))
-    seen = page.url
-    page.goto(f"{application.address}/projects/{project}/board?to=open_pbr&find=nickel")
-    page.get_by_role("listitem").filter(has_text="nickel_float").click()
-    expect(page.get_by_role("heading", name="nickel_float")).to_be_visible()
-    page.go_back()
-    expect(page).to_have_url(re.compile("find=nickel"))
-    expect(page.get_by_text(re.compile("1 of 5 materials"))).to_be_visible()
-    page.goto(seen)
-    expect(page.get_by_text("original left, converted right")).to_be_visible()
-
-
-def test_what_is_typed_is_never_swallowed(application: Application, page: Page) -> None:
-    project = get(application, "projects")[0]["id"]
-    row = next(row for row in get(application, f"projects/{project}/board?target=open_pbr") if row["name"] == "nickel_float")
-    page.goto(f"{application.address}/bench/{row['conversion_id']}?to=open_pbr")
-    field = page.get_by_role("region", name="Ledger").get_by_label("specular_roughness", exact=True)
-    field.fill("150%")
-    field.press("Enter")
-    expect(field).to_have_value("150%")
-    expect(page.get_by_role("alert")).to_have_text("at most 100%")
-    field.press("Escape")
-    expect(page.get_by_role("alert")).to_have_count(0)
-
-
 def test_a_sheet_by_its_dialect_is_tuned_and_compared(application: Application, page: Page, tmp_path: Path) -> None:
     # A dialect as it is typed: a wrong line is told, the right one shows what the sheet becomes.
     page.goto(f"{application.address}/dialects")
@@ -298,7 +182,7 @@ def busiest_child(server: int) -> psutil.Process:
 
 
 def test_a_job_survives_the_death_of_a_worker_and_of_the_server(application: Application) -> None:
-    project = get(application, "projects")[0]["id"]
+    project = named(get(application, "projects"), "Browser test")["id"]
     wait_for(lambda: all(job["state"] not in ("queued", "running") for job in get(application, f"projects/{project}/jobs")), 240)
     job = post(application, f"projects/{project}/conversions", {"target": "metal_rough", "profile": "core"})["id"]
 

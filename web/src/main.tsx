@@ -18,7 +18,7 @@ createRoot(root).render(
     <ConfigProvider theme={theme}>
       <AntApp className="page">
         <QueryClientProvider client={queries}>
-          <BrowserRouter>
+          <BrowserRouter useTransitions={false}>
             <Pages />
           </BrowserRouter>
         </QueryClientProvider>

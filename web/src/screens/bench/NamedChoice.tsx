@@ -1,4 +1,5 @@
 import { Divider, Select } from "antd";
+import { useState } from "react";
 import { HandIn } from "./HandIn";
 
 interface Props {
@@ -14,6 +15,11 @@ interface Props {
 
 /** One of some named things, or one of one's own. */
 export function NamedChoice({ label, value, choices, choose, project, accept, own }: Props) {
+  const [open, setOpen] = useState(false);
+  const take = (id: string) => {
+    setOpen(false);
+    choose(id);
+  };
   return (
     <Select
       size="small"
@@ -23,11 +29,13 @@ export function NamedChoice({ label, value, choices, choose, project, accept, ow
       value={value}
       options={choices.map(({ id, title, says }) => ({ value: id, label: title, title: `${title}: ${says}` }))}
       onChange={choose}
+      open={open}
+      onOpenChange={setOpen}
       popupRender={(menu) => (
         <>
           {menu}
           <Divider className="in-menu" />
-          <HandIn project={project} accept={accept} label={own} take={choose} />
+          <HandIn project={project} accept={accept} label={own} take={take} />
         </>
       )}
     />

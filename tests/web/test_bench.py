@@ -1,0 +1,209 @@
+"""The bench by mouse and by keyboard: what is seen can be magnified, read, turned, taken apart and linked to."""
+
+from __future__ import annotations
+
+import re
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+import httpx
+import numpy as np
+import OpenImageIO as oiio
+import pytest
+from playwright.sync_api import Page, expect
+
+from fenrain.demo.heron_lode import ENGINE_HOUSE
+from tests.web.conftest import Application, choosing, get, named, time_to_another, wait_for_full_size
+
+
+@dataclass(frozen=True)
+class Nickel:
+    """A float of nickel with its enamelled neighbour, on the board of a project of their own."""
+
+    project: int
+    conversion: int
+
+
+@pytest.fixture(scope="module")
+def nickel(application: Application, heron_lode: Path) -> Nickel:
+    with httpx.Client(base_url=f"{application.address}/api/v1/", timeout=120.0) as server:
+        project = int(server.post("projects", json={"name": "Bench test"}).json()["id"])
+        yard = [path for path in heron_lode.iterdir() if path.is_file() and path.name != ENGINE_HOUSE]
+        intake = server.post(f"projects/{project}/intakes", files=[("files", (path.name, path.read_bytes())) for path in yard]).json()
+        wanted = [one["position"] for one in intake["found"] if one["name"] in ("nickel_float", "dial_enamel")]
+        job = server.post(f"intakes/{intake['id']}/accept", json={"positions": wanted}).json()["id"]
+    deadline = time.monotonic() + 120
+    while get(application, f"jobs/{job}")["state"] in ("queued", "running"):
+        assert time.monotonic() < deadline
+        time.sleep(0.3)
+    row = named(get(application, f"projects/{project}/board?target=open_pbr"), "nickel_float")
+    return Nickel(project, row["conversion_id"])
+
+
+@pytest.mark.parametrize("width", [1024, 1280, 1920])
+def test_what_is_seen_can_be_magnified_read_and_linked_to(application: Application, page: Page, nickel: Nickel, width: int) -> None:
+    page.set_viewport_size({"width": width, "height": 800 if width < 1900 else 1080})
+    page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr&rig=low_sun&as=pair")
+    wait_for_full_size(page, "nickel_float, original")
+    picture = page.get_by_role("img", name="nickel_float, original")
+    box = picture.bounding_box()
+    assert box is not None
+    assert box["width"] > {1024: 290, 1280: 400, 1920: 640}[width]
+    assert page.evaluate("document.documentElement.scrollWidth") <= width
+
+    # The pixel under the pointer, then a region, in step on both sides.
+    middle = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    values = page.get_by_role("status", name="Pixel values")
+    page.mouse.move(*middle)
+    expect(values).to_contain_text("original")
+    page.keyboard.down("Control")
+    page.mouse.wheel(0, -200)
+    page.keyboard.up("Control")
+    scaled = [
+        page.get_by_role("img", name=f"nickel_float, {side}").evaluate("it => it.style.transform") for side in ("original", "converted")
+    ]
+    assert scaled[0] == scaled[1] != "scale(1) translate(0%, 0%)"
+    page.keyboard.down("Shift")
+    page.mouse.down()
+    page.mouse.move(middle[0] + 40, middle[1] + 30, steps=3)
+    page.mouse.up()
+    page.keyboard.up("Shift")
+    expect(values).to_contain_text(re.compile(r"\d+ × \d+ pixels"))
+
+    # By keys: the whole again, brighter, marks, the divider, which is dragged on the picture.
+    for key in ("0", "e", "c", "v"):
+        page.keyboard.press(key)
+    expect(page.locator(".pane canvas").first).to_be_attached()
+    laid_over = page.locator(".handled:has(> .edge)").bounding_box()
+    assert laid_over is not None
+    page.mouse.move(laid_over["x"] + laid_over["width"] / 2, middle[1])
+    page.mouse.down()
+    page.mouse.move(laid_over["x"] + laid_over["width"] / 2 + 60, middle[1], steps=3)
+    page.mouse.up()
+    assert float(page.locator(".handled > .edge").evaluate("it => parseFloat(it.style.left)")) != 50.0
+    page.keyboard.press("f")
+    expect(page.get_by_role("button", name="Leave full screen")).to_be_visible()
+    page.keyboard.press("Escape")
+
+    # A link opens what was seen, under its own project; Back returns to the board as it was searched.
+    expect(page).to_have_url(re.compile(f"/projects/{nickel.project}/bench/.*rig=low_sun.*as=divider.*ev=0.5.*mark=clipped"))
+    seen = page.url
+    page.goto(f"{application.address}/projects/{nickel.project}/board?to=open_pbr&find=nickel")
+    page.get_by_role("listitem").filter(has_text="nickel_float").click()
+    expect(page.get_by_role("heading", name="nickel_float")).to_be_visible()
+    page.go_back()
+    expect(page).to_have_url(re.compile("find=nickel"))
+    expect(page.get_by_text(re.compile("1 of 2 materials"))).to_be_visible()
+    page.goto(seen)
+    expect(page.get_by_text("original left, converted right")).to_be_visible()
+
+
+def test_what_is_typed_is_never_swallowed(application: Application, page: Page, nickel: Nickel) -> None:
+    page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr")
+    field = page.get_by_role("region", name="Ledger").get_by_label("specular_roughness", exact=True)
+    field.fill("150%")
+    field.press("Enter")
+    expect(field).to_have_value("150%")
+    expect(page.get_by_role("alert")).to_have_text("at most 100%")
+    field.press("Escape")
+    expect(page.get_by_role("alert")).to_have_count(0)
+
+
+def test_the_light_is_turned_on_the_picture(application: Application, page: Page, nickel: Nickel) -> None:
+    page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr&rig=fine_bars")
+    wait_for_full_size(page, "nickel_float, converted")
+    box = page.get_by_role("img", name="nickel_float, original").bounding_box()
+    assert box is not None
+    middle = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+    def drag() -> None:
+        page.mouse.move(*middle)
+        page.mouse.down()
+        page.mouse.move(middle[0] + box["width"] / 6, middle[1], steps=4)
+        page.mouse.up()
+
+    time_to_another(page, "nickel_float, original", drag)
+    expect(page).to_have_url(re.compile("turn=30"))
+    # Magnified, dragging moves the picture, and the light only with Alt.
+    page.keyboard.press("+")
+    drag()
+    expect(page).to_have_url(re.compile("turn=30"))
+    page.keyboard.down("Alt")
+    drag()
+    page.keyboard.up("Alt")
+    expect(page).to_have_url(re.compile("turn=60"))
+
+
+def test_difference_by_flip_is_measured_when_it_is_asked_for(application: Application, page: Page, nickel: Nickel) -> None:
+    page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr&rig=fine_bars&as=difference")
+    wait_for_full_size(page, "nickel_float, difference")
+    choosing(page, "Measure of the difference", "FLIP")()
+    expect(page.get_by_role("img", name="Scale of the difference, FLIP from 0 to 0.5")).to_be_visible()
+    expect(page.locator(".pane canvas")).to_be_attached()
+    page.get_by_role("img", name="nickel_float, difference").hover()
+    expect(page.get_by_role("status", name="Pixel values")).to_contain_text("FLIP")
+
+
+def test_own_surroundings_and_an_own_mesh_are_handed_in(application: Application, page: Page, nickel: Nickel, tmp_path: Path) -> None:
+    light = np.full((32, 64, 3), 0.2, np.float32)
+    light[6:10, 30:34] = (30.0, 5.0, 5.0)
+    assert oiio.ImageBuf(light).write(str(tmp_path / "red hall.exr"))
+    (tmp_path / "roof.obj").write_text("v -1 0 1\nv 1 0 1\nv 0 1.5 0\nv -1 0 -1\nv 1 0 -1\nf 1 2 3\nf 2 5 3\nf 5 4 3\nf 4 1 3\nf 1 4 5 2\n")
+    (tmp_path / "broken.obj").write_text("f 1 2 3\n")
+    page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr")
+    wait_for_full_size(page, "nickel_float, converted")
+    for label, own, file, title in (
+        ("Light rig", "Own surroundings (EXR, HDR)…", "red hall.exr", "red hall"),
+        ("Stand", "Own mesh (OBJ, GLB)…", "roof.obj", "roof"),
+    ):
+        page.get_by_role("combobox", name=label, exact=True).click()
+        with page.expect_file_chooser() as chooser:
+            page.get_by_role("button", name=own).click()
+        before = str(page.get_by_role("img", name="nickel_float, original").get_attribute("src"))
+        chooser.value.set_files(tmp_path / file)
+        expect(page.locator(".ant-select", has=page.get_by_role("combobox", name=label, exact=True))).to_contain_text(title)
+        expect(page.get_by_role("img", name="nickel_float, original")).not_to_have_attribute("src", before)
+    page.get_by_role("combobox", name="Stand", exact=True).click()
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Own mesh (OBJ, GLB)…").click()
+    chooser.value.set_files(tmp_path / "broken.obj")
+    expect(page.get_by_text(re.compile("broken.obj"))).to_be_visible()
+
+
+def test_parts_are_taken_out_on_both_sides(application: Application, page: Page, nickel: Nickel) -> None:
+    page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr")
+    wait_for_full_size(page, "nickel_float, converted")
+    page.get_by_role("button", name="Isolate").click()
+    time_to_another(page, "nickel_float, original", lambda: page.get_by_role("checkbox", name="reflection").check())
+    expect(page.get_by_role("button", name="Isolate")).to_have_text("only reflection")
+    expect(page.get_by_role("region", name="Measured results")).to_contain_text(re.compile("ΔE2000"))
+    page.get_by_role("checkbox", name="reflection").uncheck()
+    source = get(application, f"conversions/{nickel.conversion}")["source_values"][0]["name"]
+    choosing(page, "Inputs that are taken out", source.replace("_", " "))()
+    expect(page).to_have_url(re.compile(f"without={source}"))
+    expect(page.get_by_role("button", name="Isolate")).to_have_text(f"without {source.replace('_', ' ')}")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Show all again").click()
+    expect(page.get_by_role("button", name="Isolate")).to_have_text("Isolate…")
+
+
+def test_a_variant_is_tuned_beside_the_first(application: Application, page: Page, nickel: Nickel) -> None:
+    page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr")
+    ledger = page.get_by_role("region", name="Ledger")
+    ledger.get_by_role("button", name="Make a variant").click()
+    page.get_by_label("Name of the variant").fill("nickel, worn")
+    page.get_by_role("button", name="Make it").click()
+    expect(page.get_by_role("heading", name="nickel, worn")).to_be_visible()
+    field = ledger.get_by_label("specular_roughness", exact=True)
+    field.fill("0.6")
+    field.press("Enter")
+    expect(ledger.get_by_text("set by hand")).to_be_visible()
+    page.get_by_role("button", name="Isolate").click()
+    choosing(page, "Compare with", "nickel_float")()
+    expect(page).to_have_url(re.compile(f"against={nickel.conversion}"))
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("the other variant", exact=True)).to_be_visible()
+    page.goto(f"{application.address}/projects/{nickel.project}/bench/{nickel.conversion}?to=open_pbr")
+    expect(page.get_by_role("heading", name="nickel_float")).to_be_visible()
+    expect(ledger.get_by_text("set by hand")).to_have_count(0)
