@@ -133,10 +133,10 @@ def around(database: Session, row: ConversionRow) -> list[ConversionRow]:
             MaterialRow.id.not_in([row.material_id, row.material.variant_of or 0]),
             ConversionRow.target == row.target,
             ConversionRow.profile == row.profile,
+            MaterialRow.document["source"]["file"].as_string() == file,
         )
     )
-    found = database.scalars(query.order_by(MaterialRow.id))
-    return [one for one in found if one.material.document["source"]["file"] == file][:MOST_AROUND]
+    return list(database.scalars(query.order_by(MaterialRow.id).limit(MOST_AROUND)))
 
 
 def _name_in_its_file(database: Session, material: MaterialRow) -> str:

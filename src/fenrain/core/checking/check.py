@@ -34,7 +34,7 @@ Progress = Callable[[float], None]
 class RigCheck:
     """One rig's result. readings: by id of the metric; unseen: what is set and was not drawn, in words; samples: for each pixel that was
     measured, on each side; passes: how many pairs of pictures went into it; final: nothing better follows. Pictures: (size, size, 3) linear
-    float32; noise: about what is random in their difference."""
+    float32; noise: about what is random in their difference; seen: (size, size) bool, where either body is."""
 
     rig: str
     stand: str
@@ -46,6 +46,7 @@ class RigCheck:
     original: np.ndarray
     converted: np.ndarray
     noise: np.ndarray
+    seen: np.ndarray
 
     @cached_property
     def delta_e(self) -> np.ndarray:
@@ -64,7 +65,7 @@ class RigCheck:
             delta_e_of_pictures(self.original * dark, self.converted * dark),
             relative,
             delta_e_of_pictures(self.original, self.original + self.noise),
-            coverage_of(self.stand, self.original.shape[0]),
+            self.seen.astype(np.float32),
         )
 
     def decided(self, tolerances: Tolerances) -> Decision:
@@ -183,8 +184,10 @@ def refined(
         return
     engine = load_engine()
     shot = engine.PairShot(original, converted, engine.View(rig_of(rigs[0]).id, stand, turn, size, tuple(aspects)), others)
-    seen, each = shot.coverage(READ_EDGE), (size // READ_EDGE) ** 2
-    setting = _Setting(shot.plan.lit, seen, stand, tuple(str(one) for one in unseen(original, converted)))
+    each = (size // READ_EDGE) ** 2
+    setting = _Setting(
+        shot.plan.lit, shot.coverage(READ_EDGE), shot.coverage(size), stand, tuple(str(one) for one in unseen(original, converted))
+    )
     going = [_Course(setting, rig_of(rig).id, (True, False) if shot.may_share else (False,)) for rig in rigs]
     # Small pictures come in twos, from which noise is told at once; one that takes longer is shown as soon as it is there.
     times = 2 if size == READ_EDGE and not shot.plan.scatters else 1
@@ -206,10 +209,11 @@ def refined(
 @dataclass(frozen=True)
 class _Setting:
     """What all rigs of a check have in common. lit: whether light on the ground is looked for; seen: where the body is, of the size that
-    is measured; hidden: what is set and not drawn, in words."""
+    is measured; outline: of the size that is drawn; hidden: what is set and not drawn, in words."""
 
     lit: bool
     seen: np.ndarray
+    outline: np.ndarray
     stand: str
     hidden: tuple[str, ...]
 
@@ -259,6 +263,7 @@ class _Course:
             original.astype(np.float32),
             converted.astype(np.float32),
             noise,
+            self._setting.outline,
         )
 
     def all_readings(self) -> dict[str, Reading]:
@@ -333,11 +338,6 @@ class _Means:
             return np.zeros_like(self._halves[0][0])
         (first_original, first_converted), (second_original, second_converted) = self._halves
         return ((first_converted - first_original) - (second_converted - second_original)) / 2.0
-
-
-def coverage_of(stand: str, size: int) -> np.ndarray:
-    """Where the body is seen, (size, size), 0 or 1."""
-    return np.asarray(load_engine().coverage(stand, size), dtype=float)
 
 
 def _averaged(picture: np.ndarray) -> np.ndarray:

@@ -27,4 +27,12 @@ def lamps(directions: np.ndarray) -> np.ndarray:
     return PANE * light[..., None] * np.array([0.93, 0.98, 1.0])
 
 
-RIG = Rig("bright_window", "Bright window", "how strongly a shape mirrors, by a reflection that everybody knows", 5, surroundings, lamps, stands_by=True)
+RIG = Rig(
+    "bright_window",
+    "Bright window",
+    "how strongly a shape mirrors, by a reflection that everybody knows",
+    5,
+    surroundings,
+    lamps,
+    stands_by=True,
+)
