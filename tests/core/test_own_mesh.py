@@ -13,9 +13,11 @@ from pytest import approx
 from fenrain.core import Material, read
 from fenrain.core.errors import BrokenFileError, InputError, MissingFileError, UnknownFormatError
 from fenrain.core.formats.registry import read_meshes
+from fenrain.core.geometry import Mesh
 from fenrain.core.rendering.own_mesh import open_mesh
 from fenrain.core.rendering.pictures import PairShot, render
 from fenrain.core.rendering.stage import View, coverage
+from fenrain.core.rendering.stands.registry import OPENED, Prop, Stand
 from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
 
 SQUARE = np.array([[0, 0, 0], [2, 0, 0], [2, 1, 0], [0, 1, 0]], "<f4")
@@ -140,6 +142,31 @@ def test_all_materials_of_an_asset_are_drawn_in_their_places(heron_lode: Path) -
     alone = render(red, view, 16, 0)
     assert (np.ptp(alone, axis=-1)[~seen] > 0.3).mean() < 0.02
     assert np.abs(first - second)[seen].mean() < 0.02
+
+
+@pytest.mark.parametrize("rig", ["even_white", "single_lamp"])
+def test_light_comes_through_the_openings_of_what_lies_around(rig: str) -> None:
+    # Below a black pane that is wider than anything, as much light arrives as the pane is open.
+    def level(name: str, height: float, reach: float) -> Mesh:
+        corners = np.array([[-1.0, 0, 1], [1, 0, 1], [1, 0, -1], [-1, 0, -1]]) * reach + [0.0, height, 0.0]
+        return Mesh(name, corners, np.tile([0.0, 1.0, 0.0], (4, 1)), np.zeros((4, 2)), np.array([[0, 1, 2], [0, 2, 3]]), name)
+
+    camera = ((0.0, 0.5, 0.01), (0.0, 0.0, 0.0))
+    pane = Prop(level("pane", 0.6, 200.0), 0.3)
+    stand = Stand("roofed", "Roofed", "", lambda: level("look", 0.0, 1.0), -1e6, camera, 100, props=lambda: (pane,))
+    view = View(rig, OPENED.keep(stand).id, size=64)
+    matt = Material.of("look", "metal_rough", {"base_color": (0.5,) * 3, "metallic": 0.0, "specular": 0.0, "roughness": 1.0})
+
+    def lit(opacity: float) -> float:
+        black = Material.of("pane", "spec_gloss", {"diffuse": (0.0,) * 3, "specular": (0.0,) * 3, "opacity": opacity, "alpha_mode": 2})
+        shot = PairShot(matt, matt, view, [(black, black)])
+        return float(np.mean([shot.taken(16, seed)[0] for seed in range(4)]))
+
+    without = lit(0.0)
+    assert lit(0.4) == approx(0.6 * without, rel=0.03)
+    assert lit(1.0) < 0.01 * without
+    if rig == "even_white":
+        assert without == approx(0.5, rel=0.02)
 
 
 def test_a_mesh_that_names_the_material_nowhere_carries_it_all_over(tmp_path: Path) -> None:

@@ -43,6 +43,14 @@ class Met:
             straight, unbent = straight | through, dr.select(through, 1.0, unbent)
         return straight, unbent
 
+    def through(self, at: Any) -> Any:
+        """What goes straight on of light that comes to it: through openings, and through boundaries that do not bend."""
+        opacity = as_colour(self.surface.opacity)
+        through = 1.0 - opacity
+        if self.body.subsurface:
+            through += opacity * self.body.straight(self.surface, at.wi.z)
+        return through
+
     def onwards(self, at: Any) -> Any:
         """Where a path goes that goes straight on: what lies behind an opening may be seen from a little beside."""
         ahead = -at.to_world(at.wi)
@@ -104,6 +112,9 @@ class Crowd:
     def straight(self, at: Any, solid: Any, open_number: Any, choice: Any) -> tuple[Any, Any]:
         found: tuple[Any, Any] = self._asked(lambda met, at, solid, *rest: _plain(met.straight(at, solid, *rest)), open_number, choice)
         return found
+
+    def through(self, at: Any) -> Any:
+        return self._asked(lambda met, at, solid: mi.Color3f(met.through(at)))
 
     def onwards(self, at: Any) -> Any:
         return self._asked(lambda met, at, solid: mi.Vector3f(met.onwards(at)))

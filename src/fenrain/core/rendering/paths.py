@@ -24,7 +24,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from fenrain.core.optics.arrays import PI
-from fenrain.core.rendering.body import Body, Medium, as_colour
+from fenrain.core.rendering.body import Body, Medium
 from fenrain.core.rendering.engine import dr, mi
 from fenrain.core.rendering.met import Crowd, Met, meet
 from fenrain.core.rendering.numbers import Numbers
@@ -151,7 +151,7 @@ class _Walk:
         open_number = numbers.next_1d() if self.plan.straight else mi.Float(0.0)
         sky_numbers, choice, place = numbers.next_2d(), numbers.next_1d(), numbers.next_2d()
 
-        met = [meet(body, at, solid) if self.crowd is None else Crowd([body, *self.crowd], who[0], at, solid) for body in self.bodies]
+        met = [self._met(body, at, who[0] if who else None, solid) for body in self.bodies]
         for look, one in enumerate(met):
             passed, own = one.begun(at, solid)
             if passed is not None:
@@ -217,6 +217,9 @@ class _Walk:
         active &= ~gone if self.ground is None else on_body
         return numbers, at, on_body, who, floating, throughputs, to_lamps, lights, pdf, crossed, events, active
 
+    def _met(self, body: Body, at: Any, which: Any, solid: Any) -> Met | Crowd:
+        return meet(body, at, solid) if self.crowd is None else Crowd([body, *self.crowd], which, at, solid)
+
     def _scattered(
         self, met: Sequence[Met | Crowd], mixture: Any, at: Any, solid: Any, floating: Any, direction: Any
     ) -> tuple[list[list[Any]], Any]:
@@ -278,9 +281,9 @@ class _Walk:
     def _arrives(self, at: Any, floating: Any, direction: Any, active: Any) -> Any:
         """How much of the light from the sky reaches a place along a direction."""
         ray = self._spawned(at, floating, direction)
-        if not (self.body.opens or self.body.subsurface):
+        if not any(body.opens or body.subsurface for body in (self.body, *(self.crowd or ()))):
             return dr.select(self.stage.blocks(ray, active, leaving=not self.plan.lit), 0.0, mi.Color3f(1.0))
-        above = ~self.stage.blocks_outside(ray, active)
+        above = ~self.stage.blocks_beside(ray, active)
         state = (ray, mi.Color3f(1.0), mi.UInt32(0), active & above)
         found = dr.while_loop(
             state, lambda *values: values[-1], self._crosses, labels=("ray", "passed", "crossed", "goes on"), label="shadow"
@@ -289,16 +292,12 @@ class _Walk:
 
     def _crosses(self, ray: Any, passed: Any, crossed: Any, active: Any) -> tuple[Any, ...]:
         """The next boundary on the way of light that goes straight."""
-        body = self.body
-        at = self.stage.body.ray_intersect(ray, mi.RayFlags.All, False, active)
+        at, which = self.stage.meets_bodies(ray, active)
         met = active & at.is_valid()
-        surface = body.surface(at, met)
-        opacity = as_colour(surface.opacity)
-        through = 1.0 - opacity
-        if body.subsurface:
-            through += opacity * body.straight(surface, at.wi.z)
-        if body.medium is not None:
-            through *= dr.select(at.wi.z < 0.0, dr.exp(-body.medium.extinction * at.t), 1.0)
+        through = self._met(self.body, at, which, met).through(at)
+        if self.body.medium is not None:
+            inside = (which == 0) & (at.wi.z < 0.0)
+            through *= dr.select(inside, dr.exp(-self.body.medium.extinction * at.t), 1.0)
         passed = dr.select(met, passed * through, passed)
         crossed = dr.select(met, crossed + 1, crossed)
         passed = dr.select(crossed > MOST_STRAIGHT, 0.0, passed)

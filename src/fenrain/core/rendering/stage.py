@@ -76,18 +76,27 @@ class Stage:
         return dr.select(met, distance, dr.inf)
 
     def blocks(self, ray: Any, active: Any, *, leaving: bool = False) -> Any:
-        """Whether body or ground stand between a place and the light that comes along the ray. leaving: the place is on the body, and the
-        ray leads away from it."""
-        blocked = self.blocks_outside(ray, active)
-        return blocked if leaving and self.convex else blocked | self.body.ray_test(ray, active)
-
-    def blocks_outside(self, ray: Any, active: Any) -> Any:
-        """The same of ground, props and other bodies alone, which are taken for closed."""
-        blocked = self.ground_distance(ray.o, ray.d) < dr.inf
-        for scene in (self.props, self.others):
+        """Whether anything stands between a place and the light that comes along the ray, all bodies taken for closed. leaving: the place
+        is on the look's body, and the ray leads away from it."""
+        blocked = self.blocks_beside(ray, active)
+        for scene in (self.others, None if leaving and self.convex else self.body):
             if scene is not None:
                 blocked |= scene.ray_test(ray, active & ~blocked)
         return blocked
+
+    def blocks_beside(self, ray: Any, active: Any) -> Any:
+        """The same of ground and props alone."""
+        blocked = self.ground_distance(ray.o, ray.d) < dr.inf
+        return blocked if self.props is None else blocked | self.props.ray_test(ray, active & ~blocked)
+
+    def meets_bodies(self, ray: Any, active: Any) -> tuple[Any, Any]:
+        """(the place on the body that a ray comes to, which body it is: 0 for the look's), whatever stands beside."""
+        at, which = self.body.ray_intersect(ray, mi.RayFlags.All, False, active), mi.UInt32(0)
+        if self.others is None:
+            return at, which
+        other = self.others.ray_intersect(ray, mi.RayFlags.All, False, active)
+        nearer = active & other.is_valid() & ~(other.t >= dr.select(at.is_valid(), at.t, dr.inf))
+        return dr.select(nearer, other, at), dr.select(nearer, dr.gather(mi.UInt32, self._whose, other.prim_index, nearer), which)
 
     def meets(self, ray: Any, active: Any, *, leaving: bool = False) -> tuple[Any, Any, Any, Any]:
         """(the place that a ray comes to, whether it lies on a body, whether on the ground or a prop, which body it is: 0 for the look's).
