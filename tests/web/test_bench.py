@@ -207,3 +207,13 @@ def test_a_variant_is_tuned_beside_the_first(application: Application, page: Pag
     page.goto(f"{application.address}/projects/{nickel.project}/bench/{nickel.conversion}?to=open_pbr")
     expect(page.get_by_role("heading", name="nickel_float")).to_be_visible()
     expect(ledger.get_by_text("set by hand")).to_have_count(0)
+
+
+def test_a_material_is_seen_among_its_own_asset(application: Application, page: Page, nickel: Nickel) -> None:
+    page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr")
+    wait_for_full_size(page, "nickel_float, original")
+    time_to_another(page, "nickel_float, original", choosing(page, "Stand", "Its own asset"))
+    expect(page).to_have_url(re.compile("stand=asset"))
+    page.keyboard.press("l")
+    expect(page).to_have_url(re.compile("mark=rim"))
+    expect(page.locator(".pane canvas").first).to_be_attached(timeout=60_000)

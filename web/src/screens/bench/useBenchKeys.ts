@@ -26,8 +26,9 @@ export function useBenchKeys({ project, setView, acts, full, setFull, previous, 
     const onKey = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
       if (event.ctrlKey || event.metaKey || event.altKey || isTypedInto(target)) return;
-      // A slider and a row of choices are moved by them.
-      if (event.key.startsWith("Arrow") && target.closest("[role=slider], [role=radiogroup]") !== null) return;
+      // A slider, a row of choices and a list are moved by them.
+      const moved = "[role=slider], [role=radiogroup], [role=combobox]";
+      if (event.key.startsWith("Arrow") && target.closest(moved) !== null) return;
       const marked = (mark: Mark) => () =>
         setView(({ marks }) => ({
           marks: marks.includes(mark) ? marks.filter((other) => other !== mark) : [...marks, mark],
@@ -62,10 +63,12 @@ export function useBenchKeys({ project, setView, acts, full, setFull, previous, 
       const act = actions[event.key];
       if (act === undefined) return;
       if (event.key.startsWith("Arrow")) event.preventDefault();
+      event.stopPropagation();
       act();
     };
-    window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
+    // Before what has the focus: a list that was closed would open at any letter.
+    window.addEventListener("keydown", onKey, { capture: true });
+    return () => window.removeEventListener("keydown", onKey, { capture: true });
   }, [setView, acts, full, setFull, previous, next, help, rigs, stands]);
 }
 
