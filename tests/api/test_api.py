@@ -191,3 +191,13 @@ def test_models_and_state_are_listed(client: TestClient) -> None:
     assert "open_pbr" in targets
     assert "spec_gloss" not in targets
     assert client.get("/api/v1/state").json()["engine_runs"]
+
+
+def test_a_layer_is_read_with_the_stage_that_names_it(client: TestClient, project: int) -> None:
+    # Whichever comes first by its name.
+    layer = b'#usda 1.0\ndef Material "Oak" (displayName = "oak") {}\n'
+    stage = b'#usda 1.0\ndef "Table"\n{\n    def "Looks" (prepend references = @./%s@</Oak>) {}\n}\n'
+    for other in (b"a.usda", b"z.usda"):
+        intake = hand_in(client, project, ("table.usda", stage % other), (other.decode(), layer)).json()
+        assert [(one["file"], one["name"]) for one in intake["found"]] == [("table.usda", "oak")]
+        assert not intake["unused"]

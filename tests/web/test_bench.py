@@ -155,7 +155,7 @@ def test_own_surroundings_and_an_own_mesh_are_handed_in(application: Application
     wait_for_full_size(page, "nickel_float, converted")
     for label, own, file, title in (
         ("Light rig", "Own surroundings (EXR, HDR)…", "red hall.exr", "red hall"),
-        ("Stand", "Own mesh (OBJ, GLB)…", "roof.obj", "roof"),
+        ("Stand", "Own mesh (OBJ, GLB, USD)…", "roof.obj", "roof"),
     ):
         page.get_by_role("combobox", name=label, exact=True).click()
         with page.expect_file_chooser() as chooser:
@@ -166,7 +166,7 @@ def test_own_surroundings_and_an_own_mesh_are_handed_in(application: Application
         expect(page.get_by_role("img", name="nickel_float, original")).not_to_have_attribute("src", before)
     page.get_by_role("combobox", name="Stand", exact=True).click()
     with page.expect_file_chooser() as chooser:
-        page.get_by_role("button", name="Own mesh (OBJ, GLB)…").click()
+        page.get_by_role("button", name="Own mesh (OBJ, GLB, USD)…").click()
     chooser.value.set_files(tmp_path / "broken.obj")
     expect(page.get_by_text(re.compile("broken.obj"))).to_be_visible()
 

@@ -154,7 +154,7 @@ class _Taken:
 
 
 def _read_all(paths: list[Path], folder: Path, known: Mapping[str, Dialect], chosen: Mapping[str, str]) -> _Taken:
-    """Read every material file. An MTL that an OBJ names is read once, through the OBJ.
+    """Read every material file. One that another names, as an OBJ names an MTL and a stage its layers, is read through that one alone.
 
     known: the dialects that a sheet is guessed among, with those handed in; chosen: ids by sheet.
     """
@@ -170,6 +170,8 @@ def _read_all(paths: list[Path], folder: Path, known: Mapping[str, Dialect], cho
         try:
             asset = read_asset(path, folder, dialect=chosen.get(path.relative_to(folder).as_posix()), known=among)
             used |= asset.files
+            named = {file.relative_to(folder.resolve()).as_posix() for file in asset.files if file.is_relative_to(folder.resolve())}
+            found, errors = [one for one in found if one[0] not in named], [one for one in errors if one["file"] not in named]
             found += [(path.relative_to(folder).as_posix(), material) for material in asset.materials]
         except FenrainError as refused:
             errors.append(_refusal(path.relative_to(folder).as_posix(), refused))

@@ -18,6 +18,7 @@ from defusedxml import DefusedXmlException
 from fenrain.core.errors import BrokenFileError, InputError, TooLargeError
 from fenrain.core.files import write_whole
 from fenrain.core.formats.holding import Slot, every_parameter
+from fenrain.core.formats.placement import v_down, v_up_shift
 from fenrain.core.formats.registry import Format
 from fenrain.core.maps.bake import baked_map
 from fenrain.core.maps.mean import mean_of
@@ -59,7 +60,7 @@ def read_materialx(path: Path, root: Path) -> list[Material]:
             continue
         reading = Reading(node.getAttribute("uiname") or node.getName(), NODES[shader.getCategory()], node.getNamePath())
         for entry in shader.getInputs():
-            _take_input(reading, entry, path, root)
+            take_input(reading, entry, path, root)
         materials.append(reading.material(Source(path.name, "materialx", index, node.getNamePath())))
     if not materials:
         raise BrokenFileError(
@@ -107,7 +108,7 @@ def _material_nodes(document: mx.Document) -> list[Any]:
     return nodes + [node for node in document.getNodes() if node.getCategory() in NODES and node.getNamePath() not in shaders]
 
 
-def _take_input(reading: Reading, entry: Any, path: Path, root: Path) -> None:
+def take_input(reading: Reading, entry: Any, path: Path, root: Path) -> None:
     """Take one input of a surface node: a constant, what is connected to it, or a finding."""
     name, place = entry.getName(), entry.getNamePath()
     parameter = model_of(reading.model).by_name.get(name)
@@ -284,7 +285,7 @@ def _placement(reading: Reading, parameter: Parameter, node: Any) -> tuple[UvTra
     matrix, shift = np.diag(tiling) @ matrix, tiling * shift - offset
     if node.getCategory().startswith("gltf_") and any(node.getInput(name) is not None for name in ("scale", "rotate", "offset")):
         _placement_not_read(reading, parameter, f"{node.getCategory()} “{node.getName()}”")
-    transform = _transform_of(matrix, shift)
+    transform = v_down(matrix, shift)
     if transform is None:
         _placement_not_read(reading, parameter, f"place2d in front of “{node.getName()}”, which shears the map")
     return transform or IDENTITY, uv_set
@@ -325,19 +326,6 @@ def _placed_by(place: Any) -> tuple[np.ndarray, np.ndarray]:
     return matrix, pivot - matrix @ pivot - offset
 
 
-def _transform_of(matrix: np.ndarray, shift: np.ndarray) -> UvTransform | None:
-    """The same with v turned to run down: R(rotation) · diag(scale); None for a matrix that is no such product."""
-    scale = np.hypot(matrix[0], matrix[1])
-    if matrix[0, 0] * matrix[1, 1] - matrix[0, 1] * matrix[1, 0] < 0.0:
-        scale[1] = -scale[1]
-    rotation = math.atan2(matrix[1, 0], matrix[0, 0])
-    c, s = math.cos(rotation), math.sin(rotation)
-    if not np.allclose(matrix, np.array([[c, -s], [s, c]]) @ np.diag(scale), atol=1e-6):
-        return None
-    offset = (float(shift[0] - s * scale[1]), float(1.0 - shift[1] - c * scale[1]))
-    return UvTransform(offset, 0.0 if abs(rotation) < 1e-9 else rotation, (float(scale[0]), float(scale[1])))
-
-
 # Writing
 
 
@@ -356,7 +344,7 @@ def write_materialx(materials: Sequence[Material], path: Path, asset: Path | Non
     taken: set[str] = set()
     written: list[Path] = []
     for material in materials:
-        _add_material(document, material, _node_name(material.name, taken), path.parent / "maps", written)
+        add_material(document, material, node_name(material.name, taken), path.parent / "maps", written)
     valid, message = document.validate()
     if not valid:
         raise InputError(f"The document would not be valid MaterialX: {message[:200]}", place=path.name)
@@ -369,7 +357,7 @@ def _well_formed(text: str) -> str:
     return re.sub(r'="[^"]*"', lambda found: found.group().replace("<", "&lt;"), text)
 
 
-def _node_name(name: str, taken: set[str]) -> str:
+def node_name(name: str, taken: set[str]) -> str:
     """A MaterialX name: ASCII letters, digits and underscores, no digit first (MaterialX 1.39, Names)."""
     return safe_name(mx.createValidName("".join(c if c.isascii() else "_" for c in name)).strip("_") or "material", taken)
 
@@ -379,7 +367,7 @@ def _xml_text(name: str) -> str:
     return "".join(character for character in name if character.isprintable())
 
 
-def _add_material(document: mx.Document, material: Material, name: str, maps: Path, written: list[Path]) -> None:
+def add_material(document: mx.Document, material: Material, name: str, maps: Path, written: list[Path]) -> None:
     """Add a material, its surface node and the nodes of its maps; files of maps join `written`."""
     category = CATEGORIES[material.model]
     shader = _node(document, category, f"{name}_shader", "surfaceshader")
@@ -458,10 +446,11 @@ def _placed(document: mx.Document, made: Map, name: str) -> Any:
     coordinates.setInputValue("index", made.uv_set, "integer")
     place = _node(document, "place2d", f"{name}_place", "vector2")
     place.setConnectedNode("texcoord", coordinates)
-    (ou, ov), rotation, (su, sv) = made.transform.offset, made.transform.rotation, made.transform.scale
+    rotation, (su, sv) = made.transform.rotation, made.transform.scale
+    across, up = v_up_shift(made.transform)
     place.setInputValue("scale", mx.Vector2(1.0 / (su or 1.0), 1.0 / (sv or 1.0)), "vector2")
     place.setInputValue("rotate", -math.degrees(rotation), "float")
-    place.setInputValue("offset", mx.Vector2(-(ou + math.sin(rotation) * sv), ov - 1.0 + math.cos(rotation) * sv), "vector2")
+    place.setInputValue("offset", mx.Vector2(-across, -up), "vector2")
     return place
 
 

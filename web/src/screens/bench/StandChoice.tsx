@@ -23,8 +23,8 @@ export function StandChoice({ project, view, setView }: Props) {
         choices={stands}
         choose={(next) => setView({ stand: named(next, camera) })}
         project={project}
-        accept=".obj,.glb,.gltf"
-        own="Own mesh (OBJ, GLB)…"
+        accept=".obj,.glb,.gltf,.usda,.usdc,.usd,.usdz"
+        own="Own mesh (OBJ, GLB, USD)…"
       />
       <Select
         size="small"

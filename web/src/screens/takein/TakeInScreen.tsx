@@ -49,8 +49,8 @@ function DropPlace({ busy, handIn, small }: { busy: boolean; handIn: (files: Fil
           {busy ? "Reading…" : "Drop material files here, with their maps"}
         </Typography.Title>
         <Typography.Text type="secondary">
-          GLB and glTF, OBJ with MTL, MaterialX, parameter sheets (JSON, YAML, CSV) with their dialect, or a zip of any
-          of them. The originals are kept unchanged.
+          GLB and glTF, OBJ with MTL, USD, MaterialX, parameter sheets (JSON, YAML, CSV) with their dialect, or a zip of
+          any of them. The originals are kept unchanged.
         </Typography.Text>
       </div>
     </Upload.Dragger>

@@ -17,6 +17,6 @@ MODEL = Model(
     OpenPbr,
     surface,
     "OpenPBR Surface 1.1",
-    targets=(Target(Profile(), "OpenPBR", "materialx"),),
+    targets=(Target(Profile(), "OpenPBR", "materialx"), Target(Profile("usd"), "OpenPBR in USD", "usd")),
     undrawn=(FILM_ON_A_THIN_WALL,),
 )

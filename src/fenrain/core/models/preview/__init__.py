@@ -15,5 +15,5 @@ MODEL = Model(
     "UsdPreviewSurface 2.6; MaterialX 1.39",
     to_hub=TO_HUB,
     from_hub=FROM_HUB,
-    targets=(Target(Profile(), "USD preview surface", "materialx"),),
+    targets=(Target(Profile(), "USD preview surface", "usd"),),
 )

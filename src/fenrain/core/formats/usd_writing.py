@@ -1,0 +1,190 @@
+"""Writes USD stages: materials by preview networks or MaterialX nodes, and the meshes that carry them, bound."""
+
+from __future__ import annotations
+
+import math
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import MaterialX as mx
+import numpy as np
+from pxr import Gf, Sdf, Tf, Usd, UsdGeom, UsdShade, UsdUtils, Vt
+
+from fenrain.core.errors import UnknownFormatError
+from fenrain.core.files import not_written, whole_file
+from fenrain.core.formats.materialx import add_material, libraries, node_name
+from fenrain.core.formats.placement import v_up_shift
+from fenrain.core.formats.registry import read_meshes
+from fenrain.core.formats.usd_networks import written
+from fenrain.core.geometry import Mesh
+from fenrain.core.maps.bake import baked_map
+from fenrain.core.material import Material
+from fenrain.core.models.parameter import Kind, Parameter
+from fenrain.core.models.registry import model_of
+from fenrain.core.models.target import Profile
+from fenrain.core.values import IDENTITY, Constant, Map, Value
+
+MODES = ("transparent", "presence")
+KINDS = {"number": Sdf.ValueTypeNames.Float, "colour": Sdf.ValueTypeNames.Color3f, "normal": Sdf.ValueTypeNames.Normal3f}
+
+
+def write_usd(materials: Sequence[Material], path: Path, asset: Path | None, profile: Profile) -> list[Path]:
+    """Write one stage with all materials; a stage that references it shows them bound to the meshes of the asset. Maps lie in a folder
+    beside it, or with it in one package (.usdz). Raises StorageError, ImageError, and what reading the asset's meshes raises."""
+    if path.suffix.lower() == ".usdz":
+        return [_packed(materials, path, asset)]
+    stage = Usd.Stage.CreateInMemory()
+    UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.y)
+    UsdGeom.SetStageMetersPerUnit(stage, 1.0)
+    root = UsdGeom.Xform.Define(stage, f"/{Tf.MakeValidIdentifier(path.stem)}").GetPrim()
+    stage.SetDefaultPrim(root)
+    Usd.ModelAPI(root).SetKind("component")
+    looks = UsdGeom.Scope.Define(stage, root.GetPath().AppendChild("Looks")).GetPath()
+    files: list[Path] = []
+    taken: set[str] = set()
+    bound = {}
+    for material in materials:
+        bound[material.name] = _add(stage, looks, material, node_name(material.name, taken), path.parent / "maps", files)
+    for mesh in _meshes_of(asset):
+        _add_mesh(stage, root.GetPath().AppendChild("Meshes"), mesh, bound.get(mesh.material), materials)
+    with whole_file(path) as temporary:
+        try:
+            stage.GetRootLayer().Export(str(temporary))
+        except Tf.ErrorException as reason:
+            raise not_written(path, str(reason).strip().splitlines()[0][:120]) from reason
+    return [path, *files]
+
+
+def _packed(materials: Sequence[Material], path: Path, asset: Path | None) -> Path:
+    with tempfile.TemporaryDirectory(prefix="fenrain-usd-") as scratch, whole_file(path) as temporary:
+        stage, *_ = write_usd(materials, Path(scratch) / f"{path.stem}.usdc", asset, Profile())
+        if not UsdUtils.CreateNewUsdzPackage(Sdf.AssetPath(str(stage)), str(temporary)):
+            raise not_written(path, "the package could not be made")
+    return path
+
+
+def _meshes_of(asset: Path | None) -> list[Mesh]:
+    if asset is None:
+        return []
+    try:
+        return read_meshes(asset, asset.parent)
+    except UnknownFormatError:
+        return []
+
+
+def _add(stage: Any, looks: Sdf.Path, material: Material, name: str, maps: Path, files: list[Path]) -> UsdShade.Material:
+    made = UsdShade.Material.Define(stage, looks.AppendChild(name))
+    if name != material.name:
+        made.GetPrim().SetDisplayName(material.name)
+    if material.model == "preview":
+        surface = _preview(stage, made.GetPath(), material, name, maps, files)
+        made.CreateSurfaceOutput().ConnectToSource(surface.ConnectableAPI(), "surface")
+        return made
+    document = mx.createDocument()
+    document.setDataLibrary(libraries())
+    add_material(document, material, name, maps, files)
+    shader = document.getMaterialNodes()[0].getConnectedNode("surfaceshader")
+    made.CreateSurfaceOutput("mtlx").ConnectToSource(written(stage, made.GetPath(), shader, {}).ConnectableAPI(), "out")
+    return made
+
+
+def _preview(stage: Any, place: Sdf.Path, material: Material, name: str, maps: Path, files: list[Path]) -> UsdShade.Shader:
+    """A preview surface with its textures (UsdPreviewSurface specification 2.6)."""
+    surface = UsdShade.Shader.Define(stage, place.AppendChild("Surface"))
+    surface.CreateIdAttr("UsdPreviewSurface")
+    for parameter in model_of("preview").parameters:
+        value = material.values.get(parameter.name)
+        if value is None:
+            continue
+        if isinstance(value, Constant):
+            _set(surface, parameter, value.value)
+            continue
+        texture = _texture(stage, place, parameter, value, f"{name}_{parameter.name}", maps, files)
+        entry = surface.CreateInput(parameter.name, KINDS[parameter.kind])
+        entry.ConnectToSource(texture.ConnectableAPI(), "rgb" if parameter.channels == 3 else "r")
+    return surface
+
+
+def _set(surface: UsdShade.Shader, parameter: Parameter, value: Any) -> None:
+    if parameter.name == "opacityMode":
+        surface.CreateInput(parameter.name, Sdf.ValueTypeNames.Token).Set(MODES[int(value)])
+    elif parameter.kind is Kind.CHOICE:
+        surface.CreateInput(parameter.name, Sdf.ValueTypeNames.Int).Set(int(value))
+    elif parameter.kind is Kind.COLOUR:
+        surface.CreateInput(parameter.name, KINDS["colour"]).Set(Gf.Vec3f(*map(float, value)))
+    elif parameter.kind is not Kind.NORMAL:
+        surface.CreateInput(parameter.name, KINDS["number"]).Set(float(value))
+
+
+def _texture(stage: Any, place: Sdf.Path, parameter: Parameter, value: Value, name: str, maps: Path, files: list[Path]) -> UsdShade.Shader:
+    """A map as an image, with the nodes that place it. Values above 1 go to EXR."""
+    encoding = {"colour": "srgb", "normal": "normal"}.get(parameter.kind, "linear")
+    suffix = "png" if parameter.high <= 1.0 or encoding == "normal" else "exr"
+    made = baked_map(value, parameter.channels, encoding if suffix == "png" else "linear", maps / f"{name}.{suffix}")
+    assert made.image.path is not None
+    files.append(made.image.path)
+    texture = UsdShade.Shader.Define(stage, place.AppendChild(f"{parameter.name}_texture"))
+    texture.CreateIdAttr("UsdUVTexture")
+    texture.CreateInput("file", Sdf.ValueTypeNames.Asset).Set(Sdf.AssetPath(f"./{maps.name}/{made.image.path.name}"))
+    texture.CreateInput("sourceColorSpace", Sdf.ValueTypeNames.Token).Set("sRGB" if made.encoding == "srgb" else "raw")
+    for axis in ("wrapS", "wrapT"):
+        texture.CreateInput(axis, Sdf.ValueTypeNames.Token).Set("repeat")
+    if encoding == "normal":
+        texture.CreateInput("scale", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(2.0, 2.0, 2.0, 1.0))
+        texture.CreateInput("bias", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(-1.0, -1.0, -1.0, 0.0))
+    output = ("rgb", Sdf.ValueTypeNames.Float3) if parameter.channels == 3 else ("r", Sdf.ValueTypeNames.Float)
+    texture.CreateOutput(*output)
+    coordinates = _placed(stage, place, parameter.name, made)
+    texture.CreateInput("st", Sdf.ValueTypeNames.Float2).ConnectToSource(coordinates.ConnectableAPI(), "result")
+    return texture
+
+
+def _placed(stage: Any, place: Sdf.Path, name: str, made: Map) -> UsdShade.Shader:
+    reader = UsdShade.Shader.Define(stage, place.AppendChild(f"{name}_uv"))
+    reader.CreateIdAttr("UsdPrimvarReader_float2")
+    reader.CreateInput("varname", Sdf.ValueTypeNames.String).Set(uv_name(made.uv_set))
+    reader.CreateOutput("result", Sdf.ValueTypeNames.Float2)
+    if made.transform == IDENTITY:
+        return reader
+    transform = UsdShade.Shader.Define(stage, place.AppendChild(f"{name}_placed"))
+    transform.CreateIdAttr("UsdTransform2d")
+    transform.CreateInput("in", Sdf.ValueTypeNames.Float2).ConnectToSource(reader.ConnectableAPI(), "result")
+    transform.CreateInput("rotation", Sdf.ValueTypeNames.Float).Set(math.degrees(made.transform.rotation))
+    transform.CreateInput("scale", Sdf.ValueTypeNames.Float2).Set(Gf.Vec2f(*made.transform.scale))
+    transform.CreateInput("translation", Sdf.ValueTypeNames.Float2).Set(Gf.Vec2f(*v_up_shift(made.transform)))
+    transform.CreateOutput("result", Sdf.ValueTypeNames.Float2)
+    return transform
+
+
+def uv_name(number: int) -> str:
+    return "st" if number == 0 else f"st{number}"
+
+
+def _add_mesh(stage: Any, scope: Sdf.Path, mesh: Mesh, material: UsdShade.Material | None, materials: Sequence[Material]) -> None:
+    parent = UsdGeom.Scope.Define(stage, scope).GetPath()
+    name, count = Tf.MakeValidIdentifier(mesh.name or "mesh"), 1
+    while stage.GetPrimAtPath(parent.AppendChild(name)):
+        count += 1
+        name = f"{Tf.MakeValidIdentifier(mesh.name or 'mesh')}_{count}"
+    made = UsdGeom.Mesh.Define(stage, parent.AppendChild(name))
+    made.CreatePointsAttr(_vectors(Vt.Vec3fArray, mesh.positions))
+    made.CreateFaceVertexCountsAttr(Vt.IntArray.FromNumpy(np.full(len(mesh.triangles), 3, np.int32)))
+    made.CreateFaceVertexIndicesAttr(Vt.IntArray.FromNumpy(np.ascontiguousarray(mesh.triangles.ravel(), np.int32)))
+    made.CreateNormalsAttr(_vectors(Vt.Vec3fArray, mesh.normals))
+    made.SetNormalsInterpolation(UsdGeom.Tokens.vertex)
+    made.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
+    made.CreateExtentAttr(_vectors(Vt.Vec3fArray, np.stack([mesh.positions.min(axis=0), mesh.positions.max(axis=0)])))
+    kind = Sdf.ValueTypeNames.TexCoord2fArray
+    UsdGeom.PrimvarsAPI(made).CreatePrimvar("st", kind, UsdGeom.Tokens.vertex).Set(
+        _vectors(Vt.Vec2fArray, mesh.uvs * [1.0, -1.0] + [0.0, 1.0])
+    )
+    if any(one.geometry.double_sided for one in materials if one.name == mesh.material):
+        made.CreateDoubleSidedAttr(True)
+    if material is not None:
+        UsdShade.MaterialBindingAPI.Apply(made.GetPrim()).Bind(material)
+
+
+def _vectors(kind: Any, values: np.ndarray) -> Any:
+    return kind.FromNumpy(np.ascontiguousarray(values, np.float32))
