@@ -274,6 +274,65 @@ def validated(path: Path) -> list[str]:
     return [error.GetMessage() for error in context.Validate(Usd.Stage.Open(str(path)))]
 
 
+def test_an_asset_that_is_a_stage_is_written_whole(stage: Path, tmp_path: Path) -> None:
+    with stage.open("a") as text:
+        text.write('def Camera "Eye"\n{\n    float focalLength = 35\n}\n')
+        text.write('def DomeLight "Sky"\n{\n    asset inputs:texture:file = @./base.png@\n}\n')
+    brass, iron, bare = read(stage)
+    converted = [convert(one, "open_pbr").material for one in (brass, iron, bare)]
+    out, *files = write(converted, tmp_path / "home" / "pump.usda", "usd", stage)
+    assert [(one.name, one.model, one.geometry) for one in read(out)] == [
+        (one.name, "open_pbr", one.geometry) for one in sorted((brass, iron, bare), key=lambda one: one.name == "pump")
+    ]
+    whole = Usd.Stage.Open(str(out))
+    assert UsdGeom.Camera(whole.GetPrimAtPath("/Eye")).GetFocalLengthAttr().Get() == 35.0
+    assert UsdGeom.GetStageMetersPerUnit(whole) == approx(0.01)
+    assert UsdGeom.GetStageUpAxis(whole) == "Z"
+    # Everything that is named lies with it, by a path that holds anywhere.
+    layers, named, missing = UsdUtils.ComputeAllDependencies(Sdf.AssetPath(str(out)))
+    assert (len(layers), missing) == (1, [])
+    assert {Path(one).resolve() for one in named} == {one.resolve() for one in files}
+    assert str(tmp_path) not in out.read_text()
+    ours, theirs = (read_meshes(path, path.parent) for path in (stage, out))
+    assert [mesh.material for mesh in ours] == [mesh.material for mesh in theirs]
+    assert all(np.allclose(first.positions, second.positions) for first, second in zip(ours, theirs, strict=True))
+    # What of it is not converted stays as it was.
+    (alone, *_) = write(converted[:1], tmp_path / "one" / "pump.usda", "usd", stage)
+    assert [one.model for one in read(alone)] == ["open_pbr", "preview", "preview"]
+
+
+def test_what_instances_share_is_one_material(tmp_path: Path) -> None:
+    write([Material.of("m", "preview", {"roughness": 0.3})], tmp_path / "m.usda", "usd")
+    stage = Usd.Stage.CreateNew(str(tmp_path / "many.usda"))
+    stage.SetDefaultPrim(UsdGeom.Xform.Define(stage, "/Many").GetPrim())
+    bolt = UsdGeom.Mesh.Define(stage, "/Bolt/Body")
+    bolt.CreatePointsAttr([(0, 0, 0), (1, 0, 0), (0, 1, 0)])
+    bolt.CreateFaceVertexCountsAttr([3])
+    bolt.CreateFaceVertexIndicesAttr([0, 1, 2])
+    stage.DefinePrim("/Bolt/Look").GetReferences().AddReference("./m.usda", "/m/Looks/m")
+    UsdShade.MaterialBindingAPI.Apply(bolt.GetPrim()).Bind(UsdShade.Material(stage.GetPrimAtPath("/Bolt/Look")))
+    stage.GetPrimAtPath("/Bolt").SetSpecifier(Sdf.SpecifierClass)
+    for number in range(3):
+        shown = UsdGeom.Xform.Define(stage, f"/Many/Bolt_{number}")
+        shown.AddTranslateOp().Set((2.0 * number, 0.0, 0.0))
+        shown.GetPrim().GetReferences().AddInternalReference("/Bolt")
+        shown.GetPrim().SetInstanceable(True)
+    stage.GetRootLayer().Save()
+    (look,) = read(tmp_path / "many.usda")
+    assert (look.name, look.parameters(), look.geometry.meshes) == ("Look", {"roughness": approx(0.3)}, ("Body",) * 3)
+    assert [float(mesh.positions[:, 0].min()) for mesh in read_meshes(tmp_path / "many.usda", tmp_path)] == [0.0, 2.0, 4.0]
+    (out, *_) = write([convert(look, "open_pbr").material], tmp_path / "out.usda", "usd", tmp_path / "many.usda")
+    assert {(one.name, one.model) for one in read(out)} == {("Look", "open_pbr")}
+
+
+def test_meshes_of_a_stage_are_carried_by_other_formats(stage: Path, tmp_path: Path) -> None:
+    converted = [convert(one, "metal_rough").material for one in read(stage)]
+    out, *_ = write(converted, tmp_path / "pump.glb", "gltf", stage)
+    assert [(mesh.material, len(mesh.triangles)) for mesh in read_meshes(out, tmp_path)] == [
+        (mesh.material, len(mesh.triangles)) for mesh in read_meshes(stage, stage.parent)
+    ]
+
+
 def test_nodes_in_a_stage_say_what_the_same_nodes_say_in_a_document(heron_lode: Path, tmp_path: Path) -> None:
     # One material in two of the standard's spellings: MaterialX in USD, and MaterialX alone.
     placed = Map(Image("base.png", picture(tmp_path)), "rgb", "srgb", transform=UvTransform((0.1, 0.2), 0.5, (2.0, 3.0)))

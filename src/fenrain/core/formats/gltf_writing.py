@@ -18,7 +18,8 @@ from fenrain.core.files import write_whole
 from fenrain.core.formats.gltf_container import BINARY_CHUNK, GLB_MAGIC, JSON_CHUNK, open_container
 from fenrain.core.formats.gltf_meshes import require_meshes
 from fenrain.core.formats.holding import Slot, every_parameter, largest_in
-from fenrain.core.formats.obj import default_name, read_meshes
+from fenrain.core.formats.obj import default_name
+from fenrain.core.formats.registry import mesh_readers, read_meshes
 from fenrain.core.geometry import Mesh, sphere
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels, normal_channels
 from fenrain.core.maps.image import inspect
@@ -103,8 +104,8 @@ class GlbBuilder:
             return {material.source.index: index for index, material in enumerate(materials)}
         self.document = {"asset": {"version": "2.0", "generator": "Fenrain"}}
         names = {material.name: index for index, material in reversed(list(enumerate(materials)))}
-        if asset is not None and asset.suffix.lower() == ".obj":
-            meshes = read_meshes(asset)
+        if asset is not None and asset.suffix.lower() in mesh_readers():
+            meshes = read_meshes(asset, asset.parent)
             if not meshes:
                 raise BrokenFileError(f"“{asset.name}” has no face.", place=asset.name, remedy="Export the mesh again.")
             self.add_meshes([(mesh, names.get(mesh.material or default_name(asset)), (0.0, 0.0, 0.0)) for mesh in meshes])

@@ -19,7 +19,7 @@ from fenrain.core.formats.placement import v_down
 from fenrain.core.formats.registry import Format
 from fenrain.core.formats.usd_meshes import read_usd_meshes
 from fenrain.core.formats.usd_networks import Network
-from fenrain.core.formats.usd_stage import SUFFIXES, Opened, bound_path, material_name, told_as_broken, uv_names, uv_number
+from fenrain.core.formats.usd_stage import SUFFIXES, Opened, bound_path, material_name, shared_path, told_as_broken, uv_names, uv_number
 from fenrain.core.formats.usd_writing import write_usd
 from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.models.parameter import Kind, Parameter
@@ -68,11 +68,12 @@ def _materials(opened: Opened) -> list[Material]:
     path = opened.path
     uses, unbound = _uses(opened)
     prims = _materials_of(opened)
-    materials = [_read_material(opened, prim, index, uses.pop(str(prim.GetPath()), _Use())) for index, prim in enumerate(prims)]
+    materials = [_read_material(opened, prim, index, uses.pop(shared_path(prim), _Use())) for index, prim in enumerate(prims)]
     for document in opened.documents:
         for material in read_materialx(document, opened.root):
             use = next((uses.pop(target) for target in list(uses) if Sdf.Path(target).name == material.name), _Use())
-            materials.append(replace(material, geometry=use.geometry()))
+            source = Source(path.name, "usd", len(materials), material.source.place)
+            materials.append(replace(material, geometry=use.geometry(), source=source))
     materials += [_undefined(opened, target, use, len(materials)) for target, use in uses.items()]
     if unbound.meshes:
         materials.append(_default(opened, unbound, len(materials)))
@@ -87,8 +88,7 @@ def _materials_of(opened: Opened) -> list[Usd.Prim]:
     found: dict[str, Usd.Prim] = {}
     for prim in opened.prims():
         if prim.IsA(UsdShade.Material):
-            shared = prim.GetPrimInPrototype() if prim.IsInstanceProxy() else prim
-            found.setdefault(str(shared.GetPath()), prim)
+            found.setdefault(shared_path(prim), prim)
     return list(found.values())
 
 

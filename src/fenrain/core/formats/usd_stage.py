@@ -93,6 +93,12 @@ class Opened:
         return found
 
 
+def packed_image(resolved: str) -> Image | None:
+    """The image that a path into a package means, as the library resolves one."""
+    outer, inner = Ar.SplitPackageRelativePathOuter(resolved)
+    return _Package(Path(outer)).image(inner)
+
+
 class _Package:
     """A zip of layers and images that lie in it as they are (USD's usdz file format specification 1.3)."""
 
@@ -159,9 +165,14 @@ def bound_path(prim: Usd.Prim) -> str | None:
     """The path of what is bound, whether it is there or not."""
     material = bound_material(prim)
     if material is not None:
-        return str(material.GetPath())
+        return shared_path(material.GetPrim())
     targets = UsdShade.MaterialBindingAPI(prim).GetDirectBindingRel().GetForwardedTargets()
     return str(targets[0]) if targets else None
+
+
+def shared_path(prim: Usd.Prim) -> str:
+    """That of what all instances share, where it is shown by one."""
+    return str((prim.GetPrimInPrototype() if prim.IsInstanceProxy() else prim).GetPath())
 
 
 def bound_name(opened: Opened, prim: Usd.Prim) -> str:

@@ -2,22 +2,33 @@
 
 from __future__ import annotations
 
+import hashlib
 import math
 import tempfile
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import Any
 
 import MaterialX as mx
 import numpy as np
-from pxr import Gf, Sdf, Tf, Usd, UsdGeom, UsdShade, UsdUtils, Vt
+from pxr import Ar, Gf, Sdf, Tf, Usd, UsdGeom, UsdShade, UsdUtils, Vt
 
 from fenrain.core.errors import UnknownFormatError
-from fenrain.core.files import not_written, whole_file
+from fenrain.core.files import not_written, whole_file, write_whole
 from fenrain.core.formats.materialx import add_material, libraries, node_name
 from fenrain.core.formats.placement import v_up_shift
 from fenrain.core.formats.registry import read_meshes
 from fenrain.core.formats.usd_networks import written
+from fenrain.core.formats.usd_stage import (
+    SUFFIXES,
+    Opened,
+    bound_material,
+    bound_path,
+    material_name,
+    packed_image,
+    shared_path,
+    told_as_broken,
+)
 from fenrain.core.geometry import Mesh
 from fenrain.core.maps.bake import baked_map
 from fenrain.core.material import Material
@@ -32,29 +43,122 @@ KINDS = {"number": Sdf.ValueTypeNames.Float, "colour": Sdf.ValueTypeNames.Color3
 
 def write_usd(materials: Sequence[Material], path: Path, asset: Path | None, profile: Profile) -> list[Path]:
     """Write one stage with all materials; a stage that references it shows them bound to the meshes of the asset. Maps lie in a folder
-    beside it, or with it in one package (.usdz). Raises StorageError, ImageError, and what reading the asset's meshes raises."""
+    beside it, or with it in one package (.usdz).
+
+    An asset that is a stage is written as one layer, with all that it shows: meshes, skeletons, cameras, animation; of its variants those
+    that are chosen. Raises StorageError, ImageError, and what reading the asset raises.
+    """
     if path.suffix.lower() == ".usdz":
         return [_packed(materials, path, asset)]
+    files: list[Path] = []
+    maps = path.parent / "maps"
+    if asset is not None and asset.suffix.lower() in SUFFIXES:
+        with told_as_broken(asset):
+            stage, places = _carried(asset, materials, maps, files)
+    else:
+        stage, places = _laid_out(materials, path, asset)
+    with whole_file(path) as temporary:
+        _put(stage, materials, places, maps, files)
+        try:
+            stage.GetRootLayer().Export(str(temporary))
+        except Tf.ErrorException as reason:
+            raise not_written(path, str(reason).strip().splitlines()[0][:120]) from reason
+    return [path, *files]
+
+
+def _laid_out(materials: Sequence[Material], path: Path, asset: Path | None) -> tuple[Any, list[UsdShade.Material]]:
+    """A new stage with the meshes of an asset of another format, each bound to where its material will stand."""
     stage = Usd.Stage.CreateInMemory()
     UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.y)
     UsdGeom.SetStageMetersPerUnit(stage, 1.0)
     root = UsdGeom.Xform.Define(stage, f"/{Tf.MakeValidIdentifier(path.stem)}").GetPrim()
     stage.SetDefaultPrim(root)
     Usd.ModelAPI(root).SetKind("component")
-    looks = UsdGeom.Scope.Define(stage, root.GetPath().AppendChild("Looks")).GetPath()
-    files: list[Path] = []
-    taken: set[str] = set()
-    bound = {}
-    for material in materials:
-        bound[material.name] = _add(stage, looks, material, node_name(material.name, taken), path.parent / "maps", files)
+    places = _places(stage, materials)
+    bound = {material.name: made for material, made in zip(materials, places, strict=True)}
     for mesh in _meshes_of(asset):
         _add_mesh(stage, root.GetPath().AppendChild("Meshes"), mesh, bound.get(mesh.material), materials)
-    with whole_file(path) as temporary:
-        try:
-            stage.GetRootLayer().Export(str(temporary))
-        except Tf.ErrorException as reason:
-            raise not_written(path, str(reason).strip().splitlines()[0][:120]) from reason
-    return [path, *files]
+    return stage, places
+
+
+def _carried(asset: Path, materials: Sequence[Material], maps: Path, files: list[Path]) -> tuple[Any, list[UsdShade.Material]]:
+    """The asset as one layer, without what is written anew; images that the rest of it names are copied."""
+    opened = Opened(asset, asset.parent)
+    shown: dict[str, list[Sdf.Path]] = {}
+    for prim in opened.prims():
+        if prim.IsA(UsdShade.Material):
+            shown.setdefault(shared_path(prim), []).append(prim.GetPath())
+    while instances := [prim for prim in opened.stage.Traverse() if prim.IsInstance()]:
+        with Usd.EditContext(opened.stage, opened.stage.GetSessionLayer()):
+            for prim in instances:
+                prim.SetInstanceable(False)
+    stage = Usd.Stage.Open(opened.stage.Flatten(addSourceFileComment=False))
+    roots = stage.GetPseudoRoot().GetChildren()
+    if not stage.GetDefaultPrim() and roots:
+        stage.SetDefaultPrim(roots[0])
+    _take_together(stage, shown.values())
+    places = _places(stage, materials)
+    for prim in places:
+        for child in prim.GetPrim().GetChildren():
+            stage.RemovePrim(child.GetPath())
+        for name in prim.GetPrim().GetAuthoredPropertyNames():
+            if name.startswith("outputs:"):
+                prim.GetPrim().RemoveProperty(name)
+    unbound = [prim for prim in stage.Traverse() if prim.IsA(UsdGeom.Gprim) and bound_path(prim) is None]
+    for material, made in zip(materials, places, strict=True):
+        if material.source.place == "":
+            for prim in unbound:
+                UsdShade.MaterialBindingAPI.Apply(prim).Bind(made)
+    UsdUtils.ModifyAssetPaths(stage.GetRootLayer(), lambda named: _copied(str(named), asset, maps, files))
+    return stage, places
+
+
+def _take_together(stage: Any, groups: Iterable[Sequence[Sdf.Path]]) -> None:
+    """Bind what lay on copies of a material, one for each instance that showed it, to the first."""
+    first = {copy: group[0] for group in groups for copy in group[1:]}
+    for prim in stage.Traverse():
+        bound = bound_material(prim) if prim.IsA(UsdGeom.Gprim) or prim.IsA(UsdGeom.Subset) else None
+        if bound is not None and bound.GetPath() in first:
+            UsdShade.MaterialBindingAPI.Apply(prim).Bind(UsdShade.Material(stage.GetPrimAtPath(first[bound.GetPath()])))
+    for copy in first:
+        stage.RemovePrim(copy)
+
+
+def _copied(named: str, asset: Path, maps: Path, files: list[Path]) -> str:
+    """The path of a copy of what the rest of an asset names; none where that does not lie beside it."""
+    if Ar.IsPackageRelativePath(named):
+        image = packed_image(named)
+        data = None if image is None else image.read()
+    else:
+        file = Path(named)
+        data = file.read_bytes() if file.is_file() and file.resolve().is_relative_to(asset.parent.resolve()) else None
+    if data is None:
+        return ""
+    target = maps / f"{hashlib.sha256(data).hexdigest()[:12]}_{Path(named.rstrip(']')).name}"
+    if target not in files:
+        write_whole(target, data)
+        files.append(target)
+    return f"./{maps.name}/{target.name}"
+
+
+def _places(stage: Any, materials: Sequence[Material]) -> list[UsdShade.Material]:
+    """Where each material stands: in its own place on its asset's stage, else in a scope of new ones."""
+    looks = stage.GetDefaultPrim().GetPath().AppendChild("Looks") if stage.GetDefaultPrim() else Sdf.Path("/Looks")
+    there = stage.GetPrimAtPath(looks)
+    taken = {child.GetName().casefold() for child in there.GetChildren()} if there else set()
+    found, used = [], set[Sdf.Path]()
+    for material in materials:
+        own = stage.GetPrimAtPath(material.source.place) if Sdf.Path.IsValidPathString(material.source.place)[0] else None
+        if own and own.IsA(UsdShade.Material) and own.GetPath() not in used and material_name(own) == material.name:
+            made = UsdShade.Material(own)
+        else:
+            UsdGeom.Scope.Define(stage, looks)
+            made = UsdShade.Material.Define(stage, looks.AppendChild(node_name(material.name, taken)))
+            if made.GetPrim().GetName() != material.name:
+                made.GetPrim().SetDisplayName(material.name)
+        used.add(made.GetPath())
+        found.append(made)
+    return found
 
 
 def _packed(materials: Sequence[Material], path: Path, asset: Path | None) -> Path:
@@ -74,20 +178,20 @@ def _meshes_of(asset: Path | None) -> list[Mesh]:
         return []
 
 
-def _add(stage: Any, looks: Sdf.Path, material: Material, name: str, maps: Path, files: list[Path]) -> UsdShade.Material:
-    made = UsdShade.Material.Define(stage, looks.AppendChild(name))
-    if name != material.name:
-        made.GetPrim().SetDisplayName(material.name)
-    if material.model == "preview":
-        surface = _preview(stage, made.GetPath(), material, name, maps, files)
-        made.CreateSurfaceOutput().ConnectToSource(surface.ConnectableAPI(), "surface")
-        return made
-    document = mx.createDocument()
-    document.setDataLibrary(libraries())
-    add_material(document, material, name, maps, files)
-    shader = document.getMaterialNodes()[0].getConnectedNode("surfaceshader")
-    made.CreateSurfaceOutput("mtlx").ConnectToSource(written(stage, made.GetPath(), shader, {}).ConnectableAPI(), "out")
-    return made
+def _put(stage: Any, materials: Sequence[Material], places: Sequence[UsdShade.Material], maps: Path, files: list[Path]) -> None:
+    """Lay each material's network where it stands."""
+    taken: set[str] = set()
+    for material, made in zip(materials, places, strict=True):
+        name = node_name(material.name, taken)
+        if material.model == "preview":
+            surface = _preview(stage, made.GetPath(), material, name, maps, files)
+            made.CreateSurfaceOutput().ConnectToSource(surface.ConnectableAPI(), "surface")
+            continue
+        document = mx.createDocument()
+        document.setDataLibrary(libraries())
+        add_material(document, material, name, maps, files)
+        shader = document.getMaterialNodes()[0].getConnectedNode("surfaceshader")
+        made.CreateSurfaceOutput("mtlx").ConnectToSource(written(stage, made.GetPath(), shader, {}).ConnectableAPI(), "out")
 
 
 def _preview(stage: Any, place: Sdf.Path, material: Material, name: str, maps: Path, files: list[Path]) -> UsdShade.Shader:
