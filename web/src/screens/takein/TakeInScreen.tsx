@@ -147,6 +147,7 @@ function FoundTable({ found, chosen, choose }: TableProps) {
     <Table<Found>
       size="small"
       className="found"
+      tableLayout="fixed"
       rowKey="position"
       dataSource={found}
       pagination={found.length > 100 ? { pageSize: 100 } : false}
