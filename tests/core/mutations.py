@@ -80,6 +80,8 @@ def seeds(folder: Path) -> dict[str, Path]:
     (folder / "a.bin").write_bytes(binary[28 + length :])
     (folder / "a.gltf").write_text(json.dumps(document, indent=1))
     (folder / "a.obj").write_text("mtllib a.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nvn 0 0 1\no plate\nusemtl paint\nf 1/1/1 2/1/1 3/1/1\n")
+    for suffix in formats()["usd"].suffixes:
+        write([convert(material, "preview").material], folder / f"a{suffix}", "usd", folder / "a.obj")
     rows = [{"Label": "gate", "Paint": [120, 40, 30], "Mirror share": 250, "Mirror gloss": 80, "Paint map": "p.png"}]
     (folder / "a.json").write_text(json.dumps(rows, indent=1))
     (folder / "a.yaml").write_text(

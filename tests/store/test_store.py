@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import hashlib
+import os
+import resource
 import zipfile
 from pathlib import Path
 
@@ -13,6 +15,7 @@ from fenrain.core.errors import ConflictError, InputError, NotFoundError, Storag
 from fenrain.core.files import whole_file
 from fenrain.core.values import Constant
 from fenrain.services.conversions import ensure_conversion, override_value, put_back_value
+from fenrain.services.desk import Desk
 from fenrain.services.intakes import accept, inside, restored_files, take_in, unpack
 from fenrain.store import blobs
 from fenrain.store.database import session
@@ -174,6 +177,12 @@ def test_a_server_that_starts_leaves_the_temporary_tables_of_others(tmp_path: Pa
     table.write_bytes(b"another server's")
     with DatabaseServer(tmp_path / "second", free_port()):
         assert table.exists()
+
+
+def test_what_reads_files_may_not_take_the_machines_memory() -> None:
+    whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
+    with Desk() as desk:
+        assert 0 < desk.run(resource.getrlimit, resource.RLIMIT_AS)[0] < whole
 
 
 def test_tables_are_those_of_the_migrations() -> None:

@@ -143,7 +143,7 @@ def test_a_sheet_by_its_dialect_is_tuned_and_compared(application: Application, 
 
     # One table of all targets.
     ledger.get_by_role("button", name="All targets").click()
-    expect(page.get_by_text("predicted lobe error")).to_have_count(7)
+    expect(page.get_by_text("predicted lobe error")).to_have_count(8)
     expect(page.get_by_role("columnheader", name=re.compile("USD preview surface"))).to_be_visible()
 
     # A named surface as a start, with one colour.

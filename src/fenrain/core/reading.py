@@ -76,14 +76,18 @@ class Reading:
         uv_set: int = 0,
     ) -> bool:
         """Take a map, after a look at its header. A map that cannot be read becomes a finding. Returns whether it was taken."""
-        if image is None:
+        if image is None or not self.is_usable(parameter, image):
             return False
+        self.values[parameter] = Map(image, channels, encoding, scale, bias, transform, uv_set)
+        return True
+
+    def is_usable(self, parameter: str, image: Image) -> bool:
+        """Whether a map can be read, after a look at its header; else a finding says why not."""
         try:
             inspect(image)
         except FenrainError as refused:
             self.refuse(parameter, refused)
             return False
-        self.values[parameter] = Map(image, channels, encoding, scale, bias, transform, uv_set)
         return True
 
     def image(self, reference: str, base: Path, root: Path, parameter: str) -> Image | None:

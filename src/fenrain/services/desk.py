@@ -5,6 +5,8 @@ Its functions open their own session, and give back plain data. Without a desk (
 
 from __future__ import annotations
 
+import os
+import resource
 import threading
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
@@ -52,7 +54,7 @@ class Desk:
     def _process(self) -> ProcessPoolExecutor:
         with self._lock:
             if self._pool is None:
-                self._pool = ProcessPoolExecutor(1, mp_context=get_context("spawn"))
+                self._pool = ProcessPoolExecutor(1, mp_context=get_context("spawn"), initializer=_bound_memory)
             return self._pool
 
 
@@ -62,6 +64,15 @@ _open: Desk | None = None
 def at_desk(function: Callable[Given, Answer], *args: Given.args, **kwargs: Given.kwargs) -> Answer:
     """Run a function at the open desk, or here where there is none."""
     return function(*args, **kwargs) if _open is None else _open.run(function, *args, **kwargs)
+
+
+MOST_MEMORY = 0.6
+"""Share of the machine's that the desk may ask for: a damaged file can name any size, and some libraries believe it."""
+
+
+def _bound_memory() -> None:
+    whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
+    resource.setrlimit(resource.RLIMIT_AS, (int(MOST_MEMORY * whole), resource.getrlimit(resource.RLIMIT_AS)[1]))
 
 
 def _warm() -> None:

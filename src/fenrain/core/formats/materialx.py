@@ -18,6 +18,7 @@ from defusedxml import DefusedXmlException
 from fenrain.core.errors import BrokenFileError, InputError, TooLargeError
 from fenrain.core.files import write_whole
 from fenrain.core.formats.holding import Slot, every_parameter
+from fenrain.core.formats.materialx_graphs import Unreadable, value_of
 from fenrain.core.formats.placement import v_down, v_up_shift
 from fenrain.core.formats.registry import Format
 from fenrain.core.maps.bake import baked_map
@@ -182,8 +183,8 @@ LONGEST_CHAIN = 12
 
 
 def _take_node(reading: Reading, parameter: Parameter, node: Any, output: str, place: str, path: Path, root: Path) -> None:
-    """An image, straight or through a normal map, a factor, a sum or a pick of a channel; all else is named and left at its default."""
-    found = _Found()
+    """An image, straight or through a normal map, a factor, a sum or a pick of a channel; else what the graph works out, texel by texel."""
+    first, found = (node, output), _Found()
     for _ in range(LONGEST_CHAIN):
         category = node.getCategory()
         if category in IMAGE_NODES:
@@ -197,12 +198,30 @@ def _take_node(reading: Reading, parameter: Parameter, node: Any, output: str, p
         if following is None:
             break
         node, output = following, output_before
-    reading.remark(
-        "not-read",
-        f"{place}: the graph behind it ({node.getCategory()}) is not read; the default is used.",
-        parameter=parameter.name,
-        remedy="Bake it to an image.",
-    )
+    _take_graph(reading, parameter, *first, place, path, root)
+
+
+def _take_graph(reading: Reading, parameter: Parameter, node: Any, output: str, place: str, path: Path, root: Path) -> None:
+    def read_image(image_node: Any, image_output: str) -> Map | None:
+        found = _Found(CHANNELS_OF_OUTPUTS.get(image_output, ""))
+        return _map_of(reading, parameter, image_node, found, path, root, colour=image_node.getType().startswith("color"))
+
+    try:
+        if parameter.kind is Kind.NORMAL:
+            raise Unreadable(node.getCategory())
+        value = value_of(node, output, IMAGE_NODES, read_image)
+    except Unreadable as reason:
+        reading.remark(
+            "not-read",
+            f"{place}: the graph behind it ({reason}) is not read; the default is used.",
+            parameter=parameter.name,
+            remedy="Bake it to an image.",
+        )
+        return
+    if isinstance(value, Constant):
+        reading.set(parameter.name, value.value, place)
+    else:
+        reading.values[parameter.name] = value
 
 
 def _step_back(node: Any, output: str, found: _Found) -> tuple[Any, str]:
@@ -247,27 +266,24 @@ def _as_plain(result: Any) -> Any:
 
 def _attach(reading: Reading, parameter: Parameter, node: Any, found: _Found, path: Path, root: Path) -> None:
     """Take an image node as a map, with what was found between it and the input."""
+    made = _map_of(reading, parameter, node, found, path, root, colour=parameter.kind is Kind.COLOUR)
+    if made is not None:
+        reading.values[parameter.name] = made
+
+
+def _map_of(reading: Reading, parameter: Parameter, node: Any, found: _Found, path: Path, root: Path, *, colour: bool) -> Map | None:
+    """colour: whether the image holds one, so that it is decoded as its colour space says."""
     file = node.getInput("file")
     image = reading.image(file.getResolvedValueString() if file is not None else "", path.parent, root, parameter.name)
-    if image is None:
-        return
+    if image is None or not reading.is_usable(parameter.name, image):
+        return None
     space = (file.getColorSpace() or node.getActiveColorSpace() or "") if file is not None else ""
-    if parameter.kind is Kind.NORMAL:
-        encoding = "normal"
-    else:
-        encoding = "srgb" if parameter.kind is Kind.COLOUR and space in ("srgb_texture", "") else "linear"
+    normal = parameter.kind is Kind.NORMAL
+    encoding = "normal" if normal else "srgb" if colour and space in ("srgb_texture", "") else "linear"
     transform, uv_set = _placement(reading, parameter, node)
-    channels = found.channel or ("rgb" if parameter.channels == 3 else "r")
-    reading.attach(
-        parameter.name,
-        image,
-        channels,
-        encoding,
-        scale=found.strength if parameter.kind is Kind.NORMAL else found.of_channel(found.scale, channels),
-        bias=0.0 if parameter.kind is Kind.NORMAL else found.of_channel(found.bias, channels),
-        transform=transform,
-        uv_set=uv_set,
-    )
+    channels = found.channel or ("rgb" if colour or normal else "r")
+    scale = found.strength if normal else found.of_channel(found.scale, channels)
+    return Map(image, channels, encoding, scale, 0.0 if normal else found.of_channel(found.bias, channels), transform, uv_set)
 
 
 def _placement(reading: Reading, parameter: Parameter, node: Any) -> tuple[UvTransform, int]:

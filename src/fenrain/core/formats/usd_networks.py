@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import MaterialX as mx
-from pxr import Gf, Sdf, UsdShade
+from pxr import Gf, Sdf, Tf, UsdShade
 
 from fenrain.core.formats.materialx import libraries
 from fenrain.core.formats.usd_stage import Opened, uv_number
@@ -111,7 +111,7 @@ def written(stage: Any, scope: Sdf.Path, node: Any, made: dict[str, UsdShade.Sha
     """A node of a document, with all that stands before it, as shaders below a place of a stage."""
     if node.getName() in made:
         return made[node.getName()]
-    shader = UsdShade.Shader.Define(stage, scope.AppendChild(node.getName()))
+    shader = UsdShade.Shader.Define(stage, scope.AppendChild(Tf.MakeValidIdentifier(node.getName())))
     made[node.getName()] = shader
     definition = node.getNodeDef()
     shader.CreateIdAttr(definition.getName())

@@ -24,6 +24,8 @@ def told_as_broken(path: Path) -> Iterator[None]:
     """What the library says of a damaged file, at whatever moment it meets the damage, as a BrokenFileError."""
     try:
         yield
+    except MemoryError as reason:
+        raise _broken(path, "it asks for more memory than there is") from reason
     except (Tf.ErrorException, RuntimeError, ValueError, OverflowError) as reason:
         raise _broken(path, _said(reason, path.resolve().parent)) from reason
 

@@ -153,7 +153,7 @@ def _places(stage: Any, materials: Sequence[Material]) -> list[UsdShade.Material
             made = UsdShade.Material(own)
         else:
             UsdGeom.Scope.Define(stage, looks)
-            made = UsdShade.Material.Define(stage, looks.AppendChild(node_name(material.name, taken)))
+            made = UsdShade.Material.Define(stage, looks.AppendChild(Tf.MakeValidIdentifier(node_name(material.name, taken))))
             if made.GetPrim().GetName() != material.name:
                 made.GetPrim().SetDisplayName(material.name)
         used.add(made.GetPath())

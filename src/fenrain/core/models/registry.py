@@ -16,6 +16,8 @@ from fenrain.core.models.parameter import Parameter, Parameters, Role
 from fenrain.core.models.target import Profile, Target
 from fenrain.core.optics.arrays import is_colour
 from fenrain.core.rules.case import Case, When
+from fenrain.core.rules.nodes import NODES, node_rule
+from fenrain.core.rules.nodes import PREFIX as NODES_PREFIX
 from fenrain.core.rules.rule import Rule, RuleSet
 from fenrain.core.values import Constant, Plain, Value
 
@@ -147,7 +149,9 @@ def model_of(model_id: str) -> Model:
 
 @cache
 def rule_of(rule_id: str) -> Rule:
-    """The rule called `model.direction.name`. Raises BrokenFileError where there is none."""
+    """The rule called `model.direction.name`, or a node of a graph, `nodes.category`. Raises BrokenFileError where there is none."""
+    if rule_id.partition(".")[0] == NODES_PREFIX and rule_id.partition(".")[2] in NODES:
+        return node_rule(rule_id.partition(".")[2])
     model = models().get(rule_id.split(".")[0])
     for rules in (model.to_hub, model.from_hub) if model is not None else ():
         if rules is not None and rule_id in rules.rules:

@@ -1,0 +1,140 @@
+"""What stands behind an input of a MaterialX surface, as a value that is worked out texel by texel.
+
+Nodes that the standard library states as graphs of others are opened; those that it implements in shader code are rules (`rules/nodes.py`).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+import MaterialX as mx
+import numpy as np
+
+from fenrain.core.rules.nodes import NODES, PREFIX, node_rule
+from fenrain.core.values import Computed, Constant, Value
+
+DEEPEST = 24
+MOST_NODES = 4000
+WIDTHS = {"float": 1, "color3": 3, "vector3": 3}
+"""Channels of what is worked out here."""
+SEPARATED = {"outr": 0, "outg": 1, "outb": 2, "outx": 0, "outy": 1, "outz": 2}
+ImageReader = Callable[[Any, str], Value | None]
+"""(an image node, the channel that is taken of it or "") → its map."""
+
+
+class Unreadable(Exception):
+    """Names the node that cannot be worked out."""
+
+
+def value_of(node: Any, output: str, images: tuple[str, ...], read_image: ImageReader) -> Value:
+    """The value that a node gives. images: categories of nodes that are images. Raises Unreadable."""
+    return _Reader(images, read_image).of(node, output, {}, 0)
+
+
+class _Reader:
+    def __init__(self, images: tuple[str, ...], read_image: ImageReader) -> None:
+        self._images, self._read_image, self._seen = images, read_image, 0
+
+    def of(self, node: Any, output: str, scope: Mapping[str, Value], depth: int) -> Value:
+        """scope: values of the inputs of the graph that a node stands in, by their names."""
+        self._seen += 1
+        category = node.getCategory()
+        if depth > DEEPEST or self._seen > MOST_NODES:
+            raise Unreadable(f"{category}, which lies too deep")
+        if category in self._images:
+            found = self._read_image(node, output)
+            if found is None:
+                raise Unreadable(category)
+            return found
+        if category == "constant":
+            return self._input(node, "value", node.getNodeDef(), scope, depth)
+        if category in ("separate2", "separate3") and output in SEPARATED:
+            whole = self._input(node, "in", node.getNodeDef(), scope, depth)
+            return _applied("extract", {"in": whole, "index": Constant(SEPARATED[output])})
+        definition = node.getNodeDef()
+        if definition is None:
+            raise Unreadable(category)
+        if category in NODES and _width(definition) is not None:
+            names, _ = NODES[category]
+            return _applied(category, {name: self._input(node, name, definition, scope, depth) for name in names})
+        graph = definition.getImplementation()
+        if not isinstance(graph, mx.NodeGraph):
+            raise Unreadable(category)
+        return self._opened(node, graph, output, definition, scope, depth)
+
+    def _opened(self, node: Any, graph: Any, output: str, definition: Any, scope: Mapping[str, Value], depth: int) -> Value:
+        end = graph.getOutput(output or "out")
+        last = end.getConnectedNode() if end is not None else None
+        if last is None:
+            raise Unreadable(node.getCategory())
+        inputs = {entry.getName(): (node, entry.getName(), definition, scope) for entry in definition.getActiveInputs()}
+        within = _Later(inputs, self, depth)
+        return self.of(last, end.getOutputString(), within, depth + 1)
+
+    def _input(self, node: Any, name: str, definition: Any, scope: Mapping[str, Value], depth: int) -> Value:
+        """What an input is given: by the graph around it, by a node, by itself, or by its definition."""
+        entry, declared = node.getInput(name), definition.getActiveInput(name)
+        if entry is not None:
+            if entry.getInterfaceName():
+                if entry.getInterfaceName() in scope:
+                    return scope[entry.getInterfaceName()]
+                entry = entry.getInterfaceInput() or entry
+            before, output = entry.getConnectedNode(), entry.getOutputString()
+            graph_output = entry.getConnectedOutput()
+            if graph_output is not None and graph_output.getConnectedNode() is not None:
+                before, output = graph_output.getConnectedNode(), graph_output.getOutputString()
+            if before is not None:
+                return self.of(before, output, scope if _is_beside(before, node) else {}, depth + 1)
+        stated = entry if entry is not None and entry.hasValueString() else declared
+        value = stated.getValue() if stated is not None else None
+        if value is None:
+            raise Unreadable(f"{node.getCategory()}, whose {name} is given by the surface")
+        return Constant(_plain(value))
+
+
+class _Later(Mapping[str, Value]):
+    """The inputs of an opened graph, worked out when they are asked for: most are not, and some cannot be."""
+
+    def __init__(self, inputs: Mapping[str, tuple[Any, str, Any, Mapping[str, Value]]], reader: _Reader, depth: int) -> None:
+        self._inputs, self._reader, self._depth = inputs, reader, depth
+
+    def __getitem__(self, name: str) -> Value:
+        node, entry, definition, scope = self._inputs[name]
+        return self._reader._input(node, entry, definition, scope, self._depth + 1)
+
+    def __contains__(self, name: object) -> bool:
+        return name in self._inputs
+
+    def __iter__(self) -> Any:
+        return iter(self._inputs)
+
+    def __len__(self) -> int:
+        return len(self._inputs)
+
+
+def _applied(category: str, inputs: Mapping[str, Value]) -> Value:
+    """A node of these inputs; of constants alone, the constant that it gives."""
+    if all(isinstance(value, Constant) for value in inputs.values()):
+        given = {name: np.atleast_1d(np.asarray(value.value, dtype=float)) for name, value in inputs.items()}  # type: ignore[union-attr]
+        found = np.ravel(node_rule(category).results(given)["out"])
+        return Constant(float(found[0]) if len(found) == 1 else tuple(float(part) for part in found))
+    return Computed(f"{PREFIX}.{category}", "out", tuple(inputs.items()))
+
+
+def _is_beside(first: Any, second: Any) -> bool:
+    return bool(first.getParent().getNamePath() == second.getParent().getNamePath())
+
+
+def _width(definition: Any) -> int | None:
+    return WIDTHS.get(definition.getType())
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, bool):
+        return float(value)
+    if isinstance(value, (int, float)):
+        return value
+    if isinstance(value, (mx.Color3, mx.Vector3)):
+        return tuple(float(part) for part in value)
+    raise Unreadable("a value that is neither number nor colour")
