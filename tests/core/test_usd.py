@@ -348,6 +348,20 @@ def test_nodes_in_a_stage_say_what_the_same_nodes_say_in_a_document(heron_lode: 
     assert all("not found in sdrRegistry" in said for said in validated(tmp_path / "m.usda"))
 
 
+def test_a_layer_in_another_folder_names_its_images_from_there(tmp_path: Path) -> None:
+    (tmp_path / "looks").mkdir()
+    values = {"base_color": Map(Image("base.png", picture(tmp_path)), "rgb", "srgb"), "specular_roughness": 0.3}
+    write([Material.of("m", "open_pbr", values)], tmp_path / "looks" / "m.usda", "usd")
+    write([Material.of("p", "preview", {"diffuseColor": values["base_color"]})], tmp_path / "looks" / "p.usda", "usd")
+    (tmp_path / "table.usda").write_text(
+        '#usda 1.0\ndef "Looks"\n{\n    def "A" (prepend references = @./looks/m.usda@</m/Looks/m>) {}\n'
+        '    def "B" (prepend references = @./looks/p.usda@</p/Looks/p>) {}\n}\n'
+    )
+    first, second = read(tmp_path / "table.usda")
+    assert not [*first.findings, *second.findings]
+    assert [type(one.values[name]) for one, name in ((first, "base_color"), (second, "diffuseColor"))] == [Map, Map]
+
+
 def test_a_document_that_a_stage_names_is_read_with_it(tmp_path: Path) -> None:
     write([Material.of("Oak", "open_pbr", {"specular_roughness": 0.7})], tmp_path / "looks.mtlx", "materialx")
     stage = Usd.Stage.CreateNew(str(tmp_path / "table.usda"))

@@ -152,7 +152,7 @@ def _read_material(opened: Opened, prim: Usd.Prim, index: int, use: _Use) -> Mat
     if node is not None and node.getCategory() in NODES:
         reading = _Packed(material_name(prim), NODES[node.getCategory()], place, images=network.images)
         for entry in node.getInputs():
-            take_input(reading, entry, network.base / opened.path.name, opened.root)
+            take_input(reading, entry, opened.path, opened.root)
         return reading.material(source, use.geometry())
     shaded = f"is shaded by {identifier}, which is not read" if identifier else "has no surface"
     finding = problem(
@@ -233,7 +233,7 @@ def _take_texture(reading: _Packed, opened: Opened, parameter: Parameter, shader
         parameter.name,
         image,
         channels,
-        "normal" if normal else _encoding(str(_stated(shader, "sourceColorSpace", "auto")), parameter),
+        "normal" if normal else _encoding(str(_stated(shader, "sourceColorSpace", "auto")), parameter, image.name),
         scale=scale[0] / 2.0 if normal else _of_channels(scale, channels),
         bias=0.0 if normal else _of_channels(bias, channels),  # type: ignore[arg-type]
         transform=transform,
@@ -241,10 +241,10 @@ def _take_texture(reading: _Packed, opened: Opened, parameter: Parameter, shader
     )
 
 
-def _encoding(space: str, parameter: Parameter) -> str:
-    if space == "sRGB" or (space == "auto" and parameter.kind is Kind.COLOUR):
-        return "srgb"
-    return "linear"
+def _encoding(space: str, parameter: Parameter, name: str) -> str:
+    """What is left to the file is sRGB where it holds eight bits of a colour."""
+    is_float = Path(name).suffix.lower() in (".exr", ".hdr")
+    return "srgb" if space == "sRGB" or (space == "auto" and parameter.kind is Kind.COLOUR and not is_float) else "linear"
 
 
 def _of_channels(four: tuple[float, ...], channels: str) -> float | tuple[float, ...]:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
 import MaterialX as mx
-from pxr import Gf, Sdf, Tf, UsdShade
+from pxr import Gf, Sdf, Tf, Usd, UsdShade
 
 from fenrain.core.formats.materialx import libraries
 from fenrain.core.formats.usd_stage import Opened, uv_number
@@ -32,7 +33,8 @@ PRIMVARS = ("ND_geompropvalue_vector2", "ND_UsdPrimvarReader_vector2")
 
 
 class Network:
-    """Builds the document of one material. images: of a package, by the references that name them; base: the folder of files."""
+    """Builds the document of one material. images: of a package, by the references that name them; other references are relative to the
+    stage's own file."""
 
     def __init__(self, opened: Opened, uv_sets: Sequence[str]) -> None:
         self._opened, self._uv_sets = opened, list(uv_sets)
@@ -40,7 +42,6 @@ class Network:
         self._document.setDataLibrary(libraries())
         self._made: dict[str, Any] = {}
         self.images: dict[str, Image] = {}
-        self.base: Path = opened.path.parent
 
     def node_of(self, shader: UsdShade.Shader) -> Any:
         """The node that a shader is, with all that stands before it; None for one that the standard does not define."""
@@ -86,20 +87,25 @@ class Network:
         if value is None:
             return
         made = node.addInput(entry.GetBaseName(), kind)
-        if isinstance(value, Sdf.AssetPath):
-            self.base = self._opened.folder_of(attribute)
-            packed = self._opened.packed(attribute, value.path)
-            if packed is not None:
-                self.images[value.path] = packed
-            if attribute.GetColorSpace():
-                made.setColorSpace(str(attribute.GetColorSpace()))
-        made.setValueString(_text(value))
+        if not isinstance(value, Sdf.AssetPath):
+            made.setValueString(_text(value))
+            return
+        packed = self._opened.packed(attribute, value.path)
+        if packed is not None:
+            self.images[value.path] = packed
+        made.setValueString(value.path if packed is not None else self._from_the_stage(attribute, value.path))
+        if attribute.GetColorSpace():
+            made.setColorSpace(str(attribute.GetColorSpace()))
+
+    def _from_the_stage(self, attribute: Usd.Attribute, reference: str) -> str:
+        """A reference of a layer, which may lie elsewhere, as one of the stage's own file."""
+        if not reference or Path(reference).is_absolute():
+            return reference
+        return Path(os.path.relpath(self._opened.folder_of(attribute) / reference, self._opened.path.resolve().parent)).as_posix()
 
 
 def _text(value: Any) -> str:
     """As MaterialX writes it."""
-    if isinstance(value, Sdf.AssetPath):
-        return str(value.path)
     if isinstance(value, bool):
         return "true" if value else "false"
     if isinstance(value, (Gf.Vec2f, Gf.Vec3f, Gf.Vec4f, Gf.Vec2d, Gf.Vec3d, Gf.Vec4d)):
