@@ -143,6 +143,19 @@ def test_constants_alone_are_a_constant(tmp_path: Path, maps: dict[str, np.ndarr
     assert value.value == approx(tuple(grey(np.array([0.5, 0.2, 0.1])) * 0.7 + np.array([0.5, 0.2, 0.1]) * 0.3))
 
 
+def test_what_a_graph_should_not_say_does_no_harm(tmp_path: Path, maps: dict[str, np.ndarray]) -> None:
+    # A channel that is not there, a division by nothing, and a colour where a number belongs.
+    picked = (
+        '<extract name="one" type="float"><input name="in" type="color3" nodename="base"/><input name="index" type="integer" value="9"/>'
+    )
+    divided = '<divide name="last" type="float"><input name="in1" type="float" nodename="one"/><input name="in2" type="float" value="0"/>'
+    material = read_graph(tmp_path, f"{picked}</extract>{divided}</divide>", "float")
+    assert np.isfinite(texels_of(material, 1)).all()
+    text = node("invert", in_="base")
+    material = read_graph(tmp_path, text, "float")
+    assert texels_of(material, 1) == approx(1.0 - maps["base"][..., :1], abs=1e-6)
+
+
 @pytest.mark.parametrize(("category", "kind"), [("noise2d", "float"), ("ramplr", "float"), ("facingratio", "float")])
 def test_what_cannot_be_worked_out_is_named(category: str, kind: str, tmp_path: Path, maps: dict[str, np.ndarray]) -> None:
     material = read_graph(tmp_path, f'<{category} name="last" type="{kind}"/>', kind)

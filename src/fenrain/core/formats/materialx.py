@@ -15,10 +15,10 @@ import MaterialX as mx
 import numpy as np
 from defusedxml import DefusedXmlException
 
-from fenrain.core.errors import BrokenFileError, InputError, TooLargeError
+from fenrain.core.errors import BrokenFileError, FenrainError, InputError, TooLargeError
 from fenrain.core.files import write_whole
 from fenrain.core.formats.holding import Slot, every_parameter
-from fenrain.core.formats.materialx_graphs import Unreadable, value_of
+from fenrain.core.formats.materialx_graphs import Unreadable, of_width, value_of
 from fenrain.core.formats.placement import v_down, v_up_shift
 from fenrain.core.formats.registry import Format
 from fenrain.core.maps.bake import baked_map
@@ -209,7 +209,10 @@ def _take_graph(reading: Reading, parameter: Parameter, node: Any, output: str, 
     try:
         if parameter.kind is Kind.NORMAL:
             raise Unreadable(node.getCategory())
-        value = value_of(node, output, IMAGE_NODES, read_image)
+        value = of_width(value_of(node, output, IMAGE_NODES, read_image), parameter.channels)
+    except FenrainError as refused:
+        reading.refuse(parameter.name, refused)
+        return
     except Unreadable as reason:
         reading.remark(
             "not-read",

@@ -11,6 +11,7 @@ from typing import Any
 import MaterialX as mx
 import numpy as np
 
+from fenrain.core.maps.mean import thumbnail
 from fenrain.core.rules.nodes import NODES, PREFIX, node_rule
 from fenrain.core.values import Computed, Constant, Value
 
@@ -30,6 +31,17 @@ class Unreadable(Exception):
 def value_of(node: Any, output: str, images: tuple[str, ...], read_image: ImageReader) -> Value:
     """The value that a node gives. images: categories of nodes that are images. Raises Unreadable."""
     return _Reader(images, read_image).of(node, output, {}, 0)
+
+
+def of_width(value: Value, channels: int) -> Value:
+    """The value with so many channels: of a colour in place of a number its first, of a number in place of a colour a grey. Raises
+    ImageError."""
+    width = (len(value.value) if isinstance(value.value, tuple) else 1) if isinstance(value, Constant) else thumbnail(value).shape[-1]
+    if width == channels:
+        return value
+    if channels == 1:
+        return _applied("extract", {"in": value, "index": Constant(0)})
+    return _applied("combine3", {f"in{part}": value for part in (1, 2, 3)})
 
 
 class _Reader:

@@ -17,6 +17,8 @@ from fenrain.core.rules.rule import Kind, Rule
 
 SOURCE = "MaterialX 1.39, standard library"
 PREFIX = "nodes"
+MOST = 65504.0
+"""The largest half float: what a graph makes infinite goes no further."""
 
 
 def _node(inputs: str, function: Callable[..., Any]) -> tuple[tuple[str, ...], Callable[..., Any]]:
@@ -78,7 +80,7 @@ def _chosen(compare: Callable[[Any, Any], Any]) -> Callable[..., Any]:
 
 
 def _channel(value: Any, index: Any) -> Any:
-    return value[..., int(np.ravel(index)[0]), None]
+    return value[..., min(max(int(np.ravel(index)[0]), 0), value.shape[-1] - 1), None]
 
 
 def _stacked(*parts: Any) -> Any:
@@ -145,5 +147,9 @@ def node_rule(category: str) -> Rule:
         EXACT,
         f"{category} of {', '.join(f'{{{name}}}' for name in inputs)}",
         SOURCE,
-        lambda given: function(*(np.asarray(given[name], dtype=float) for name in inputs)),
+        lambda given: _finite(function(*(np.asarray(given[name], dtype=float) for name in inputs))),
     )
+
+
+def _finite(values: Any) -> Any:
+    return np.nan_to_num(values, posinf=MOST, neginf=-MOST)
