@@ -75,7 +75,9 @@ def _laid_out(materials: Sequence[Material], path: Path, asset: Path | None) -> 
     stage.SetDefaultPrim(root)
     Usd.ModelAPI(root).SetKind("component")
     places = _places(stage, materials)
-    bound = {material.name: made for material, made in zip(materials, places, strict=True)}
+    bound: dict[str, UsdShade.Material] = {}
+    for material, made in zip(materials, places, strict=True):
+        bound.setdefault(material.name, made)
     for mesh in _meshes_of(asset):
         _add_mesh(stage, root.GetPath().AppendChild("Meshes"), mesh, bound.get(mesh.material), materials)
     return stage, places
@@ -106,7 +108,7 @@ def _carried(asset: Path, materials: Sequence[Material], maps: Path, files: list
                 prim.GetPrim().RemoveProperty(name)
     unbound = [prim for prim in stage.Traverse() if prim.IsA(UsdGeom.Gprim) and bound_path(prim) is None]
     for material, made in zip(materials, places, strict=True):
-        if material.source.place == "":
+        if (material.source.format, material.source.place) == ("usd", ""):
             for prim in unbound:
                 UsdShade.MaterialBindingAPI.Apply(prim).Bind(made)
     UsdUtils.ModifyAssetPaths(stage.GetRootLayer(), lambda named: _copied(str(named), asset, maps, files))
@@ -148,7 +150,8 @@ def _places(stage: Any, materials: Sequence[Material]) -> list[UsdShade.Material
     taken = {child.GetName().casefold() for child in there.GetChildren()} if there else set()
     found, used = [], set[Sdf.Path]()
     for material in materials:
-        own = stage.GetPrimAtPath(material.source.place) if Sdf.Path.IsValidPathString(material.source.place)[0] else None
+        place = material.source.place
+        own = stage.GetPrimAtPath(place) if place.startswith("/") and Sdf.Path.IsValidPathString(place)[0] else None
         if own and own.IsA(UsdShade.Material) and own.GetPath() not in used and material_name(own) == material.name:
             made = UsdShade.Material(own)
         else:
