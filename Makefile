@@ -54,7 +54,7 @@ $(VENV)/.apt:
 
 $(VENV)/.python: requirements.lock pyproject.toml | $(VENV)/.apt
 	@echo "Installing Python packages …"
-	@$(BIN)/pip install --quiet --require-hashes -r requirements.lock
+	@$(BIN)/pip install --quiet --no-compile --require-hashes -r requirements.lock
 	@$(BIN)/pip install --quiet --no-deps --no-build-isolation -e .
 	@touch $@
 

@@ -18,7 +18,7 @@ MUTATIONS = int(os.environ.get("FENRAIN_MUTATIONS", "400"))
 MOST_MEMORY = 1 << 28
 READ_ON = 8
 """Every eighth file that could be read is converted, measured and written as well, on the meshes of the file."""
-SUFFIXES = [suffix for one in formats().values() if one.read is not None for suffix in one.suffixes if suffix != ".yml"]
+SUFFIXES = [suffix for one in formats().values() if one.read is not None for suffix in one.suffixes if suffix not in (".yml", ".usd")]
 
 
 def try_all(original: bytes, target: Path, count: int, seed: int) -> tuple[int, int]:
@@ -51,7 +51,7 @@ def tried(file: Path, *, all_the_way: bool) -> FenrainError | None:
     return None
 
 
-CRATES = (".usdc", ".usd", ".usdz")
+CRATES = (".usdc", ".usdz")
 """Binary files of USD: hardly one can be read with a word changed, and its library takes what memory they name before it looks closer; the
 process that reads what people hand in is bounded."""
 
