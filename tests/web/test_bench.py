@@ -136,7 +136,7 @@ def test_the_light_is_turned_on_the_picture(application: Application, page: Page
 
 
 def test_difference_by_flip_is_measured_when_it_is_asked_for(application: Application, page: Page, nickel: Nickel) -> None:
-    page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr&rig=fine_bars&as=all three")
+    page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr&rig=fine_bars&as=difference")
     wait_for_full_size(page, "nickel_float, difference")
     choosing(page, "Measure of the difference", "FLIP")()
     expect(page.get_by_role("img", name="Scale of the difference, FLIP from 0 to 0.5")).to_be_visible()
