@@ -140,9 +140,9 @@ def test_difference_by_flip_is_measured_when_it_is_asked_for(application: Applic
     wait_for_full_size(page, "nickel_float, difference")
     choosing(page, "Measure of the difference", "FLIP")()
     expect(page.get_by_role("img", name="Scale of the difference, FLIP from 0 to 0.5")).to_be_visible()
-    expect(page.locator(".pane canvas")).to_be_attached()
+    expect(page.locator(".pane canvas").first).to_be_attached(timeout=60_000)
     page.get_by_role("img", name="nickel_float, difference").hover()
-    expect(page.get_by_role("status", name="Pixel values")).to_contain_text("FLIP")
+    expect(page.get_by_role("status", name="Pixel values")).to_contain_text("FLIP", timeout=30_000)
 
 
 def test_own_surroundings_and_an_own_mesh_are_handed_in(application: Application, page: Page, nickel: Nickel, tmp_path: Path) -> None:
