@@ -18,7 +18,7 @@ from defusedxml import DefusedXmlException
 from fenrain.core.errors import BrokenFileError, FenrainError, InputError, TooLargeError
 from fenrain.core.files import write_whole
 from fenrain.core.formats.holding import Slot, every_parameter
-from fenrain.core.formats.materialx_graphs import Unreadable, of_width, value_of
+from fenrain.core.formats.materialx_graphs import Unreadable, of_width, plain, source_of, value_of
 from fenrain.core.formats.placement import v_down, v_up_shift
 from fenrain.core.formats.registry import Format
 from fenrain.core.maps.bake import baked_map
@@ -119,7 +119,7 @@ def take_input(reading: Reading, entry: Any, path: Path, root: Path) -> None:
         if entry.getConnectedNode() is not None or entry.hasValueString():
             reading.remark("not-read", f"{place} was not read.", evidence=name)
         return
-    node, output = _source(entry)
+    node, output = source_of(entry)
     if node is not None:
         _take_node(reading, parameter, node, output, place, path, root)
     elif entry.hasValueString():
@@ -127,34 +127,18 @@ def take_input(reading: Reading, entry: Any, path: Path, root: Path) -> None:
         if value is None:
             reading.remark("bad-value", f"{place}: “{entry.getValueString()[:40]}” cannot be read; the default is used.", parameter=name)
         elif parameter.kind is not Kind.NORMAL:
-            reading.set(name, _plain(value), place)
+            reading.set(name, plain(value), place)
 
 
 def _take_turn(reading: Reading, parameter: str, entry: Any) -> bool:
     """A tangent that is the mesh's own, turned about its normal by a number of degrees. Whether it was that."""
-    turn, _ = _source(entry)
-    before, _ = _source(turn.getInput("in")) if turn is not None and turn.getCategory() == "rotate3d" else (None, "")
+    turn, _ = source_of(entry)
+    before, _ = source_of(turn.getInput("in")) if turn is not None and turn.getCategory() == "rotate3d" else (None, "")
     amount = turn.getInputValue("amount") if before is not None and before.getCategory() == "tangent" else None
     if not isinstance(amount, (int, float)):
         return False
     reading.set(parameter, -math.radians(amount), entry.getNamePath())
     return True
-
-
-def _source(entry: Any) -> tuple[Any, str]:
-    """The node that an input is connected to, through a graph's output where there is one, and which of the node's outputs is taken;
-    (None, "") where there is none."""
-    if entry is None:
-        return None, ""
-    output = entry.getConnectedOutput()
-    if output is not None and output.getConnectedNode() is not None:
-        return output.getConnectedNode(), output.getOutputString()
-    return entry.getConnectedNode(), entry.getOutputString()
-
-
-def _plain(value: Any) -> Any:
-    """A value of the standard's library as plain numbers."""
-    return tuple(value) if isinstance(value, (mx.Color3, mx.Vector3)) else value
 
 
 @dataclass
@@ -192,7 +176,7 @@ def _take_node(reading: Reading, parameter: Parameter, node: Any, output: str, p
             _attach(reading, parameter, node, found, path, root)
             return
         if category == "constant":
-            reading.set(parameter.name, found.of_constant(_plain(node.getInputValue("value"))), place)
+            reading.set(parameter.name, found.of_constant(plain(node.getInputValue("value"))), place)
             return
         following, output_before = _step_back(node, output, found)
         if following is None:
@@ -240,22 +224,22 @@ def _step_back(node: Any, output: str, found: _Found) -> tuple[Any, str]:
         found.channel = found.channel or CHANNELS_OF_OUTPUTS.get(output, "r")
     elif category not in ("convert", "dot"):
         return None, ""
-    return _source(node.getInput("in"))
+    return source_of(node.getInput("in"))
 
 
 def _step_through_sum(node: Any, category: str, found: _Found) -> tuple[Any, str]:
     """Through a factor or a summand, whichever side it stands on. What lies behind is scaled by what came after it."""
-    first, second = _source(node.getInput("in1")), _source(node.getInput("in2"))
+    first, second = source_of(node.getInput("in1")), source_of(node.getInput("in2"))
     if (first[0] is None) == (second[0] is None):
         return None, ""
     behind, stated = (first, "in2") if first[0] is not None else (second, "in1")
-    plain = _plain(node.getInputValue(stated))
-    if not isinstance(plain, (int, float, tuple)):
+    given = plain(node.getInputValue(stated))
+    if not isinstance(given, (int, float, tuple)):
         return None, ""
     if category == "multiply":
-        found.scale = _times(found.scale, plain)
+        found.scale = _times(found.scale, given)
     else:
-        found.bias = _as_plain(np.add(found.bias, _times(found.scale, plain)))
+        found.bias = _as_plain(np.add(found.bias, _times(found.scale, given)))
     return behind
 
 
@@ -291,11 +275,11 @@ def _map_of(reading: Reading, parameter: Parameter, node: Any, found: _Found, pa
 
 def _placement(reading: Reading, parameter: Parameter, node: Any) -> tuple[UvTransform, int]:
     """How an image lies on the surface: its own tiling, and the place2d and texcoord nodes in front of it."""
-    place, _ = _source(node.getInput("texcoord"))
+    place, _ = source_of(node.getInput("texcoord"))
     matrix, shift, uv_set = np.eye(2), np.zeros(2), 0
     if place is not None and place.getCategory() == "place2d":
         matrix, shift = _placed_by(place)
-        place, _ = _source(place.getInput("texcoord"))
+        place, _ = source_of(place.getInput("texcoord"))
     if place is not None and place.getCategory() == "texcoord":
         uv_set = max(int(_number(place, "index", 0)), 0)
     elif place is not None:

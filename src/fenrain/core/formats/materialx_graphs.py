@@ -17,9 +17,8 @@ from fenrain.core.values import Computed, Constant, Value
 
 DEEPEST = 24
 MOST_NODES = 4000
-WIDTHS = {"float": 1, "color3": 3, "vector3": 3}
-"""Channels of what is worked out here."""
-SEPARATED = {"outr": 0, "outg": 1, "outb": 2, "outx": 0, "outy": 1, "outz": 2}
+WORKED_OUT = ("float", "color3", "vector3")
+"""What nodes give that are worked out here."""
 ImageReader = Callable[[Any, str], Value | None]
 """(an image node, the channel that is taken of it or "") → its map."""
 
@@ -44,6 +43,22 @@ def of_width(value: Value, channels: int) -> Value:
     return _applied("combine3", {f"in{part}": value for part in (1, 2, 3)})
 
 
+def source_of(entry: Any) -> tuple[Any, str]:
+    """The node that an input is connected to, through a graph's output where there is one, and which of the node's outputs is taken;
+    (None, "") where there is none."""
+    if entry is None:
+        return None, ""
+    output = entry.getConnectedOutput()
+    if output is not None and output.getConnectedNode() is not None:
+        return output.getConnectedNode(), output.getOutputString()
+    return entry.getConnectedNode(), entry.getOutputString()
+
+
+def plain(value: Any) -> Any:
+    """A value of the standard's library as plain numbers."""
+    return tuple(value) if isinstance(value, (mx.Color3, mx.Vector3)) else value
+
+
 class _Reader:
     def __init__(self, images: tuple[str, ...], read_image: ImageReader) -> None:
         self._images, self._read_image, self._seen = images, read_image, 0
@@ -61,13 +76,10 @@ class _Reader:
             return found
         if category == "constant":
             return self._input(node, "value", node.getNodeDef(), scope, depth)
-        if category in ("separate2", "separate3") and output in SEPARATED:
-            whole = self._input(node, "in", node.getNodeDef(), scope, depth)
-            return _applied("extract", {"in": whole, "index": Constant(SEPARATED[output])})
         definition = node.getNodeDef()
         if definition is None:
             raise Unreadable(category)
-        if category in NODES and _width(definition) is not None:
+        if category in NODES and definition.getType() in WORKED_OUT:
             names, _ = NODES[category]
             return _applied(category, {name: self._input(node, name, definition, scope, depth) for name in names})
         graph = definition.getImplementation()
@@ -92,17 +104,14 @@ class _Reader:
                 if entry.getInterfaceName() in scope:
                     return scope[entry.getInterfaceName()]
                 entry = entry.getInterfaceInput() or entry
-            before, output = entry.getConnectedNode(), entry.getOutputString()
-            graph_output = entry.getConnectedOutput()
-            if graph_output is not None and graph_output.getConnectedNode() is not None:
-                before, output = graph_output.getConnectedNode(), graph_output.getOutputString()
+            before, output = source_of(entry)
             if before is not None:
                 return self.of(before, output, scope if _is_beside(before, node) else {}, depth + 1)
         stated = entry if entry is not None and entry.hasValueString() else declared
         value = stated.getValue() if stated is not None else None
         if value is None:
             raise Unreadable(f"{node.getCategory()}, whose {name} is given by the surface")
-        return Constant(_plain(value))
+        return Constant(_number_or_colour(value))
 
 
 class _Later(Mapping[str, Value]):
@@ -138,15 +147,8 @@ def _is_beside(first: Any, second: Any) -> bool:
     return bool(first.getParent().getNamePath() == second.getParent().getNamePath())
 
 
-def _width(definition: Any) -> int | None:
-    return WIDTHS.get(definition.getType())
-
-
-def _plain(value: Any) -> Any:
-    if isinstance(value, bool):
-        return float(value)
-    if isinstance(value, (int, float)):
-        return value
-    if isinstance(value, (mx.Color3, mx.Vector3)):
-        return tuple(float(part) for part in value)
-    raise Unreadable("a value that is neither number nor colour")
+def _number_or_colour(value: Any) -> Any:
+    found = plain(value)
+    if not isinstance(found, (int, float, tuple)):
+        raise Unreadable("a value that is neither number nor colour")
+    return float(found) if isinstance(found, bool) else found

@@ -94,7 +94,6 @@ NODES: dict[str, tuple[tuple[str, ...], Callable[..., Any]]] = {
     "divide": _node("in1 in2", lambda a, b: a / np.where(b == 0.0, 1e-12, b)),
     "modulo": _node("in1 in2", lambda a, b: a - b * np.floor(a / np.where(b == 0.0, 1e-12, b))),
     "power": _node("in1 in2", lambda a, b: np.power(np.maximum(a, 0.0), b)),
-    "safepower": _node("in1 in2", lambda a, b: np.sign(a) * np.power(np.abs(a), b)),
     "min": _node("in1 in2", np.minimum),
     "max": _node("in1 in2", np.maximum),
     "invert": _node("in amount", lambda value, amount: amount - value),
