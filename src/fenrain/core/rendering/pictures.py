@@ -59,7 +59,7 @@ class PairShot:
 
     def coverage(self, size: int) -> np.ndarray:
         """Where either body is seen at the middle of a pixel, (size, size) bool."""
-        first, second = (stage.coverage(size) for stage in self._at(size, self._view.stand))
+        first, second = (stage.coverage for stage in self._at(size, self._view.stand))
         return first | second
 
     def _at(self, size: int, stand: str) -> list[Stage]:

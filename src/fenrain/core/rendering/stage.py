@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cache, lru_cache
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
@@ -54,7 +54,7 @@ class Stage:
         self.is_moved = mesh is not None
         if mesh is not None:
             self.body = _scene([mesh])
-        self._edge, self._size = dr.opaque(mi.UInt32, size), held(size)
+        self.size, self._edge, self._size = size, dr.opaque(mi.UInt32, size), held(size)
         eye, target = (np.array(place) for place in stand.camera)
         forward = (target - eye) / np.linalg.norm(target - eye)
         right = np.cross(forward, [0.0, 1.0, 0.0])
@@ -136,11 +136,12 @@ class Stage:
         at.wi = dr.select(before, frame.to_local(-ray.d), at.wi)
         return at, on_body & ~before, on_ground | before, dr.select(before, 0, which)
 
-    def coverage(self, size: int) -> np.ndarray:
+    @cached_property
+    def coverage(self) -> np.ndarray:
         """Where the look's body, not what is around it, is seen at the middle of a pixel: (size, size) bool."""
-        ray = self.rays(dr.arange(mi.UInt32, size * size), mi.Point2f(0.5))
+        ray = self.rays(dr.arange(mi.UInt32, self.size * self.size), mi.Point2f(0.5))
         _, on_body, _, which = self.meets(ray, mi.Bool(True))
-        return np.array(on_body & (which == 0)).reshape(size, size)
+        return np.array(on_body & (which == 0)).reshape(self.size, self.size)
 
     def reflectance(self, at: Any) -> Any:
         """Of places off the body, 0…1."""
@@ -229,10 +230,9 @@ def _lit_grid(rig: str, stand: str, turn: float) -> np.ndarray:
     return np.stack([_smoothed(channel.reshape(LIT_EDGE, LIT_EDGE)).ravel() for channel in means([sent], LIT_SAMPLES)[0].T])
 
 
-@cache
 def coverage(stand_id: str, size: int) -> np.ndarray:
     """Where a stand's own body is seen at the middle of a pixel: (size, size) bool."""
-    return stage_of(stand_id, size).coverage(size)
+    return stage_of(stand_id, size).coverage
 
 
 def map_edge(size: int) -> int:
