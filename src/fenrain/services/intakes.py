@@ -160,9 +160,10 @@ def _read_all(paths: list[Path], folder: Path, known: Mapping[str, Dialect], cho
     """
     handed_in = {path: dialect for path in paths if (dialect := _as_dialect(path)) is not None}
     among = {**known, **{dialect.id: dialect for dialect in handed_in.values()}}
-    found: list[tuple[str, Material]] = []
-    errors: list[dict[str, Any]] = []
+    found: list[tuple[Path, Material]] = []
+    refusals: list[tuple[Path, FenrainError]] = []
     used: set[Path] = set(handed_in)
+    named: set[Path] = set()
     for path in sorted(paths, key=lambda path: (path.suffix.lower() == ".mtl", path)):
         if path in used or not is_material_file(path):
             continue
@@ -170,12 +171,19 @@ def _read_all(paths: list[Path], folder: Path, known: Mapping[str, Dialect], cho
         try:
             asset = read_asset(path, folder, dialect=chosen.get(path.relative_to(folder).as_posix()), known=among)
             used |= asset.files
-            named = {file.relative_to(folder.resolve()).as_posix() for file in asset.files if file.is_relative_to(folder.resolve())}
-            found, errors = [one for one in found if one[0] not in named], [one for one in errors if one["file"] not in named]
-            found += [(path.relative_to(folder).as_posix(), material) for material in asset.materials]
+            named |= asset.files - {path.resolve()}
+            found += [(path, material) for material in asset.materials]
         except FenrainError as refused:
-            errors.append(_refusal(path.relative_to(folder).as_posix(), refused))
-    return _Taken(_with_duplicates(found), errors, [path.relative_to(folder).as_posix() for path in paths if path not in used])
+            refusals.append((path, refused))
+
+    def called(path: Path) -> str:
+        return path.relative_to(folder).as_posix()
+
+    return _Taken(
+        _with_duplicates([(called(path), material) for path, material in found if path.resolve() not in named]),
+        [_refusal(called(path), refused) for path, refused in refusals if path.resolve() not in named],
+        [called(path) for path in paths if path not in used],
+    )
 
 
 def _refusal(name: str, refused: FenrainError) -> dict[str, Any]:
