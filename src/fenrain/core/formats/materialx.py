@@ -17,11 +17,11 @@ from defusedxml import DefusedXmlException
 
 from fenrain.core.errors import BrokenFileError, FenrainError, InputError, TooLargeError
 from fenrain.core.files import write_whole
+from fenrain.core.formats.baking import baked_file
 from fenrain.core.formats.holding import Slot, every_parameter
 from fenrain.core.formats.materialx_graphs import Unreadable, of_width, plain, source_of, value_of
 from fenrain.core.formats.placement import v_down, v_up_shift
 from fenrain.core.formats.registry import Format
-from fenrain.core.maps.bake import baked_map
 from fenrain.core.maps.mean import mean_of
 from fenrain.core.material import Material, Source
 from fenrain.core.models.parameter import Kind, Parameter
@@ -423,15 +423,11 @@ def _connect_turn(document: mx.Document, shader: Any, parameter: Parameter, valu
 def _connect_map(
     document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str, maps: Path, written: list[Path]
 ) -> None:
-    """Bake a map and connect it: image, placement where it is placed, normal map where it is one. Values above 1 go to EXR."""
-    encoding = {"colour": "srgb", "normal": "normal"}.get(parameter.kind, "linear")
-    suffix = "png" if parameter.high <= 1.0 or encoding == "normal" else "exr"
+    """Bake a map and connect it: image, placement where it is placed, normal map where it is one."""
     image = _node(document, "image", f"{name}_{parameter.name}", TYPES[parameter.kind])
-    made = baked_map(value, parameter.channels, encoding if suffix == "png" else "linear", maps / f"{image.getName()}.{suffix}")
-    assert made.image.path is not None
-    written.append(made.image.path)
+    made = baked_file(value, parameter, maps, image.getName(), written)
     file = image.addInput("file", "filename")
-    file.setValueString(f"{maps.name}/{made.image.path.name}")
+    file.setValueString(f"{maps.name}/{made.image.name}")
     if made.encoding == "srgb":
         file.setColorSpace("srgb_texture")
     if made.transform != IDENTITY or made.uv_set:

@@ -29,8 +29,8 @@ from fenrain.core.reading import Reading, with_shared_names
 from fenrain.core.values import IDENTITY, Image, UvTransform
 
 PREVIEW = "UsdPreviewSurface"
-MODES = {"transparent": 0, "presence": 1}
-CHANNELS = {"r": "r", "g": "g", "b": "b", "a": "a", "rgb": "rgb"}
+OUTPUTS = ("r", "g", "b", "a", "rgb")
+"""Of a texture, called as our maps call their channels."""
 
 
 @dataclass
@@ -180,7 +180,7 @@ def _take_preview_input(reading: _Packed, opened: Opened, entry: UsdShade.Input,
     if not UsdShade.Output.IsOutput(attribute):
         value = attribute.Get()
         if value is not None and parameter.kind is not Kind.NORMAL:
-            reading.set(name, _plain_value(name, value), place)
+            reading.set(name, _plain_value(parameter, value), place)
         return
     shader = UsdShade.Shader(attribute.GetPrim())
     if str(shader.GetShaderId() or "") == "UsdUVTexture":
@@ -194,9 +194,10 @@ def _take_preview_input(reading: _Packed, opened: Opened, entry: UsdShade.Input,
     )
 
 
-def _plain_value(name: str, value: Any) -> Any:
-    if name == "opacityMode":
-        return MODES.get(str(value), value)
+def _plain_value(parameter: Parameter, value: Any) -> Any:
+    """A value of the standard's library as plain numbers, a choice by its number."""
+    if isinstance(value, str):
+        return {word: number for number, word in parameter.options}.get(value, value)
     return tuple(value) if isinstance(value, (Gf.Vec3f, Gf.Vec3d, Gf.Vec3h)) else value
 
 
@@ -217,7 +218,7 @@ def _take_texture(reading: _Packed, opened: Opened, parameter: Parameter, shader
     """A `UsdUVTexture` (UsdPreviewSurface specification 2.6, Texture Reader)."""
     file, fallback = _input(shader, "file"), _stated(shader, "fallback", None)
     reference = str(file.Get().path) if file is not None and file.Get() is not None else ""
-    channels = CHANNELS.get(output, "r") if parameter.channels == 1 else "rgb"
+    channels = "rgb" if parameter.channels == 3 else output if output in OUTPUTS else "r"
     image = None
     if file is not None and reference:
         image = opened.packed(file, reference) or reading.image(reference, opened.folder_of(file), opened.root, parameter.name)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import posixpath
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
@@ -137,13 +138,7 @@ class _Package:
 
 def _joined(layer: str, reference: str) -> str:
     """The name within a package that a reference of one of its layers means."""
-    parts: list[str] = []
-    for part in (PurePosixPath(layer).parent / reference).parts:
-        if part == "..":
-            parts = parts[:-1]
-        elif part != ".":
-            parts.append(part)
-    return "/".join(parts)
+    return posixpath.normpath(posixpath.join(posixpath.dirname(layer), reference))
 
 
 def _said(reason: Exception, folder: Path) -> str:

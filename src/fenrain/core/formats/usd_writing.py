@@ -15,6 +15,7 @@ from pxr import Ar, Gf, Sdf, Tf, Usd, UsdGeom, UsdShade, UsdUtils, Vt
 
 from fenrain.core.errors import UnknownFormatError
 from fenrain.core.files import not_written, whole_file, write_whole
+from fenrain.core.formats.baking import baked_file
 from fenrain.core.formats.materialx import add_material, libraries, node_name
 from fenrain.core.formats.placement import v_up_shift
 from fenrain.core.formats.registry import read_meshes
@@ -30,14 +31,12 @@ from fenrain.core.formats.usd_stage import (
     told_as_broken,
 )
 from fenrain.core.geometry import Mesh
-from fenrain.core.maps.bake import baked_map
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import model_of
 from fenrain.core.models.target import Profile
 from fenrain.core.values import IDENTITY, Constant, Map, Value
 
-MODES = ("transparent", "presence")
 KINDS = {"number": Sdf.ValueTypeNames.Float, "colour": Sdf.ValueTypeNames.Color3f, "normal": Sdf.ValueTypeNames.Normal3f}
 
 
@@ -216,7 +215,7 @@ def _preview(stage: Any, place: Sdf.Path, material: Material, name: str, maps: P
 
 def _set(surface: UsdShade.Shader, parameter: Parameter, value: Any) -> None:
     if parameter.name == "opacityMode":
-        surface.CreateInput(parameter.name, Sdf.ValueTypeNames.Token).Set(MODES[int(value)])
+        surface.CreateInput(parameter.name, Sdf.ValueTypeNames.Token).Set(dict(parameter.options)[int(value)])
     elif parameter.kind is Kind.CHOICE:
         surface.CreateInput(parameter.name, Sdf.ValueTypeNames.Int).Set(int(value))
     elif parameter.kind is Kind.COLOUR:
@@ -226,19 +225,15 @@ def _set(surface: UsdShade.Shader, parameter: Parameter, value: Any) -> None:
 
 
 def _texture(stage: Any, place: Sdf.Path, parameter: Parameter, value: Value, name: str, maps: Path, files: list[Path]) -> UsdShade.Shader:
-    """A map as an image, with the nodes that place it. Values above 1 go to EXR."""
-    encoding = {"colour": "srgb", "normal": "normal"}.get(parameter.kind, "linear")
-    suffix = "png" if parameter.high <= 1.0 or encoding == "normal" else "exr"
-    made = baked_map(value, parameter.channels, encoding if suffix == "png" else "linear", maps / f"{name}.{suffix}")
-    assert made.image.path is not None
-    files.append(made.image.path)
+    """A map as an image, with the nodes that place it."""
+    made = baked_file(value, parameter, maps, name, files)
     texture = UsdShade.Shader.Define(stage, place.AppendChild(f"{parameter.name}_texture"))
     texture.CreateIdAttr("UsdUVTexture")
-    texture.CreateInput("file", Sdf.ValueTypeNames.Asset).Set(Sdf.AssetPath(f"./{maps.name}/{made.image.path.name}"))
+    texture.CreateInput("file", Sdf.ValueTypeNames.Asset).Set(Sdf.AssetPath(f"./{maps.name}/{made.image.name}"))
     texture.CreateInput("sourceColorSpace", Sdf.ValueTypeNames.Token).Set("sRGB" if made.encoding == "srgb" else "raw")
     for axis in ("wrapS", "wrapT"):
         texture.CreateInput(axis, Sdf.ValueTypeNames.Token).Set("repeat")
-    if encoding == "normal":
+    if parameter.kind is Kind.NORMAL:
         texture.CreateInput("scale", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(2.0, 2.0, 2.0, 1.0))
         texture.CreateInput("bias", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(-1.0, -1.0, -1.0, 0.0))
     output = ("rgb", Sdf.ValueTypeNames.Float3) if parameter.channels == 3 else ("r", Sdf.ValueTypeNames.Float)
