@@ -3,7 +3,7 @@ import type { BenchView, SetView } from "../useBenchView";
 import type { Look } from "../useLook";
 import { DifferenceScale } from "./DifferenceScale";
 import { Pane } from "./Pane";
-import { MEASURES, paintDifference, paintSide, type Pixels, type Region, type Side } from "./pixels";
+import { MEASURES, measuresIn, paintDifference, paintSide, type Pixels, type Region, type Side } from "./pixels";
 import { placeIn, type Zoom, type ZoomActs } from "./useZoom";
 
 const BLINK = 700;
@@ -84,7 +84,7 @@ export function Panes(props: Props) {
 
 /** FLIP is measured when it is asked for; until then there is no picture of it. */
 function isThere(which: Shown, { measure }: BenchView, pixels: Pixels | undefined): boolean {
-  return which !== "difference" || measure !== "FLIP" || pixels?.hasFlip === true;
+  return which !== "difference" || measure !== "FLIP" || (pixels !== undefined && measuresIn(pixels).includes(measure));
 }
 
 function captionOf(view: BenchView, which: Shown, blinked: boolean): string {

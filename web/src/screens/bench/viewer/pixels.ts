@@ -4,7 +4,6 @@ import { encode, type Rgb } from "../../../parts/colour";
 export interface Pixels {
   edge: number;
   planes: Float16Array;
-  hasFlip: boolean;
 }
 
 export type Side = "original" | "converted";
@@ -44,7 +43,7 @@ export const STOPS: Rgb[] = [
 
 export function pixelsOf(data: ArrayBuffer): Pixels {
   const halves = new Float16Array(data);
-  return { edge: Math.round(Math.sqrt(halves.length / PLANES)), planes: halves, hasFlip: false };
+  return { edge: Math.round(Math.sqrt(halves.length / PLANES)), planes: halves };
 }
 
 /** The pictures alone, as the server measures FLIP on them. */
@@ -56,12 +55,13 @@ export function havingFlip({ edge, planes }: Pixels, flip: ArrayBuffer): Pixels 
   const all = new Float16Array((PLANES + 1) * edge * edge);
   all.set(planes);
   all.set(new Float16Array(flip), PLANES * edge * edge);
-  return { edge, planes: all, hasFlip: true };
+  return { edge, planes: all };
 }
 
 /** The measures that are there. */
-export function measuresIn(pixels: Pixels): Measure[] {
-  return (Object.keys(MEASURES) as Measure[]).filter((measure) => measure !== "FLIP" || pixels.hasFlip);
+export function measuresIn({ edge, planes }: Pixels): Measure[] {
+  const count = planes.length / (edge * edge);
+  return (Object.keys(MEASURES) as Measure[]).filter((measure) => MEASURES[measure].plane < count);
 }
 
 function value({ edge, planes }: Pixels, plane: number, at: number): number {
