@@ -72,8 +72,9 @@ class Application:
         ).stdout
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def application(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
+    """One a file: the whole job begins where there is nothing yet, and kills its server."""
     running = Application(tmp_path_factory.mktemp("application"))
     running.start()
     yield running

@@ -88,7 +88,7 @@ def test_from_files_in_to_files_out(application: Application, page: Page, heron_
 
     # Deliver: MaterialX and GLB.
     page.get_by_role("link", name="Deliver").click()
-    for way, suffix in (("OpenPBR", ".mtlx"), ("glTF core", ".glb")):
+    for way, suffix in (("OpenPBR MaterialX", ".mtlx"), ("glTF core", ".glb")):
         radio = page.get_by_role("radio", name=re.compile(f"^{way}"))
         radio.click()
         expect(radio).to_be_checked()
