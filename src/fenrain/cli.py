@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, NoReturn
 
 import typer
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from fenrain.core.checking.verdict import SURFACES
 from fenrain.core.errors import FenrainError, InputError
@@ -17,6 +17,8 @@ from fenrain.core.formats.registry import format_of, formats
 
 if TYPE_CHECKING:
     from fenrain.core.checking.check import Check
+    from fenrain.core.convert.targets import ServedTarget
+    from fenrain.core.models.target import Profile
 
 app = typer.Typer(
     add_completion=False,
@@ -27,7 +29,9 @@ app = typer.Typer(
 
 INPUTS = Annotated[list[Path], typer.Argument(metavar="INPUT…", help="material files")]
 TO = Annotated[str, typer.Option("--to", help="a target, such as open_pbr; “fenrain targets” lists them")]
-PROFILE = Annotated[Path | None, typer.Option("--profile", help="JSON: extensions (list of names), largest_map, white_luminance")]
+PROFILE = Annotated[
+    Path | None, typer.Option("--profile", help="a target profile that narrows the target (YAML, JSON); see “fenrain profile”")
+]
 DIALECT = Annotated[
     str | None, typer.Option("--dialect", help="for parameter sheets: a dialect file, or the id of one; guessed if left out")
 ]
@@ -274,7 +278,7 @@ def list_targets(json_output: AS_JSON = False) -> None:
     _show(
         [
             {
-                "id": target.model.called or target.id,
+                "id": target.id if target.stated else target.model.called or target.id,
                 "title": target.title,
                 "model": target.model.id,
                 "profile": target.profile.name,
@@ -284,6 +288,25 @@ def list_targets(json_output: AS_JSON = False) -> None:
         ],
         json_output,
     )
+
+
+@app.command("profile")
+def show_profile(
+    name: Annotated[str, typer.Argument(metavar="NAME|FILE", help="a shipped target profile, or a file of one to look over")],
+) -> None:
+    """A target profile as a file, to start one's own from; of a file, what it says, once it holds."""
+    from fenrain.core.convert.profiles import profile_file
+    from fenrain.core.convert.targets import served_targets, target_of_profile
+
+    path = Path(name)
+    if path.suffix:
+        stated = profile_file(_text(path, name), path.name)
+        print(target_of_profile(stated).stated.to_yaml(), end="")  # type: ignore[union-attr]
+        return
+    known = {target.id: target.stated for target in served_targets() if target.stated is not None}
+    if name not in known:
+        raise InputError(f"There is no target profile “{name}”.", place=name, remedy=f"Profiles: {', '.join(known)}; or give a file.")
+    print(known[name].to_yaml(), end="")
 
 
 @app.command("rigs")
@@ -395,39 +418,30 @@ def _progress() -> Any:
     return Progress(transient=True, disable=not sys.stdout.isatty())
 
 
-class ProfileFile(BaseModel):
-    """A profile as a file states it; what it leaves out is the target's own."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    name: str = ""
-    extensions: list[str] | None = None
-    largest_map: int = Field(default=0, ge=0)
-    white_luminance: float = Field(default=0.0, ge=0.0, allow_inf_nan=False)
-
-
-def _profile(path: Path | None, aim: Any) -> Any:
-    """The target's own profile, or one from a file, which starts from the target's. Raises InputError."""
-    from fenrain.core import Profile
+def _profile(path: Path | None, aim: ServedTarget) -> Profile:
+    """The target's own profile, or one from a file that narrows it. Raises InputError."""
+    from fenrain.core.convert.profiles import profile_file
+    from fenrain.core.models.target import Target
 
     if path is None:
         return aim.profile
     try:
-        stated = ProfileFile.model_validate(_json(path))
-    except ValidationError as refused:
-        first = refused.errors()[0]
-        entry = ".".join(str(part) for part in first["loc"])
-        known = ", ".join(ProfileFile.model_fields)
-        raise InputError(f"“{path}”, {entry}: {first['msg']}.", place=entry, remedy=f"Entries: {known}.") from refused
-    extensions = aim.profile.extensions if stated.extensions is None else frozenset(stated.extensions)
-    written = frozenset[str]().union(*(target.profile.extensions for target in aim.model.targets))
-    if extensions - written:
+        text = path.read_text("utf-8")
+    except (OSError, ValueError) as reason:
         raise InputError(
-            f"“{path}”: Fenrain does not write {', '.join(sorted(extensions - written))}.",
-            place="extensions",
-            remedy=f"Extensions: {', '.join(sorted(written)) or 'none for this target'}.",
-        )
-    return Profile(stated.name or path.stem, extensions, stated.largest_map, stated.white_luminance)
+            f"“{path}” cannot be read ({reason}).", place="--profile", remedy="Give a target profile, YAML or JSON."
+        ) from reason
+    stated = profile_file(text, path.name)
+    if stated.target not in ("", aim.id):
+        raise InputError(f"“{path}” narrows {stated.target}, not {aim.id}.", place="--profile", remedy=f"Convert --to {stated.target}.")
+    return stated.narrowing(aim.model, Target(aim.profile, aim.title, ""), path.stem)
+
+
+def _text(path: Path, place: str) -> str:
+    try:
+        return path.read_text("utf-8")
+    except (OSError, ValueError) as reason:
+        raise InputError(f"“{path}” cannot be read ({reason}).", place=place, remedy="Give a target profile, YAML or JSON.") from reason
 
 
 def _json(path: Path) -> dict[str, Any]:

@@ -163,10 +163,11 @@ def test_errors_are_one_line_and_exit_code_two(arguments: tuple[str, ...]) -> No
     [
         ('{"extensions": "KHR_materials_ior"}', "extensions"),
         ('{"extensions": ["KHR_nonsense"]}', "KHR_nonsense"),
-        ('{"largest_map": -1}', "largest_map"),
+        ('{"maps": {"largest": -1}}', "maps.largest"),
+        ('{"target": "mtl"}', "narrows mtl"),
         ('{"white_luminance": "bright"}', "white_luminance"),
         ('{"nonsense": 1}', "nonsense"),
-        ("[1]", "not a JSON object"),
+        ("[1]", "not a target profile"),
         ("{", "cannot be read"),
     ],
 )
@@ -182,7 +183,7 @@ def test_a_profile_that_is_wrong_is_refused_in_one_line(tmp_path: Path, profile:
 
 def test_a_lean_profile_holds_to_its_extensions(tmp_path: Path) -> None:
     (tmp_path / "m.mtl").write_text("newmtl m\nKd 0.4 0.3 0.2\nKe 4 2 1\n")
-    (tmp_path / "p.json").write_text('{"extensions": ["KHR_materials_ior"], "largest_map": 256}')
+    (tmp_path / "p.json").write_text('{"extensions": ["KHR_materials_ior"], "maps": {"largest": 256}}')
     run = fenrain("convert", tmp_path / "m.mtl", "--to", "metal_rough", "--profile", tmp_path / "p.json", "-o", tmp_path / "out")
     assert run.returncode == 0, run.stderr
     written = (tmp_path / "out" / "m.glb").read_bytes()

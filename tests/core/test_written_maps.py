@@ -12,7 +12,7 @@ import OpenImageIO as oiio
 import pytest
 from pytest import approx
 
-from fenrain.core import Material, Profile, convert, read, write
+from fenrain.core import MapLimits, Material, Profile, convert, read, write
 from fenrain.core.maps.bake import Channel, Picture, bake, baked_map
 from fenrain.core.maps.image import inspect
 from fenrain.core.maps.texels import Grid, Texels, grid_of, small_grid, transformed
@@ -91,7 +91,7 @@ def test_tiling_is_kept_as_a_transform_or_baked_where_there_is_none(tmp_path: Pa
 def test_profile_limits_the_edge_of_maps(tmp_path: Path) -> None:
     # Common practice: a lean real-time target takes maps up to 512 × 512.
     material = Material.of("m", "metal_rough", {"base_color": Map(picture(tmp_path, size=64), "rgb", "srgb")})
-    value = read(write([material], tmp_path / "o.glb", "gltf", None, Profile("lean", frozenset(), 16))[0])[0].values["base_color"]
+    value = read(write([material], tmp_path / "o.glb", "gltf", None, Profile("lean", maps=MapLimits(16)))[0])[0].values["base_color"]
     assert isinstance(value, Map)
     assert inspect(value.image).width == 16
 

@@ -9,13 +9,13 @@ from fenrain.core.convert.engine import Conversion, convert, convert_all
 from fenrain.core.formats.registry import read, write
 from fenrain.core.material import Material
 from fenrain.core.models.registry import evaluate
-from fenrain.core.models.target import Profile
+from fenrain.core.models.target import MapLimits, Profile
 
 if TYPE_CHECKING:
     from fenrain.core.checking.check import Check
     from fenrain.core.checking.fitting.fit import Fit
 
-__all__ = ["Conversion", "Material", "Profile", "check", "convert", "convert_all", "evaluate", "fit", "read", "write"]
+__all__ = ["Conversion", "MapLimits", "Material", "Profile", "check", "convert", "convert_all", "evaluate", "fit", "read", "write"]
 
 
 def check(original: Material, converted: Material, **options: Any) -> Check:

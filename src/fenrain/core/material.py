@@ -18,6 +18,7 @@ from fenrain.core.values import (
     Image,
     Map,
     Plain,
+    Resized,
     Stepped,
     Value,
     images_of,
@@ -65,7 +66,9 @@ class Material:
         """Build one by hand from plain numbers, colours, flags, or values. Raises ParameterError."""
         declared = model_of(model)
         values = {
-            key: value if isinstance(value, (Constant, Map, Stepped, Computed)) else Constant(declared.parameter(key).accept(value))
+            key: value
+            if isinstance(value, (Constant, Map, Stepped, Resized, Computed))
+            else Constant(declared.parameter(key).accept(value))
             for key, value in parameters.items()
         }
         for key in values:

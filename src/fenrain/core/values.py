@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
+from enum import StrEnum
 from functools import cached_property
 from pathlib import Path
 from typing import Any
@@ -84,7 +85,7 @@ class Map:
 class Stepped:
     """A map with steps on it, worked out texel by texel: factor · steps(source), spread to so many channels."""
 
-    source: Map | Computed
+    source: Value
     steps: tuple[Step, ...]
     factor: Plain
     channels: int
@@ -102,7 +103,30 @@ class Computed:
     inputs: tuple[tuple[str, Value], ...]
 
 
-Value = Constant | Map | Stepped | Computed
+class Averaging(StrEnum):
+    """How texels become fewer: by their mean in linear light; as directions, of unit length again; as roughness, whose squared widths of
+    lobes are averaged, since variances of slopes add up."""
+
+    MEAN = "mean"
+    NORMALS = "normals"
+    ROUGHNESS = "roughness"
+
+
+@dataclass(frozen=True)
+class Resized:
+    """A value on a grid of this size, each of its texels averaged over those of the source that it covers.
+
+    widened_by: for roughness, the normals whose spread within each texel is lost when they are averaged, and widens the lobe instead.
+    """
+
+    source: Value
+    width: int
+    height: int
+    averaging: Averaging = Averaging.MEAN
+    widened_by: Value | None = None
+
+
+Value = Constant | Map | Stepped | Computed | Resized
 
 
 def maps_of(value: Value) -> Iterator[Map]:
@@ -111,6 +135,10 @@ def maps_of(value: Value) -> Iterator[Map]:
         yield value
     elif isinstance(value, Stepped):
         yield from maps_of(value.source)
+    elif isinstance(value, Resized):
+        yield from maps_of(value.source)
+        if value.widened_by is not None:
+            yield from maps_of(value.widened_by)
     elif isinstance(value, Computed):
         for _, argument in value.inputs:
             yield from maps_of(argument)
@@ -147,6 +175,15 @@ def value_to_document(value: Value) -> dict[str, Any]:
                 "channels": value.channels,
             }
         }
+    if isinstance(value, Resized):
+        return {
+            "resized": {
+                "source": value_to_document(value.source),
+                "size": [value.width, value.height],
+                "averaging": str(value.averaging),
+                "widened_by": None if value.widened_by is None else value_to_document(value.widened_by),
+            }
+        }
     return {
         "computed": {
             "rule": value.rule,
@@ -175,14 +212,24 @@ def value_from_document(document: Mapping[str, Any], open_image: Callable[[str, 
     if "stepped" in document:
         stored = document["stepped"]
         source = value_from_document(stored["source"], open_image)
-        assert isinstance(source, (Map, Computed))
         steps = tuple(Step.model_validate(step) for step in stored["steps"])
         return Stepped(source, steps, _tupled(stored["factor"]), stored["channels"])
+    if "resized" in document:
+        stored = document["resized"]
+        widening = stored["widened_by"]
+        width, height = stored["size"]
+        return Resized(
+            value_from_document(stored["source"], open_image),
+            width,
+            height,
+            Averaging(stored["averaging"]),
+            None if widening is None else value_from_document(widening, open_image),
+        )
     if "computed" in document:
         stored = document["computed"]
         inputs = tuple((name, value_from_document(argument, open_image)) for name, argument in stored["inputs"].items())
         return Computed(stored["rule"], stored["output"], inputs)
-    raise BrokenFileError("A stored value is neither a constant, a map nor computed.")
+    raise BrokenFileError("A stored value is of no kind that is known.")
 
 
 def _listed(value: Plain | tuple[float, ...]) -> Any:

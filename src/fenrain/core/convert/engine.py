@@ -10,11 +10,11 @@ from typing import Any
 from fenrain.core.convert.applying import Applied, applied_to_defaults, apply_to_all
 from fenrain.core.convert.ledger import Entry, Override, Step, overridden
 from fenrain.core.errors import ParameterError
-from fenrain.core.formats.holding import Shortfall, held
-from fenrain.core.formats.registry import format_for
+from fenrain.core.formats.holding import Shortfall
+from fenrain.core.formats.limits import fitted
+from fenrain.core.formats.registry import format_for, responses
 from fenrain.core.material import Material, matters
 from fenrain.core.models.mix.parameters import PART_PREFIXES
-from fenrain.core.models.parameter import Role
 from fenrain.core.models.registry import HUB, Model, model_of, target_models
 from fenrain.core.models.target import Profile
 from fenrain.core.rules.case import Case
@@ -49,7 +49,7 @@ class Conversion:
 
     def _as_held(self, name: str, override: Override) -> Override:
         laid = self.material.having(**{name: override.value})
-        kept, shortfalls = held(laid, format_for(self.target, self.profile), self.profile)
+        kept, shortfalls = fitted(laid, format_for(self.target, self.profile), self.profile)
         words = " ".join(shortfall.text for shortfall in shortfalls if shortfall.parameter == name)
         why = override.why if words in override.why else f"{override.why} {words}".strip()
         return replace(override, value=kept.value(name), why=why)
@@ -123,31 +123,43 @@ def _faded(material: Material, source: Model, first: Iterable[Entry], known: Seq
 
 
 def _as_held(conversion: Conversion) -> Conversion:
-    """The conversion with what the target's format can hold of it; the ledger says what it cannot, before anything is written."""
+    """The conversion with what the target's format can hold of it and its profile takes; the ledger says what it cannot, before anything is
+    written."""
     target, profile = conversion.target, conversion.profile
-    kept, shortfalls = held(conversion.material, format_for(target, profile), profile)
+    kept, shortfalls = fitted(conversion.material, format_for(target, profile), profile)
     ledger = conversion.ledger
     if shortfalls:
         by_name = {name: [s for s in shortfalls if s.parameter == name] for name in dict.fromkeys(s.parameter for s in shortfalls)}
-        ledger = tuple(_with_shortfalls(entry, by_name.get(entry.target, []), kept) for entry in ledger)
-    if profile.white_luminance:
-        ledger = tuple(_photometric(entry, target, profile) for entry in ledger)
-    return replace(conversion, material=kept, ledger=ledger)
+        ledger = tuple(_with_shortfalls(entry, by_name.pop(entry.target, []), kept) for entry in ledger)
+        ledger += tuple(_said_only_by_profile(target, said, kept) for said in by_name.values() if said[0].parameter in kept.values)
+    return replace(conversion, material=kept, ledger=tuple(_answered(entry, target, profile) for entry in ledger))
 
 
 def _with_shortfalls(entry: Entry, shortfalls: Sequence[Shortfall], kept: Material) -> Entry:
     if not entry.target or not shortfalls:
         return entry
-    steps = tuple(Step(f"{shortfall.format}.holds", shortfall.text, "", shortfall.fidelity) for shortfall in shortfalls)
-    return replace(entry, derived=kept.values.get(entry.target), steps=(*entry.steps, *steps))
+    return replace(entry, derived=kept.values.get(entry.target), steps=(*entry.steps, *map(_step_of, shortfalls)))
 
 
-def _photometric(entry: Entry, target: Model, profile: Profile) -> Entry:
-    """The strength of the emission is multiplied when it is written for a renderer that counts in cd/m²."""
-    if not entry.target or target.parameter(entry.target).role is not Role.EMISSION_WEIGHT:
+def _said_only_by_profile(target: Model, shortfalls: Sequence[Shortfall], kept: Material) -> Entry:
+    """The line of a value that no rule gave: its default, as the profile asks for it."""
+    name = shortfalls[0].parameter
+    return Entry(name, target.parameter(name).group, kept.values[name], (), tuple(map(_step_of, shortfalls)))
+
+
+def _step_of(shortfall: Shortfall) -> Step:
+    return Step(f"{shortfall.format}.holds", shortfall.text, "", shortfall.fidelity)
+
+
+def _answered(entry: Entry, target: Model, profile: Profile) -> Entry:
+    """The line of a value that is multiplied when it is written, so that the target's renderer shows it as it is meant."""
+    found = responses(target, profile).get(entry.target) if entry.target else None
+    if found is None:
         return entry
-    text = f"Written times {profile.white_luminance:g}, since the target's renderer counts emission in cd/m²."
-    return replace(entry, steps=(*entry.steps, Step(f"{target.id}.photometric", text, "the target profile", EXACT)))
+    factor, why = found
+    return replace(
+        entry, steps=(*entry.steps, Step(f"{target.id}.response", f"Written times {factor:.4g}, {why}.", "the target profile", EXACT))
+    )
 
 
 @dataclass(frozen=True)

@@ -450,7 +450,6 @@ class GlbBuilder:
             and value.bias == 0.0
             and inspect(value.image).format in ("png", "jpeg")
             and (value.transform == IDENTITY or self._may_transform())
-            and not self.profile.largest_map
         )
 
     def _may_transform(self) -> bool:
@@ -464,14 +463,15 @@ class GlbBuilder:
 
     def _baked(self, channels: tuple[Channel, ...]) -> dict[str, Any]:
         """Reference to a texture whose channels are worked out; the same channels on the same grid are written once."""
-        grid = grid_of([channel.value for channel in channels], self.profile.largest_map)
+        grid = grid_of([channel.value for channel in channels])
         if not self._may_transform():
             grid = untransformed(grid)
         key = (channels, grid)
         if key not in self.textures:
-            file = self.scratch / f"{len(self.textures)}.png"
+            lossy = self.profile.maps.lossy and len(channels) == 3 and all(channel.encoding == "srgb" for channel in channels)
+            file = self.scratch / f"{len(self.textures)}.{'jpg' if lossy else 'png'}"
             bake([Picture(file, channels)], grid)
-            self.textures[key] = self.texture(file.read_bytes(), "image/png", "")
+            self.textures[key] = self.texture(file.read_bytes(), "image/jpeg" if lossy else "image/png", "")
         return self.reference(self.textures[key], grid.transform, grid.uv_set)
 
     def texture(self, data: bytes, mime: str, name: str) -> int:

@@ -17,7 +17,7 @@ from defusedxml import DefusedXmlException
 
 from fenrain.core.errors import BrokenFileError, FenrainError, InputError, TooLargeError
 from fenrain.core.files import write_whole
-from fenrain.core.formats.baking import baked_file
+from fenrain.core.formats.baking import MapFolder
 from fenrain.core.formats.holding import Slot, every_parameter
 from fenrain.core.formats.materialx_graphs import Unreadable, of_width, plain, source_of, value_of
 from fenrain.core.formats.placement import v_down, v_up_shift
@@ -345,14 +345,14 @@ def write_materialx(materials: Sequence[Material], path: Path, asset: Path | Non
     document.setDataLibrary(libraries())
     document.setColorSpace("lin_rec709")
     taken: set[str] = set()
-    written: list[Path] = []
+    maps = MapFolder(path.parent / "maps", profile.maps)
     for material in materials:
-        add_material(document, material, node_name(material.name, taken), path.parent / "maps", written)
+        add_material(document, material, node_name(material.name, taken), maps)
     valid, message = document.validate()
     if not valid:
         raise InputError(f"The document would not be valid MaterialX: {message[:200]}", place=path.name)
     write_whole(path, _well_formed(mx.writeToXmlString(document)))
-    return [path, *written]
+    return [path, *maps.files]
 
 
 def _well_formed(text: str) -> str:
@@ -370,8 +370,8 @@ def _xml_text(name: str) -> str:
     return "".join(character for character in name if character.isprintable())
 
 
-def add_material(document: mx.Document, material: Material, name: str, maps: Path, written: list[Path]) -> None:
-    """Add a material, its surface node and the nodes of its maps; files of maps join `written`."""
+def add_material(document: mx.Document, material: Material, name: str, maps: MapFolder) -> None:
+    """Add a material, its surface node and the nodes of its maps."""
     category = CATEGORIES[material.model]
     shader = _node(document, category, f"{name}_shader", "surfaceshader")
     known = _inputs_of(category)
@@ -387,7 +387,7 @@ def add_material(document: mx.Document, material: Material, name: str, maps: Pat
             elif parameter.kind is not Kind.NORMAL:
                 shader.setInputValue(parameter.name, _typed(parameter, value), TYPES[parameter.kind])
         else:
-            _connect_map(document, shader, parameter, value, name, maps, written)
+            _connect_map(document, shader, parameter, value, name, maps)
     surface = _node(document, "surfacematerial", name, "material")
     if surface.getName() != material.name:
         surface.setAttribute("uiname", _xml_text(material.name))
@@ -420,12 +420,10 @@ def _connect_turn(document: mx.Document, shader: Any, parameter: Parameter, valu
     shader.addInput(TURNS[parameter.name], "vector3").setNodeName(made["rotate3d"].getName())
 
 
-def _connect_map(
-    document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str, maps: Path, written: list[Path]
-) -> None:
+def _connect_map(document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str, maps: MapFolder) -> None:
     """Bake a map and connect it: image, placement where it is placed, normal map where it is one."""
     image = _node(document, "image", f"{name}_{parameter.name}", TYPES[parameter.kind])
-    made = baked_file(value, parameter, maps, image.getName(), written)
+    made = maps.map_of(value, parameter, image.getName())
     file = image.addInput("file", "filename")
     file.setValueString(f"{maps.name}/{made.image.name}")
     if made.encoding == "srgb":

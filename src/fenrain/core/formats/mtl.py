@@ -296,17 +296,17 @@ def write_mtl(materials: Sequence[Material], path: Path, asset: Path | None, pro
     for material in materials:
         stem = safe_name(material.name, taken)
         was = [] if stem == material.name else [f"# called “{' '.join(material.name.split())}”"]
-        lines += ["", *was, f"newmtl {stem}", *_lines(material, stem, path.parent, written)]
+        lines += ["", *was, f"newmtl {stem}", *_lines(material, stem, path.parent, written, profile.maps.bits)]
     write_whole(path, "\n".join(lines) + "\n")
     return [path, *written]
 
 
-def _lines(material: Material, stem: str, folder: Path, written: list[Path]) -> Iterator[str]:
+def _lines(material: Material, stem: str, folder: Path, written: list[Path], bits: int) -> Iterator[str]:
     """The statements of one material; its maps are written on the way, and join `written`."""
 
     def map_line(keyword: str, name: str, channels: int, encoding: str, *, gain: float = 1.0, deep: bool = False) -> str:
         file = folder / f"{stem}_{name}.png"
-        made = baked_map(material.value(name), channels, encoding, file, gain=gain, deep=deep, rotates=False)
+        made = baked_map(material.value(name), channels, encoding, file, gain=gain, deep=deep, rotates=False, bits=bits)
         written.append(file)
         return _map_line(keyword, made)
 

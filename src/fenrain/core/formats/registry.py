@@ -7,15 +7,18 @@ from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 
+import numpy as np
+
 from fenrain.core.dialects.dialect import Dialect, dialect_of, shipped
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import ImageError, InputError, MissingFileError, UnknownFormatError
-from fenrain.core.formats.holding import Holder, Slots, held
+from fenrain.core.formats.holding import Holder, Slots
+from fenrain.core.formats.limits import fitted
 from fenrain.core.geometry import Mesh
 from fenrain.core.maps.flat import flattened
 from fenrain.core.maps.mean import thumbnail
 from fenrain.core.material import Material
-from fenrain.core.models.parameter import Kind, Role
+from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.models.target import Profile
 from fenrain.core.paths import recorded_references
@@ -55,7 +58,7 @@ def formats() -> dict[str, Format]:
 
 def written_format(model: Model, profile: Profile) -> Format | None:
     """The format in which a model's materials are written, where there is one."""
-    named = [target.format for target in model.targets if target.profile.name == profile.name]
+    named = [target.format for target in model.targets if target.profile.name in (profile.name, profile.like)]
     named += [target.format for target in model.targets]
     return formats().get(named[0]) if named else None
 
@@ -173,14 +176,41 @@ def _fullest_profile(materials: Sequence[Material]) -> Profile:
 
 
 def _as_written(material: Material, chosen: Format, profile: Profile) -> Material:
-    """The material as the format holds it: flat maps as constants, emission in the unit of the target's renderer."""
-    kept, _ = held(material, _holder(chosen), profile)
+    """The material as the format holds it and the profile takes it: flat maps as constants, values as the target's renderer counts them."""
+    kept, _ = fitted(material, _holder(chosen), profile)
     model = model_of(material.model)
     values = {name: value if model.parameter(name).kind is Kind.NORMAL else _flat(value) for name, value in kept.values.items()}
-    strength = model.by_role.get(Role.EMISSION_WEIGHT) or model.by_role.get(Role.EMISSION_COLOR)
-    if profile.white_luminance and strength is not None:
-        values[strength.name] = _times(replace(kept, values=values).value(strength.name), profile.white_luminance)
+    for name, (factor, _) in responses(model, profile).items():
+        values[name] = _within(model.parameter(name), _times(replace(kept, values=values).value(name), factor))
     return replace(kept, values=values)
+
+
+def _within(parameter: Parameter, value: Value) -> Value:
+    """A constant no larger than the parameter may be; texels are cut where they are written."""
+    if not isinstance(value, Constant):
+        return value
+    cut = np.minimum(np.asarray(value.value, dtype=float), parameter.high)
+    return Constant(tuple(cut.tolist()) if cut.ndim else float(cut))
+
+
+def responses(model: Model, profile: Profile) -> dict[str, tuple[float, str]]:
+    """What values are multiplied by when they are written, so that the target's renderer shows them as they are meant, and why in words."""
+    holder = format_for(model, profile)
+    slots = {parameter.name for parameter in model.parameters} if holder is None else holder.slots(model, profile).keys()
+
+    def named(*roles: Role) -> str:
+        return next((model.by_role[role].name for role in roles if role in model.by_role and model.by_role[role].name in slots), "")
+
+    emission, metal = named(Role.EMISSION_WEIGHT, Role.EMISSION_COLOR), named(Role.METALNESS)
+    found: dict[str, tuple[float, str]] = {}
+    photometric, answered = profile.white_luminance, profile.emission_response
+    if emission and (photometric or answered != 1.0):
+        reasons = ["since the target's renderer counts emission in cd/m²"] if photometric else []
+        reasons += [f"since the target's renderer shows own light {answered:g} times too strong"] if answered != 1.0 else []
+        found[emission] = (photometric or 1.0) / answered, " and ".join(reasons)
+    if metal and profile.metal_response != 1.0:
+        found[metal] = 1.0 / profile.metal_response, f"since the target's renderer shows metal {profile.metal_response:g} times too strong"
+    return found
 
 
 def _flat(value: Value) -> Value:

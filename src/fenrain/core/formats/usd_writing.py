@@ -15,7 +15,7 @@ from pxr import Ar, Gf, Sdf, Tf, Usd, UsdGeom, UsdShade, UsdUtils, Vt
 
 from fenrain.core.errors import UnknownFormatError
 from fenrain.core.files import not_written, whole_file, write_whole
-from fenrain.core.formats.baking import baked_file
+from fenrain.core.formats.baking import MapFolder
 from fenrain.core.formats.materialx import add_material, libraries, node_name
 from fenrain.core.formats.placement import v_up_shift
 from fenrain.core.formats.registry import read_meshes
@@ -48,21 +48,20 @@ def write_usd(materials: Sequence[Material], path: Path, asset: Path | None, pro
     that are chosen. Raises StorageError, ImageError, and what reading the asset raises.
     """
     if path.suffix.lower() == ".usdz":
-        return [_packed(materials, path, asset)]
-    files: list[Path] = []
-    maps = path.parent / "maps"
+        return [_packed(materials, path, asset, profile)]
+    maps = MapFolder(path.parent / "maps", profile.maps)
     if asset is not None and asset.suffix.lower() in SUFFIXES:
         with told_as_broken(asset):
-            stage, places = _carried(asset, materials, maps, files)
+            stage, places = _carried(asset, materials, maps)
     else:
         stage, places = _laid_out(materials, path, asset)
     with whole_file(path) as temporary:
-        _put(stage, materials, places, maps, files)
+        _put(stage, materials, places, maps)
         try:
             stage.GetRootLayer().Export(str(temporary))
         except Tf.ErrorException as reason:
             raise not_written(path, str(reason).strip().splitlines()[0][:120]) from reason
-    return [path, *files]
+    return [path, *maps.files]
 
 
 def _laid_out(materials: Sequence[Material], path: Path, asset: Path | None) -> tuple[Any, list[UsdShade.Material]]:
@@ -82,7 +81,7 @@ def _laid_out(materials: Sequence[Material], path: Path, asset: Path | None) -> 
     return stage, places
 
 
-def _carried(asset: Path, materials: Sequence[Material], maps: Path, files: list[Path]) -> tuple[Any, list[UsdShade.Material]]:
+def _carried(asset: Path, materials: Sequence[Material], maps: MapFolder) -> tuple[Any, list[UsdShade.Material]]:
     """The asset as one layer, without what is written anew; images that the rest of it names are copied."""
     opened = Opened(asset, asset.parent)
     shown: dict[str, list[Sdf.Path]] = {}
@@ -110,7 +109,7 @@ def _carried(asset: Path, materials: Sequence[Material], maps: Path, files: list
         if (material.source.format, material.source.place) == ("usd", ""):
             for prim in unbound:
                 UsdShade.MaterialBindingAPI.Apply(prim).Bind(made)
-    UsdUtils.ModifyAssetPaths(stage.GetRootLayer(), lambda named: _copied(str(named), asset, maps, files))
+    UsdUtils.ModifyAssetPaths(stage.GetRootLayer(), lambda named: _copied(str(named), asset, maps))
     return stage, places
 
 
@@ -125,7 +124,7 @@ def _take_together(stage: Any, groups: Iterable[Sequence[Sdf.Path]]) -> None:
         stage.RemovePrim(copy)
 
 
-def _copied(named: str, asset: Path, maps: Path, files: list[Path]) -> str:
+def _copied(named: str, asset: Path, maps: MapFolder) -> str:
     """The path of a copy of what the rest of an asset names; none where that does not lie beside it."""
     if Ar.IsPackageRelativePath(named):
         image = packed_image(named)
@@ -135,10 +134,10 @@ def _copied(named: str, asset: Path, maps: Path, files: list[Path]) -> str:
         data = file.read_bytes() if file.is_file() and file.resolve().is_relative_to(asset.parent.resolve()) else None
     if data is None:
         return ""
-    target = maps / f"{hashlib.sha256(data).hexdigest()[:12]}_{Path(named.rstrip(']')).name}"
-    if target not in files:
+    target = maps.folder / f"{hashlib.sha256(data).hexdigest()[:12]}_{Path(named.rstrip(']')).name}"
+    if target not in maps.files:
         write_whole(target, data)
-        files.append(target)
+        maps.files.append(target)
     return f"./{maps.name}/{target.name}"
 
 
@@ -163,9 +162,9 @@ def _places(stage: Any, materials: Sequence[Material]) -> list[UsdShade.Material
     return found
 
 
-def _packed(materials: Sequence[Material], path: Path, asset: Path | None) -> Path:
+def _packed(materials: Sequence[Material], path: Path, asset: Path | None, profile: Profile) -> Path:
     with tempfile.TemporaryDirectory(prefix="fenrain-usd-") as scratch, whole_file(path) as temporary:
-        stage, *_ = write_usd(materials, Path(scratch) / f"{path.stem}.usdc", asset, Profile())
+        stage, *_ = write_usd(materials, Path(scratch) / f"{path.stem}.usdc", asset, profile)
         if not UsdUtils.CreateNewUsdzPackage(Sdf.AssetPath(str(stage)), str(temporary)):
             raise not_written(path, "the package could not be made")
     return path
@@ -180,23 +179,23 @@ def _meshes_of(asset: Path | None) -> list[Mesh]:
         return []
 
 
-def _put(stage: Any, materials: Sequence[Material], places: Sequence[UsdShade.Material], maps: Path, files: list[Path]) -> None:
+def _put(stage: Any, materials: Sequence[Material], places: Sequence[UsdShade.Material], maps: MapFolder) -> None:
     """Lay each material's network where it stands."""
     taken: set[str] = set()
     for material, made in zip(materials, places, strict=True):
         name = node_name(material.name, taken)
         if material.model == "preview":
-            surface = _preview(stage, made.GetPath(), material, name, maps, files)
+            surface = _preview(stage, made.GetPath(), material, name, maps)
             made.CreateSurfaceOutput().ConnectToSource(surface.ConnectableAPI(), "surface")
             continue
         document = mx.createDocument()
         document.setDataLibrary(libraries())
-        add_material(document, material, name, maps, files)
+        add_material(document, material, name, maps)
         shader = document.getMaterialNodes()[0].getConnectedNode("surfaceshader")
         made.CreateSurfaceOutput("mtlx").ConnectToSource(written(stage, made.GetPath(), shader, {}).ConnectableAPI(), "out")
 
 
-def _preview(stage: Any, place: Sdf.Path, material: Material, name: str, maps: Path, files: list[Path]) -> UsdShade.Shader:
+def _preview(stage: Any, place: Sdf.Path, material: Material, name: str, maps: MapFolder) -> UsdShade.Shader:
     """A preview surface with its textures (UsdPreviewSurface specification 2.6)."""
     surface = UsdShade.Shader.Define(stage, place.AppendChild("Surface"))
     surface.CreateIdAttr("UsdPreviewSurface")
@@ -207,7 +206,7 @@ def _preview(stage: Any, place: Sdf.Path, material: Material, name: str, maps: P
         if isinstance(value, Constant):
             _set(surface, parameter, value.value)
             continue
-        texture = _texture(stage, place, parameter, value, f"{name}_{parameter.name}", maps, files)
+        texture = _texture(stage, place, parameter, value, f"{name}_{parameter.name}", maps)
         entry = surface.CreateInput(parameter.name, KINDS[parameter.kind])
         entry.ConnectToSource(texture.ConnectableAPI(), "rgb" if parameter.channels == 3 else "r")
     return surface
@@ -224,9 +223,9 @@ def _set(surface: UsdShade.Shader, parameter: Parameter, value: Any) -> None:
         surface.CreateInput(parameter.name, KINDS["number"]).Set(float(value))
 
 
-def _texture(stage: Any, place: Sdf.Path, parameter: Parameter, value: Value, name: str, maps: Path, files: list[Path]) -> UsdShade.Shader:
+def _texture(stage: Any, place: Sdf.Path, parameter: Parameter, value: Value, name: str, maps: MapFolder) -> UsdShade.Shader:
     """A map as an image, with the nodes that place it."""
-    made = baked_file(value, parameter, maps, name, files)
+    made = maps.map_of(value, parameter, name)
     texture = UsdShade.Shader.Define(stage, place.AppendChild(f"{parameter.name}_texture"))
     texture.CreateIdAttr("UsdUVTexture")
     texture.CreateInput("file", Sdf.ValueTypeNames.Asset).Set(Sdf.AssetPath(f"./{maps.name}/{made.image.name}"))

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 from types import TracebackType
 from typing import Any
 
 import numpy as np
+from scipy.sparse import csr_array
 
 from fenrain.core.maps.image import ImageInfo, channel_indices, decode, inspect, lacks_alpha, opened, resized, rows
 from fenrain.core.models.registry import rule_of
-from fenrain.core.optics.bump import normalised
+from fenrain.core.optics.bump import normalised, widened_toksvig2005
 from fenrain.core.steps import apply_steps
-from fenrain.core.values import IDENTITY, Computed, Constant, Image, Map, Stepped, UvTransform, Value, maps_of
+from fenrain.core.values import IDENTITY, Averaging, Computed, Constant, Image, Map, Resized, Stepped, UvTransform, Value, maps_of
 
 BAND_TEXELS = 1 << 20
 """About how many texels are held at once; keeps a 4K conversion within a few hundred MiB."""
@@ -36,15 +38,30 @@ class Grid:
 
 
 def grid_of(values: Iterable[Value], largest: int = 0) -> Grid:
-    """The largest image's size (at most `largest` on an edge, 0 for no limit), and the transform if all maps share one."""
-    leaves = [leaf for value in values for leaf in maps_of(value)]
-    sizes = [inspect(leaf.image) for leaf in leaves]
-    width, height = max((info.width for info in sizes), default=1), max((info.height for info in sizes), default=1)
+    """The largest map's size (at most `largest` on an edge, 0 for no limit), and the transform if all maps share one."""
+    known = list(values)
+    leaves = [leaf for value in known for leaf in maps_of(value)]
+    sizes = [size for value in known for size in _sizes(value)]
+    width, height = max((size[0] for size in sizes), default=1), max((size[1] for size in sizes), default=1)
     if largest and max(width, height) > largest:
         factor = largest / max(width, height)
         width, height = max(1, round(width * factor)), max(1, round(height * factor))
     transforms = {leaf.transform for leaf in leaves}
     return Grid(width, height, transforms.pop() if len(transforms) == 1 else IDENTITY, leaves[0].uv_set if leaves else 0)
+
+
+def _sizes(value: Value) -> Iterator[tuple[int, int]]:
+    """Width and height of every map that a value is worked out on."""
+    if isinstance(value, Map):
+        info = inspect(value.image)
+        yield info.width, info.height
+    elif isinstance(value, Resized):
+        yield value.width, value.height
+    elif isinstance(value, Stepped):
+        yield from _sizes(value.source)
+    elif isinstance(value, Computed):
+        for _, argument in value.inputs:
+            yield from _sizes(argument)
 
 
 LARGEST_TILED_EDGE = 4096
@@ -99,6 +116,8 @@ class Texels:
             return self._map(value, begin, end)
         if isinstance(value, Stepped):
             return self._stepped(value, begin, end)
+        if isinstance(value, Resized):
+            return self._resized(value, begin, end)
         key = (value.rule, value.inputs)
         if rule_of(value.rule).whole:
             if key not in self._whole:
@@ -121,6 +140,14 @@ class Texels:
         result = np.asarray(apply_steps(value.steps, texels), dtype=np.float32)
         kept = result if result.ndim == texels.ndim else result[..., None]
         return np.broadcast_to(kept, (*kept.shape[:-1], value.channels)) * np.asarray(value.factor, np.float32)
+
+    def _resized(self, value: Resized, begin: int, end: int) -> np.ndarray:
+        """Averaged where the grid is the value's own; on any other grid that is what the source is anyway."""
+        if (self.grid.width, self.grid.height) != (value.width, value.height):
+            return np.asarray(self.at(value.source, begin, end))
+        if value not in self._whole:
+            self._whole[value] = averaged(value)
+        return self._whole[value][begin:end]
 
     def _map(self, value: Map, begin: int, end: int) -> np.ndarray:
         texels = self._sampled(value, begin, end)
@@ -163,6 +190,58 @@ class Texels:
         upper = texels[lines[0], columns[0]] * (1 - fx) + texels[lines[0], columns[1]] * fx
         lower = texels[lines[1], columns[0]] * (1 - fx) + texels[lines[1], columns[1]] * fx
         return upper * (1 - fy) + lower * fy
+
+
+def averaged(value: Resized) -> np.ndarray:
+    """A resized value on its own grid, (height, width, channels) float32. The source is read once, a band at a time."""
+    size = value.width, value.height
+    if value.averaging is Averaging.MEAN:
+        return _averaged(value.source, size)
+    if value.averaging is Averaging.NORMALS:
+        return normalised(_averaged(value.source, size))
+    roughness = value.source
+    widths = (
+        np.full((value.height, value.width, 1), float(roughness.value) ** 4, np.float32)  # type: ignore[arg-type]
+        if isinstance(roughness, Constant)
+        else _averaged(roughness, size, lambda texels: np.square(np.square(texels)))
+    )
+    if value.widened_by is not None:
+        length = np.linalg.norm(_averaged(value.widened_by, size), axis=-1, keepdims=True)
+        widths = widened_toksvig2005(widths, np.minimum(length, 1.0)).astype(np.float32)
+    return np.sqrt(np.sqrt(widths))
+
+
+def _averaged(value: Value, size: tuple[int, int], of: Callable[[np.ndarray], np.ndarray] = np.asarray) -> np.ndarray:
+    """The mean of a function of the texels over each texel of a grid of this size."""
+    grid = grid_of([value])
+    across, down = shares_of_texels(grid.width, size[0]), shares_of_texels(grid.height, size[1])
+    found: np.ndarray | None = None
+    with Texels(grid) as texels:
+        for begin, end in grid.bands():
+            given = np.asarray(texels.at(value, begin, end))
+            band = of(np.broadcast_to(given, (end - begin, grid.width, given.shape[-1])))
+            first, last = begin * size[1] // grid.height, -(-end * size[1] // grid.height)
+            lines = (down[first:last, begin:end] @ band.reshape(end - begin, -1)).reshape(last - first, grid.width, -1)
+            if found is None:
+                found = np.zeros((size[1], size[0], given.shape[-1]), np.float32)
+            for channel in range(given.shape[-1]):
+                found[first:last, :, channel] += (across @ np.ascontiguousarray(lines[..., channel].T)).T
+    assert found is not None
+    return found
+
+
+@lru_cache(maxsize=16)
+def shares_of_texels(count: int, fewer: int) -> csr_array:
+    """What share each of `count` texels in a row has in each of `fewer` that cover the same length, (fewer, count); rows add up to 1."""
+    ends = np.arange(fewer + 1) * (count / fewer)
+    first = np.floor(ends[:-1] + 1e-9).astype(int)
+    reach = int(np.ceil(count / fewer)) + 1
+    columns = first[:, None] + np.arange(reach)
+    covered = np.minimum(columns + 1, ends[1:, None]) - np.maximum(columns, ends[:-1, None])
+    inside = (covered > 1e-9) & (columns < count)
+    rows_of, _ = np.nonzero(inside)
+    weights = (covered[inside] * (fewer / count)).astype(np.float32)
+    return csr_array((weights, (rows_of, columns[inside])), shape=(fewer, count))
 
 
 def transformed(transform: UvTransform, u: Any, v: Any) -> tuple[Any, Any]:

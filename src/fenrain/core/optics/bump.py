@@ -1,6 +1,7 @@
 """Normals from heights, and normals over normals; images with channels last, texel units.
 
-References: Scharr 2000, Optimale Operatoren in der digitalen Bildverarbeitung; Barré-Brisebois & Hill 2012, Blending in Detail.
+References: Scharr 2000, Optimale Operatoren in der digitalen Bildverarbeitung; Barré-Brisebois & Hill 2012, Blending in Detail;
+Toksvig 2005, Mipmapping Normal Maps.
 """
 
 from __future__ import annotations
@@ -54,6 +55,19 @@ def blend_normals(base: np.ndarray, detail: np.ndarray) -> np.ndarray:
     u = detail * np.array([-1.0, -1.0, 1.0])
     rotated = t * (t * u).sum(axis=-1, keepdims=True) / np.maximum(t[..., 2:], 1e-6) - u
     return normalised(rotated)
+
+
+def widened_toksvig2005(alpha_squared: np.ndarray, length: np.ndarray) -> np.ndarray:
+    """The squared width of a lobe whose normals were averaged to a vector of this length, 0…1: n' = |N| n / (|N| + n (1 − |N|)), with the
+    exponent n = 2/α² − 2 of equal width (Walter et al. 2007). Of the shape of both; at least what it was.
+
+    >>> float(widened_toksvig2005(np.array([0.04]), np.array([1.0]))[0])
+    0.04
+    """
+    n = 2.0 / np.maximum(alpha_squared, 1e-9) - 2.0
+    length = np.maximum(length, 1e-6)
+    fewer = length * n / (length + n * (1.0 - length))
+    return 2.0 / (fewer + 2.0)
 
 
 def normalised(vectors: np.ndarray) -> np.ndarray:
