@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -134,7 +135,15 @@ def test_delivery_is_an_archive_of_what_was_written(
     assert (shown["state"], shown["errors"]) == ("done", [])
     archive = zipfile.ZipFile(io.BytesIO(client.get(f"/api/v1/jobs/{job['id']}/archive").content))
     assert any(name.endswith(suffix) for name in archive.namelist())
-    assert {file["name"] for file in shown["files"]} == set(archive.namelist())
+    # All lies in one folder, named after project, target and day.
+    (folder,) = {name.partition("/")[0] for name in archive.namelist()}
+    assert {f"{folder}/{file['name']}" for file in shown["files"]} == set(archive.namelist())
+    assert folder.endswith(shown["created"][:10])
+    ledger = json.loads(archive.read(f"{folder}/ledger.json"))
+    assert [one["material"] for one in ledger["materials"]] == [converted["name"]]
+    assert ledger["materials"][0]["ledger"]
+    # The standard's validator finds nothing, and read back it looks the same.
+    assert [(one["errors"], one["said"]) for one in shown["validations"] if one["by"]] == [(0, [])] * (1 if suffix == ".mtl" else 2)
 
 
 def test_a_check_is_made_once(client: TestClient, converted: dict[str, Any]) -> None:
@@ -185,9 +194,9 @@ def test_an_error_inside_shows_no_trace(client: TestClient, monkeypatch: pytest.
     assert answer.json()["remedy"]
 
 
-def test_models_and_state_are_listed(client: TestClient) -> None:
+def test_models_and_state_are_listed(client: TestClient, project: int) -> None:
     assert {"open_pbr", "spec_gloss"} <= {model["id"] for model in client.get("/api/v1/models").json()}
-    targets = {target["model"] for target in client.get("/api/v1/targets").json()}
+    targets = {target["model"] for target in client.get(f"/api/v1/projects/{project}/targets").json()}
     assert "open_pbr" in targets
     assert "spec_gloss" not in targets
     assert client.get("/api/v1/state").json()["engine_runs"]

@@ -129,7 +129,7 @@ def test_nothing_that_could_be_written_is_an_error_with_the_reason(client: TestC
 
 
 def test_an_address_that_is_not_there_is_a_problem(client: TestClient) -> None:
-    for path in ("/api/v1/nonsense", "/api/v1/targets/17/parts", "/api/"):
+    for path in ("/api/v1/nonsense", "/api/v1/models/17/parts", "/api/"):
         answer = client.get(path)
         assert answer.status_code == 404, path
         assert answer.headers["content-type"] == "application/problem+json"

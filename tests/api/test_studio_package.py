@@ -43,7 +43,7 @@ from tests.api.conftest import hand_in, work_off
 client = TestClient(create_app(run_jobs=False))
 project = client.post("/api/v1/projects", json={"name": "studio"}).json()["id"]
 intake = hand_in(client, project, ("enamel.mtl", open(sys.argv[1] + "/enamel.mtl", "rb").read())).json()
-target = next(target for target in client.get("/api/v1/targets").json() if target["model"] == "plain")
+target = next(target for target in client.get(f"/api/v1/projects/{project}/targets").json() if target["model"] == "plain")
 wish = {"target": target["model"], "profile": target["profile"]}
 work_off(client.post(f"/api/v1/intakes/{intake['id']}/accept", json=wish).json()["id"])
 (row,) = client.get(f"/api/v1/projects/{project}/board", params=wish).json()

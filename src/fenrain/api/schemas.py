@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
+from fenrain.core.convert.profiles import LARGEST_FILE, ProfileFile
 from fenrain.core.models.registry import HUB
 
 VerdictName = Literal["match", "near", "undecided", "off"]
@@ -424,9 +425,46 @@ class ConvertIn(BaseModel):
 
 
 class DeliveryIn(BaseModel):
+    """to_folder: write into a folder of the server as well, beside the archive."""
+
     material_ids: list[int] = Field(min_length=1)
     target: ModelId
     profile: ProfileName = FIRST_PROFILE
+    to_folder: bool = False
+
+
+class PlanIn(BaseModel):
+    """What a delivery of these materials (all of the project where left out) would hold."""
+
+    material_ids: list[int] | None = None
+    target: ModelId
+    profile: ProfileName = FIRST_PROFILE
+
+
+class AboutMaterials(BaseModel):
+    """A line about some materials: how many, and the names of the first of them."""
+
+    text: str
+    count: int
+    materials: list[str]
+
+
+class AdviceOut(AboutMaterials):
+    code: str
+    remedy: str
+
+
+class PlanOut(BaseModel):
+    """unconverted: how many are not converted yet, of which nothing else is known; memory, most_memory: bytes of maps in a renderer's
+    memory, and what the target profile allows, 0 for no limit."""
+
+    materials: int
+    unconverted: int
+    maps: int
+    memory: int
+    most_memory: int
+    advice: list[AdviceOut]
+    losses: list[AboutMaterials]
 
 
 class WrittenFile(BaseModel):
@@ -434,7 +472,18 @@ class WrittenFile(BaseModel):
     size: int
 
 
+class ValidationOut(BaseModel):
+    """What a validator says of a written file. by: which, "" where none could look, with the reason as what is said."""
+
+    file: str
+    by: str
+    errors: int
+    said: list[str]
+
+
 class JobOut(BaseModel):
+    """archive, folder: where a delivery went, within the file store and on the server; validations: of what was written."""
+
     id: int
     project_id: int
     kind: str
@@ -445,7 +494,9 @@ class JobOut(BaseModel):
     failed: int
     errors: list[str]
     archive: str | None
+    folder: str
     files: list[WrittenFile]
+    validations: list[ValidationOut]
     created: datetime
     updated: datetime
 
@@ -480,16 +531,31 @@ class ModelOut(BaseModel):
 
 
 class TargetOut(BaseModel):
-    """One way of being converted to. key: short, for addresses; format: in which it is written, "" where nothing here writes it; writes:
-    what a delivery is made of."""
+    """One way of being converted to. key: short, for addresses; narrows: the target that a target profile narrows, "" for a model's own;
+    format: in which it is written, "" where nothing here writes it; writes: what a delivery is made of."""
 
     key: str
     model: str
     profile: str
     title: str
+    says: str
+    narrows: str
     format: str
     format_title: str
     writes: str
+
+
+class ProfileOut(BaseModel):
+    """A target profile. version: 0 for one that comes with Fenrain."""
+
+    stated: ProfileFile
+    version: int
+
+
+class ProfileTextIn(BaseModel):
+    """A target profile as its YAML or JSON text."""
+
+    text: str = Field(max_length=LARGEST_FILE)
 
 
 class HeightsOut(BaseModel):

@@ -47,7 +47,7 @@ from fenrain.api.schemas import (
 )
 from fenrain.core.checking.metrics.registry import Metric, Reading, metrics
 from fenrain.core.checking.verdict import Decision, Tolerances
-from fenrain.core.convert.targets import ServedTarget, served_target
+from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.dialects.sheet import SHEET_SUFFIXES
 from fenrain.core.models.parameter import Role
 from fenrain.core.models.registry import Model
@@ -56,6 +56,7 @@ from fenrain.core.rendering.stands.registry import CAMERAS, Stand
 from fenrain.core.rules.fidelity import Fidelity
 from fenrain.jobs.queue import OPEN
 from fenrain.services.checks import decided, decided_by_figures, decided_over_all, overview, readings_of, tolerances_of
+from fenrain.services.conversions import target_for
 from fenrain.services.frame import Frame
 from fenrain.services.surroundings import ASSET, rigs_of
 from fenrain.services.variants import family
@@ -288,7 +289,7 @@ def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
         name=row.material.name,
         model=row.material.model,
         target=row.target,
-        target_title=served_target(row.target, row.profile).title,
+        target_title=target_for(row).title,
         profile=row.profile,
         variants=[VariantOut(conversion_id=one.id, name=one.material.name) for one in family(database, row)],
         file=row.material.document["source"]["file"],
@@ -315,7 +316,8 @@ def job_view(database: Session, job: Job) -> JobOut:
     errors = database.scalars(select(JobItem.error).where(JobItem.job_id == job.id, JobItem.error != "").limit(MOST_ERRORS_SHOWN)).all()
     result = job.result or {}
     columns = {name: getattr(job, name) for name in JobOut.model_fields if hasattr(job, name)}
-    return JobOut.model_validate({**columns, "errors": list(errors), "archive": result.get("archive"), "files": result.get("files", [])})
+    written = {name: result.get(name, empty) for name, empty in (("archive", None), ("folder", ""), ("files", []), ("validations", []))}
+    return JobOut.model_validate({**columns, **written, "errors": list(errors)})
 
 
 def recent_jobs(database: Session, project_id: int, most: int = 50) -> list[JobOut]:
@@ -342,6 +344,8 @@ def target_view(target: ServedTarget) -> TargetOut:
         model=target.model.id,
         profile=target.profile.name,
         title=target.title,
+        says=target.says,
+        narrows=target.stated.target if target.stated is not None else "",
         format=written.id if written is not None else "",
         format_title=written.title if written is not None else "",
         writes=written.writes if written is not None else "",

@@ -7,6 +7,7 @@ import os
 import tempfile
 import zipfile
 from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import asdict
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -18,19 +19,23 @@ from sqlalchemy.orm import Session
 from fenrain.core import write
 from fenrain.core.checking.check import refined
 from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.targets import ServedTarget, served_target
+from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.errors import FenrainError, StorageError
+from fenrain.core.files import write_whole
 from fenrain.core.paths import safe_name
 from fenrain.core.surfaces import scatters
-from fenrain.jobs.queue import CHECK, CONVERT, DELIVER, LOOK, SETTLE
+from fenrain.jobs.queue import CHECK, CONVERT, DELIVER, LOOK, SETTLE, find_job
+from fenrain.jobs.written import LEDGER, WrittenAsset, ledger_text, looked_over, placed_folder
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_settled, keep_check, tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
 from fenrain.services.intakes import carrier, restored_files
 from fenrain.services.surroundings import open_surroundings, opened_stand, rigs_of
+from fenrain.services.targets import project_target
+from fenrain.settings import settings
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, find_material, find_project
-from fenrain.store.tables import ConversionRow, Delivery, Intake, Job, JobItem, MaterialRow
+from fenrain.store.tables import ConversionRow, Delivery, Intake, JobItem, MaterialRow
 
 log = logging.getLogger("fenrain.jobs")
 Payload = Mapping[str, Any]
@@ -168,11 +173,14 @@ def _measure(
 
 
 def deliver(job_id: int, payload: Payload) -> str:
-    """Write the chosen materials, asset by asset, and keep the files packed as one archive. Says which could not be written; the others
-    are."""
-    aim = served_target(payload["target"], payload["profile"])
+    """Write the chosen materials, asset by asset, look at what was written with the standards' validators and our own readers, and keep the
+    files packed as one archive with the ledger. Says which could not be written; the others are."""
     left_out: list[str] = []
     with session() as database:
+        job = find_job(database, job_id)
+        project = find_project(database, job.project_id)
+        aim = project_target(database, project.id, payload["target"], payload["profile"])
+        title = f"{project.name}_{aim.title}_{job.created:%Y-%m-%d}"
         rows = database.scalars(select(MaterialRow).where(MaterialRow.id.in_(payload["material_ids"])).order_by(MaterialRow.id)).all()
         groups: dict[int, list[Conversion]] = {}
         for row in rows:
@@ -182,26 +190,32 @@ def deliver(job_id: int, payload: Payload) -> str:
             except Exception as error:
                 left_out.append(_left_out(row.name, row.document["source"]["file"], error))
         intakes = {identity: dict(intake.files) for identity in groups if (intake := database.get(Intake, identity)) is not None}
+    name = safe_name(title, set())
     with tempfile.TemporaryDirectory(prefix="fenrain-delivery-") as scratch:
-        folder, taken = Path(scratch) / "out", set[str]()
+        folder, taken, written = Path(scratch) / name, set[str](), list[WrittenAsset]()
         for intake_id, conversions in groups.items():
             with restored_files(intakes[intake_id]) as source:
-                left_out += _write_assets(conversions, intakes[intake_id], source, folder, aim, taken)
-        files = sorted(path for path in folder.rglob("*") if path.is_file())
-        if not files:
+                assets, refused = _write_assets(conversions, intakes[intake_id], source, folder, aim, taken)
+                written += assets
+                left_out += refused
+        if not written:
             raise FenrainError("Nothing could be written.", place=aim.title, remedy=" ".join(left_out[:5]))
+        validations = [asdict(found) for asset in written for found in looked_over(asset, folder, aim)]
+        write_whole(folder / LEDGER, ledger_text(written, folder, aim, title))
+        files = sorted(path for path in folder.rglob("*") if path.is_file())
         archive = Path(scratch) / "delivery.zip"
         with zipfile.ZipFile(archive, "w", zipfile.ZIP_DEFLATED) as packed:
             for path in files:
-                packed.write(path, path.relative_to(folder))
-        listed = [{"name": str(path.relative_to(folder)), "size": path.stat().st_size} for path in files]
+                packed.write(path, Path(name) / path.relative_to(folder))
+        listed = [{"name": path.relative_to(folder).as_posix(), "size": path.stat().st_size} for path in files]
         digest = blobs.put_file(archive)
+        placed = placed_folder(folder, settings().data.resolve() / "deliveries") if payload.get("to_folder") else ""
     with session() as database:
-        job = database.get(Job, job_id)
-        if job is not None and database.scalar(select(Delivery.id).where(Delivery.job_id == job_id)) is None:
+        job = find_job(database, job_id)
+        if database.scalar(select(Delivery.id).where(Delivery.job_id == job_id)) is None:
             kind = aim.format.id if aim.format is not None else ""
             database.add(Delivery(project_id=job.project_id, job_id=job_id, format=kind, target=payload["target"], files=listed))
-            job.result = {"archive": digest, "files": listed}
+            job.result = {"archive": digest, "name": name, "folder": placed, "files": listed, "validations": validations}
     return f"{len(left_out)} could not be written, the others are. {' '.join(left_out)}" if left_out else ""
 
 
@@ -214,9 +228,10 @@ def _left_out(name: str, file: str, error: Exception) -> str:
 
 def _write_assets(
     conversions: list[Conversion], files: Collection[str], source: Path, folder: Path, aim: ServedTarget, taken: set[str]
-) -> list[str]:
-    """One file for each source file that the materials came from. files: names of what lies in the folder `source`. Returns what could not
-    be written, in words."""
+) -> tuple[list[WrittenAsset], list[str]]:
+    """One file for each source file that the materials came from. files: names of what lies in the folder `source`. Returns what was
+    written, and what could not be, in words."""
+    written: list[WrittenAsset] = []
     by_file: dict[str, list[Conversion]] = {}
     for conversion in conversions:
         by_file.setdefault(conversion.original.source.file, []).append(conversion)
@@ -224,11 +239,13 @@ def _write_assets(
     for name, members in by_file.items():
         stem = safe_name(f"{Path(name).stem}_{aim.model.id}", taken)
         asset = carrier(files, name)
-        left_out += _write_asset(members, source / asset if asset is not None else None, folder / stem / stem, aim)
-    return left_out
+        made, refused = _write_asset(members, source / asset if asset is not None else None, folder / stem / stem, aim)
+        written += [made] if made is not None else []
+        left_out += refused
+    return written, left_out
 
 
-def _write_asset(members: Sequence[Conversion], asset: Path | None, stem: Path, aim: ServedTarget) -> list[str]:
+def _write_asset(members: Sequence[Conversion], asset: Path | None, stem: Path, aim: ServedTarget) -> tuple[WrittenAsset | None, list[str]]:
     """Write what can be written of one asset. Where the whole fails, each material is tried alone, and those that fail are left out."""
     assert aim.format is not None
     path = stem.with_name(stem.name + aim.format.suffixes[0])
@@ -243,7 +260,7 @@ def _write_asset(members: Sequence[Conversion], asset: Path | None, stem: Path, 
         return None
 
     if attempt(members, path, asset) is None:
-        return []
+        return WrittenAsset(path, tuple(members)), []
     left_out, whole = [], []
     for member in members:
         with tempfile.TemporaryDirectory(prefix="fenrain-alone-") as scratch:
@@ -254,11 +271,12 @@ def _write_asset(members: Sequence[Conversion], asset: Path | None, stem: Path, 
             left_out.append(_left_out(member.original.name, member.original.source.file, refused))
     again = attempt(whole, path, asset) if whole else None
     if again is None:
-        return left_out
+        return (WrittenAsset(path, tuple(whole)) if whole else None), left_out
     bare = attempt(whole, path, None)
     if bare is None:
-        return [*left_out, f"The meshes of {members[0].original.source.file} ({again}); its materials are written on spheres."]
-    return left_out + [_left_out(member.original.name, member.original.source.file, bare) for member in whole]
+        said = f"The meshes of {members[0].original.source.file} ({again}); its materials are written on spheres."
+        return WrittenAsset(path, tuple(whole)), [*left_out, said]
+    return None, left_out + [_left_out(member.original.name, member.original.source.file, bare) for member in whole]
 
 
 class Work:

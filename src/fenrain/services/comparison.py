@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.checking.quick import quick_check
 from fenrain.core.convert.engine import Conversion, convert
-from fenrain.core.convert.targets import ServedTarget, served_targets
+from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.material import Material
 from fenrain.core.models.registry import HUB, model_of
 from fenrain.core.rules.fidelity import Fidelity
@@ -17,6 +17,7 @@ from fenrain.core.values import Constant
 from fenrain.core.words import describe_as
 from fenrain.services.conversions import conversion_of
 from fenrain.services.source_values import source_values
+from fenrain.services.targets import project_targets
 from fenrain.store.rows import find_material, material_of
 from fenrain.store.tables import ConversionRow
 
@@ -25,11 +26,12 @@ TIE = 5e-4
 
 
 def comparison(database: Session, material_id: int) -> dict[str, Any]:
-    """Each target's values, losses, and the error to expect."""
+    """The values, losses and error to expect of each model's own targets, and of the target profiles it was converted to."""
     row = find_material(database, material_id)
     material = material_of(row)
     kept = {(stored.target, stored.profile): stored for stored in row.conversions}
-    targets = [_compared(material, target, kept.get((target.model.id, target.profile.name))) for target in served_targets()]
+    known = [(target, kept.get((target.model.id, target.profile.name))) for target in project_targets(database, row.project_id)]
+    targets = [_compared(material, target, stored) for target, stored in known if stored is not None or target.stated is None]
     least = min(target["predicted"] for target in targets)
     next(target for target in targets if target["predicted"] <= least + TIE)["nearest"] = True
     return {

@@ -8,8 +8,9 @@ from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, object_session
 
+from fenrain.core.checking.cost import cost_of
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.findings.registry import findings_of
 from fenrain.core.checking.fitting.fit import Fit
@@ -19,19 +20,21 @@ from fenrain.core.checking.shares import shares
 from fenrain.core.checking.undrawn import unseen
 from fenrain.core.convert.engine import Conversion, convert
 from fenrain.core.convert.ledger import By, Override
-from fenrain.core.convert.targets import served_target
+from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.errors import InputError, NotFoundError, ParameterError
 from fenrain.core.lobes.aspects import ASPECTS
 from fenrain.core.models.registry import HUB, model_of
+from fenrain.core.rules.fidelity import Fidelity
 from fenrain.core.tables import Preset
 from fenrain.core.values import Constant, value_from_document
 from fenrain.services.checks import figures_document
 from fenrain.services.source_values import source_values
+from fenrain.services.targets import project_target
 from fenrain.store import blobs
 from fenrain.store.rows import conversion_at, find_conversion, material_of
 from fenrain.store.tables import ConversionRow, MaterialRow
 
-EDITION = 3
+EDITION = 4
 """Of what `document` holds; one written by another edition is worked out again before it is shown."""
 
 
@@ -70,9 +73,16 @@ def refreshed(row: ConversionRow) -> ConversionRow:
 
 def conversion_of(row: ConversionRow) -> Conversion:
     """The conversion, worked out by today's rules with the person's values over it. Raises NotFoundError for an unknown target."""
-    derived = convert(material_of(row.material), row.target, served_target(row.target, row.profile).profile)
+    derived = convert(material_of(row.material), row.target, target_for(row).profile)
     overrides = {name: _override_from(stored) for name, stored in row.overrides.items()}
     return derived.having(overrides) if overrides else derived
+
+
+def target_for(row: ConversionRow) -> ServedTarget:
+    """The target of a conversion, as its project knows it. Raises NotFoundError."""
+    database = object_session(row.material)
+    assert database is not None
+    return project_target(database, row.material.project_id, row.target, row.profile)
 
 
 def _override_from(stored: dict[str, Any]) -> Override:
@@ -176,6 +186,8 @@ def _write(row: ConversionRow, conversion: Conversion) -> None:
         "source_values": source_values(conversion.original),
         "ledger": ledger_document(conversion),
         "findings": [finding.to_document() for finding in findings_of(conversion)],
+        "cost": cost_of(conversion).to_document(),
+        "losses": [entry.steps[-1].text for entry in conversion.ledger if entry.fidelity is Fidelity.DROPPED and entry.steps],
         "figures": figures_document(
             figures(conversion.original, conversion.material), [str(one) for one in unseen(conversion.original, conversion.material)]
         ),

@@ -178,6 +178,21 @@ class PresetRow(Table):
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
+class TargetProfileRow(Table):
+    """A target profile that somebody wrote for a project. `document`: see `ProfileFile`; `version` grows with every edit."""
+
+    __tablename__ = "target_profiles"
+    __table_args__ = (UniqueConstraint("project_id", "key"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"))
+    key: Mapped[str] = mapped_column(String(40))
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    version: Mapped[int] = mapped_column(Integer, default=1)
+    updated: Mapped[datetime] = mapped_column(Moment, default=now, onupdate=now)
+
+    __mapper_args__ = {"version_id_col": version}
+
+
 class Delivery(Table):
     """Files written for a target, packed as one archive in the file store."""
 

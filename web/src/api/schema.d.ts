@@ -386,6 +386,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/projects/{project_id}/deliveries/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan
+         * @description What a delivery would hold and cost, what is lost in it, and what would make it cheaper; nothing is written.
+         */
+        post: operations["plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job_id}/archive": {
         parameters: {
             query?: never;
@@ -532,26 +552,6 @@ export interface paths {
         };
         /** List Models */
         get: operations["list_models"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/targets": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Targets
-         * @description What can be converted to: models with their profiles and the format that is written, the fullest first.
-         */
-        get: operations["list_targets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -907,10 +907,104 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/projects/{project_id}/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Targets
+         * @description What can be converted to: models with their profiles and the format that is written, the fullest first, target profiles last.
+         */
+        get: operations["list_targets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/profiles/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Profile */
+        get: operations["show_profile"];
+        /**
+         * Write Profile
+         * @description Save a target profile; If-Match names the version it was made from, 0 for a new one.
+         */
+        put: operations["write_profile"];
+        post?: never;
+        /** Remove Profile */
+        delete: operations["remove_profile"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/profiles/{key}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Profile
+         * @description A target profile as a file, to share and for the command line.
+         */
+        get: operations["download_profile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/profiles/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Profile Text
+         * @description A target profile from the text of its file, without keeping it.
+         */
+        post: operations["read_profile_text"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AboutMaterials
+         * @description A line about some materials: how many, and the names of the first of them.
+         */
+        AboutMaterials: {
+            /** Text */
+            text: string;
+            /** Count */
+            count: number;
+            /** Materials */
+            materials: string[];
+        };
         /**
          * AcceptIn
          * @description positions: of the found materials that enter; all where it is left out.
@@ -928,6 +1022,19 @@ export interface components {
              * @default extensions
              */
             profile: string;
+        };
+        /** AdviceOut */
+        AdviceOut: {
+            /** Text */
+            text: string;
+            /** Count */
+            count: number;
+            /** Materials */
+            materials: string[];
+            /** Code */
+            code: string;
+            /** Remedy */
+            remedy: string;
         };
         /**
          * BoardCheck
@@ -1195,7 +1302,10 @@ export interface components {
             /** Unseen */
             unseen: string[];
         };
-        /** DeliveryIn */
+        /**
+         * DeliveryIn
+         * @description to_folder: write into a folder of the server as well, beside the archive.
+         */
         DeliveryIn: {
             /** Material Ids */
             material_ids: number[];
@@ -1206,6 +1316,11 @@ export interface components {
              * @default extensions
              */
             profile: string;
+            /**
+             * To Folder
+             * @default false
+             */
+            to_folder: boolean;
         };
         /**
          * DialectChoiceIn
@@ -1246,6 +1361,23 @@ export interface components {
             text: string;
             /** Version */
             version: number;
+        };
+        /**
+         * ExposedFile
+         * @description A value that stays adjustable at the target.
+         */
+        ExposedFile: {
+            /** Parameter */
+            parameter: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
         };
         /**
          * FiguresOut
@@ -1436,7 +1568,10 @@ export interface components {
             /** Errors */
             errors: components["schemas"]["FileError"][];
         };
-        /** JobOut */
+        /**
+         * JobOut
+         * @description archive, folder: where a delivery went, within the file store and on the server; validations: of what was written.
+         */
         JobOut: {
             /** Id */
             id: number;
@@ -1461,8 +1596,12 @@ export interface components {
             errors: string[];
             /** Archive */
             archive: string | null;
+            /** Folder */
+            folder: string;
             /** Files */
             files: components["schemas"]["WrittenFile"][];
+            /** Validations */
+            validations: components["schemas"]["ValidationOut"][];
             /**
              * Created
              * Format: date-time
@@ -1589,6 +1728,43 @@ export interface components {
             text: string;
         };
         /**
+         * MapLimitsFile
+         * @description What the target takes of maps; see `MapLimits`. total_megabytes: millions of bytes, 0 for no limit.
+         */
+        MapLimitsFile: {
+            /**
+             * Largest
+             * @default 0
+             */
+            largest: number;
+            /**
+             * Square
+             * @default false
+             */
+            square: boolean;
+            /**
+             * Power Of Two
+             * @default false
+             */
+            power_of_two: boolean;
+            /**
+             * Bits
+             * @default 16
+             * @enum {integer}
+             */
+            bits: 8 | 16;
+            /**
+             * Lossy
+             * @default false
+             */
+            lossy: boolean;
+            /**
+             * Total Megabytes
+             * @default 0
+             */
+            total_megabytes: number;
+        };
+        /**
          * MetalOut
          * @description colour, tint: as OpenPBR's metal takes them; outside: linear channels before they were cut to the gamut, where they were.
          */
@@ -1685,6 +1861,42 @@ export interface components {
             /** Undrawn */
             undrawn: string;
         };
+        /**
+         * PlanIn
+         * @description What a delivery of these materials (all of the project where left out) would hold.
+         */
+        PlanIn: {
+            /** Material Ids */
+            material_ids?: number[] | null;
+            /** Target */
+            target: string;
+            /**
+             * Profile
+             * @default extensions
+             */
+            profile: string;
+        };
+        /**
+         * PlanOut
+         * @description unconverted: how many are not converted yet, of which nothing else is known; memory, most_memory: bytes of maps in a renderer's
+         *     memory, and what the target profile allows, 0 for no limit.
+         */
+        PlanOut: {
+            /** Materials */
+            materials: number;
+            /** Unconverted */
+            unconverted: number;
+            /** Maps */
+            maps: number;
+            /** Memory */
+            memory: number;
+            /** Most Memory */
+            most_memory: number;
+            /** Advice */
+            advice: components["schemas"]["AdviceOut"][];
+            /** Losses */
+            losses: components["schemas"]["AboutMaterials"][];
+        };
         /** PresetChoiceIn */
         PresetChoiceIn: {
             /** Preset */
@@ -1754,6 +1966,97 @@ export interface components {
              * @default
              */
             remedy: string;
+        };
+        /**
+         * ProfileFile
+         * @description A profile as a file states it. target: id of the model's own target that it narrows, such as metal_rough.core.
+         */
+        ProfileFile: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /**
+             * Target
+             * @default
+             */
+            target: string;
+            /** Extensions */
+            extensions?: string[] | null;
+            /**
+             * @default {
+             *       "largest": 0,
+             *       "square": false,
+             *       "power_of_two": false,
+             *       "bits": 16,
+             *       "lossy": false,
+             *       "total_megabytes": 0
+             *     }
+             */
+            maps: components["schemas"]["MapLimitsFile"];
+            /**
+             * Alpha Modes
+             * @default [
+             *       "opaque",
+             *       "cut-out",
+             *       "blended"
+             *     ]
+             */
+            alpha_modes: ("opaque" | "cut-out" | "blended")[];
+            /**
+             * Culling
+             * @default as authored
+             * @enum {string}
+             */
+            culling: "as authored" | "back" | "none";
+            /**
+             * White Luminance
+             * @default 0
+             */
+            white_luminance: number;
+            /**
+             * Emission Response
+             * @default 1
+             */
+            emission_response: number;
+            /**
+             * Metal Response
+             * @default 1
+             */
+            metal_response: number;
+            /**
+             * Exposed
+             * @default []
+             */
+            exposed: components["schemas"]["ExposedFile"][];
+        };
+        /**
+         * ProfileOut
+         * @description A target profile. version: 0 for one that comes with Fenrain.
+         */
+        ProfileOut: {
+            stated: components["schemas"]["ProfileFile"];
+            /** Version */
+            version: number;
+        };
+        /**
+         * ProfileTextIn
+         * @description A target profile as its YAML or JSON text.
+         */
+        ProfileTextIn: {
+            /** Text */
+            text: string;
         };
         /** ProjectIn */
         ProjectIn: {
@@ -1972,8 +2275,8 @@ export interface components {
         };
         /**
          * TargetOut
-         * @description One way of being converted to. key: short, for addresses; format: in which it is written, "" where nothing here writes it; writes:
-         *     what a delivery is made of.
+         * @description One way of being converted to. key: short, for addresses; narrows: the target that a target profile narrows, "" for a model's own;
+         *     format: in which it is written, "" where nothing here writes it; writes: what a delivery is made of.
          */
         TargetOut: {
             /** Key */
@@ -1984,6 +2287,10 @@ export interface components {
             profile: string;
             /** Title */
             title: string;
+            /** Says */
+            says: string;
+            /** Narrows */
+            narrows: string;
             /** Format */
             format: string;
             /** Format Title */
@@ -2082,6 +2389,20 @@ export interface components {
             guesses: components["schemas"]["GuessOut"][];
             /** Materials */
             materials: components["schemas"]["TriedMaterial"][];
+        };
+        /**
+         * ValidationOut
+         * @description What a validator says of a written file. by: which, "" where none could look, with the reason as what is said.
+         */
+        ValidationOut: {
+            /** File */
+            file: string;
+            /** By */
+            by: string;
+            /** Errors */
+            errors: number;
+            /** Said */
+            said: string[];
         };
         /** VariantIn */
         VariantIn: {
@@ -2837,6 +3158,41 @@ export interface operations {
             };
         };
     };
+    plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     download: {
         parameters: {
             query?: never;
@@ -3064,35 +3420,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ModelOut"][];
-                };
-            };
-            /** @description what, where, what next */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_targets: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TargetOut"][];
                 };
             };
             /** @description what, where, what next */
@@ -3733,6 +4060,202 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_targets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_profile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_profile: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                project_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_profile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_profile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_profile_text: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileTextIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileFile"];
+                };
             };
             /** @description what, where, what next */
             default: {

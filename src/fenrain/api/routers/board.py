@@ -17,10 +17,10 @@ from fenrain.api.schemas import (
 )
 from fenrain.api.views import board_view, job_view, project_view
 from fenrain.core.checking.verdict import ANY_RIG, Tolerances
-from fenrain.core.convert.targets import served_target
 from fenrain.core.errors import InputError
 from fenrain.jobs.plans import plan_conversion
 from fenrain.services.surroundings import known_rig
+from fenrain.services.targets import project_target
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
 from fenrain.store.tables import Project
@@ -66,7 +66,7 @@ def show_board(project_id: int, target: ModelId = FIRST_TARGET, profile: Profile
     """One row a material, with its newest checks for this target."""
     with session() as database:
         find_project(database, project_id)
-        served_target(target, profile)
+        project_target(database, project_id, target, profile)
         return board_view(database, project_id, target, profile)
 
 

@@ -3,11 +3,13 @@
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
 
-from fenrain.api.schemas import DeliveryIn, JobOut
+from fenrain.api.schemas import DeliveryIn, JobOut, PlanIn, PlanOut
 from fenrain.api.views import job_view
 from fenrain.core.errors import NotFoundError
 from fenrain.jobs.plans import plan_delivery
 from fenrain.jobs.queue import find_job
+from fenrain.services.deliveries import planned
+from fenrain.services.targets import project_target
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
@@ -21,7 +23,18 @@ def deliver(project_id: int, body: DeliveryIn) -> JobOut:
     """Write materials with their maps, as a job; its result is one archive."""
     with session() as database:
         find_project(database, project_id)
-        return job_view(database, plan_delivery(database, project_id, body.material_ids, body.target, body.profile))
+        return job_view(
+            database, plan_delivery(database, project_id, body.material_ids, body.target, body.profile, to_folder=body.to_folder)
+        )
+
+
+@router.post("/projects/{project_id}/deliveries/plan")
+def plan(project_id: int, body: PlanIn) -> PlanOut:
+    """What a delivery would hold and cost, what is lost in it, and what would make it cheaper; nothing is written."""
+    with session() as database:
+        find_project(database, project_id)
+        aim = project_target(database, project_id, body.target, body.profile)
+        return PlanOut.model_validate(planned(database, project_id, body.material_ids, aim))
 
 
 @router.get("/jobs/{job_id}/archive", response_class=FileResponse)
@@ -29,10 +42,11 @@ def download(job_id: int) -> FileResponse:
     """The archive that a delivery wrote."""
     with session() as database:
         job = find_job(database, job_id)
-        archive = (job.result or {}).get("archive")
+        result = job.result or {}
+        archive, name = result.get("archive"), result.get("name", f"delivery_{job_id}")
     if archive is None:
         raise NotFoundError("This job has written no archive.", place=f"jobs/{job_id}", remedy="Wait until it is done.")
-    return FileResponse(blobs.path_of(archive), media_type="application/zip", filename=f"fenrain_delivery_{job_id}.zip")
+    return FileResponse(blobs.path_of(archive), media_type="application/zip", filename=f"{name}.zip")
 
 
 @router.get("/files/{digest}", response_class=FileResponse)

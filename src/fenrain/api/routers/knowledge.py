@@ -1,14 +1,13 @@
-"""What Fenrain knows: models, targets, tables, and whether pictures can be made here."""
+"""What Fenrain knows: models, tables, and whether pictures can be made here."""
 
 from dataclasses import asdict
 
 import numpy as np
 from fastapi import APIRouter
 
-from fenrain.api.schemas import LookedUp, MetalOut, MetricOut, ModelOut, StateOut, TablesOut, TargetOut
-from fenrain.api.views import metric_view, model_view, target_view
+from fenrain.api.schemas import LookedUp, MetalOut, MetricOut, ModelOut, StateOut, TablesOut
+from fenrain.api.views import metric_view, model_view
 from fenrain.core.checking.metrics.registry import metrics
-from fenrain.core.convert.targets import served_targets
 from fenrain.core.models.registry import models
 from fenrain.core.optics.conductor import GAMUT_TOLERANCE, linear_reflectance, metal_tint_of
 from fenrain.core.rendering.probe import REMEDY, engine_state
@@ -20,12 +19,6 @@ router = APIRouter(tags=["knowledge"])
 @router.get("/models")
 def list_models() -> list[ModelOut]:
     return [model_view(model) for model in models().values()]
-
-
-@router.get("/targets")
-def list_targets() -> list[TargetOut]:
-    """What can be converted to: models with their profiles and the format that is written, the fullest first."""
-    return [target_view(target) for target in served_targets()]
 
 
 @router.get("/metrics")

@@ -1,0 +1,136 @@
+"""What a delivery wrote: looked over by the standards' validators and our own readers, told in a ledger, put into a folder."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import tempfile
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from fenrain.core.checking.quick import quick_check
+from fenrain.core.convert.engine import Conversion
+from fenrain.core.convert.targets import ServedTarget
+from fenrain.core.errors import FenrainError
+from fenrain.core.files import not_written
+from fenrain.core.formats.registry import read, responses
+from fenrain.core.formats.validation import validated
+from fenrain.core.material import Material
+from fenrain.core.surfaces import constants_of
+
+LEDGER = "ledger.json"
+SAME_LOOK = 0.01
+"""Lobe error up to which a look that was read back counts as unchanged: what 8 bits of a map leave."""
+OURS = "read back by Fenrain"
+
+
+@dataclass(frozen=True)
+class WrittenAsset:
+    """A written file, and the conversions that it holds in their order."""
+
+    path: Path
+    members: tuple[Conversion, ...]
+
+
+@dataclass(frozen=True)
+class LookedOver:
+    """What one validator says of one file. by: "" where none could look, with the reason as what is said."""
+
+    file: str
+    by: str
+    errors: int
+    said: tuple[str, ...]
+
+
+def looked_over(asset: WrittenAsset, folder: Path, aim: ServedTarget) -> Iterator[LookedOver]:
+    """What the standard's validator says of a written file, and whether our own reader finds the same looks in it."""
+    assert aim.format is not None
+    name = asset.path.relative_to(folder).as_posix()
+    found = validated(asset.path, aim.format.id)
+    yield LookedOver(name, found.by, found.errors, found.said)
+    try:
+        back = read(asset.path)
+    except FenrainError as refused:
+        yield LookedOver(name, OURS, 1, (str(refused),))
+        return
+    said = tuple(_changed(asset.members, back, aim))
+    yield LookedOver(name, OURS, len(said), said)
+
+
+def _changed(members: Sequence[Conversion], back: Sequence[Material], aim: ServedTarget) -> Iterator[str]:
+    """The materials whose look is another when they are read again."""
+    by_name = {material.name: material for material in reversed(back)}
+    in_order = len(back) == len(members)
+    answered = responses(aim.model, aim.profile)
+    for index, member in enumerate(members):
+        material = by_name.get(member.material.name) or (back[index] if in_order else None)
+        if material is None:
+            yield f"“{member.material.name}” is not found in it."
+            continue
+        error = quick_check(member.material, _as_meant(material, answered)).lobe_error
+        if error > SAME_LOOK:
+            yield f"“{member.material.name}” differs by {100.0 * error:.2g} % of its light."
+
+
+def _as_meant(material: Material, answered: dict[str, tuple[float, str]]) -> Material:
+    """A material as it was read, without what was multiplied for the target's renderer."""
+    known = {name: constants_of(material)[name] for name in answered}
+    meant = {
+        name: tuple(part / factor for part in value) if isinstance(value, tuple) else value / factor
+        for (name, (factor, _)), value in zip(answered.items(), known.values(), strict=True)
+    }
+    return material.having(**Material.of("", material.model, meant).values) if meant else material
+
+
+def ledger_text(written: Sequence[WrittenAsset], folder: Path, aim: ServedTarget, title: str) -> str:
+    """The ledger of all that was written: every value with where it came from, what was lost, and what stays adjustable."""
+    materials = [
+        {
+            "material": member.original.name,
+            "source": member.original.source.file,
+            "file": asset.path.relative_to(folder).as_posix(),
+            "from": member.original.model,
+            "digest": member.material.digest,
+            "adjustable": _adjustable(member),
+            "ledger": [entry.to_document(member.target) for entry in member.ledger],
+        }
+        for asset in written
+        for member in asset.members
+    ]
+    head = {"title": title, "target": aim.model.id, "profile": aim.profile.name, "to": aim.title}
+    return json.dumps({**head, "materials": materials}, ensure_ascii=False, indent=1)
+
+
+def _adjustable(member: Conversion) -> list[dict[str, Any]]:
+    """The values that the target profile leaves adjustable, with their ranges."""
+    constants = constants_of(member.material)
+    return [
+        {
+            "parameter": one.parameter,
+            "title": one.title or one.parameter,
+            "low": one.low,
+            "high": one.high,
+            "value": constants[one.parameter],
+        }
+        for one in member.profile.exposed
+    ]
+
+
+def placed_folder(folder: Path, within: Path) -> str:
+    """Copy a delivery's folder into a folder of the server, whole or not at all; one that is there already stays, and this gets a number.
+    Returns where it lies. Raises StorageError."""
+    try:
+        within.mkdir(parents=True, exist_ok=True)
+        with tempfile.TemporaryDirectory(dir=within, prefix=".part-") as scratch:
+            made = Path(shutil.copytree(folder, Path(scratch) / folder.name))
+            count, place = 1, within / folder.name
+            while place.exists():
+                count += 1
+                place = within / f"{folder.name}_{count}"
+            os.rename(made, place)
+        return str(place)
+    except OSError as reason:
+        raise not_written(within / folder.name, reason.strerror or str(reason)) from reason

@@ -1,0 +1,64 @@
+"""What a delivery will hold and cost, before it is written, from what conversions keep of themselves."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from fenrain.core.checking.cost import Cost, Priced, advice
+from fenrain.core.convert.targets import ServedTarget
+from fenrain.store.tables import ConversionRow, MaterialRow
+
+MOST_NAMED = 50
+"""Materials that a line names; it says how many there are."""
+
+
+def planned(database: Session, project_id: int, material_ids: Sequence[int] | None, aim: ServedTarget) -> dict[str, Any]:
+    """Counts, memory, what is lost and what would make it cheaper. material_ids: all of the project where None. Nothing is
+    converted for it: of what is not converted yet, only the number is known."""
+    chosen = select(MaterialRow.id).where(MaterialRow.project_id == project_id)
+    if material_ids is not None:
+        chosen = chosen.where(MaterialRow.id.in_(material_ids))
+    total = database.scalar(select(func.count()).select_from(chosen.subquery())) or 0
+    rows = database.execute(
+        select(
+            MaterialRow.name,
+            ConversionRow.digest,
+            func.json_extract(ConversionRow.document, "$.cost"),
+            func.json_extract(ConversionRow.document, "$.losses"),
+        )
+        .join(ConversionRow, ConversionRow.material_id == MaterialRow.id)
+        .where(MaterialRow.id.in_(chosen), ConversionRow.target == aim.model.id, ConversionRow.profile == aim.profile.name)
+        .order_by(MaterialRow.id)
+    ).all()
+    known = [(name, digest, Cost.from_document(json.loads(cost)), json.loads(losses)) for name, digest, cost, losses in rows if cost]
+    lost: dict[str, list[str]] = {}
+    for name, _, _, losses in known:
+        for text in dict.fromkeys(losses):
+            lost.setdefault(text, []).append(name)
+    priced = [Priced(name, cost, digest) for name, digest, cost, _ in known]
+    return {
+        "materials": total,
+        "unconverted": total - len(known),
+        "maps": sum(len(one.cost.maps) for one in priced),
+        "memory": sum(one.cost.memory for one in priced),
+        "most_memory": aim.profile.maps.total_bytes,
+        "advice": [
+            {
+                "code": one.code,
+                "text": one.text,
+                "count": len(one.materials),
+                "materials": list(one.materials[:MOST_NAMED]),
+                "remedy": one.remedy,
+            }
+            for one in advice(priced, aim.profile)
+        ],
+        "losses": [
+            {"text": text, "count": len(names), "materials": names[:MOST_NAMED]}
+            for text, names in sorted(lost.items(), key=lambda found: -len(found[1]))
+        ],
+    }

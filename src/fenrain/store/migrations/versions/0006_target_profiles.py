@@ -1,0 +1,28 @@
+"""Target profiles that a project's people wrote"""
+
+import sqlalchemy as sa
+from alembic import op
+from sqlalchemy.dialects import mysql
+
+revision = '0006'
+down_revision = '0005'
+
+MOMENT = sa.DateTime().with_variant(mysql.DATETIME(fsp=6), 'mariadb').with_variant(mysql.DATETIME(fsp=6), 'mysql')
+
+
+def upgrade() -> None:
+    op.create_table('target_profiles',
+    sa.Column('id', sa.Integer(), nullable=False),
+    sa.Column('project_id', sa.Integer(), nullable=False),
+    sa.Column('key', sa.String(length=40), nullable=False),
+    sa.Column('document', sa.JSON(), nullable=False),
+    sa.Column('version', sa.Integer(), nullable=False),
+    sa.Column('updated', MOMENT, nullable=False),
+    sa.ForeignKeyConstraint(['project_id'], ['projects.id'], ondelete='CASCADE'),
+    sa.PrimaryKeyConstraint('id'),
+    sa.UniqueConstraint('project_id', 'key')
+    )
+
+
+def downgrade() -> None:
+    op.drop_table('target_profiles')
