@@ -12,6 +12,7 @@ import { CompareScreen } from "./screens/compare/CompareScreen";
 import { DeliverScreen } from "./screens/deliver/DeliverScreen";
 import { DialectScreen } from "./screens/dialects/DialectScreen";
 import { TakeInScreen } from "./screens/takein/TakeInScreen";
+import { TargetsScreen } from "./screens/targets/TargetsScreen";
 
 const KEPT = "fenrain.project";
 
@@ -55,6 +56,7 @@ function OfProject({ projects }: { projects: Project[] }) {
           <Route path="bench/:conversion" element={<BenchScreen project={id} />} />
           <Route path="compare/:material" element={<CompareScreen project={id} />} />
           <Route path="dialects" element={<DialectScreen />} />
+          <Route path="targets" element={<TargetsScreen project={id} />} />
           <Route path="deliver" element={<DeliverScreen project={id} />} />
           <Route
             path="*"

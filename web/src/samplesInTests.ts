@@ -8,6 +8,9 @@ export const OPEN_PBR: Target = {
   model: "open_pbr",
   profile: "extensions",
   title: "OpenPBR",
+  says: "",
+  narrows: "",
+  extensions: [],
   ...written,
 };
 export const GLTF_CORE: Target = {

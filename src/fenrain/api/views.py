@@ -346,6 +346,7 @@ def target_view(target: ServedTarget) -> TargetOut:
         title=target.title,
         says=target.says,
         narrows=target.stated.target if target.stated is not None else "",
+        extensions=sorted(target.profile.extensions),
         format=written.id if written is not None else "",
         format_title=written.title if written is not None else "",
         writes=written.writes if written is not None else "",

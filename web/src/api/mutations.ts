@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { client, unwrap, type Schemas } from "./client";
-import { keys, type Aim, type Job } from "./queries";
+import { keys, type Aim, type Job, type TargetProfile } from "./queries";
 
 /** Start a job and show it at once. */
 function useJobMutation<Arguments>(project: number, start: (given: Arguments) => Promise<Job>) {
@@ -23,15 +23,56 @@ export function useConvert(project: number, aim: Aim) {
   );
 }
 
-export function useDeliver(project: number, aim: Aim) {
+/** Write materials for a target, as a job; toFolder: into a folder of the server as well. */
+export function useDeliver(project: number, aim: Aim, toFolder: boolean) {
   return useJobMutation(project, (ids: number[]) =>
     unwrap(
       client.POST("/api/v1/projects/{project_id}/deliveries", {
         params: { path: { project_id: project } },
-        body: { material_ids: ids, target: aim.model, profile: aim.profile },
+        body: { material_ids: ids, target: aim.model, profile: aim.profile, to_folder: toFolder },
       }),
     ),
   );
+}
+
+/** Keep a target profile with the project; what was converted to it is worked out again. */
+export function useSaveProfile(project: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ stated, version }: { stated: TargetProfile; version: number }) =>
+      unwrap(
+        client.PUT("/api/v1/projects/{project_id}/profiles/{key}", {
+          params: { path: { project_id: project, key: stated.id }, header: { "if-match": `"${version}"` } },
+          body: stated,
+        }),
+      ),
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: keys.targets(project) });
+      void queries.invalidateQueries({ queryKey: ["profile"] });
+      void queries.invalidateQueries({ queryKey: keys.boards(project) });
+      void queries.invalidateQueries({ queryKey: ["conversion"] });
+    },
+  });
+}
+
+export function useDeleteProfile(project: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (key: string) =>
+      unwrap(
+        client.DELETE("/api/v1/projects/{project_id}/profiles/{key}", {
+          params: { path: { project_id: project, key } },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.targets(project) }),
+  });
+}
+
+/** A target profile from the text of its file, which is not kept by that. */
+export function useReadProfile() {
+  return useMutation({
+    mutationFn: (text: string) => unwrap(client.POST("/api/v1/profiles/read", { body: { text } })),
+  });
 }
 
 /** Set what a match and near may read; every verdict is judged again. */

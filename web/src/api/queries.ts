@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { client, unwrap, type Schemas } from "./client";
 
@@ -15,6 +15,8 @@ export type Comparison = Schemas["ComparisonOut"];
 export type Shares = Schemas["SharesOut"];
 export type Tables = Schemas["TablesOut"];
 export type Target = Schemas["TargetOut"];
+export type TargetProfile = Schemas["ProfileFile"];
+export type DeliveryPlan = Schemas["PlanOut"];
 export type Preset = Schemas["PresetOut"];
 export type Dialect = Schemas["DialectOut"];
 export type Tried = Schemas["TryOut"];
@@ -40,7 +42,10 @@ export const keys = {
   comparison: (material: number) => ["comparison", material] as const,
   presets: ["presets"] as const,
   dialects: ["dialects"] as const,
-  targets: ["targets"] as const,
+  targets: (project: number) => ["targets", project] as const,
+  profile: (project: number, key: string | undefined) => ["profile", project, key] as const,
+  plan: (project: number, aim: Aim, ids: number[] | undefined) =>
+    ["board", project, aim.model, aim.profile, "plan", ids] as const,
   models: ["models"] as const,
   metrics: ["metrics"] as const,
   tables: ["tables"] as const,
@@ -107,7 +112,7 @@ export function useDialects() {
   return useQuery({ queryKey: keys.dialects, queryFn: () => unwrap(client.GET("/api/v1/dialects")) });
 }
 
-/** Tables, targets, models, metrics, rigs, stands and the engine's state do not change while the page is open. */
+/** Tables, models, metrics, rigs, stands and the engine's state do not change while the page is open. */
 export function useTables() {
   return useQuery({
     queryKey: keys.tables,
@@ -116,11 +121,41 @@ export function useTables() {
   });
 }
 
-export function useTargets() {
+/** Targets, with the profiles that a project's people wrote. */
+export function useTargets(project: number) {
   return useQuery({
-    queryKey: keys.targets,
+    queryKey: keys.targets(project),
     staleTime: Infinity,
-    queryFn: () => unwrap(client.GET("/api/v1/targets")),
+    queryFn: () =>
+      unwrap(client.GET("/api/v1/projects/{project_id}/targets", { params: { path: { project_id: project } } })),
+  });
+}
+
+export function useProfile(project: number, key: string | undefined) {
+  return useQuery({
+    queryKey: keys.profile(project, key),
+    enabled: key !== undefined,
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/v1/projects/{project_id}/profiles/{key}", {
+          params: { path: { project_id: project, key: key ?? "" } },
+        }),
+      ),
+  });
+}
+
+/** What a delivery of these materials, all where undefined, would hold and cost. */
+export function usePlan(project: number, aim: Aim, ids: number[] | undefined) {
+  return useQuery({
+    queryKey: keys.plan(project, aim, ids),
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      unwrap(
+        client.POST("/api/v1/projects/{project_id}/deliveries/plan", {
+          params: { path: { project_id: project } },
+          body: { material_ids: ids ?? null, target: aim.model, profile: aim.profile },
+        }),
+      ),
   });
 }
 

@@ -13,6 +13,7 @@ const PLACES = [
   ["/board", "Board"],
   ["/deliver", "Deliver"],
   ["/dialects", "Dialects"],
+  ["/targets", "Targets"],
 ] as const;
 const NEW = 0;
 

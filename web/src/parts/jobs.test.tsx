@@ -18,6 +18,8 @@ const job: Job = {
   failed: 0,
   errors: [],
   archive: null,
+  folder: "",
+  validations: [],
   files: [],
   created: "",
   updated: "",
@@ -93,6 +95,7 @@ describe("the header", () => {
       "Board",
       "Deliver",
       "Dialects",
+      "Targets",
     ]);
   });
 

@@ -8,7 +8,7 @@ import { TARGETS } from "../samplesInTests";
 import { targetOptions, useTarget } from "./useTarget";
 
 function Shown() {
-  const [target, choose, targets] = useTarget();
+  const [target, choose, targets] = useTarget(1);
   return (
     <>
       <output>{target?.title ?? "none"}</output>
@@ -24,7 +24,7 @@ function Shown() {
 
 function show(address: string) {
   render(
-    <InTestApp known={[[keys.targets, TARGETS]]} at={address}>
+    <InTestApp known={[[keys.targets(1), TARGETS]]} at={address}>
       <Shown />
     </InTestApp>,
   );

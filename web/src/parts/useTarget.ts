@@ -2,9 +2,9 @@ import { useSearchParams } from "react-router";
 import { useTargets, type Target } from "../api/queries";
 
 /** The target in the address, so that a link shows the same board; the first of those served where it names none. */
-export function useTarget(): [Target | undefined, (key: string) => void, Target[]] {
+export function useTarget(project: number): [Target | undefined, (key: string) => void, Target[]] {
   const [search, setSearch] = useSearchParams();
-  const targets = useTargets().data ?? [];
+  const targets = useTargets(project).data ?? [];
   const target = targets.find((candidate) => candidate.key === search.get("to")) ?? targets[0];
   const choose = (key: string) =>
     setSearch(

@@ -126,7 +126,7 @@ interface Neighbours {
 }
 
 function useNeighbours(project: number, id: number): Neighbours {
-  const [target] = useTarget();
+  const [target] = useTarget(project);
   const go = useGo();
   const [search] = useSearchParams();
   const rows = useBoard(project, target).data ?? [];

@@ -31,7 +31,7 @@ export function CopyFrom(props: Props) {
 }
 
 function Choice({ conversion, project, parameter, close }: Props & { close: () => void }) {
-  const [target] = useTarget();
+  const [target] = useTarget(project);
   const edit = useEdit(conversion, project);
   const complain = useComplaint();
   const [chosen, setFrom] = useState<number>();

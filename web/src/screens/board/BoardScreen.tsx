@@ -15,7 +15,7 @@ const FILTERS: Filter[] = ["all", "needs attention", ...VERDICTS];
 
 /** Every material, original beside converted; what needs attention; acting on many at once. */
 export function BoardScreen({ project }: { project: number }) {
-  const [target, chooseTarget, targets] = useTarget();
+  const [target, chooseTarget, targets] = useTarget(project);
   if (target === undefined) return null;
   return <Board project={project} target={target} targets={targets} chooseTarget={chooseTarget} />;
 }

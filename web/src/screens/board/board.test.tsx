@@ -72,6 +72,8 @@ const STARTED = {
   failed: 0,
   errors: [],
   archive: null,
+  folder: "",
+  validations: [],
   files: [],
   created: "",
   updated: "",
@@ -87,7 +89,7 @@ function show(rows: BoardRow[], jobs: Job[] = []) {
   render(
     <InTestApp
       known={[
-        [keys.targets, TARGETS],
+        [keys.targets(1), TARGETS],
         [keys.board(1, OPEN_PBR), rows],
         [keys.jobs(1), jobs],
         [["rigs", 1], [{ id: "soft_studio", title: "Soft studio", says: "" }]],

@@ -1,7 +1,7 @@
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { keys, type BoardRow, type Job, type Verdict } from "../../api/queries";
+import { keys, type BoardRow, type DeliveryPlan, type Job, type Verdict } from "../../api/queries";
 import { decision, TARGETS } from "../../samplesInTests";
 import { InTestApp } from "../../InTestApp";
 import { DeliverScreen } from "./DeliverScreen";
@@ -33,16 +33,36 @@ const written: Job = {
   failed: 0,
   errors: [],
   archive: "abc",
+  folder: "",
+  validations: [],
   created: "",
   files: Array.from({ length: 10 }, (_, index) => ({ name: `map_${index}.png`, size: 150_000, digest: "d" })),
 } as unknown as Job;
+
+const PLAN: DeliveryPlan = {
+  materials: 3,
+  unconverted: 1,
+  maps: 2,
+  memory: 12_600_000,
+  most_memory: 8_000_000,
+  advice: [
+    {
+      code: "over_budget",
+      text: "The maps take more than allowed.",
+      remedy: "Take smaller maps.",
+      count: 1,
+      materials: ["enamel"],
+    },
+  ],
+  losses: [{ text: "fuzz has no place in it.", count: 2, materials: ["brass", "brick"] }],
+};
 
 let sent: unknown[] = [];
 
 function show(address = "/deliver", jobs: Job[] = []) {
   const boards = TARGETS.map((target) => [keys.board(1, target), ROWS] as const);
   render(
-    <InTestApp known={[[keys.targets, TARGETS], ...boards, [keys.jobs(1), jobs]]} at={address}>
+    <InTestApp known={[[keys.targets(1), TARGETS], ...boards, [keys.jobs(1), jobs]]} at={address}>
       <DeliverScreen project={1} />
     </InTestApp>,
   );
@@ -54,6 +74,7 @@ describe("the delivery", () => {
     vi.stubGlobal(
       "fetch",
       vi.fn(async (request: Request) => {
+        if (request.url.endsWith("/plan")) return Response.json(PLAN);
         sent.push(await request.json());
         return Response.json({ ...written, state: "queued" }, { status: 202 });
       }),
@@ -62,13 +83,13 @@ describe("the delivery", () => {
 
   it("writes all materials by default, and says which do not match", async () => {
     show();
-    expect(screen.getByText("2 of 3 do not match, or are not checked")).toBeTruthy();
-    expect(screen.getByText("not checked")).toBeTruthy();
+    expect(screen.getByText(/^2 of 3 do not match.*brass \(near\), brick \(not checked\)/)).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Write 3 materials" }));
     expect(sent[0]).toEqual({
       material_ids: [1, 2, 3],
       target: "open_pbr",
       profile: "extensions",
+      to_folder: false,
     });
   });
 
@@ -76,7 +97,7 @@ describe("the delivery", () => {
     show("/deliver?to=metal_rough.core&materials=1,2");
     expect(screen.getByRole<HTMLInputElement>("radio", { name: /glTF core/ }).checked).toBe(true);
     await userEvent.click(screen.getByRole("button", { name: "Write 2 materials" }));
-    expect(sent[0]).toEqual({ material_ids: [1, 2], target: "metal_rough", profile: "core" });
+    expect(sent[0]).toEqual({ material_ids: [1, 2], target: "metal_rough", profile: "core", to_folder: false });
   });
 
   it("takes a material out and in again, and writes none without one", async () => {
@@ -84,8 +105,31 @@ describe("the delivery", () => {
     await userEvent.click(screen.getByRole("checkbox", { name: "enamel" }));
     expect(screen.getByRole("button", { name: "Write 0 materials" }).hasAttribute("disabled")).toBe(true);
     await userEvent.click(screen.getByRole("checkbox", { name: "enamel" }));
-    expect(screen.getByText("all of them match")).toBeTruthy();
+    expect(screen.getByText("All of them match.")).toBeTruthy();
     expect(screen.getByRole("button", { name: "Write 1 material" })).toBeTruthy();
+  });
+
+  it("says what it costs and loses before anything is written", async () => {
+    show();
+    const costs = await screen.findByRole("group", { name: "What it costs" });
+    expect(costs.textContent).toContain("2 maps, 13 MB in a renderer’s memory, of 8.0 that the profile allows.");
+    expect(costs.textContent).toContain("1 of 3 are not converted to it yet");
+    expect(within(costs).getByText("Take smaller maps.")).toBeTruthy();
+    expect(within(costs).getByText("brass, brick")).toBeTruthy();
+  });
+
+  it("leaves out what does not match in one action", async () => {
+    show();
+    await userEvent.click(screen.getByRole("button", { name: "Write only what matches" }));
+    expect(screen.getByRole("button", { name: "Write 1 material" })).toBeTruthy();
+  });
+
+  it("finds materials by name, and chooses all that are shown", async () => {
+    show("/deliver?materials=1");
+    await userEvent.type(screen.getByRole("searchbox", { name: "Find by name" }), "br");
+    expect(screen.queryByRole("checkbox", { name: "enamel" })).toBeNull();
+    await userEvent.click(screen.getByRole("checkbox", { name: "All that are shown" }));
+    expect(screen.getByRole("button", { name: "Write 3 materials" })).toBeTruthy();
   });
 
   it("changes the way of writing", async () => {
@@ -105,7 +149,16 @@ describe("the delivery", () => {
     show("/deliver", [written]);
     const link = screen.getByRole<HTMLAnchorElement>("link", { name: "Download, 1.5 MB in 10 files" });
     expect(link.getAttribute("href")).toBe("/api/v1/jobs/4/archive");
-    expect(within(screen.getByRole("region", { name: "Materials" })).getByText("and 2 more")).toBeTruthy();
+    expect(within(screen.getByRole("region", { name: "Materials" })).getByText("and 4 more")).toBeTruthy();
+  });
+
+  it("says what the validators found in what was written", () => {
+    const fault = { file: "pump/pump.glb", by: "glTF validator", errors: 1, said: ["/nodes/0: Node Empty"] };
+    show("/deliver", [{ ...written, folder: "/srv/out/kiosk", validations: [fault] }]);
+    expect(screen.getByRole("status", { name: "Validation" }).textContent).toContain(
+      "glTF validator: 1 fault. /nodes/0",
+    );
+    expect(screen.getByText("/srv/out/kiosk")).toBeTruthy();
   });
 
   it("says why a delivery failed", () => {

@@ -11,7 +11,7 @@ import { useTarget } from "../../parts/useTarget";
 
 /** Begin a material without a file: a named surface, and one colour. */
 export function StartFromPreset({ project }: { project: number }) {
-  const [target] = useTarget();
+  const [target] = useTarget(project);
   const go = useGo();
   const presets = usePresets().data ?? [];
   const starting = useStartFromPreset(project);

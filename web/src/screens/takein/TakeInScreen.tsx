@@ -65,7 +65,7 @@ interface FoundProps {
 
 function WhatWasFound({ intake, project, change }: FoundProps) {
   const go = useGo();
-  const [target, chooseTarget, targets] = useTarget();
+  const [target, chooseTarget, targets] = useTarget(project);
   const accept = useAccept(project, intake.id);
   const complain = useComplaint();
   const [chosen, setChosen] = useState<number[]>(intake.found.map((material) => material.position));

@@ -60,7 +60,7 @@ const intake: Intake = {
 
 function Around({ children }: { children: ReactNode }) {
   const known = [
-    [["targets"], TARGETS],
+    [["targets", 1], TARGETS],
     [["presets"], presets],
     [["dialects"], dialects],
   ] as const;
