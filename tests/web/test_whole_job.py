@@ -86,19 +86,20 @@ def test_from_files_in_to_files_out(application: Application, page: Page, heron_
     expect(page.get_by_text("Keys on the bench")).to_be_visible()
     page.keyboard.press("Escape")
 
-    # Deliver: MaterialX and GLB.
+    # Deliver: what it costs is said beforehand; then MaterialX and GLB.
     page.get_by_role("link", name="Deliver").click()
-    for way, suffix in (("OpenPBR MaterialX", ".mtlx"), ("glTF core", ".glb")):
-        radio = page.get_by_role("radio", name=re.compile(f"^{way}"))
+    expect(page.get_by_role("group", name="What it costs")).to_contain_text("in a renderer’s memory")
+    for way, suffix in (("OpenPBR", ".mtlx"), ("glTF core", ".glb")):
+        radio = page.get_by_role("radio", name=re.compile(f"^{way}( MaterialX| glTF|$)"))
         radio.click()
         expect(radio).to_be_checked()
         page.get_by_role("button", name=re.compile("Write 5 materials")).click()
-        label = "MaterialX" if suffix == ".mtlx" else "glTF 2.0"
-        line = page.get_by_text(f"Write 5 as {label}").locator("..")
+        line = page.get_by_text(f"Write 5 for {way}").locator("..")
         with page.expect_download(timeout=90_000) as download:
             line.get_by_role("link", name=re.compile("Download")).click(timeout=90_000)
         download.value.save_as(tmp_path / "delivery.zip")
         assert any(name.endswith(suffix) for name in zipfile.ZipFile(tmp_path / "delivery.zip").namelist())
+        expect(line.locator("..").get_by_role("status", name="Validation")).to_contain_text("nothing wrong by")
 
 
 def test_a_sheet_by_its_dialect_is_tuned_and_compared(application: Application, page: Page, tmp_path: Path) -> None:

@@ -36,7 +36,12 @@ export const theme: ThemeConfig = {
   },
   components: {
     Layout: { headerBg: palette.sheet, headerHeight: 48, headerPadding: "0 20px", bodyBg: palette.paper },
-    Table: { cellPaddingBlockSM: 6 },
+    Table: {
+      cellPaddingBlockSM: 6,
+      rowSelectedBg: palette.sheet,
+      rowSelectedHoverBg: palette.chosen,
+      rowHoverBg: palette.chosen,
+    },
   },
 };
 

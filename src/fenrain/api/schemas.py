@@ -532,7 +532,8 @@ class ModelOut(BaseModel):
 
 class TargetOut(BaseModel):
     """One way of being converted to. key: short, for addresses; narrows: the target that a target profile narrows, "" for a model's own;
-    extensions: of the format, that it may use; format: in which it is written, "" where nothing here writes it; writes: what a delivery is made of."""
+    extensions: of the format, that it may use; format: in which it is written, "" where nothing here writes it; writes: what a delivery
+    is made of."""
 
     key: str
     model: str

@@ -11,19 +11,22 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from fenrain.core.checking.quick import quick_check
+import numpy as np
+
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.errors import FenrainError
 from fenrain.core.files import not_written
 from fenrain.core.formats.registry import read, responses
 from fenrain.core.formats.validation import validated
-from fenrain.core.material import Material
+from fenrain.core.maps.texels import Texels, grid_of
+from fenrain.core.material import Material, matters
 from fenrain.core.surfaces import constants_of
+from fenrain.core.values import Constant, Value
 
 LEDGER = "ledger.json"
-SAME_LOOK = 0.01
-"""Lobe error up to which a look that was read back counts as unchanged: what 8 bits of a map leave."""
+SAME_VALUE, SAME_LOSSY = 0.01, 0.03
+"""Mean difference up to which a value that was read back counts as unchanged: what 8 bits of a map leave, and what JPEG does."""
 OURS = "read back by Fenrain"
 
 
@@ -61,28 +64,36 @@ def looked_over(asset: WrittenAsset, folder: Path, aim: ServedTarget) -> Iterato
 
 
 def _changed(members: Sequence[Conversion], back: Sequence[Material], aim: ServedTarget) -> Iterator[str]:
-    """The materials whose look is another when they are read again."""
+    """Each value that is another when it is read again."""
     by_name = {material.name: material for material in reversed(back)}
     in_order = len(back) == len(members)
-    answered = responses(aim.model, aim.profile)
+    answered = {name: factor for name, (factor, _) in responses(aim.model, aim.profile).items()}
     for index, member in enumerate(members):
         material = by_name.get(member.material.name) or (back[index] if in_order else None)
         if material is None:
             yield f"“{member.material.name}” is not found in it."
             continue
-        error = quick_check(member.material, _as_meant(material, answered)).lobe_error
-        if error > SAME_LOOK:
-            yield f"“{member.material.name}” differs by {100.0 * error:.2g} % of its light."
+        for parameter in aim.model.parameters:
+            written, found = member.material, material
+            if not (matters(written, aim.model, parameter.name) or matters(found, aim.model, parameter.name)):
+                continue
+            error = _difference(written.value(parameter.name), found.value(parameter.name), answered.get(parameter.name, 1.0))
+            if error > (SAME_LOSSY if aim.profile.maps.lossy else SAME_VALUE):
+                yield f"{parameter.name} of “{written.name}” is read back with a difference of {error:.2g}."
 
 
-def _as_meant(material: Material, answered: dict[str, tuple[float, str]]) -> Material:
-    """A material as it was read, without what was multiplied for the target's renderer."""
-    known = {name: constants_of(material)[name] for name in answered}
-    meant = {
-        name: tuple(part / factor for part in value) if isinstance(value, tuple) else value / factor
-        for (name, (factor, _)), value in zip(answered.items(), known.values(), strict=True)
-    }
-    return material.having(**Material.of("", material.model, meant).values) if meant else material
+def _difference(written: Value, found: Value, factor: float) -> float:
+    """The mean difference of two values over the texels of the first, as a share of what exceeds 1. factor: by which the written one was
+    multiplied."""
+    if isinstance(written, Constant) and isinstance(written.value, (bool, str)):
+        return 0.0 if written == found else 1.0
+    grid = grid_of([found if isinstance(written, Constant) else written])
+    total = 0.0
+    with Texels(grid) as ours, Texels(grid) as theirs:
+        for begin, end in grid.bands():
+            one, other = np.asarray(ours.at(written, begin, end)) * factor, np.asarray(theirs.at(found, begin, end))
+            total += float((np.abs(one - other) / np.maximum(np.abs(one), 1.0)).mean()) * (end - begin)
+    return total / grid.height
 
 
 def ledger_text(written: Sequence[WrittenAsset], folder: Path, aim: ServedTarget, title: str) -> str:

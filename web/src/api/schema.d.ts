@@ -2276,7 +2276,8 @@ export interface components {
         /**
          * TargetOut
          * @description One way of being converted to. key: short, for addresses; narrows: the target that a target profile narrows, "" for a model's own;
-         *     extensions: of the format, that it may use; format: in which it is written, "" where nothing here writes it; writes: what a delivery is made of.
+         *     extensions: of the format, that it may use; format: in which it is written, "" where nothing here writes it; writes: what a delivery
+         *     is made of.
          */
         TargetOut: {
             /** Key */

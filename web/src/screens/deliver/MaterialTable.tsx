@@ -30,6 +30,7 @@ export function MaterialTable({ rows, ids, choose }: Props) {
   const selection: NonNullable<TableProps<BoardRow>["rowSelection"]> = {
     selectedRowKeys: ids,
     preserveSelectedRowKeys: true,
+    columnWidth: 44,
     onChange: (keys) => {
       const taken = new Set(keys);
       choose(rows.filter((row) => taken.has(row.material_id)).map((row) => row.material_id));

@@ -24,26 +24,28 @@ export function TargetChoice({ project, target, targets, choose }: Props) {
             </Typography.Title>
             <Link to={placeOf("/targets", project)}>Change profiles</Link>
           </Flex>
-          <Ways targets={profiles} />
+          <Ways targets={profiles} chosen={target.key} />
         </>
       )}
       <Typography.Title level={5} className="heading">
         Write as
       </Typography.Title>
-      <Ways targets={models} />
+      <Ways targets={models} chosen={target.key} />
     </Radio.Group>
   );
 }
 
-function Ways({ targets }: { targets: Target[] }) {
+function Ways({ targets, chosen }: { targets: Target[]; chosen: string }) {
   return (
     <div className="ways">
       {targets.map((target) => (
         <Radio key={target.key} value={target.key} disabled={target.format === ""}>
           {target.title}
-          <Typography.Text type="secondary" className="way">
-            {about(target)}
-          </Typography.Text>
+          {(target.key === chosen || target.format === "") && (
+            <Typography.Text type="secondary" className="way">
+              {about(target)}
+            </Typography.Text>
+          )}
         </Radio>
       ))}
     </div>
