@@ -15,7 +15,20 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from fenrain.api import problems
-from fenrain.api.routers import board, conversions, deliveries, events, intakes, jobs, knowledge, library, looks, surroundings, targets
+from fenrain.api.routers import (
+    board,
+    conversions,
+    deliveries,
+    events,
+    intakes,
+    jobs,
+    knowledge,
+    library,
+    looks,
+    maps,
+    surroundings,
+    targets,
+)
 from fenrain.api.schemas import Problem
 from fenrain.core.errors import NotFoundError
 from fenrain.core.rendering.probe import engine_state
@@ -52,7 +65,7 @@ def create_app(*, run_jobs: bool = True) -> FastAPI:
     app.state.live = None
     app.add_middleware(GZipMiddleware, minimum_size=2048)
     problems.install(app)
-    for part in (board, intakes, conversions, deliveries, jobs, events, knowledge, library, looks, surroundings, targets):
+    for part in (board, intakes, conversions, deliveries, jobs, events, knowledge, library, looks, maps, surroundings, targets):
         app.include_router(part.router, prefix=API)
     if WEB.is_dir():
         _serve_pages(app)

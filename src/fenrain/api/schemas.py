@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from fenrain.core.convert.profiles import LARGEST_FILE, ProfileFile
 from fenrain.core.models.registry import HUB
+from fenrain.core.steps import Step
 
 VerdictName = Literal["match", "near", "undecided", "off"]
 ModelId = Annotated[str, Field(min_length=1, max_length=40)]
@@ -256,8 +257,9 @@ class LedgerStep(BaseModel):
 
 
 class LedgerEntry(BaseModel):
-    """target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; shown: in words; free:
-    whether a fit may move it; as_for: the value at which the same steps are written out, "" where it is this one."""
+    """target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; grade: steps that
+    a person takes on the value; shown: in words; free: whether a fit may move it; as_for: the value at which the same steps are written
+    out, "" where it is this one."""
 
     target: str
     group: str
@@ -267,6 +269,7 @@ class LedgerEntry(BaseModel):
     override: dict[str, Any] | None
     override_by: str
     override_why: str
+    grade: list[Step]
     shown: str
     shown_derived: str
     steps: list[LedgerStep]
@@ -280,6 +283,44 @@ class SourceValue(BaseModel):
     shown: str
     says: str
     constant: Any = None
+
+
+class SourceMapOut(BaseModel):
+    """A source value that is a map. says: the image files it reads, with their sizes and depths, in words."""
+
+    name: str
+    shown: str
+    says: list[str]
+
+
+class MapOut(BaseModel):
+    """A converted value that is a map. width, height: as it will be written; sources: the maps it comes from; steps: what was done in
+    between, in words; grade: steps that a person takes on it."""
+
+    name: str
+    group: str
+    kind: str
+    width: int
+    height: int
+    sources: list[SourceMapOut]
+    steps: list[str]
+    grade: list[Step]
+
+
+class MapPictureOut(BaseModel):
+    """A map to look at. width, height: of the map; picture: a smaller PNG as a data address, colours as sRGB, normals and numbers as they
+    are; most: what white stands for; bins: how many of 10,000 texels lie in each of equal steps from black to white, by channel; least,
+    mean, largest: by channel, linear."""
+
+    width: int
+    height: int
+    kind: str
+    picture: str
+    most: float
+    bins: list[list[float]]
+    least: list[float]
+    mean: list[float]
+    largest: list[float]
 
 
 class VariantIn(BaseModel):
@@ -354,6 +395,20 @@ class RemedyIn(BaseModel):
 
     code: str
     parameter: str = ""
+
+
+class MapIn(BaseModel):
+    """Which map to look at. source: a source value in place of the converted one, "" for none; steps: a grade to try, the kept one where
+    left out."""
+
+    source: str = ""
+    steps: list[Step] | None = Field(default=None, max_length=32)
+
+
+class GradeIn(BaseModel):
+    """Steps on a value, in their order."""
+
+    steps: list[Step] = Field(max_length=32)
 
 
 class CopyIn(BaseModel):

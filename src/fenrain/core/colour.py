@@ -33,6 +33,15 @@ def linear_to_lab(linear: np.ndarray) -> np.ndarray:
     return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1)
 
 
+def lab_to_linear(lab: np.ndarray) -> np.ndarray:
+    """CIE L*a*b* under D65, shape (…, 3), to linear Rec.709; what lies outside of its gamut is below 0 or above 1."""
+    y = (lab[..., 0] + 16) / 116
+    f = np.stack([y + lab[..., 1] / 500, y, y - lab[..., 2] / 200], axis=-1)
+    epsilon, kappa = 216 / 24389, 24389 / 27
+    ratio = np.where(f**3 > epsilon, f**3, (116 * f - 16) / kappa)
+    return np.asarray((ratio * WHITE_D65) @ XYZ_TO_RGB.T)
+
+
 def strongest_channel(colour: np.ndarray) -> np.ndarray:
     """The largest of three channels, channels last and kept; many times faster on images than a maximum along the axis."""
     return np.maximum(np.maximum(colour[..., 0:1], colour[..., 1:2]), colour[..., 2:3])

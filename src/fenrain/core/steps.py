@@ -1,20 +1,34 @@
-"""The steps by which a renderer's value becomes a model's: declared, never executed code. They run on constants and on texels alike."""
+"""Steps on a value: declared, never executed code. They run on constants and on texels alike.
+
+By them a renderer's value becomes a model's, and a person grades a map or a colour. Hue, saturation and lightness are those of CIE L*a*b*
+(CIE 15:2018), in which equal steps look equal.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, model_validator
+from pydantic import BaseModel, ConfigDict, Field, model_serializer, model_validator
 
-from fenrain.core.colour import relative_luminance, srgb_to_linear
+from fenrain.core.colour import lab_to_linear, linear_to_lab, relative_luminance, srgb_to_linear
 
 CHANNELS = {"r": 0, "g": 1, "b": 2}
 
 
+Finite = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
+Factor = Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
+Triple = tuple[Finite, Finite, Finite]
+OF_COLOURS = frozenset({"gain", "lift", "hue", "saturation", "lightness"})
+"""Steps that only a colour can take."""
+GRADES = OF_COLOURS | {"scale", "offset", "invert", "power", "clamp", "remap"}
+"""Steps that a person takes on a map or a colour; the others say how a file spells it."""
+
+
 class Step(BaseModel):
-    """One step; exactly one of its fields is set."""
+    """One step; exactly one of its fields is set. hue: turned by degrees; saturation, lightness: factors on C* and L*; gain, lift: a factor
+    and a sum for each channel; remap: [from, from, to, to]."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     scale: float | None = None
@@ -25,6 +39,12 @@ class Step(BaseModel):
     clamp: tuple[float, float] | None = None
     pick: Literal["r", "g", "b", "a", "luminance"] | None = None
     choose: Mapping[str, float | int | bool] | None = None
+    gain: Triple | None = None
+    lift: Triple | None = None
+    hue: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)] | None = None
+    saturation: Factor | None = None
+    lightness: Factor | None = None
+    remap: tuple[float, float, float, float] | None = None
 
     @model_validator(mode="before")
     @classmethod
@@ -39,7 +59,14 @@ class Step(BaseModel):
             raise ValueError("a step says exactly one thing, such as “scale: 0.01”")
         if self.clamp is not None and self.clamp[0] > self.clamp[1]:
             raise ValueError("clamp names its lower end first")
+        if self.remap is not None and self.remap[0] == self.remap[1]:
+            raise ValueError("remap starts from two different ends: [from, from, to, to]")
         return self
+
+    @model_serializer
+    def _as_stated(self) -> dict[str, Any]:
+        name, argument = self.said
+        return {name: argument}
 
     @property
     def said(self) -> tuple[str, Any]:
@@ -72,7 +99,30 @@ def _apply(step: Step, value: Any) -> Any:
         return np.power(np.maximum(array, 0.0), argument)
     if name == "decode":
         return srgb_to_linear(array)
+    if name == "remap":
+        low, high, to_low, to_high = argument
+        return to_low + (array - low) * ((to_high - to_low) / (high - low))
+    if name == "gain":
+        return array * np.asarray(argument)
+    if name == "lift":
+        return array + np.asarray(argument)
+    if name in ("hue", "saturation", "lightness"):
+        return _in_lab(array, name, argument)
     return np.clip(array, *argument)
+
+
+def _in_lab(colour: np.ndarray, name: str, argument: float) -> np.ndarray:
+    """A colour with another hue, chroma or lightness; of what leaves the gamut, the nearest by channels."""
+    lab = linear_to_lab(colour)
+    if name == "lightness":
+        lab = np.concatenate([lab[..., :1] * argument, lab[..., 1:]], axis=-1)
+    elif name == "saturation":
+        lab = np.concatenate([lab[..., :1], lab[..., 1:] * argument], axis=-1)
+    else:
+        c, s = np.cos(np.radians(argument)), np.sin(np.radians(argument))
+        a, b = lab[..., 1], lab[..., 2]
+        lab = np.stack([lab[..., 0], c * a - s * b, s * a + c * b], axis=-1)
+    return np.maximum(lab_to_linear(lab), 0.0)
 
 
 def _picked(array: np.ndarray, channel: str) -> np.ndarray:

@@ -170,7 +170,7 @@ def value_to_document(value: Value) -> dict[str, Any]:
         return {
             "stepped": {
                 "source": value_to_document(value.source),
-                "steps": [step.model_dump(exclude_none=True) for step in value.steps],
+                "steps": [step.model_dump() for step in value.steps],
                 "factor": _listed(value.factor),
                 "channels": value.channels,
             }

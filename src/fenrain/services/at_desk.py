@@ -12,7 +12,8 @@ from fenrain.core.dialects.guess import guess
 from fenrain.core.dialects.reading import Folders, materials_of
 from fenrain.core.dialects.sheet import read_sheet
 from fenrain.core.errors import FenrainError
-from fenrain.services import comparison, variants
+from fenrain.core.steps import Step
+from fenrain.services import comparison, maps, variants
 from fenrain.services.conversions import refreshed, shares_of
 from fenrain.services.intakes import accept, choose_dialect, take_in
 from fenrain.services.library import known_dialects, preset_material, preset_of, start_material
@@ -77,6 +78,16 @@ def refresh(conversion_id: int) -> None:
 def shares(conversion_id: int) -> dict[str, Any]:
     with session() as database:
         return shares_of(database, conversion_id)
+
+
+def list_maps(conversion_id: int) -> list[dict[str, Any]]:
+    with session() as database:
+        return maps.maps_of_conversion(database, conversion_id)
+
+
+def show_map(conversion_id: int, name: str, source: str, steps: list[Step] | None) -> dict[str, Any]:
+    with session() as database:
+        return maps.picture_of(database, conversion_id, name, source, steps)
 
 
 def compare(material_id: int) -> dict[str, Any]:

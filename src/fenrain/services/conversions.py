@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from types import MappingProxyType
 from typing import Any
 
@@ -23,8 +24,10 @@ from fenrain.core.convert.ledger import By, Override
 from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.errors import InputError, NotFoundError, ParameterError
 from fenrain.core.lobes.aspects import ASPECTS
+from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import HUB, model_of
 from fenrain.core.rules.fidelity import Fidelity
+from fenrain.core.steps import GRADES, OF_COLOURS, Step
 from fenrain.core.tables import Preset
 from fenrain.core.values import Constant, value_from_document
 from fenrain.services.checks import figures_document
@@ -34,8 +37,11 @@ from fenrain.store import blobs
 from fenrain.store.rows import conversion_at, find_conversion, material_of
 from fenrain.store.tables import ConversionRow, MaterialRow
 
-EDITION = 4
+EDITION = 5
 """Of what `document` holds; one written by another edition is worked out again before it is shown."""
+
+LARGEST_GRADED = 1e6
+"""What a graded value without an upper end is cut at."""
 
 
 def ensure_conversion(
@@ -86,7 +92,8 @@ def target_for(row: ConversionRow) -> ServedTarget:
 
 
 def _override_from(stored: dict[str, Any]) -> Override:
-    return Override(value_from_document(stored["value"], blobs.open_image), By(stored["by"]), stored["why"])
+    value = None if stored["value"] is None else value_from_document(stored["value"], blobs.open_image)
+    return Override(value, By(stored["by"]), stored["why"], tuple(Step.model_validate(step) for step in stored.get("grade", ())))
 
 
 def override_value(database: Session, conversion_id: int, name: str, raw: Any, *, expected: int) -> ConversionRow:
@@ -100,6 +107,35 @@ def override_values(database: Session, conversion_id: int, values: Mapping[str, 
     model = model_of(row.target)
     laid = {name: Override(Constant(model.parameter(name).accept(raw)), by, why) for name, raw in values.items()}
     return _edited(database, row, {**row.overrides, **{name: override.to_document() for name, override in laid.items()}})
+
+
+def grade_value(database: Session, conversion_id: int, name: str, steps: Sequence[Step], *, expected: int) -> ConversionRow:
+    """Take these steps on a value, in place of those taken before; none puts it back to what it was without. Raises ConflictError,
+    ParameterError for steps that the value cannot take, NotFoundError."""
+    row = conversion_at(database, conversion_id, expected)
+    taken = grade_of(model_of(row.target).parameter(name), steps)
+    known = _override_from(row.overrides[name]) if name in row.overrides else Override(None)
+    others = {key: value for key, value in row.overrides.items() if key != name}
+    if not taken and known.value is None:
+        return _edited(database, row, others)
+    return _edited(database, row, {**others, name: replace(known, grade=taken).to_document()})
+
+
+def grade_of(parameter: Parameter, steps: Sequence[Step]) -> tuple[Step, ...]:
+    """The steps as the value can take them, and back into its range. Raises ParameterError."""
+    if not steps:
+        return ()
+    if parameter.kind not in (Kind.NUMBER, Kind.COLOUR):
+        raise ParameterError(f"{parameter.name} is a {parameter.kind}, which cannot be graded.", place=parameter.name)
+    for step in steps:
+        name, _ = step.said
+        if name not in GRADES or (name in OF_COLOURS and parameter.kind is not Kind.COLOUR):
+            fitting = GRADES if parameter.kind is Kind.COLOUR else GRADES - OF_COLOURS
+            raise ParameterError(
+                f"{parameter.name} cannot take the step “{name}”.", place=parameter.name, remedy=f"Steps: {', '.join(sorted(fitting))}."
+            )
+    range_ends = Step(clamp=(parameter.low, min(parameter.high, LARGEST_GRADED)))
+    return (*(step for step in steps if step != range_ends), range_ends)
 
 
 def copy_value(database: Session, conversion_id: int, name: str, from_id: int, from_name: str, *, expected: int) -> ConversionRow:

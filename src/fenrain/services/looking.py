@@ -6,6 +6,8 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import asdict, replace
 from typing import Any
 
+from pydantic import TypeAdapter, ValidationError
+
 from fenrain.core.checking.check import READ_EDGE, RigCheck, refined
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.fitting.fit import fit
@@ -13,14 +15,15 @@ from fenrain.core.checking.isolation import map_alone, without
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.ledger import By, Override
-from fenrain.core.errors import EngineError
+from fenrain.core.errors import EngineError, ParameterError
 from fenrain.core.material import Material
 from fenrain.core.rendering.own_mesh import PREFIX
 from fenrain.core.rendering.probe import load_engine
+from fenrain.core.steps import Step
 from fenrain.core.surfaces import scatters
 from fenrain.core.values import Constant
 from fenrain.services.checks import figures_document, keep_check, pictures_of, tolerances_of
-from fenrain.services.conversions import conversion_of, keep_fit
+from fenrain.services.conversions import conversion_of, grade_of, keep_fit
 from fenrain.services.frame import Frame, Wish
 from fenrain.services.surroundings import around, open_surroundings, opened_stand, rigs_of
 from fenrain.store.database import session
@@ -140,9 +143,20 @@ def _tried(conversion: Conversion, trial: Mapping[str, Any]) -> Conversion:
     """The conversion with values laid over it that are not kept."""
     if not trial:
         return conversion
-    model = conversion.target
-    laid = {name: Override(Constant(model.parameter(name).accept(value)), By.HAND, "") for name, value in trial.items()}
+    laid = {name: _laid(conversion, name, value) for name, value in trial.items()}
     return conversion.having({**conversion.overrides, **laid})
+
+
+def _laid(conversion: Conversion, name: str, value: Any) -> Override:
+    """A constant that is tried, or {"grade": steps} on what stands there without them."""
+    parameter = conversion.target.parameter(name)
+    if not isinstance(value, dict):
+        return Override(Constant(parameter.accept(value)), By.HAND, "")
+    try:
+        steps = TypeAdapter(list[Step]).validate_python(value.get("grade"))
+    except ValidationError as refused:
+        raise ParameterError(f"The steps on {name} cannot be taken: {refused.errors()[0]['msg']}.", place=name) from refused
+    return replace(conversion.overrides.get(name, Override(None)), grade=grade_of(parameter, steps))
 
 
 def _frame(result: RigCheck, found: Mapping[str, Any], *, clear: bool = False, pixels: bool = False) -> Frame:

@@ -226,6 +226,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/conversions/{conversion_id}/values/{name}/grade": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Grade
+         * @description Take steps on a map or a colour, in place of those taken before; none takes them out again.
+         */
+        put: operations["grade"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/conversions/{conversion_id}/values/{name}/copy": {
         parameters: {
             query?: never;
@@ -800,6 +820,46 @@ export interface paths {
          *     it takes a second or two, so that it is measured when somebody asks for it. Gives back one such plane.
          */
         post: operations["flip_of_pixels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/conversions/{conversion_id}/maps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Maps
+         * @description Every converted value that is a map, with the source maps that it comes from.
+         */
+        get: operations["list_maps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/conversions/{conversion_id}/maps/{name}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Map
+         * @description A picture of one map with its figures: the converted one, by a grade that is only tried where steps are given, or a source map.
+         */
+        post: operations["show_map"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1508,6 +1568,14 @@ export interface components {
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
         };
+        /**
+         * GradeIn
+         * @description Steps on a value, in their order.
+         */
+        GradeIn: {
+            /** Steps */
+            steps: components["schemas"]["Step-Input"][];
+        };
         /** GuessOut */
         GuessOut: {
             /** Id */
@@ -1615,8 +1683,9 @@ export interface components {
         };
         /**
          * LedgerEntry
-         * @description target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; shown: in words; free:
-         *     whether a fit may move it; as_for: the value at which the same steps are written out, "" where it is this one.
+         * @description target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; grade: steps that
+         *     a person takes on the value; shown: in words; free: whether a fit may move it; as_for: the value at which the same steps are written
+         *     out, "" where it is this one.
          */
         LedgerEntry: {
             /** Target */
@@ -1639,6 +1708,8 @@ export interface components {
             override_by: string;
             /** Override Why */
             override_why: string;
+            /** Grade */
+            grade: components["schemas"]["Step-Output"][];
             /** Shown */
             shown: string;
             /** Shown Derived */
@@ -1728,6 +1799,20 @@ export interface components {
             text: string;
         };
         /**
+         * MapIn
+         * @description Which map to look at. source: a source value in place of the converted one, "" for none; steps: a grade to try, the kept one where
+         *     left out.
+         */
+        MapIn: {
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Steps */
+            steps?: components["schemas"]["Step-Input"][] | null;
+        };
+        /**
          * MapLimitsFile
          * @description What the target takes of maps; see `MapLimits`. total_megabytes: millions of bytes, 0 for no limit.
          */
@@ -1763,6 +1848,55 @@ export interface components {
              * @default 0
              */
             total_megabytes: number;
+        };
+        /**
+         * MapOut
+         * @description A converted value that is a map. width, height: as it will be written; sources: the maps it comes from; steps: what was done in
+         *     between, in words; grade: steps that a person takes on it.
+         */
+        MapOut: {
+            /** Name */
+            name: string;
+            /** Group */
+            group: string;
+            /** Kind */
+            kind: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Sources */
+            sources: components["schemas"]["SourceMapOut"][];
+            /** Steps */
+            steps: string[];
+            /** Grade */
+            grade: components["schemas"]["Step-Output"][];
+        };
+        /**
+         * MapPictureOut
+         * @description A map to look at. width, height: of the map; picture: a smaller PNG as a data address, colours as sRGB, normals and numbers as they
+         *     are; most: what white stands for; bins: how many of 10,000 texels lie in each of equal steps from black to white, by channel; least,
+         *     mean, largest: by channel, linear.
+         */
+        MapPictureOut: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Kind */
+            kind: string;
+            /** Picture */
+            picture: string;
+            /** Most */
+            most: number;
+            /** Bins */
+            bins: number[][];
+            /** Least */
+            least: number[];
+            /** Mean */
+            mean: number[];
+            /** Largest */
+            largest: number[];
         };
         /**
          * MetalOut
@@ -2178,6 +2312,18 @@ export interface components {
             /** Says */
             says: string;
         };
+        /**
+         * SourceMapOut
+         * @description A source value that is a map. says: the image files it reads, with their sizes and depths, in words.
+         */
+        SourceMapOut: {
+            /** Name */
+            name: string;
+            /** Shown */
+            shown: string;
+            /** Says */
+            says: string[];
+        };
         /** SourceValue */
         SourceValue: {
             /** Name */
@@ -2249,6 +2395,62 @@ export interface components {
             engine_reason: string;
             /** Engine Remedy */
             engine_remedy: string;
+        };
+        /**
+         * Step
+         * @description One step; exactly one of its fields is set. hue: turned by degrees; saturation, lightness: factors on C* and L*; gain, lift: a factor
+         *     and a sum for each channel; remap: [from, from, to, to].
+         */
+        "Step-Input": {
+            /** Scale */
+            scale?: number | null;
+            /** Offset */
+            offset?: number | null;
+            /** Invert */
+            invert?: true | null;
+            /** Power */
+            power?: number | null;
+            /** Decode */
+            decode?: "srgb" | null;
+            /** Clamp */
+            clamp?: [
+                number,
+                number
+            ] | null;
+            /** Pick */
+            pick?: ("r" | "g" | "b" | "a" | "luminance") | null;
+            /** Choose */
+            choose?: {
+                [key: string]: number | boolean;
+            } | null;
+            /** Gain */
+            gain?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Lift */
+            lift?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Hue */
+            hue?: number | null;
+            /** Saturation */
+            saturation?: number | null;
+            /** Lightness */
+            lightness?: number | null;
+            /** Remap */
+            remap?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+        };
+        "Step-Output": {
+            [key: string]: unknown;
         };
         /**
          * SurroundingsOut
@@ -2855,6 +3057,44 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConversionOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    grade: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                conversion_id: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GradeIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -3900,6 +4140,73 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": unknown;
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_maps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_map: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                conversion_id: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MapIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapPictureOut"];
                 };
             };
             /** @description what, where, what next */

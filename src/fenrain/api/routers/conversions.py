@@ -10,6 +10,7 @@ from fenrain.api.schemas import (
     CopyIn,
     FitIn,
     FitOut,
+    GradeIn,
     JobOut,
     OverrideIn,
     PresetChoiceIn,
@@ -21,7 +22,16 @@ from fenrain.api.views import conversion_view, job_view
 from fenrain.core.errors import PreconditionMissingError
 from fenrain.jobs.plans import plan_check, plan_check_again
 from fenrain.services import at_desk as desk_work
-from fenrain.services.conversions import EDITION, apply_preset, apply_remedy, copy_value, override_value, put_back_all, put_back_value
+from fenrain.services.conversions import (
+    EDITION,
+    apply_preset,
+    apply_remedy,
+    copy_value,
+    grade_value,
+    override_value,
+    put_back_all,
+    put_back_value,
+)
 from fenrain.services.desk import at_desk
 from fenrain.services.library import preset_of
 from fenrain.services.live import with_pictures
@@ -74,6 +84,13 @@ def put_back(conversion_id: int, name: str, expected: Expected, response: Respon
 def put_back_everything(conversion_id: int, expected: Expected, response: Response) -> ConversionOut:
     """Take every override back, a fit's too."""
     at_desk(desk_work.edit, put_back_all, conversion_id, expected=expected)
+    return _edited(conversion_id, response)
+
+
+@router.put("/conversions/{conversion_id}/values/{name}/grade")
+def grade(conversion_id: int, name: str, body: GradeIn, expected: Expected, response: Response) -> ConversionOut:
+    """Take steps on a map or a colour, in place of those taken before; none takes them out again."""
+    at_desk(desk_work.edit, grade_value, conversion_id, name, body.steps, expected=expected)
     return _edited(conversion_id, response)
 
 

@@ -48,11 +48,17 @@ class Conversion:
         return replace(self, material=replace(self.material, values=values), ledger=entries)
 
     def _as_held(self, name: str, override: Override) -> Override:
-        laid = self.material.having(**{name: override.value})
+        derived = next((entry.derived for entry in self.ledger if entry.target == name and entry.derived is not None), None)
+        if derived is None and override.value is None:
+            override = replace(override, value=self.material.value(name))
+        wanted = override.over(derived)
+        laid = self.material.having(**{name: wanted})
         kept, shortfalls = fitted(laid, format_for(self.target, self.profile), self.profile)
         words = " ".join(shortfall.text for shortfall in shortfalls if shortfall.parameter == name)
         why = override.why if words in override.why else f"{override.why} {words}".strip()
-        return replace(override, value=kept.value(name), why=why)
+        if kept.value(name) == wanted:
+            return replace(override, why=why)
+        return replace(override, value=kept.value(name), why=why, grade=())
 
 
 def convert(material: Material, to: str, profile: Profile | None = None) -> Conversion:

@@ -8,10 +8,15 @@ from enum import StrEnum
 from functools import cached_property
 from typing import Any
 
+import numpy as np
+
+from fenrain.core.maps.mean import thumbnail
 from fenrain.core.material import Material
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.rules.fidelity import Fidelity, worst
-from fenrain.core.values import Value, value_to_document
+from fenrain.core.steps import Step as Grading
+from fenrain.core.steps import apply_steps
+from fenrain.core.values import Constant, Stepped, Value, value_to_document
 from fenrain.core.words import describe_as
 
 
@@ -66,14 +71,33 @@ class By(StrEnum):
 
 @dataclass(frozen=True)
 class Override:
-    """A value that stands over the derived one, who set it, and why in words."""
+    """A value that stands over the derived one, who set it, and why in words. value: None where it is the derived one, graded; grade: steps
+    that a person takes on the value, in their order."""
 
-    value: Value
+    value: Value | None
     by: By = By.HAND
     why: str = ""
+    grade: tuple[Grading, ...] = ()
+
+    def over(self, derived: Value | None) -> Value:
+        """What stands over a derived value; there must be one, or a value here."""
+        base = derived if self.value is None else self.value
+        assert base is not None
+        return graded(base, self.grade)
 
     def to_document(self) -> dict[str, Any]:
-        return {"value": value_to_document(self.value), "by": str(self.by), "why": self.why}
+        value = None if self.value is None else value_to_document(self.value)
+        return {"value": value, "by": str(self.by), "why": self.why, "grade": [step.model_dump() for step in self.grade]}
+
+
+def graded(value: Value, steps: tuple[Grading, ...]) -> Value:
+    """A value with steps on it."""
+    if not steps:
+        return value
+    if not isinstance(value, Constant):
+        return Stepped(value, steps, 1.0, thumbnail(value).shape[-1])
+    found = np.asarray(apply_steps(steps, np.asarray(value.value, dtype=float)))
+    return Constant(tuple(float(part) for part in found) if found.ndim else float(found))
 
 
 @dataclass(frozen=True)
@@ -97,7 +121,7 @@ class Entry:
 
     @property
     def value(self) -> Value | None:
-        return self.derived if self.override is None else self.override.value
+        return self.derived if self.override is None else self.override.over(self.derived)
 
     def to_document(self, target: Model) -> dict[str, Any]:
         """The line as JSON can hold it. target: the model converted to."""
@@ -111,7 +135,8 @@ class Entry:
             "fidelity": str(self.fidelity),
             "sources": list(self.sources),
             "derived": None if self.derived is None else value_to_document(self.derived),
-            "override": None if self.override is None else value_to_document(self.override.value),
+            "override": None if self.override is None or self.value is None else value_to_document(self.value),
+            "grade": [] if self.override is None else [step.model_dump() for step in self.override.grade],
             "override_by": "" if self.override is None else str(self.override.by),
             "override_why": "" if self.override is None else self.override.why,
             "shown": shown(self.value),

@@ -20,7 +20,7 @@ SCALE_STOPS = np.array([[0.07, 0.075, 0.085], [0.16, 0.22, 0.42], [0.42, 0.3, 0.
 
 def picture_png(linear: np.ndarray) -> bytes:
     """A linear picture (h, w, 3), clipped at display white, as sRGB."""
-    return _png(linear_to_srgb(linear))
+    return png_bytes(linear_to_srgb(linear))
 
 
 def difference_png(delta_e: np.ndarray) -> bytes:
@@ -28,7 +28,7 @@ def difference_png(delta_e: np.ndarray) -> bytes:
     position = np.clip(delta_e / DELTA_E_SCALE, 0.0, 1.0) * (len(SCALE_STOPS) - 1)
     lower = np.minimum(position.astype(int), len(SCALE_STOPS) - 2)
     share = (position - lower)[..., None]
-    return _png(SCALE_STOPS[lower] * (1 - share) + SCALE_STOPS[lower + 1] * share)
+    return png_bytes(SCALE_STOPS[lower] * (1 - share) + SCALE_STOPS[lower + 1] * share)
 
 
 def pair_pngs(original: np.ndarray, converted: np.ndarray, delta_e: np.ndarray) -> dict[str, bytes]:
@@ -49,7 +49,7 @@ def write_png(path: Path, encoded: np.ndarray) -> None:
     close_whole(output, path, path)
 
 
-def _png(encoded: np.ndarray) -> bytes:
+def png_bytes(encoded: np.ndarray) -> bytes:
     try:
         with tempfile.NamedTemporaryFile(suffix=".png") as stream:
             write_png(Path(stream.name), encoded)

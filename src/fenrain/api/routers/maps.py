@@ -1,0 +1,21 @@
+"""The maps of a conversion: the source beside the converted one, and what was done in between."""
+
+from fastapi import APIRouter
+
+from fenrain.api.schemas import MapIn, MapOut, MapPictureOut
+from fenrain.services import at_desk as desk_work
+from fenrain.services.desk import at_desk
+
+router = APIRouter(tags=["maps"])
+
+
+@router.get("/conversions/{conversion_id}/maps")
+def list_maps(conversion_id: int) -> list[MapOut]:
+    """Every converted value that is a map, with the source maps that it comes from."""
+    return [MapOut.model_validate(found) for found in at_desk(desk_work.list_maps, conversion_id)]
+
+
+@router.post("/conversions/{conversion_id}/maps/{name}/picture")
+def show_map(conversion_id: int, name: str, body: MapIn) -> MapPictureOut:
+    """A picture of one map with its figures: the converted one, by a grade that is only tried where steps are given, or a source map."""
+    return MapPictureOut.model_validate(at_desk(desk_work.show_map, conversion_id, name, body.source, body.steps))
