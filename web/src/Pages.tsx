@@ -11,6 +11,7 @@ import { BoardScreen } from "./screens/board/BoardScreen";
 import { CompareScreen } from "./screens/compare/CompareScreen";
 import { DeliverScreen } from "./screens/deliver/DeliverScreen";
 import { DialectScreen } from "./screens/dialects/DialectScreen";
+import { MapsScreen } from "./screens/maps/MapsScreen";
 import { TakeInScreen } from "./screens/takein/TakeInScreen";
 import { TargetsScreen } from "./screens/targets/TargetsScreen";
 
@@ -54,6 +55,7 @@ function OfProject({ projects }: { projects: Project[] }) {
           <Route path="take-in" element={<TakeInScreen project={id} />} />
           <Route path="board" element={<BoardScreen project={id} />} />
           <Route path="bench/:conversion" element={<BenchScreen project={id} />} />
+          <Route path="maps/:conversion" element={<MapsScreen project={id} />} />
           <Route path="compare/:material" element={<CompareScreen project={id} />} />
           <Route path="dialects" element={<DialectScreen />} />
           <Route path="targets" element={<TargetsScreen project={id} />} />

@@ -1,4 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import type { Step } from "../parts/grading";
 import { client, unwrap, type Schemas } from "./client";
 import { keys, type Conversion } from "./queries";
 
@@ -7,6 +8,7 @@ export type Edit =
   | { kind: "set"; name: string; value: Schemas["OverrideIn"]["value"] }
   | { kind: "put back"; name: string }
   | { kind: "put all back" }
+  | { kind: "grade"; name: string; steps: Step[] }
   | { kind: "copy"; name: string; from: Schemas["CopyIn"] }
   | { kind: "preset"; preset: string }
   | { kind: "remedy"; code: string; parameter: string };
@@ -44,6 +46,7 @@ function useAfterEdit(conversion: Conversion, project: number) {
   return {
     show: (changed: Conversion) => {
       queries.setQueryData(keys.conversion(conversion.id), changed);
+      void queries.invalidateQueries({ queryKey: keys.maps(conversion.id) });
       void queries.invalidateQueries({ queryKey: keys.jobs(project) });
     },
     loadAgain: () => void queries.invalidateQueries({ queryKey: keys.conversion(conversion.id) }),
@@ -73,6 +76,13 @@ function send(conversion: Conversion, edit: Edit): Promise<Conversion> {
       );
     case "put all back":
       return unwrap(client.DELETE("/api/v1/conversions/{conversion_id}/values", { params: { path, header } }));
+    case "grade":
+      return unwrap(
+        client.PUT("/api/v1/conversions/{conversion_id}/values/{name}/grade", {
+          params: { path: { ...path, name: edit.name }, header },
+          body: { steps: edit.steps },
+        }),
+      );
     case "copy":
       return unwrap(
         client.PUT("/api/v1/conversions/{conversion_id}/values/{name}/copy", {

@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
+import type { Step } from "../parts/grading";
 import { client, unwrap, type Schemas } from "./client";
 
 export type Job = Schemas["JobOut"];
@@ -16,6 +17,8 @@ export type Shares = Schemas["SharesOut"];
 export type Tables = Schemas["TablesOut"];
 export type Target = Schemas["TargetOut"];
 export type TargetProfile = Schemas["ProfileFile"];
+export type ConversionMap = Schemas["MapOut"];
+export type MapView = Schemas["MapPictureOut"];
 export type DeliveryPlan = Schemas["PlanOut"];
 export type Preset = Schemas["PresetOut"];
 export type Dialect = Schemas["DialectOut"];
@@ -38,6 +41,8 @@ export const keys = {
   boards: (project: number) => ["board", project] as const,
   jobs: (project: number) => ["jobs", project] as const,
   conversion: (id: number) => ["conversion", id] as const,
+  maps: (id: number) => ["conversion", id, "maps"] as const,
+  map: (id: number, name: string, wish: object) => ["conversion", id, "maps", name, wish] as const,
   shares: (id: number, version: number) => ["shares", id, version] as const,
   comparison: (material: number) => ["comparison", material] as const,
   presets: ["presets"] as const,
@@ -83,6 +88,30 @@ export function useConversion(id: number) {
     queryKey: keys.conversion(id),
     queryFn: () =>
       unwrap(client.GET("/api/v1/conversions/{conversion_id}", { params: { path: { conversion_id: id } } })),
+  });
+}
+
+/** The converted values that are maps; they change with every edit. */
+export function useConversionMaps(id: number) {
+  return useQuery({
+    queryKey: keys.maps(id),
+    queryFn: () =>
+      unwrap(client.GET("/api/v1/conversions/{conversion_id}/maps", { params: { path: { conversion_id: id } } })),
+  });
+}
+
+/** A map to look at; what was shown before stays until it is there. */
+export function useMapPicture(id: number, name: string, wish: { source?: string; steps?: Step[] }) {
+  return useQuery({
+    queryKey: keys.map(id, name, wish),
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      unwrap(
+        client.POST("/api/v1/conversions/{conversion_id}/maps/{name}/picture", {
+          params: { path: { conversion_id: id, name } },
+          body: { source: wish.source ?? "", steps: wish.steps ?? null },
+        }),
+      ),
   });
 }
 

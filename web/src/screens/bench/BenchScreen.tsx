@@ -150,6 +150,7 @@ interface TitleProps {
 
 function Title({ conversion, neighbours, openHelp }: TitleProps) {
   const { verdict } = conversion;
+  const go = useGo();
   return (
     <Flex gap={14} align="baseline">
       <Typography.Title level={4} className="heading">
@@ -164,6 +165,9 @@ function Title({ conversion, neighbours, openHelp }: TitleProps) {
         {verdict.rig !== "" && <span className="faded"> ({spaced(verdict.rig)})</span>}
       </span>
       <Flex gap={6} className="end">
+        <Button size="small" onClick={() => go(`/maps/${conversion.id}${window.location.search}`)}>
+          Maps
+        </Button>
         <Button size="small" disabled={neighbours.previous === undefined} onClick={neighbours.previous}>
           Previous
         </Button>

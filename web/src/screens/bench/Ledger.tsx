@@ -83,6 +83,7 @@ function untouched(conversion: Conversion, parameters: Parameter[]): LedgerEntry
       override: null,
       override_by: "",
       override_why: "",
+      grade: [],
       shown: "",
       shown_derived: "",
       steps: [],

@@ -5,6 +5,7 @@ import { useEdit } from "../../api/edits";
 import type { Conversion, LedgerEntry, Parameter } from "../../api/queries";
 import { ColourField } from "../../parts/ColourField";
 import { rgbOf } from "../../parts/colour";
+import { Grading } from "../../parts/Grading";
 import { NumberField } from "../../parts/NumberField";
 import { useComplaint } from "../../parts/useComplaint";
 import { CopyFrom } from "./CopyFrom";
@@ -25,6 +26,8 @@ export function TargetValue({ entry, parameter, conversion, project }: Props) {
   const edit = useEdit(conversion, project);
   const complain = useComplaint();
   const { name } = parameter;
+  const [grading, setGrading] = useState(false);
+  const gradable = parameter.kind === "number" || parameter.kind === "colour";
   const tryValue = useTryValue();
   const refuse = (error: Error) => {
     complain(error);
@@ -41,12 +44,32 @@ export function TargetValue({ entry, parameter, conversion, project }: Props) {
       <span className="at-hand">
         <LookUp parameter={parameter} take={commit} />
         <CopyFrom conversion={conversion} project={project} parameter={parameter} />
+        {gradable && entry.grade.length === 0 && (
+          <Button
+            size="small"
+            type="text"
+            className="quiet"
+            aria-pressed={grading}
+            onClick={() => setGrading(!grading)}
+          >
+            grade
+          </Button>
+        )}
       </span>
       {entry.override !== null && (
         <Button size="small" type="link" onClick={putBack}>
           put back
           {entry.shown_derived !== "" && <span className="numbers faded"> {entry.shown_derived}</span>}
         </Button>
+      )}
+      {gradable && (grading || entry.grade.length > 0) && (
+        <Grading
+          label={name}
+          kind={parameter.kind}
+          steps={entry.grade}
+          onTry={(steps) => tryValue(name, steps === undefined ? undefined : { grade: steps })}
+          onCommit={(steps) => edit.mutate({ kind: "grade", name, steps }, { onError: refuse })}
+        />
       )}
     </Flex>
   );

@@ -29,6 +29,7 @@ const entry: LedgerEntry = {
   override: null,
   override_by: "",
   override_why: "",
+  grade: [],
   shown: "0.75",
   shown_derived: "0.75",
   steps: [step],

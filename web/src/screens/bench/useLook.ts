@@ -11,14 +11,15 @@ import {
   type LookFrame,
   type Reading,
 } from "../../api/queries";
+import type { Step } from "../../parts/grading";
 import type { BenchView } from "./useBenchView";
 
 /** Edges in pixels of the pictures that the server draws. */
 const SIZES = [256, 384, 512, 768] as const;
 const LARGEST = SIZES[3];
 
-/** Constants that are tried without being kept, by name. */
-export type Trial = Readonly<Record<string, number | boolean | readonly number[]>>;
+/** Constants, and steps on values, that are tried without being kept, by name. */
+export type Trial = Readonly<Record<string, number | boolean | readonly number[] | { grade: Step[] }>>;
 
 export interface Pictures {
   original: string;

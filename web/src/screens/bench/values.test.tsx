@@ -24,6 +24,7 @@ const entry = {
   override: null,
   override_by: "",
   override_why: "",
+  grade: [],
   shown: "0.4",
   shown_derived: "0.4",
   steps: [],
