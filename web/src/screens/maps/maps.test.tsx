@@ -80,6 +80,7 @@ describe("the maps of a material", () => {
       vi.fn(async (request: Request) => {
         if (request.url.endsWith("/state")) return Response.json({ engine_runs: false });
         if (request.method !== "GET") sent.push({ address: request.url, body: await request.json() });
+        if (request.url.endsWith("/maps")) return Response.json(MAPS);
         return Response.json(request.url.endsWith("/picture") ? VIEW : CONVERSION);
       }),
     );
