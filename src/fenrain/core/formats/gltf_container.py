@@ -11,12 +11,13 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
+from fenrain.core.errors import BrokenFileError, FenrainError, ImageError, TooLargeError
 from fenrain.core.paths import Found, resolve
 from fenrain.core.reading import Reading
 from fenrain.core.values import Image
 
 GLB_MAGIC, JSON_CHUNK, BINARY_CHUNK = b"glTF", 0x4E4F534A, 0x004E4942
+GPU_PACKED = "KHR_texture_basisu"
 LARGEST_DOCUMENT = 128 * 1024 * 1024
 
 
@@ -53,9 +54,16 @@ class Container:
         """The image of a texture, or None with a finding."""
         try:
             texture = self.item("textures", index, f"{reading.place}: texture")
+            extensions = self.mapping(texture.get("extensions", {}), f"textures/{index}/extensions")
             source = texture.get("source")
             if source is None:
-                source = (texture.get("extensions") or {}).get("EXT_texture_webp", {}).get("source")
+                source = self.mapping(extensions.get("EXT_texture_webp", {}), f"textures/{index}").get("source")
+            if source is None and GPU_PACKED in extensions:
+                raise ImageError(
+                    f"The texture is packed for graphics hardware ({GPU_PACKED}, KTX2), which is not read.",
+                    place=f"textures/{index}",
+                    remedy="Export it as PNG, JPEG or WebP, or with one of these beside it.",
+                )
             entry = self.item("images", source, f"textures/{index}")
             return self._image(entry, source, reading, parameter)
         except FenrainError as refused:
@@ -80,15 +88,19 @@ class Container:
     def view(self, index: Any, place: str) -> tuple[Path | bytes, int, int]:
         """(file or bytes, offset, length) of a buffer view. Raises BrokenFileError where it reaches beyond its buffer."""
         view = self.item("bufferViews", index, place)
+        return self.stretch(view, f"bufferViews/{index}")
+
+    def stretch(self, stated: Any, place: str) -> tuple[Path | bytes, int, int]:
+        """The same for a stretch of a buffer that is stated as a buffer view states it."""
+        view = self.mapping(stated, place)
         offset: int = view.get("byteOffset", 0)
         length: int = view.get("byteLength", -1)
         if not _is_count(offset) or not _is_count(length):
-            raise self.broken("offset or length of the buffer view is no count", f"bufferViews/{index}")
-        holder, start, size = self._buffer(view.get("buffer"), f"bufferViews/{index}")
+            raise self.broken("offset or length of the buffer view is no count", place)
+        holder, start, size = self._buffer(view.get("buffer"), place)
         if offset + length > size:
             raise self.broken(
-                f"it needs bytes {offset:,} to {offset + length:,} of a buffer of {size:,}; the file may have been cut off",
-                f"bufferViews/{index}",
+                f"it needs bytes {offset:,} to {offset + length:,} of a buffer of {size:,}; the file may have been cut off", place
             )
         return holder, start + offset, length
 
@@ -122,7 +134,11 @@ class Container:
 
     def bytes_of(self, index: Any, place: str) -> bytes:
         """The bytes of a buffer view."""
-        holder, offset, length = self.view(index, place)
+        return self.bytes_of_buffer(self.item("bufferViews", index, place), place)
+
+    def bytes_of_buffer(self, view: Any, place: str) -> bytes:
+        """The bytes of a stretch of a buffer, stated as a buffer view states it. Raises BrokenFileError where it reaches beyond."""
+        holder, offset, length = self.stretch(view, place)
         if isinstance(holder, bytes):
             return holder[offset : offset + length]
         with holder.open("rb") as stream:

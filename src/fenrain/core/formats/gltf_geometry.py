@@ -147,21 +147,42 @@ def _numbers(container: Container, index: Any, width: int, place: str) -> np.nda
         or not 0 <= count <= MOST_PLACES
     ):
         raise container.broken("the accessor holds something else than is wanted here", place)
+    number = np.dtype(COMPONENTS[kind])
+    rows = np.zeros((count, width), number)
+    if "bufferView" in accessor:
+        rows = _rows(container, accessor, number, count, width, place)
     if "sparse" in accessor:
-        raise container.broken("sparse accessors are not read", place)
-    if "bufferView" not in accessor:
-        return np.zeros((count, width))
-    view = container.item("bufferViews", accessor["bufferView"], place)
-    data, number = container.bytes_of(accessor["bufferView"], place), np.dtype(COMPONENTS[kind])
-    begin, stride = accessor.get("byteOffset", 0), view.get("byteStride", width * number.itemsize)
+        rows = _with_sparse(container, container.mapping(accessor["sparse"], place), rows, place)
+    if not accessor.get("normalized") or number.kind == "f":
+        return np.array(rows)
+    return np.maximum(rows / np.iinfo(number).max, -1.0)
+
+
+def _with_sparse(container: Container, sparse: dict[str, Any], rows: np.ndarray, place: str) -> np.ndarray:
+    """The rows with those replaced that a sparse accessor names (glTF 2.0 §3.6.2.3)."""
+    count, indices, values = sparse.get("count"), sparse.get("indices"), sparse.get("values")
+    indices, values = container.mapping(indices, f"{place}/sparse/indices"), container.mapping(values, f"{place}/sparse/values")
+    kind = indices.get("componentType")
+    if type(count) is not int or not 0 <= count <= len(rows) or kind not in (5121, 5123, 5125):
+        raise container.broken("the sparse accessor counts by something else than indices", place)
+    at = _rows(container, indices, np.dtype(COMPONENTS[kind]), count, 1, place).ravel()
+    if count and int(at.max()) >= len(rows):
+        raise container.broken("the sparse accessor replaces what is not there", place)
+    changed = np.array(rows)
+    changed[at] = _rows(container, values, rows.dtype, count, rows.shape[1], place)
+    return changed
+
+
+def _rows(container: Container, entry: dict[str, Any], number: np.dtype[Any], count: int, width: int, place: str) -> np.ndarray:
+    """Rows of numbers as they lie in a buffer view. entry: names the view and where in it they begin."""
+    view = container.item("bufferViews", entry.get("bufferView"), place)
+    data = container.bytes_of(entry["bufferView"], place)
+    begin, stride = entry.get("byteOffset", 0), view.get("byteStride", width * number.itemsize)
     if not isinstance(begin, int) or not isinstance(stride, int) or begin < 0 or stride < number.itemsize:
         raise container.broken("offset or stride is no count", place)
     if count and begin + (count - 1) * stride + width * number.itemsize > len(data):
         raise container.broken("the accessor reaches beyond its buffer view", place)
-    rows = np.ndarray((count, width), number, data, begin, (stride, number.itemsize))
-    if not accessor.get("normalized") or number.kind == "f":
-        return np.array(rows)
-    return np.maximum(rows / np.iinfo(number).max, -1.0)
+    return np.ndarray((count, width), number, data, begin, (stride, number.itemsize))
 
 
 def _moved(mesh: Mesh, world: np.ndarray) -> Mesh:

@@ -15,7 +15,7 @@ import numpy as np
 
 from fenrain.core.errors import BrokenFileError, InputError
 from fenrain.core.files import write_whole
-from fenrain.core.formats.gltf_container import BINARY_CHUNK, GLB_MAGIC, JSON_CHUNK, open_container
+from fenrain.core.formats.gltf_container import BINARY_CHUNK, GLB_MAGIC, JSON_CHUNK, Container, open_container
 from fenrain.core.formats.gltf_meshes import require_meshes
 from fenrain.core.formats.holding import Slot, every_parameter, largest_in
 from fenrain.core.formats.obj import default_name
@@ -86,7 +86,7 @@ def slots(model: Model, profile: Profile) -> dict[str, Slot]:
 
 @dataclass
 class GlbBuilder:
-    """A GLB under construction."""
+    """A GLB under construction. extras: of the asset's materials, by their old index; unpacked: bytes that compressed views unpack to."""
 
     profile: Profile
     scratch: Path
@@ -94,6 +94,8 @@ class GlbBuilder:
     binary: bytearray = field(default_factory=bytearray)
     used: set[str] = field(default_factory=set)
     textures: dict[Any, int] = field(default_factory=dict)
+    extras: dict[int, Any] = field(default_factory=dict)
+    unpacked: int = 0
 
     # What carries the materials
 
@@ -114,25 +116,25 @@ class GlbBuilder:
         return {}
 
     def _take_over(self, asset: Path) -> None:
-        """The asset's document without its materials and images; only the buffer views that something still uses are copied."""
+        """The asset's document without its materials and images; what it says beside them stays as it is, and only the buffer views that
+        something still uses are copied."""
         container = open_container(asset, asset.parent)
         require_meshes(container)
         document = copy.deepcopy(dict(container.document))
-        for key in ("materials", "textures", "images", "samplers", "buffers"):
+        self.extras = {
+            index: entry["extras"]
+            for index, entry in enumerate(container.list_of("materials"))
+            if isinstance(entry, dict) and "extras" in entry
+        }
+        for key in ("materials", "textures", "images", "samplers", "buffers", "bufferViews"):
             document.pop(key, None)
-        document.pop("bufferViews", None)
         kept: dict[int, int] = {}
         document["bufferViews"] = []
         self.document = document
 
         def keep(index: int) -> int:
             if index not in kept:
-                entry = {
-                    key: value
-                    for key, value in container.item("bufferViews", index, "bufferView").items()
-                    if key in ("byteStride", "target", "name")
-                }
-                kept[index] = self._view(container.bytes_of(index, f"bufferViews/{index}"), **entry)
+                kept[index] = self._taken_view(container, index)
             return kept[index]
 
         for key in list(document):
@@ -141,18 +143,33 @@ class GlbBuilder:
         document["extensionsUsed"] = [name for name in document.get("extensionsUsed", []) if _is_mentioned(document, name)]
         document["extensionsRequired"] = [name for name in document.get("extensionsRequired", []) if name in document["extensionsUsed"]]
 
+    def _taken_view(self, container: Container, index: int) -> int:
+        """A buffer view of the asset with its bytes and all that it says; one that is compressed stays so (EXT_meshopt_compression)."""
+        place = f"bufferViews/{index}"
+        view = dict(container.item("bufferViews", index, place))
+        said = {key: view[key] for key in view.keys() - {"buffer", "byteOffset", "byteLength"}}
+        packed = view.get("extensions", {}).get(MESHOPT) if isinstance(view.get("extensions"), dict) else None
+        if packed is None:
+            return self._view(container.bytes_of(index, place), **said)
+        offset = self._laid(container.bytes_of_buffer(packed, f"{place}/{MESHOPT}"))
+        said["extensions"] = {**view["extensions"], MESHOPT: {**packed, "buffer": 0, "byteOffset": offset}}
+        # What it unpacks to needs no bytes here: it lies in a buffer that only says how large it is.
+        entry = {"buffer": 1, "byteOffset": self.unpacked, "byteLength": view["byteLength"], **said}
+        self.unpacked += view["byteLength"] + -view["byteLength"] % 4
+        return self._add("bufferViews", entry)
+
     def finish(self, indices: Mapping[int, int]) -> None:
-        """Point the meshes at the new materials and state the extensions."""
+        """Point the meshes at the new materials, those of variants too, and state the extensions."""
         if indices:
             for mesh in self.document.get("meshes", []):
                 for primitive in mesh.get("primitives", []):
-                    primitive.get("extensions", {}).pop("KHR_materials_variants", None)
-                    if not primitive.get("extensions", True):
-                        primitive.pop("extensions")
                     new = indices.get(primitive.pop("material", -1))
                     if new is not None:
                         primitive["material"] = new
-            self.document.get("extensions", {}).pop("KHR_materials_variants", None)
+                    _point_variants(primitive, indices)
+            for old, extras in self.extras.items():
+                if old in indices:
+                    self.document["materials"][indices[old]]["extras"] = extras
         used = sorted(self.used | {name for name in self.document.get("extensionsUsed", []) if _is_mentioned(self.document, name)})
         for key, names in (("extensionsUsed", used), ("extensionsRequired", self.document.get("extensionsRequired", []))):
             self.document.pop(key, None)
@@ -498,16 +515,22 @@ class GlbBuilder:
         return len(entries) - 1
 
     def _view(self, data: bytes, **extra: Any) -> int:
+        return self._add("bufferViews", {"buffer": 0, "byteOffset": self._laid(data), "byteLength": len(data), **extra})
+
+    def _laid(self, data: bytes) -> int:
+        """Where in the binary chunk the data was put."""
         self.binary.extend(b"\x00" * (-len(self.binary) % 4))
-        entry = {"buffer": 0, "byteOffset": len(self.binary), "byteLength": len(data), **extra}
+        offset = len(self.binary)
         self.binary.extend(data)
-        return self._add("bufferViews", entry)
+        return offset
 
     def packed(self) -> bytes:
         """The whole file (glTF 2.0 §4.4)."""
         self.binary.extend(b"\x00" * (-len(self.binary) % 4))
         if self.binary:
             self.document["buffers"] = [{"byteLength": len(self.binary)}]
+        if self.unpacked:
+            self.document["buffers"].append({"byteLength": self.unpacked, "extensions": {MESHOPT: {"fallback": True}}})
         text = json.dumps({key: value for key, value in self.document.items() if value != []}, ensure_ascii=False, allow_nan=False).encode()
         text += b" " * (-len(text) % 4)
         chunks = struct.pack("<II", len(text), JSON_CHUNK) + text
@@ -553,10 +576,29 @@ def _number(value: Value) -> float:
     return float(value.value) if isinstance(value, Constant) and not isinstance(value.value, (str, tuple)) else 1.0
 
 
+VARIANTS, MESHOPT = "KHR_materials_variants", "EXT_meshopt_compression"
+
+
+def _point_variants(primitive: dict[str, Any], indices: Mapping[int, int]) -> None:
+    """Point a primitive's variants at the new materials; one whose material is not written is shown as without it."""
+    block = primitive.get("extensions", {}).get(VARIANTS)
+    if not isinstance(block, dict) or not isinstance(block.get("mappings"), list):
+        return
+    known = [one for one in block["mappings"] if isinstance(one, dict) and one.get("material") in indices]
+    block["mappings"] = [{**one, "material": indices[one["material"]]} for one in known]
+    if not known:
+        del primitive["extensions"][VARIANTS]
+        if not primitive["extensions"]:
+            del primitive["extensions"]
+
+
 def _replace_key(node: Any, key: str, change: Callable[[int], int]) -> None:
-    """Change every whole number that stands under a key, anywhere below a node of the document."""
+    """Change every whole number that stands under a key, anywhere below a node of the document but in extras, which are nobody's but their
+    writer's."""
     if isinstance(node, dict):
         for name, child in node.items():
+            if name == "extras":
+                continue
             if name == key and isinstance(child, int):
                 node[name] = change(child)
             else:
