@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -83,6 +84,27 @@ def _resolved(reference: str, base: Path, root: Path) -> Found:
     raise MissingFileError(
         f"The file “{_short(reference)}” is missing.", place=_short(reference), remedy="Hand it in with the material file."
     )
+
+
+TILE_NUMBER = re.compile(r"<udim>", re.IGNORECASE)
+"""Where the number of a tile stands in the name of a set."""
+
+
+def resolve_tiles(reference: str, base: Path, root: Path) -> list[tuple[int, Path]]:
+    """The files of a tile set that a reference means, by their numbers (UDIM). Raises as `resolve` does; MissingFileError where there is no
+    tile."""
+    plain = unquote(reference).replace("\\", "/").strip()
+    before, after = TILE_NUMBER.split(plain, maxsplit=1)
+    head, tail = before.rpartition("/")[2], after
+    pattern = re.compile(re.escape(head) + r"(\d{4})" + re.escape(tail))
+    home = root.resolve()
+    folder = (base / before).parent.resolve() if head else (base / before).resolve()
+    beside = folder if folder.is_relative_to(home) and folder.is_dir() else home
+    for candidates in (beside.iterdir(), home.rglob("*")):
+        found = {int(match[1]): path for path in candidates if (match := pattern.fullmatch(path.name)) and int(match[1]) >= 1001}
+        if found:
+            return [(number, resolve(os.path.relpath(found[number], base), base, root).path) for number in sorted(found)]
+    raise MissingFileError(f"No tile of “{_short(reference)}” is there.", place=_short(reference), remedy="Hand the tiles in.")
 
 
 def safe_name(name: str, taken: set[str], suffix: str = "") -> str:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
+from urllib.parse import unquote
 
 from fenrain.core.errors import FenrainError, ParameterError
 from fenrain.core.findings import Finding, note, problem, warning
@@ -14,8 +15,18 @@ from fenrain.core.maps.image import inspect
 from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.models.parameter import Kind
 from fenrain.core.models.registry import model_of
-from fenrain.core.paths import Found, resolve
-from fenrain.core.values import IDENTITY, Constant, Image, Map, UvTransform, Value
+from fenrain.core.paths import TILE_NUMBER, Found, resolve, resolve_tiles
+from fenrain.core.values import (
+    FIRST_TILE,
+    IDENTITY,
+    TILES_IN_A_ROW,
+    Constant,
+    Image,
+    Map,
+    UvTransform,
+    Value,
+    over_tiles,
+)
 
 
 @dataclass
@@ -78,7 +89,7 @@ class Reading:
         """Take a map, after a look at its header. A map that cannot be read becomes a finding. Returns whether it was taken."""
         if image is None or not self.is_usable(parameter, image):
             return False
-        self.values[parameter] = Map(image, channels, encoding, scale, bias, transform, uv_set)
+        self.values[parameter] = Map(image, channels, encoding, scale, bias, over_tiles(image, transform), uv_set)
         return True
 
     def is_usable(self, parameter: str, image: Image) -> bool:
@@ -91,8 +102,10 @@ class Reading:
         return True
 
     def image(self, reference: str, base: Path, root: Path, parameter: str) -> Image | None:
-        """The image file that a reference means, or None with a finding."""
+        """The image file, or the set of tiles, that a reference means, or None with a finding."""
         try:
+            if TILE_NUMBER.search(unquote(reference)):
+                return self._tiles(reference, base, root, parameter)
             found = resolve(reference, base, root)
         except FenrainError as refused:
             self.refuse(parameter, refused)
@@ -100,6 +113,30 @@ class Reading:
         if found.moved:
             self.findings.append(found_elsewhere("map", reference, found, root, parameter))
         return Image(found.path.name, found.path)
+
+    def _tiles(self, reference: str, base: Path, root: Path, parameter: str) -> Image:
+        """A set of tiles; those between the first and the last of each row that are not there are named."""
+        found = resolve_tiles(reference, base, root)
+        numbers = {number for number, _ in found}
+        missing = [
+            number
+            for row in sorted({(number - FIRST_TILE) // TILES_IN_A_ROW for number in numbers})
+            for number in _between([one for one in numbers if (one - FIRST_TILE) // TILES_IN_A_ROW == row])
+            if number not in numbers
+        ]
+        if missing:
+            self.findings.append(
+                warning(
+                    "missing-tiles",
+                    f"Tiles {', '.join(map(str, missing))} of “{reference[:120]}” are not there; they are black.",
+                    parameter=parameter,
+                    evidence=", ".join(map(str, missing)),
+                    remedy="Hand them in, if a mesh lies on them.",
+                )
+            )
+        return Image(
+            Path(unquote(reference).replace("\\", "/")).name, tiles=tuple((number, Image(path.name, path)) for number, path in found)
+        )
 
     def refuse(self, parameter: str, refused: FenrainError) -> None:
         code = {"missing-file": "missing-map", "image": "broken-map", "image-too-large": "map-too-large"}.get(refused.code, refused.code)
@@ -110,6 +147,10 @@ class Reading:
 
     def material(self, source: Source, geometry: Geometry = Geometry()) -> Material:
         return Material(self.name, self.model, self.values, geometry, source, tuple(self.findings))
+
+
+def _between(numbers: Sequence[int]) -> range:
+    return range(min(numbers), max(numbers) + 1)
 
 
 def found_elsewhere(kind: str, reference: str, found: Found, root: Path, parameter: str = "") -> Finding:

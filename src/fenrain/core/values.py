@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
 from pathlib import Path
@@ -17,15 +17,40 @@ Plain = float | int | bool | str | tuple[float, ...]
 """A constant as the code holds it: a number, a flag, a choice or a colour (linear Rec.709)."""
 
 
+FIRST_TILE, TILES_IN_A_ROW = 1001, 10
+"""Of tile sets (UDIM, common practice): numbers count ten columns, then the next row up."""
+
+
 @dataclass(frozen=True)
 class Image:
-    """An image file, or a stretch of a container that holds one. Nothing is decoded before it is needed."""
+    """An image file, a stretch of a container that holds one, or a set of tiles. Nothing is decoded before it is needed.
+
+    tiles: (number, image) of each tile of a set, numbered 1001 + column + 10 · row from the lower left (UDIM); such a set is one image of
+    all its tiles, laid beside one another from the first column and row on.
+    """
 
     name: str
     path: Path | None = None
     offset: int = 0
     length: int | None = None
     data: bytes | None = field(default=None, repr=False)
+    tiles: tuple[tuple[int, Image], ...] = ()
+
+    @property
+    def columns(self) -> int:
+        return max(((number - FIRST_TILE) % TILES_IN_A_ROW + 1 for number, _ in self.tiles), default=1)
+
+    @property
+    def lines(self) -> int:
+        """Rows of tiles."""
+        return max(((number - FIRST_TILE) // TILES_IN_A_ROW + 1 for number, _ in self.tiles), default=1)
+
+    def files(self) -> Iterator[Image]:
+        """The image files: itself, or each of its tiles."""
+        if not self.tiles:
+            yield self
+        for _, tile in self.tiles:
+            yield from tile.files()
 
     def read(self) -> bytes:
         """The encoded bytes. Raises MissingFileError where the file is gone."""
@@ -45,7 +70,10 @@ class Image:
 
     @cached_property
     def digest(self) -> str:
-        """SHA-256 of the encoded bytes."""
+        """SHA-256 of the encoded bytes; of a set, of its tiles' numbers and digests."""
+        if self.tiles:
+            listed = "".join(f"{number} {tile.digest}\n" for number, tile in self.tiles)
+            return hashlib.sha256(listed.encode()).hexdigest()
         return hashlib.sha256(self.read()).hexdigest()
 
 
@@ -145,8 +173,57 @@ def maps_of(value: Value) -> Iterator[Map]:
 
 
 def images_of(value: Value) -> Iterator[Image]:
-    """The images a value reads, each as often as it is read."""
-    return (leaf.image for leaf in maps_of(value))
+    """The image files a value reads, each as often as it is read."""
+    return (file for leaf in maps_of(value) for file in leaf.image.files())
+
+
+def over_tiles(image: Image, transform: UvTransform) -> UvTransform:
+    """How the whole of a tile set lies on the surface, where each of its tiles covers a whole step of the placed u and v. A rotation stands
+    about each tile's own corner and is left out where there are several."""
+    if not image.tiles:
+        return transform
+    columns, lines = image.columns, image.lines
+    (u, v), (scale_u, scale_v) = transform.offset, transform.scale
+    return UvTransform((u / columns, (v + lines - 1) / lines), 0.0, (scale_u / columns, scale_v / lines))
+
+
+def of_one_tile(transform: UvTransform, image: Image) -> UvTransform:
+    """The opposite of `over_tiles`: how its tiles are placed."""
+    columns, lines = image.columns, image.lines
+    (u, v), (scale_u, scale_v) = transform.offset, transform.scale
+    return UvTransform((u * columns, v * lines - lines + 1), 0.0, (scale_u * columns, scale_v * lines))
+
+
+def tiling_of(value: Value) -> tuple[int, int]:
+    """Columns and rows of the tile sets that a value reads; (1, 1) for none."""
+    found = [leaf.image for leaf in maps_of(value)]
+    return max((image.columns for image in found), default=1), max((image.lines for image in found), default=1)
+
+
+def tile_of(value: Value, number: int) -> Value:
+    """The value on one tile of its sets: each map in place of its set the tile of this number, black where there is none."""
+    if isinstance(value, Map):
+        return _map_on_tile(value, number) if value.image.tiles else value
+    if isinstance(value, Stepped):
+        return replace(value, source=tile_of(value.source, number))
+    if isinstance(value, Resized):
+        columns, lines = tiling_of(value)
+        widened = None if value.widened_by is None else tile_of(value.widened_by, number)
+        return replace(
+            value, source=tile_of(value.source, number), width=value.width // columns, height=value.height // lines, widened_by=widened
+        )
+    if isinstance(value, Computed):
+        return replace(value, inputs=tuple((name, tile_of(argument, number)) for name, argument in value.inputs))
+    return value
+
+
+def _map_on_tile(value: Map, number: int) -> Value:
+    tile = dict(value.image.tiles).get(number)
+    if tile is not None:
+        return replace(value, image=tile, transform=of_one_tile(value.transform, value.image))
+    if value.encoding == "normal":
+        return Constant((0.0, 0.0, 1.0))
+    return Constant(value.bias if len(value.channels) == 1 or isinstance(value.bias, tuple) else (value.bias,) * 3)
 
 
 def value_to_document(value: Value) -> dict[str, Any]:
@@ -158,6 +235,7 @@ def value_to_document(value: Value) -> dict[str, Any]:
             "map": {
                 "image": value.image.digest,
                 "name": value.image.name,
+                **({"tiles": _tiles_to_document(value.image)} if value.image.tiles else {}),
                 "channels": value.channels,
                 "encoding": value.encoding,
                 "scale": _listed(value.scale),
@@ -200,8 +278,9 @@ def value_from_document(document: Mapping[str, Any], open_image: Callable[[str, 
     if "map" in document:
         stored = document["map"]
         u, v, rotation, scale_u, scale_v = stored["transform"]
+        tiles = tuple((number, open_image(tile["image"], tile["name"])) for number, tile in stored.get("tiles", ()))
         return Map(
-            open_image(stored["image"], stored["name"]),
+            Image(stored["name"], tiles=tiles) if tiles else open_image(stored["image"], stored["name"]),
             stored["channels"],
             stored["encoding"],
             _tupled(stored["scale"]),
@@ -230,6 +309,10 @@ def value_from_document(document: Mapping[str, Any], open_image: Callable[[str, 
         inputs = tuple((name, value_from_document(argument, open_image)) for name, argument in stored["inputs"].items())
         return Computed(stored["rule"], stored["output"], inputs)
     raise BrokenFileError("A stored value is of no kind that is known.")
+
+
+def _tiles_to_document(image: Image) -> list[Any]:
+    return [[number, {"image": tile.digest, "name": tile.name}] for number, tile in image.tiles]
 
 
 def _listed(value: Plain | tuple[float, ...]) -> Any:

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Hashable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from fenrain.core.files import write_whole
 from fenrain.core.maps.bake import baked_map
 from fenrain.core.maps.image import inspect
-from fenrain.core.models.parameter import Parameter
+from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.target import MapLimits
-from fenrain.core.values import Image, Map, Value
+from fenrain.core.values import Constant, Image, Map, Value, maps_of, tile_of
 
 KEPT = {"png": "png", "jpeg": "jpg", "openexr": "exr"}
 """Formats of images that are kept as they are, by the suffix of their files."""
+ENCODINGS = {Kind.COLOUR: "srgb", Kind.NORMAL: "normal"}
+"""How maps of these kinds are written."""
 
 
 @dataclass
@@ -31,19 +33,38 @@ class MapFolder:
         return self.folder.name
 
     def map_of(self, value: Value, parameter: Parameter, name: str) -> Map:
-        """A parameter's map as an image of this name: a source image as it is where it says just this, else worked out; values above 1 go
-        to EXR. Raises ImageError, StorageError."""
-        encoding = {"colour": "srgb", "normal": "normal"}.get(parameter.kind, "linear")
-        if isinstance(value, Map) and self._says_just_this(value, parameter, encoding):
-            return self._kept(value, name)
+        """A parameter's map as an image of this name, or as a set of tiles: a source image as it is where it says just this, else worked
+        out; values above 1 go to EXR. Raises ImageError, StorageError."""
+        numbers = sorted({number for leaf in maps_of(value) for number, _ in leaf.image.tiles})
+        if not numbers:
+            return self._image_of(value, parameter, name, keep=True, apart="")
+        tiles = [(number, tile_of(value, number)) for number in numbers]
+        keep = len({self._kept_suffix(tile, parameter) for _, tile in tiles}) == 1
+        names = [f"{name}.{number}" for number, _ in tiles]
+        made = [self._image_of(tile, parameter, own, keep=keep, apart=own) for own, (_, tile) in zip(names, tiles, strict=True)]
+        placed = next(one for one, (_, tile) in zip(made, tiles, strict=True) if not isinstance(tile, Constant))
+        return replace(placed, image=Image(f"{name}.<UDIM>{Path(placed.image.name).suffix}"))
+
+    def _image_of(self, value: Value, parameter: Parameter, name: str, *, keep: bool, apart: str) -> Map:
+        """One image file. keep: whether a source image may stay as it is; apart: no other file of the same texels stands for it but one
+        that is set apart alike, as tiles are by their numbers."""
+        encoding = ENCODINGS.get(parameter.kind, "linear")
+        if keep and isinstance(value, Map) and self._kept_suffix(value, parameter):
+            return self._kept(value, name, apart)
         suffix = "exr" if parameter.high > 1.0 and encoding != "normal" else "jpg" if self.limits.lossy and encoding == "srgb" else "png"
         written_as = "linear" if suffix == "exr" else encoding
-        key = (value, parameter.channels, suffix, written_as)
+        key = (value, parameter.channels, suffix, written_as, apart)
         if key not in self._made:
             path = self.folder / f"{name}.{suffix}"
             self._made[key] = baked_map(value, parameter.channels, written_as, path, bits=self.limits.bits)
             self.files.append(path)
         return self._made[key]
+
+    def _kept_suffix(self, value: Value, parameter: Parameter) -> str:
+        """Of the file whose bytes say just this, "" where there is none."""
+        if not isinstance(value, Map) or not self._says_just_this(value, parameter, ENCODINGS.get(parameter.kind, "linear")):
+            return ""
+        return KEPT[inspect(value.image).format]
 
     def _says_just_this(self, value: Map, parameter: Parameter, encoding: str) -> bool:
         info = inspect(value.image)
@@ -56,9 +77,9 @@ class MapFolder:
             and not (info.depth == "uint16" and self.limits.bits == 8)
         )
 
-    def _kept(self, value: Map, name: str) -> Map:
+    def _kept(self, value: Map, name: str, apart: str) -> Map:
         """The image's own bytes under a name of this folder, placed as the value is."""
-        key = value.image.digest
+        key = (value.image.digest, apart)
         if key not in self._made:
             path = self.folder / f"{name}.{KEPT[inspect(value.image).format]}"
             write_whole(path, value.image.read())

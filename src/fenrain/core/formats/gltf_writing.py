@@ -7,7 +7,7 @@ import json
 import struct
 import tempfile
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -24,13 +24,13 @@ from fenrain.core.geometry import Mesh, sphere
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels, normal_channels
 from fenrain.core.maps.image import inspect
 from fenrain.core.maps.mean import mean_of
-from fenrain.core.maps.texels import grid_of, untransformed
+from fenrain.core.maps.texels import LARGEST_TILED_EDGE, grid_of, untransformed
 from fenrain.core.material import Material
 from fenrain.core.models.emission_and_opacity import CUT_OUT_MODE, OPAQUE
 from fenrain.core.models.metal_rough.extensions import is_allowed
 from fenrain.core.models.registry import Model
 from fenrain.core.models.target import Profile
-from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, Value, maps_of
+from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, Value, maps_of, tiling_of
 
 ALPHA_MODE_NAMES = ("OPAQUE", "MASK", "BLEND")
 ONE = Constant(1.0)
@@ -81,7 +81,8 @@ def slots(model: Model, profile: Profile) -> dict[str, Slot]:
             "iridescence_thickness": WITH_FACTOR_ABOVE_ONE,
         }
     )
-    return {name: slot for name, slot in found.items() if is_allowed(name, profile.extensions)}
+    placing = TEXTURE_TRANSFORM in profile.extensions
+    return {name: replace(slot, tiles=placing) for name, slot in found.items() if is_allowed(name, profile.extensions)}
 
 
 @dataclass
@@ -465,12 +466,13 @@ class GlbBuilder:
             value.channels == channels
             and value.encoding == encoding
             and value.bias == 0.0
+            and not value.image.tiles
             and inspect(value.image).format in ("png", "jpeg")
             and (value.transform == IDENTITY or self._may_transform())
         )
 
     def _may_transform(self) -> bool:
-        return "KHR_texture_transform" in self.profile.extensions
+        return TEXTURE_TRANSFORM in self.profile.extensions
 
     def _as_it_is(self, value: Map) -> dict[str, Any]:
         key = value.image.digest
@@ -480,7 +482,9 @@ class GlbBuilder:
 
     def _baked(self, channels: tuple[Channel, ...]) -> dict[str, Any]:
         """Reference to a texture whose channels are worked out; the same channels on the same grid are written once."""
-        grid = grid_of([channel.value for channel in channels])
+        values = [channel.value for channel in channels]
+        tiles = max(max(tiling_of(value)) for value in values)
+        grid = grid_of(values, LARGEST_TILED_EDGE // tiles if tiles > 1 else 0)
         if not self._may_transform():
             grid = untransformed(grid)
         key = (channels, grid)
@@ -502,9 +506,9 @@ class GlbBuilder:
         if uv_set:
             reference["texCoord"] = uv_set
         if transform != IDENTITY:
-            self.used.add("KHR_texture_transform")
+            self.used.add(TEXTURE_TRANSFORM)
             block = {"offset": list(transform.offset), "rotation": transform.rotation, "scale": list(transform.scale)}
-            reference["extensions"] = {"KHR_texture_transform": block}
+            reference["extensions"] = {TEXTURE_TRANSFORM: block}
         return reference
 
     # The file
@@ -576,7 +580,7 @@ def _number(value: Value) -> float:
     return float(value.value) if isinstance(value, Constant) and not isinstance(value.value, (str, tuple)) else 1.0
 
 
-VARIANTS, MESHOPT = "KHR_materials_variants", "EXT_meshopt_compression"
+VARIANTS, MESHOPT, TEXTURE_TRANSFORM = "KHR_materials_variants", "EXT_meshopt_compression", "KHR_texture_transform"
 
 
 def _point_variants(primitive: dict[str, Any], indices: Mapping[int, int]) -> None:

@@ -28,7 +28,7 @@ class Slot:
 
     map, constant: whether a map and whether a number or colour may stand for it; least, most: of what the texels of a written map can
     say; uv_sets: how many UV sets the format knows; rotates: whether a map may be placed with a rotation; shares_uv_with: parameters that
-    must lie on the same UV set, since one texture holds them.
+    must lie on the same UV set, since one texture holds them; tiles: whether a set of tiles can be placed.
     """
 
     map: bool = True
@@ -38,6 +38,7 @@ class Slot:
     uv_sets: int = ANY_UV_SET
     rotates: bool = True
     shares_uv_with: tuple[str, ...] = ()
+    tiles: bool = True
 
 
 @dataclass(frozen=True)
@@ -118,6 +119,8 @@ def _remarks(parameter: Parameter, value: Value, slot: Slot) -> Iterator[str]:
     turned = any(leaf.transform.rotation % (2.0 * np.pi) > 1e-6 for leaf in leaves)
     if turned and not slot.rotates:
         yield "cannot rotate a map; the rotation is worked into its texels, which may show a seam where it repeats."
+    if not slot.tiles and any(leaf.image.tiles for leaf in leaves):
+        yield "cannot place a set of tiles; only its first one, 1001, is written."
     low, high = _bounds(parameter, value, slot)
     if parameter.kind is not Kind.NORMAL:
         if high > slot.most + 1e-3:

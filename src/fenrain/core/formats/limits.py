@@ -16,7 +16,7 @@ from fenrain.core.models.parameter import Kind, Role
 from fenrain.core.models.registry import model_of
 from fenrain.core.models.target import AS_AUTHORED, BACK_CULLED, NONE_CULLED, Profile
 from fenrain.core.rules.fidelity import APPROXIMATED
-from fenrain.core.values import Averaging, Constant, Resized, Value, maps_of
+from fenrain.core.values import Averaging, Constant, Resized, Value, maps_of, tiling_of
 
 PROFILE = "profile"
 """Stands where a shortfall names its format: it is the target profile that asks for it."""
@@ -72,8 +72,9 @@ def _with_small_maps(material: Material, profile: Profile, found: list[Shortfall
         if isinstance(value, Constant) or parameter.is_plain:
             continue
         try:
-            grid = grid_of([value])
-            size = limits.size_for(grid.width, grid.height)
+            grid, (columns, lines) = grid_of([value]), tiling_of(value)
+            tile = limits.size_for(grid.width // columns, grid.height // lines)
+            size = tile[0] * columns, tile[1] * lines
             if size == (grid.width, grid.height):
                 continue
             averaging = (

@@ -29,7 +29,7 @@ from fenrain.core.models.registry import Model, model_of
 from fenrain.core.models.target import Profile
 from fenrain.core.paths import safe_name
 from fenrain.core.reading import Reading, with_shared_names
-from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, Value
+from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, Value, over_tiles
 
 NODES = {
     "open_pbr_surface": "open_pbr",
@@ -270,7 +270,9 @@ def _map_of(reading: Reading, parameter: Parameter, node: Any, found: _Found, pa
     transform, uv_set = _placement(reading, parameter, node)
     channels = found.channel or ("rgb" if colour or normal else "r")
     scale = found.strength if normal else found.of_channel(found.scale, channels)
-    return Map(image, channels, encoding, scale, 0.0 if normal else found.of_channel(found.bias, channels), transform, uv_set)
+    return Map(
+        image, channels, encoding, scale, 0.0 if normal else found.of_channel(found.bias, channels), over_tiles(image, transform), uv_set
+    )
 
 
 def _placement(reading: Reading, parameter: Parameter, node: Any) -> tuple[UvTransform, int]:

@@ -8,8 +8,8 @@ from __future__ import annotations
 import hashlib
 import os
 import tempfile
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Iterator, Mapping
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -21,7 +21,7 @@ import OpenImageIO as oiio
 from fenrain.core.colour import linear_to_srgb, srgb_to_linear
 from fenrain.core.errors import ImageError, ImageTooLargeError, StorageError
 from fenrain.core.files import not_written
-from fenrain.core.values import Image
+from fenrain.core.values import FIRST_TILE, TILES_IN_A_ROW, Image
 
 LARGEST_EDGE = 16384
 LARGEST_AREA = 16384 * 16384
@@ -89,6 +89,12 @@ def format_of(data: bytes, name: str) -> str:
 @contextmanager
 def opened(image: Image) -> Iterator[tuple[Any, ImageInfo]]:
     """An OpenImageIO input and what it holds; nothing is decoded yet. Raises ImageError, ImageTooLargeError, MissingFileError."""
+    if image.tiles:
+        with ExitStack() as stack:
+            tiles = {number: stack.enter_context(opened(tile)) for number, tile in image.tiles}
+            together = _Tiles(image, tiles)
+            yield together, together.info
+        return
     path = _as_file(image)
     with path.open("rb") as stream:
         image_format = format_of(stream.read(16), image.name)
@@ -101,6 +107,43 @@ def opened(image: Image) -> Iterator[tuple[Any, ImageInfo]]:
         yield source, _info(source.spec(), image, image_format)
     finally:
         source.close()
+
+
+class _Tiles:
+    """The tiles of a set, read as one image. Those that are not there are black; smaller ones are spread by repeating their texels."""
+
+    def __init__(self, image: Image, tiles: Mapping[int, tuple[Any, ImageInfo]]) -> None:
+        first = next(info for _, info in tiles.values())
+        odd = [number for number, (_, info) in tiles.items() if (info.channels, info.depth) != (first.channels, first.depth)]
+        if odd:
+            raise ImageError(
+                f"Tile {odd[0]} of “{image.name}” has other channels or another depth than the first.",
+                place=image.name,
+                remedy="Export all tiles of a set alike.",
+            )
+        self.name, self.tiles, self.columns, self.lines = image.name, tiles, image.columns, image.lines
+        self.width, self.height = max(info.width for _, info in tiles.values()), max(info.height for _, info in tiles.values())
+        self.info = ImageInfo(self.width * self.columns, self.height * self.lines, first.channels, first.depth, "tiles")
+
+    def read_scanlines(self, _: int, __: int, begin: int, end: int, *rest: Any) -> np.ndarray:
+        """Rows begin…end over all columns, in OpenImageIO's own way of asking."""
+        made = np.zeros((end - begin, self.info.width, self.info.channels), self.info.depth)
+        for number, (source, info) in self.tiles.items():
+            column, line = (number - FIRST_TILE) % TILES_IN_A_ROW, (number - FIRST_TILE) // TILES_IN_A_ROW
+            top = (self.lines - 1 - line) * self.height
+            wanted = np.arange(max(begin, top), min(end, top + self.height))
+            if len(wanted) == 0:
+                continue
+            lines = (wanted - top) * info.height // self.height
+            texels = rows(source, info, int(lines[0]), int(lines[-1]) + 1, self.name)[lines - lines[0]]
+            if info.width != self.width:
+                texels = texels[:, np.arange(self.width) * info.width // self.width]
+            made[wanted - begin, column * self.width : (column + 1) * self.width] = texels
+        return made
+
+    @staticmethod
+    def geterror() -> str:
+        return ""
 
 
 def inspect(image: Image) -> ImageInfo:
@@ -138,6 +181,8 @@ def encode(linear: np.ndarray, depth: str, encoding: str) -> np.ndarray:
 @lru_cache(maxsize=64)
 def resized(image: Image, encoding: str, width: int, height: int) -> np.ndarray:
     """All channels, decoded and averaged in linear light to this size, (height, width, channels) float32. Alpha is never decoded."""
+    if image.tiles:
+        return _resized_tiles(image, encoding, width, height)
     with opened(image) as (source, info):
         texels = rows(source, info, 0, info.height, image.name)
         values = decode(texels, info.depth, encoding)
@@ -148,6 +193,21 @@ def resized(image: Image, encoding: str, width: int, height: int) -> np.ndarray:
     buffer = oiio.ImageBuf(np.ascontiguousarray(values))
     result = oiio.ImageBufAlgo.resize(buffer, "triangle", 0.0, roi=oiio.ROI(0, width, 0, height, 0, 1, 0, info.channels))
     return np.asarray(result.get_pixels(oiio.FLOAT)).reshape(height, width, info.channels)
+
+
+def _resized_tiles(image: Image, encoding: str, width: int, height: int) -> np.ndarray:
+    """The same of a set, tile by tile, so that no more than one is held whole."""
+    made = np.zeros((height, width, inspect(image).channels), np.float32)
+    across, down = (
+        [width * part // image.columns for part in range(image.columns + 1)],
+        [height * part // image.lines for part in range(image.lines + 1)],
+    )
+    for number, tile in image.tiles:
+        column, line = (number - FIRST_TILE) % TILES_IN_A_ROW, image.lines - 1 - (number - FIRST_TILE) // TILES_IN_A_ROW
+        left, right, top, bottom = across[column], across[column + 1], down[line], down[line + 1]
+        if right > left and bottom > top:
+            made[top:bottom, left:right] = resized.__wrapped__(tile, encoding, right - left, bottom - top)
+    return made
 
 
 def channel_indices(channels: str, available: int) -> list[int]:

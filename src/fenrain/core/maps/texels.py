@@ -38,16 +38,20 @@ class Grid:
 
 
 def grid_of(values: Iterable[Value], largest: int = 0) -> Grid:
-    """The largest map's size (at most `largest` on an edge, 0 for no limit), and the transform if all maps share one."""
+    """The largest map's size (at most `largest` on an edge, 0 for no limit; of a tile set, on an edge of a tile), and the transform if all
+    maps share one, or else that of a tile set."""
     known = list(values)
     leaves = [leaf for value in known for leaf in maps_of(value)]
     sizes = [size for value in known for size in _sizes(value)]
     width, height = max((size[0] for size in sizes), default=1), max((size[1] for size in sizes), default=1)
+    largest *= max((max(leaf.image.columns, leaf.image.lines) for leaf in leaves), default=1)
     if largest and max(width, height) > largest:
         factor = largest / max(width, height)
         width, height = max(1, round(width * factor)), max(1, round(height * factor))
-    transforms = {leaf.transform for leaf in leaves}
-    return Grid(width, height, transforms.pop() if len(transforms) == 1 else IDENTITY, leaves[0].uv_set if leaves else 0)
+    transforms = dict.fromkeys(leaf.transform for leaf in leaves)
+    tiled = dict.fromkeys(leaf.transform for leaf in leaves if leaf.image.tiles)
+    shared = next(iter(transforms)) if len(transforms) == 1 else next(iter(tiled), IDENTITY)
+    return Grid(width, height, shared, leaves[0].uv_set if leaves else 0)
 
 
 def _sizes(value: Value) -> Iterator[tuple[int, int]]:
@@ -182,7 +186,7 @@ class Texels:
         """Bilinear samples of an image at the places that its own transform gives the grid's texels; it repeats at its edges."""
         texels = resized(value.image, encoding, info.width, info.height)
         u, v = np.meshgrid((np.arange(self.grid.width) + 0.5) / self.grid.width, (np.arange(begin, end) + 0.5) / self.grid.height)
-        x, y = transformed(value.transform, u, v)
+        x, y = transformed(value.transform, *untransformed_place(self.grid.transform, u, v))
         x, y = x * info.width - 0.5, y * info.height - 0.5
         left, top = np.floor(x).astype(int), np.floor(y).astype(int)
         fx, fy = (x - left)[..., None].astype(np.float32), (y - top)[..., None].astype(np.float32)
@@ -249,6 +253,15 @@ def transformed(transform: UvTransform, u: Any, v: Any) -> tuple[Any, Any]:
     su, sv = u * transform.scale[0], v * transform.scale[1]
     c, s = math.cos(transform.rotation), math.sin(transform.rotation)
     return transform.offset[0] + c * su + s * sv, transform.offset[1] - s * su + c * sv
+
+
+def untransformed_place(transform: UvTransform, u: Any, v: Any) -> tuple[Any, Any]:
+    """The place on the surface that a transform brings to (u, v) of a map."""
+    if transform == IDENTITY:
+        return u, v
+    c, s = math.cos(transform.rotation), math.sin(transform.rotation)
+    u, v = u - transform.offset[0], v - transform.offset[1]
+    return (c * u - s * v) / transform.scale[0], (s * u + c * v) / transform.scale[1]
 
 
 def unpacked_normals(texels: np.ndarray, strength: float) -> np.ndarray:
