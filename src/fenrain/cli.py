@@ -18,6 +18,7 @@ from fenrain.core.formats.registry import format_of, formats
 if TYPE_CHECKING:
     from fenrain.core.checking.check import Check
     from fenrain.core.convert.targets import ServedTarget
+    from fenrain.core.material import Material
     from fenrain.core.models.target import Profile
 
 app = typer.Typer(
@@ -35,6 +36,8 @@ PROFILE = Annotated[
 DIALECT = Annotated[
     str | None, typer.Option("--dialect", help="for parameter sheets: a dialect file, or the id of one; guessed if left out")
 ]
+UNIT = Annotated[str, typer.Option("--unit", help="of length, where files state none: m, cm, mm, in, ft, or metres as a number")]
+MAP_FOLDER = Annotated[Path | None, typer.Option("--map-folder", help="where maps that are missing are looked for by their names")]
 FIT = Annotated[bool, typer.Option("--fit", help="let the computer tune what is approximated")]
 AS_JSON = Annotated[bool, typer.Option("--json", help="as JSON")]
 
@@ -46,11 +49,13 @@ def convert(
     output: Annotated[Path, typer.Option("-o", help="folder to write to")],
     profile: PROFILE = None,
     dialect: DIALECT = None,
+    unit: UNIT = "",
+    map_folder: MAP_FOLDER = None,
     tune: FIT = False,
     ledger: Annotated[Path | None, typer.Option("--ledger", help="write the ledger as JSON")] = None,
 ) -> None:
     """Convert every material of the inputs and write them with their maps."""
-    from fenrain.core import read, write
+    from fenrain.core import write
     from fenrain.core.checking.findings.registry import findings_of
     from fenrain.core.convert.targets import target_called
     from fenrain.core.files import write_whole
@@ -63,7 +68,7 @@ def convert(
     entries: list[dict[str, Any]] = []
     taken: set[str] = set()
     for path in inputs:
-        conversions = _converted(read(path, dialect=dialect), aim.model.id, limits, tune)
+        conversions = _converted(_read(path, dialect, unit, map_folder), aim.model.id, limits, tune)
         stem = safe_name(path.stem, taken)
         asset = path if format_of(path).meshes is not None else None
         target = output / f"{stem}{aim.format.suffixes[0]}"
@@ -103,6 +108,8 @@ def check(
     left_out: Annotated[list[str] | None, typer.Option("--without", help="an input taken out on both sides; again for more")] = None,
     profile: PROFILE = None,
     dialect: DIALECT = None,
+    unit: UNIT = "",
+    map_folder: MAP_FOLDER = None,
     tune: FIT = False,
     limits_file: Annotated[Path | None, typer.Option("--tolerances", help="JSON: {rig or *: {reading: [match, near]}}")] = None,
     report: Annotated[Path | None, typer.Option("--json", help="write the readings as JSON")] = None,
@@ -112,7 +119,6 @@ def check(
 ) -> None:
     """Convert every material, render both sides, and say whether they match, by which reading."""
     from fenrain.core import check as compare
-    from fenrain.core import read
     from fenrain.core.checking.check import READ_EDGE
     from fenrain.core.checking.isolation import without
     from fenrain.core.checking.verdict import Tolerances
@@ -129,7 +135,7 @@ def check(
     edge = -(-size // READ_EDGE) * READ_EDGE
     results: list[dict[str, Any]] = []
     taken: set[str] = set()
-    materials = [material for path in inputs for material in read(path, dialect=dialect)]
+    materials = [material for path in inputs for material in _read(path, dialect, unit, map_folder)]
     conversions = _converted(materials, aim.model.id, limits, tune)
     with _progress() as progress:
         task = progress.add_task("checking", total=float(len(conversions) * len(views)))
@@ -158,6 +164,27 @@ def check(
         write_whole(report, json.dumps(results, ensure_ascii=False, indent=1))
     if any(result["verdict"] != "match" for result in results):
         raise typer.Exit(1)
+
+
+UNITS = {"": 0.0, "m": 1.0, "cm": 0.01, "mm": 0.001, "in": 0.0254, "ft": 0.3048}
+
+
+def _read(path: Path, dialect: str | None, unit: str, map_folder: Path | None) -> list[Material]:
+    """The materials of a file with what is odd about them. Raises InputError for an unknown unit or folder."""
+    from fenrain.core import read
+    from fenrain.core.checking.door.registry import with_findings
+    from fenrain.core.paths import also_searched
+
+    try:
+        metres = UNITS[unit] if unit in UNITS else float(unit)
+    except ValueError:
+        metres = -1.0
+    if not 0.0 <= metres < 1e6:
+        raise InputError(f"“{unit}” is no unit of length.", place="--unit", remedy="Give m, cm, mm, in, ft, or metres as a number.")
+    if map_folder is not None and not map_folder.is_dir():
+        raise InputError(f"There is no folder “{map_folder}”.", place="--map-folder", remedy="Give the folder that the maps lie in.")
+    with also_searched(map_folder):
+        return [with_findings(material) for material in read(path, dialect=dialect, unit=metres)]
 
 
 def _chosen_rigs(rig: str, environment: Path | None) -> tuple[str, ...]:

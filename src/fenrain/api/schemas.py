@@ -62,7 +62,8 @@ class FindingOut(BaseModel):
 
 
 class FoundMaterial(BaseModel):
-    """A material in an intake, before it enters the board. values: by parameter, in words."""
+    """A material in an intake, before it enters the board. values: by parameter, in words; mapped: those of them that are maps, which can
+    be corrected; unit: metres of its unit of length, 0 where nobody knows."""
 
     position: int
     file: str
@@ -71,6 +72,8 @@ class FoundMaterial(BaseModel):
     place: str
     meshes: list[str]
     maps: list[str]
+    mapped: list[str] = []
+    unit: float = 0.0
     values: dict[str, str]
     findings: list[FindingOut]
 
@@ -91,14 +94,21 @@ class SheetOut(BaseModel):
     says: str
 
 
+class UnitIn(BaseModel):
+    """metres: of a unit of length, 0 for nobody knows."""
+
+    metres: float = Field(ge=0.0, le=1e6, allow_inf_nan=False)
+
+
 class IntakeOut(BaseModel):
-    """unused: names of files that no material came from or reads."""
+    """unused: names of files that no material came from or reads; unit: metres that a person said for files that state none, 0 for none."""
 
     id: int
     project_id: int
     state: Literal["found", "accepted"]
     files: list[str]
     unused: list[str]
+    unit: float
     sheets: list[SheetOut]
     found: list[FoundMaterial]
     errors: list[FileError]

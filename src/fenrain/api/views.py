@@ -111,6 +111,7 @@ def intake_view(intake: Intake) -> IntakeOut:
             "state": intake.state,
             "files": list(intake.files),
             "unused": intake.unused,
+            "unit": intake.unit,
             "sheets": [_sheet(intake, file) for file in intake.files if file in named and Path(file).suffix.lower() in SHEET_SUFFIXES],
             "found": found,
             "errors": intake.errors,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cache, cached_property
 from typing import Any
@@ -29,11 +29,13 @@ from fenrain.core.values import (
 
 @dataclass(frozen=True)
 class Geometry:
-    """What a material asks of the surface that carries it, and where it is used."""
+    """What a material asks of the surface that carries it, and where it is used. unit: metres of the asset's unit of length, 0 where its
+    file states none."""
 
     double_sided: bool = False
     meshes: tuple[str, ...] = ()
     uv_sets: tuple[int, ...] = ()
+    unit: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -137,6 +139,11 @@ def matters(material: Material, model: Model, name: str) -> bool:
     return not (isinstance(value, Constant) and model.parameter(governing).is_without_effect(value.value))
 
 
+def unit_of(materials: Iterable[Material]) -> float:
+    """Metres of the unit of length of the asset that materials belong to; 1 where nobody stated it (common practice: metres)."""
+    return next((material.geometry.unit for material in materials if material.geometry.unit), 1.0)
+
+
 def material_to_document(material: Material) -> dict[str, Any]:
     """A material as JSON can hold it."""
     return {
@@ -147,6 +154,7 @@ def material_to_document(material: Material) -> dict[str, Any]:
             "double_sided": material.geometry.double_sided,
             "meshes": list(material.geometry.meshes),
             "uv_sets": list(material.geometry.uv_sets),
+            "unit": material.geometry.unit,
         },
         "source": {
             "file": material.source.file,
@@ -166,7 +174,7 @@ def material_from_document(document: Mapping[str, Any], open_image: Callable[[st
         document["name"],
         document["model"],
         {name: value_from_document(value, open_image) for name, value in document["values"].items()},
-        Geometry(geometry["double_sided"], tuple(geometry["meshes"]), tuple(geometry["uv_sets"])),
+        Geometry(geometry["double_sided"], tuple(geometry["meshes"]), tuple(geometry["uv_sets"]), geometry.get("unit", 0.0)),
         Source(source["file"], source["format"], source["index"], source["place"]),
         tuple(Finding.from_document(finding) for finding in document["findings"]),
         tuple(material_from_document(part, open_image) for part in document.get("parts", ())),

@@ -40,6 +40,19 @@ def recorded_references() -> Iterator[set[Path]]:
         _recorded.reset(token)
 
 
+_also_searched: ContextVar[Path | None] = ContextVar("also_searched", default=None)
+
+
+@contextmanager
+def also_searched(folder: Path | None) -> Iterator[None]:
+    """Inside of the block, files that are missing are looked for by their names below this folder, too."""
+    token = _also_searched.set(folder)
+    try:
+        yield
+    finally:
+        _also_searched.reset(token)
+
+
 def resolve(reference: str, base: Path, root: Path) -> Found:
     """The file that a reference in `base`'s folder means.
 
@@ -72,7 +85,8 @@ def _resolved(reference: str, base: Path, root: Path) -> Found:
     candidate = (base / plain).resolve() if not absolute else None
     if candidate is not None and candidate.is_relative_to(home) and candidate.is_file():
         return Found(candidate)
-    namesake = _namesake(Path(plain).name, home)
+    also = _also_searched.get()
+    namesake = _namesake(Path(plain).name, home) or (_namesake(Path(plain).name, also.resolve()) if also is not None else None)
     if namesake is not None:
         return Found(namesake, moved=True)
     if absolute or (candidate is not None and not candidate.is_relative_to(home)):

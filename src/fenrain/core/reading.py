@@ -155,7 +155,8 @@ def _between(numbers: Sequence[int]) -> range:
 
 def found_elsewhere(kind: str, reference: str, found: Found, root: Path, parameter: str = "") -> Finding:
     """Says that a namesake stands for a file that is not where it should be. kind: map, buffer or material-file."""
-    where = found.path.relative_to(root.resolve()).as_posix()
+    home = root.resolve()
+    where = found.path.relative_to(home).as_posix() if found.path.is_relative_to(home) else found.path.name
     return warning(
         f"{kind}-found-elsewhere",
         f"“{reference[:120]}” is not there; “{where}”, the only file of that name, is taken for it.",

@@ -67,17 +67,17 @@ def _changed(members: Sequence[Conversion], back: Sequence[Material], aim: Serve
     """Each value that is another when it is read again."""
     by_name = {material.name: material for material in reversed(back)}
     in_order = len(back) == len(members)
-    answered = {name: factor for name, (factor, _) in responses(aim.model, aim.profile).items()}
     for index, member in enumerate(members):
         material = by_name.get(member.material.name) or (back[index] if in_order else None)
         if material is None:
             yield f"“{member.material.name}” is not found in it."
             continue
+        factors = responses(aim.model, aim.profile, member.material.geometry.unit)
         for parameter in aim.model.parameters:
             written, found = member.material, material
             if not (matters(written, aim.model, parameter.name) or matters(found, aim.model, parameter.name)):
                 continue
-            error = _difference(written.value(parameter.name), found.value(parameter.name), answered.get(parameter.name, 1.0))
+            error = _difference(written.value(parameter.name), found.value(parameter.name), factors.get(parameter.name, (1.0, ""))[0])
             if error > (SAME_LOSSY if aim.profile.maps.lossy else SAME_VALUE):
                 yield f"{parameter.name} of “{written.name}” is read back with a difference of {error:.2g}."
 

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from fenrain.core.correcting import Correction
 from fenrain.core.dialects.dialect import Dialect, Problem, examine
 from fenrain.core.dialects.guess import guess
 from fenrain.core.dialects.reading import Folders, materials_of
 from fenrain.core.dialects.sheet import read_sheet
 from fenrain.core.errors import FenrainError
 from fenrain.core.steps import Step
-from fenrain.services import comparison, maps, variants
+from fenrain.services import comparison, intakes, maps, variants
 from fenrain.services.conversions import refreshed, shares_of
 from fenrain.services.intakes import accept, choose_dialect, take_in
 from fenrain.services.library import known_dialects, preset_material, preset_of, start_material
@@ -43,6 +44,22 @@ def hand_in_surroundings(project_id: int, path: str, name: str) -> int:
 def read_by_dialect(intake_id: int, file: str, dialect: str) -> None:
     with session() as database:
         choose_dialect(database, intake_id, file, dialect)
+
+
+def add_files(intake_id: int, folder: str) -> None:
+    """Read what lies in a folder beside what an intake has already."""
+    with session() as database:
+        intakes.add_files(database, intake_id, Path(folder))
+
+
+def count_in(intake_id: int, unit: float) -> None:
+    with session() as database:
+        intakes.choose_unit(database, intake_id, unit)
+
+
+def correct(intake_id: int, position: int, correction: Correction) -> None:
+    with session() as database:
+        intakes.correct(database, intake_id, position, correction)
 
 
 def let_in(intake_id: int, positions: list[int] | None) -> list[int]:

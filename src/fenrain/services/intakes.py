@@ -11,15 +11,19 @@ from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
 from typing import Any
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from fenrain.core.checking.door.registry import with_findings
+from fenrain.core.correcting import Correction, corrected, require_fitting
 from fenrain.core.dialects.dialect import LARGEST_DIALECT, Dialect, examine
 from fenrain.core.dialects.sheet import SHEET_SUFFIXES
-from fenrain.core.errors import FenrainError, InputError, NotFoundError, TooLargeError, UnknownFormatError, UnsafePathError
+from fenrain.core.errors import FenrainError, InputError, NotFoundError, ParameterError, TooLargeError, UnknownFormatError, UnsafePathError
 from fenrain.core.findings import problem
 from fenrain.core.formats.registry import formats, is_material_file, mesh_readers, read_asset
 from fenrain.core.material import Material
 from fenrain.core.models.registry import model_of
+from fenrain.core.values import Map
 from fenrain.core.words import describe_as
 from fenrain.services.library import known_dialects
 from fenrain.store import blobs
@@ -66,7 +70,8 @@ def take_in(database: Session, project_id: int, folder: Path) -> Intake:
         unpack(archive, archive.parent)
         archive.unlink()
     paths = sorted(path for path in folder.rglob("*") if path.is_file() and not path.is_symlink())
-    taken = _read_all(paths, folder, known_dialects(database), {})
+    intake = Intake(project_id=project_id, state="found", dialects={}, unit=0.0, corrections=[], files={}, found=[], errors=[], unused=[])
+    taken = _read_all(paths, folder, known_dialects(database), intake)
     if not taken.found and not taken.errors:
         known = ", ".join(suffix for candidate in formats().values() if candidate.read for suffix in candidate.suffixes)
         raise UnknownFormatError(
@@ -74,18 +79,75 @@ def take_in(database: Session, project_id: int, folder: Path) -> Intake:
             place=", ".join(path.name for path in paths[:5]),
             remedy=f"Hand in {known}, with the maps.",
         )
-    intake = Intake(
-        project_id=project_id,
-        state="found",
-        errors=taken.errors,
-        unused=taken.unused,
-        dialects={},
-        found=[_summary(file, material) for file, material in taken.found],
-        files={path.relative_to(folder).as_posix(): blobs.put_file(path) for path in paths},
-    )
+    intake.files = {path.relative_to(folder).as_posix(): blobs.put_file(path) for path in paths}
+    _tell(intake, taken)
     database.add(intake)
     database.flush()
     return intake
+
+
+def add_files(database: Session, intake_id: int, folder: Path) -> Intake:
+    """Lay more files beside those of an intake that has not entered the board, in place of those of the same names, and read all anew."""
+    intake = _open_intake(database, intake_id, "files")
+    for archive in [path for path in folder.rglob("*.zip") if path.is_file()]:
+        unpack(archive, archive.parent)
+        archive.unlink()
+    more = {
+        path.relative_to(folder).as_posix(): blobs.put_file(path)
+        for path in sorted(folder.rglob("*"))
+        if path.is_file() and not path.is_symlink()
+    }
+    intake.files = {**intake.files, **more}
+    return _read_again(database, intake)
+
+
+def choose_unit(database: Session, intake_id: int, unit: float) -> Intake:
+    """Say how many metres the unit of length is, for files that state none."""
+    intake = _open_intake(database, intake_id, "unit")
+    intake.unit = unit
+    return _read_again(database, intake)
+
+
+def correct(database: Session, intake_id: int, position: int, correction: Correction) -> Intake:
+    """Correct how a map of a found material is read. Raises NotFoundError, ParameterError for what cannot be corrected so."""
+    intake = _open_intake(database, intake_id, "corrections")
+    if not 0 <= position < len(intake.found):
+        raise NotFoundError("There is no such material.", place=f"found/{position}", remedy="Load the intake again.")
+    about = intake.found[position]
+    if correction.parameter not in about["mapped"]:
+        raise ParameterError(f"{correction.parameter} of “{about['name']}” is no map.", place=correction.parameter)
+    require_fitting(correction, model_of(about["model"]).parameter(correction.parameter))
+    intake.corrections = [*intake.corrections, {"file": about["file"], "place": about["place"], **correction.model_dump()}]
+    return _read_again(database, intake)
+
+
+def put_aside(database: Session, intake_id: int) -> None:
+    """Forget an intake that has not entered the board."""
+    database.delete(_open_intake(database, intake_id, "intake"))
+
+
+def open_intake_of(database: Session, project_id: int) -> Intake | None:
+    """The newest intake of a project that has not entered the board yet."""
+    query = select(Intake).where(Intake.project_id == project_id, Intake.state == "found").order_by(Intake.id.desc()).limit(1)
+    return database.scalar(query)
+
+
+def _open_intake(database: Session, intake_id: int, place: str) -> Intake:
+    intake = find_intake(database, intake_id)
+    if intake.state == "accepted":
+        raise InputError("These materials have entered the board already.", place=place, remedy="Hand the files in again.")
+    return intake
+
+
+def _read_again(database: Session, intake: Intake) -> Intake:
+    with restored_files(intake.files) as folder:
+        _tell(intake, _read_all([inside(folder, name) for name in intake.files], folder, known_dialects(database), intake))
+    return intake
+
+
+def _tell(intake: Intake, taken: _Taken) -> None:
+    intake.found = [_summary(name, material) for name, material in taken.found]
+    intake.errors, intake.unused = taken.errors, taken.unused
 
 
 def accept(database: Session, intake_id: int, chosen: list[int] | None) -> list[MaterialRow]:
@@ -95,7 +157,7 @@ def accept(database: Session, intake_id: int, chosen: list[int] | None) -> list[
         return list(database.query(MaterialRow).filter(MaterialRow.intake_id == intake_id).order_by(MaterialRow.id))
     with restored_files(intake.files) as folder:
         paths = [inside(folder, name) for name in intake.files]
-        taken = _read_all(paths, folder, known_dialects(database), intake.dialects)
+        taken = _read_all(paths, folder, known_dialects(database), intake)
         rows = [
             add_material(database, intake.project_id, intake, material)
             for position, (_, material) in enumerate(taken.found)
@@ -107,20 +169,14 @@ def accept(database: Session, intake_id: int, chosen: list[int] | None) -> list[
 
 def choose_dialect(database: Session, intake_id: int, file: str, key: str) -> Intake:
     """Read a parameter sheet of an intake anew, by this dialect. Raises InputError where its materials entered already."""
-    intake = find_intake(database, intake_id)
-    if intake.state == "accepted":
-        raise InputError("These materials have entered the board already.", place=file, remedy="Hand the sheet in again.")
+    intake = _open_intake(database, intake_id, file)
     if file not in intake.files or Path(file).suffix.lower() not in SHEET_SUFFIXES:
         raise NotFoundError("There is no such parameter sheet.", place=file)
     known = known_dialects(database)
     if key not in known:
         raise NotFoundError("There is no such dialect.", place=key, remedy=f"Known: {', '.join(known)}.")
     intake.dialects = {**intake.dialects, file: key}
-    with restored_files(intake.files) as folder:
-        taken = _read_all([inside(folder, name) for name in intake.files], folder, known, intake.dialects)
-        intake.found = [_summary(name, material) for name, material in taken.found]
-    intake.errors, intake.unused = taken.errors, taken.unused
-    return intake
+    return _read_again(database, intake)
 
 
 @contextmanager
@@ -153,10 +209,10 @@ class _Taken:
     unused: list[str]
 
 
-def _read_all(paths: list[Path], folder: Path, known: Mapping[str, Dialect], chosen: Mapping[str, str]) -> _Taken:
+def _read_all(paths: list[Path], folder: Path, known: Mapping[str, Dialect], intake: Intake) -> _Taken:
     """Read every material file. One that another names, as an OBJ names an MTL and a stage its layers, is read through that one alone.
 
-    known: the dialects that a sheet is guessed among, with those handed in; chosen: ids by sheet.
+    known: the dialects that a sheet is guessed among, with those handed in; intake: what a person said of its files.
     """
     handed_in = {path: dialect for path in paths if (dialect := _as_dialect(path)) is not None}
     among = {**known, **{dialect.id: dialect for dialect in handed_in.values()}}
@@ -169,10 +225,11 @@ def _read_all(paths: list[Path], folder: Path, known: Mapping[str, Dialect], cho
             continue
         used.add(path)
         try:
-            asset = read_asset(path, folder, dialect=chosen.get(path.relative_to(folder).as_posix()), known=among)
+            name = path.relative_to(folder).as_posix()
+            asset = read_asset(path, folder, dialect=intake.dialects.get(name), known=among, unit=intake.unit)
             used |= asset.files
             named |= asset.files - {path.resolve()}
-            found += [(path, material) for material in asset.materials]
+            found += [(path, with_findings(_corrected(material, name, intake))) for material in asset.materials]
         except FenrainError as refused:
             refusals.append((path, refused))
 
@@ -184,6 +241,16 @@ def _read_all(paths: list[Path], folder: Path, known: Mapping[str, Dialect], cho
         [_refusal(called(path), refused) for path, refused in refusals if path.resolve() not in named],
         [called(path) for path in paths if path not in used],
     )
+
+
+def _corrected(material: Material, file: str, intake: Intake) -> Material:
+    """The material as a person corrected it. A correction of what is not there any more is left out."""
+    for stored in intake.corrections:
+        if (stored["file"], stored["place"]) == (file, material.source.place):
+            correction = Correction.model_validate({key: value for key, value in stored.items() if key not in ("file", "place")})
+            if isinstance(material.values.get(correction.parameter), Map):
+                material = corrected(material, [correction])
+    return material
 
 
 def _refusal(name: str, refused: FenrainError) -> dict[str, Any]:
@@ -223,6 +290,8 @@ def _summary(file: str, material: Material) -> dict[str, Any]:
         "name": material.name,
         "model": material.model,
         "place": material.source.place,
+        "unit": material.geometry.unit,
+        "mapped": [name for name, value in material.values.items() if isinstance(value, Map)],
         "meshes": list(material.geometry.meshes),
         "values": {name: describe_as(model.parameter(name), value) for name, value in material.values.items()},
         "maps": sorted({image.name for image in material.images().values()}),

@@ -116,6 +116,90 @@ export interface paths {
         get: operations["show_intake"];
         put?: never;
         post?: never;
+        /**
+         * Forget
+         * @description Put an intake aside that has not entered the board.
+         */
+        delete: operations["forget"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/intakes/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Open Intake
+         * @description The newest intake whose materials have not entered the board, so that it is there again when somebody comes back.
+         */
+        get: operations["show_open_intake"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/intakes/{intake_id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Files
+         * @description Hand in more files, such as a map that was missing; all are read anew together.
+         */
+        post: operations["add_files"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/intakes/{intake_id}/unit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Count In
+         * @description Say how many metres the unit of length is, for files that state none.
+         */
+        put: operations["count_in"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/intakes/{intake_id}/found/{position}/corrections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Correct
+         * @description Correct how a map is read: its polarity, its encoding, its channel. The file is not changed.
+         */
+        post: operations["correct"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1137,6 +1221,11 @@ export interface components {
             /** Checks */
             checks: components["schemas"]["BoardCheck"][];
         };
+        /** Body_add_files */
+        Body_add_files: {
+            /** Files */
+            files: string[];
+        };
         /** Body_flip_of_pixels */
         Body_flip_of_pixels: {
             /** Pixels */
@@ -1329,6 +1418,23 @@ export interface components {
             conversion_id: number;
             /** Name */
             name: string;
+        };
+        /**
+         * Correction
+         * @description How a map of one value is to be read instead: turned (white for black), in another encoding, from another channel.
+         */
+        Correction: {
+            /** Parameter */
+            parameter: string;
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /** Encoding */
+            encoding?: ("linear" | "srgb") | null;
+            /** Channel */
+            channel?: ("r" | "g" | "b" | "a") | null;
         };
         /**
          * DecisionOut
@@ -1544,7 +1650,8 @@ export interface components {
         };
         /**
          * FoundMaterial
-         * @description A material in an intake, before it enters the board. values: by parameter, in words.
+         * @description A material in an intake, before it enters the board. values: by parameter, in words; mapped: those of them that are maps, which can
+         *     be corrected; unit: metres of its unit of length, 0 where nobody knows.
          */
         FoundMaterial: {
             /** Position */
@@ -1561,6 +1668,16 @@ export interface components {
             meshes: string[];
             /** Maps */
             maps: string[];
+            /**
+             * Mapped
+             * @default []
+             */
+            mapped: string[];
+            /**
+             * Unit
+             * @default 0
+             */
+            unit: number;
             /** Values */
             values: {
                 [key: string]: string;
@@ -1613,7 +1730,7 @@ export interface components {
         };
         /**
          * IntakeOut
-         * @description unused: names of files that no material came from or reads.
+         * @description unused: names of files that no material came from or reads; unit: metres that a person said for files that state none, 0 for none.
          */
         IntakeOut: {
             /** Id */
@@ -1629,6 +1746,8 @@ export interface components {
             files: string[];
             /** Unused */
             unused: string[];
+            /** Unit */
+            unit: number;
             /** Sheets */
             sheets: components["schemas"]["SheetOut"][];
             /** Found */
@@ -2596,6 +2715,14 @@ export interface components {
             materials: components["schemas"]["TriedMaterial"][];
         };
         /**
+         * UnitIn
+         * @description metres: of a unit of length, 0 for nobody knows.
+         */
+        UnitIn: {
+            /** Metres */
+            metres: number;
+        };
+        /**
          * ValidationOut
          * @description What a validator says of a written file. by: which, "" where none could look, with the reason as what is said.
          */
@@ -2851,6 +2978,172 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_open_intake: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"] | null;
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_files"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    count_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnitIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    correct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+                position: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Correction"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

@@ -5,13 +5,15 @@ from pathlib import Path
 
 from fastapi import APIRouter, UploadFile
 
-from fenrain.api.schemas import AcceptIn, DialectChoiceIn, IntakeOut, JobOut
+from fenrain.api.schemas import AcceptIn, DialectChoiceIn, IntakeOut, JobOut, UnitIn
 from fenrain.api.uploads import lay_down
 from fenrain.api.views import intake_view, job_view
+from fenrain.core.correcting import Correction
 from fenrain.core.errors import InputError
 from fenrain.jobs.plans import plan_conversion
 from fenrain.services import at_desk as desk_work
 from fenrain.services.desk import at_desk
+from fenrain.services.intakes import open_intake_of, put_aside
 from fenrain.store.database import session
 from fenrain.store.rows import find_intake, find_project
 
@@ -34,6 +36,44 @@ def hand_in(project_id: int, files: list[UploadFile]) -> IntakeOut:
 def show_intake(intake_id: int) -> IntakeOut:
     with session() as database:
         return intake_view(find_intake(database, intake_id))
+
+
+@router.get("/projects/{project_id}/intakes/open")
+def show_open_intake(project_id: int) -> IntakeOut | None:
+    """The newest intake whose materials have not entered the board, so that it is there again when somebody comes back."""
+    with session() as database:
+        found = open_intake_of(database, find_project(database, project_id).id)
+        return None if found is None else intake_view(found)
+
+
+@router.post("/intakes/{intake_id}/files")
+def add_files(intake_id: int, files: list[UploadFile]) -> IntakeOut:
+    """Hand in more files, such as a map that was missing; all are read anew together."""
+    with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
+        lay_down(files, Path(scratch))
+        at_desk(desk_work.add_files, intake_id, scratch)
+    return show_intake(intake_id)
+
+
+@router.put("/intakes/{intake_id}/unit")
+def count_in(intake_id: int, body: UnitIn) -> IntakeOut:
+    """Say how many metres the unit of length is, for files that state none."""
+    at_desk(desk_work.count_in, intake_id, body.metres)
+    return show_intake(intake_id)
+
+
+@router.post("/intakes/{intake_id}/found/{position}/corrections")
+def correct(intake_id: int, position: int, body: Correction) -> IntakeOut:
+    """Correct how a map is read: its polarity, its encoding, its channel. The file is not changed."""
+    at_desk(desk_work.correct, intake_id, position, body)
+    return show_intake(intake_id)
+
+
+@router.delete("/intakes/{intake_id}", status_code=204)
+def forget(intake_id: int) -> None:
+    """Put an intake aside that has not entered the board."""
+    with session() as database:
+        put_aside(database, intake_id)
 
 
 @router.put("/intakes/{intake_id}/dialect")

@@ -138,7 +138,8 @@ def _as_held(conversion: Conversion) -> Conversion:
         by_name = {name: [s for s in shortfalls if s.parameter == name] for name in dict.fromkeys(s.parameter for s in shortfalls)}
         ledger = tuple(_with_shortfalls(entry, by_name.pop(entry.target, []), kept) for entry in ledger)
         ledger += tuple(_said_only_by_profile(target, said, kept) for said in by_name.values() if said[0].parameter in kept.values)
-    return replace(conversion, material=kept, ledger=tuple(_answered(entry, target, profile) for entry in ledger))
+    factors = responses(target, profile, conversion.original.geometry.unit)
+    return replace(conversion, material=kept, ledger=tuple(_answered(entry, factors, target) for entry in ledger))
 
 
 def _with_shortfalls(entry: Entry, shortfalls: Sequence[Shortfall], kept: Material) -> Entry:
@@ -157,9 +158,9 @@ def _step_of(shortfall: Shortfall) -> Step:
     return Step(f"{shortfall.format}.holds", shortfall.text, "", shortfall.fidelity)
 
 
-def _answered(entry: Entry, target: Model, profile: Profile) -> Entry:
+def _answered(entry: Entry, factors: Mapping[str, tuple[float, str]], target: Model) -> Entry:
     """The line of a value that is multiplied when it is written, so that the target's renderer shows it as it is meant."""
-    found = responses(target, profile).get(entry.target) if entry.target else None
+    found = factors.get(entry.target) if entry.target else None
     if found is None:
         return entry
     factor, why = found

@@ -87,7 +87,8 @@ class Override:
 
     def to_document(self) -> dict[str, Any]:
         value = None if self.value is None else value_to_document(self.value)
-        return {"value": value, "by": str(self.by), "why": self.why, "grade": [step.model_dump() for step in self.grade]}
+        grade = {"grade": [step.model_dump() for step in self.grade]} if self.grade else {}
+        return {"value": value, "by": str(self.by), "why": self.why, **grade}
 
 
 def graded(value: Value, steps: tuple[Grading, ...]) -> Value:

@@ -25,6 +25,8 @@ from fenrain.core.models.registry import model_of
 from fenrain.core.reading import Reading, found_elsewhere, with_shared_names
 from fenrain.core.values import Constant, Image, UvTransform
 
+METRES = 1.0
+"""The unit of every glTF asset (glTF 2.0 §3.4)."""
 SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
 ALPHA_MODES = {"OPAQUE": 0, "MASK": 1, "BLEND": 2}
 READ_EXTENSIONS = EXTENSIONS | {SPEC_GLOSS}
@@ -42,7 +44,7 @@ def read_gltf(path: Path, root: Path) -> list[Material]:
         name = stated if isinstance(stated, str) and stated else f"material {index + 1}"
         reader = _MaterialReader(container, entry, Reading(name, _model_of(entry), place))
         meshes, uv_sets = users.get(index, ((), ()))
-        geometry = Geometry(entry.get("doubleSided") is True, meshes, uv_sets)
+        geometry = Geometry(entry.get("doubleSided") is True, meshes, uv_sets, METRES)
         materials.append(reader.read().material(Source(path.name, "gltf", index, place), geometry))
     return with_shared_names([*_with_buffers_said(materials[:1], container), *materials[1:]])
 
@@ -294,4 +296,5 @@ FORMAT = Format(
     slots,
     meshes=read_gltf_meshes,
     writes="the same meshes with converted materials, maps packed",
+    metres=METRES,
 )

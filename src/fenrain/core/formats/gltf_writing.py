@@ -25,7 +25,7 @@ from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels, norm
 from fenrain.core.maps.image import inspect
 from fenrain.core.maps.mean import mean_of
 from fenrain.core.maps.texels import LARGEST_TILED_EDGE, grid_of, untransformed
-from fenrain.core.material import Material
+from fenrain.core.material import Material, unit_of
 from fenrain.core.models.emission_and_opacity import CUT_OUT_MODE, OPAQUE
 from fenrain.core.models.metal_rough.extensions import is_allowed
 from fenrain.core.models.registry import Model
@@ -111,7 +111,9 @@ class GlbBuilder:
             meshes = read_meshes(asset, asset.parent)
             if not meshes:
                 raise BrokenFileError(f"“{asset.name}” has no face.", place=asset.name, remedy="Export the mesh again.")
-            self.add_meshes([(mesh, names.get(mesh.material or default_name(asset)), (0.0, 0.0, 0.0)) for mesh in meshes])
+            metres = unit_of(materials)
+            scaled = [replace(mesh, positions=mesh.positions * metres) for mesh in meshes]
+            self.add_meshes([(mesh, names.get(mesh.material or default_name(asset)), (0.0, 0.0, 0.0)) for mesh in scaled])
         else:
             self.add_meshes([(sphere(material.name), index, (2.4 * index, 0.0, 0.0)) for index, material in enumerate(materials)])
         return {}

@@ -34,7 +34,8 @@ class Format:
     suffixes: of its files, the one that is written first; models: ids of the models that it can hold; read: (file, folder that references
     may not leave) → materials; write: (materials, file, asset they belong to, profile) → files written; slots: what it can hold of a
     model's parameters; takes_dialect: the reader also takes a dialect, and those it may guess among; meshes: reads the meshes of a file,
-    where it can be the asset whose meshes carry what is written; writes: what a delivery in it is made of, for people.
+    where it can be the asset whose meshes carry what is written; writes: what a delivery in it is made of, for people; metres: of the unit
+    of length that it prescribes, 0 where an asset has its own.
     """
 
     id: str
@@ -47,6 +48,7 @@ class Format:
     takes_dialect: bool = False
     meshes: MeshReader | None = None
     writes: str = ""
+    metres: float = 0.0
 
 
 @cache
@@ -112,10 +114,12 @@ def read(
     *,
     dialect: Dialect | Path | str | None = None,
     known: Mapping[str, Dialect] | None = None,
+    unit: float = 0.0,
 ) -> list[Material]:
     """Every material of a file, with what is odd about each.
 
-    root: the folder that maps and buffers must lie in; the file's own folder by default; dialect: for a parameter sheet, its dialect, its
+    root: the folder that maps and buffers must lie in; the file's own folder by default; unit: metres of the asset's unit of length, for
+    files that state none; dialect: for a parameter sheet, its dialect, its
     id or its file, guessed among `known` (those shipped by default) where it is left out. Nothing in the file is changed.
     Raises UnknownFormatError, MissingFileError, BrokenFileError, UnsafePathError, TooLargeError, InputError.
     """
@@ -124,10 +128,17 @@ def read(
         raise MissingFileError(f"There is no file “{file.name}”.", place=str(path), remedy="Check the path.")
     chosen, folder = format_of(file), Path(root) if root is not None else file.parent
     assert chosen.read is not None
-    if not chosen.takes_dialect:
-        return chosen.read(file, folder)
     among = known or shipped()
-    return chosen.read(file, folder, None if dialect is None else dialect_of(dialect, among), among)
+    given = (None if dialect is None else dialect_of(dialect, among), among) if chosen.takes_dialect else ()
+    materials = chosen.read(file, folder, *given)
+    return materials if unit == 0.0 else [_counting_in(material, unit) for material in materials]
+
+
+def _counting_in(material: Material, unit: float) -> Material:
+    """The material with this unit of length, where its file states none."""
+    if material.geometry.unit:
+        return material
+    return replace(material, geometry=replace(material.geometry, unit=unit))
 
 
 @dataclass(frozen=True)
@@ -138,10 +149,17 @@ class Asset:
     files: frozenset[Path]
 
 
-def read_asset(path: Path, root: Path, *, dialect: Dialect | Path | str | None = None, known: Mapping[str, Dialect] | None = None) -> Asset:
+def read_asset(
+    path: Path,
+    root: Path,
+    *,
+    dialect: Dialect | Path | str | None = None,
+    known: Mapping[str, Dialect] | None = None,
+    unit: float = 0.0,
+) -> Asset:
     """The same as `read`, with the files that it refers to."""
     with recorded_references() as files:
-        materials = read(path, root, dialect=dialect, known=known)
+        materials = read(path, root, dialect=dialect, known=known, unit=unit)
     return Asset(tuple(materials), frozenset(files))
 
 
@@ -180,7 +198,7 @@ def _as_written(material: Material, chosen: Format, profile: Profile) -> Materia
     kept, _ = fitted(material, _holder(chosen), profile)
     model = model_of(material.model)
     values = {name: value if model.parameter(name).kind is Kind.NORMAL else _flat(value) for name, value in kept.values.items()}
-    for name, (factor, _) in responses(model, profile).items():
+    for name, (factor, _) in responses(model, profile, material.geometry.unit).items():
         values[name] = _within(model.parameter(name), _times(replace(kept, values=values).value(name), factor))
     return replace(kept, values=values)
 
@@ -193,8 +211,9 @@ def _within(parameter: Parameter, value: Value) -> Value:
     return Constant(tuple(cut.tolist()) if cut.ndim else float(cut))
 
 
-def responses(model: Model, profile: Profile) -> dict[str, tuple[float, str]]:
-    """What values are multiplied by when they are written, so that the target's renderer shows them as they are meant, and why in words."""
+def responses(model: Model, profile: Profile, unit: float) -> dict[str, tuple[float, str]]:
+    """What values are multiplied by when they are written, so that the target's renderer shows them as they are meant, and why in words.
+    unit: metres of the asset's unit of length, 0 where it states none."""
     holder = format_for(model, profile)
     slots = {parameter.name for parameter in model.parameters} if holder is None else holder.slots(model, profile).keys()
 
@@ -210,6 +229,11 @@ def responses(model: Model, profile: Profile) -> dict[str, tuple[float, str]]:
         found[emission] = (photometric or 1.0) / answered, " and ".join(reasons)
     if metal and profile.metal_response != 1.0:
         found[metal] = 1.0 / profile.metal_response, f"since the target's renderer shows metal {profile.metal_response:g} times too strong"
+    written = written_format(model, profile)
+    if written is not None and written.metres and unit and unit != written.metres:
+        why = f"since the asset counts in units of {unit:g} m and {written.title} in metres"
+        lengths = [parameter for parameter in model.parameters if parameter.length and parameter.name in slots]
+        found |= {parameter.name: ((unit / written.metres) ** parameter.length, why) for parameter in lengths}
     return found
 
 

@@ -61,7 +61,9 @@ def read_usd(path: Path, root: Path) -> list[Material]:
     Raises BrokenFileError, UnsafePathError for a layer or package that reaches outside of `root`.
     """
     with told_as_broken(path):
-        return _materials(Opened(path, root))
+        opened = Opened(path, root)
+        metres = float(UsdGeom.GetStageMetersPerUnit(opened.stage))
+        return [replace(material, geometry=replace(material.geometry, unit=metres)) for material in _materials(opened)]
 
 
 def _materials(opened: Opened) -> list[Material]:

@@ -31,7 +31,7 @@ from fenrain.core.formats.usd_stage import (
     told_as_broken,
 )
 from fenrain.core.geometry import Mesh
-from fenrain.core.material import Material
+from fenrain.core.material import Material, unit_of
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import model_of
 from fenrain.core.models.target import Profile
@@ -68,7 +68,7 @@ def _laid_out(materials: Sequence[Material], path: Path, asset: Path | None) -> 
     """A new stage with the meshes of an asset of another format, each bound to where its material will stand."""
     stage = Usd.Stage.CreateInMemory()
     UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.y)
-    UsdGeom.SetStageMetersPerUnit(stage, 1.0)
+    UsdGeom.SetStageMetersPerUnit(stage, unit_of(materials))
     root = UsdGeom.Xform.Define(stage, f"/{Tf.MakeValidIdentifier(path.stem)}").GetPrim()
     stage.SetDefaultPrim(root)
     Usd.ModelAPI(root).SetKind("component")

@@ -69,6 +69,10 @@ class Role(StrEnum):
     FLAKES = "flakes"
 
 
+LENGTHS = {"scene units": 1, "mesh units": 1, "metres": 1, "1/scene unit": -1}
+"""Units of values that hang on the asset's unit of length, with the power by which they do."""
+
+
 @dataclass(frozen=True)
 class Parameter:
     """low and high: what the model allows; usual: what is seen in practice; group: its optical aspect; role: what it is in every model.
@@ -93,6 +97,11 @@ class Parameter:
     role: Role | None = None
     undrawn: str = ""
     turned_by: tuple[str, int] | None = None
+
+    @property
+    def length(self) -> int:
+        """The power with which a value grows with the unit of length: 1 for a distance, −1 for what is counted along one, else 0."""
+        return LENGTHS.get(self.unit, 0)
 
     @property
     def channels(self) -> int:

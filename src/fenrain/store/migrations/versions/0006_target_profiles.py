@@ -1,4 +1,4 @@
-"""Target profiles that a project's people wrote"""
+"""Target profiles that a project's people wrote; units and corrections of what was handed in"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -22,7 +22,14 @@ def upgrade() -> None:
     sa.PrimaryKeyConstraint('id'),
     sa.UniqueConstraint('project_id', 'key')
     )
+    op.add_column('intakes', sa.Column('unit', sa.Float(), nullable=False, server_default='0'))
+    op.alter_column('intakes', 'unit', existing_type=sa.Float(), existing_nullable=False, server_default=None)
+    op.add_column('intakes', sa.Column('corrections', sa.JSON(), nullable=True))
+    op.execute("UPDATE intakes SET corrections = '[]'")
+    op.alter_column('intakes', 'corrections', existing_type=sa.JSON(), nullable=False)
 
 
 def downgrade() -> None:
+    op.drop_column('intakes', 'corrections')
+    op.drop_column('intakes', 'unit')
     op.drop_table('target_profiles')

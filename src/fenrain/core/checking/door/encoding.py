@@ -1,0 +1,39 @@
+"""Maps that are read in another encoding than their slot asks for: data as colour, and colours of 8 bits as data."""
+
+from collections.abc import Iterator
+
+from fenrain.core.checking.door.registry import PRACTICE, Read, is_grey, small_texels
+from fenrain.core.findings import Finding, warning
+from fenrain.core.maps.image import inspect
+from fenrain.core.models.parameter import Kind
+
+
+def look_for(read: Read) -> Iterator[Finding]:
+    for parameter, value in read.maps():
+        if parameter.kind is Kind.NUMBER and value.encoding == "srgb":
+            yield warning(
+                "data-read-as-colour",
+                f"{parameter.name}: “{value.image.name}” is read as a colour in sRGB, but it holds numbers: 0.5 becomes 0.21.",
+                parameter=parameter.name,
+                evidence="sRGB",
+                usual="data: linear",
+                source=PRACTICE,
+                remedy="Read it as data.",
+                fix={"encoding": "linear"},
+            )
+        elif parameter.kind is Kind.COLOUR and value.encoding == "linear" and inspect(value.image).depth == "uint8":
+            if is_grey(small_texels(value.image)):
+                continue
+            yield warning(
+                "colour-read-as-data",
+                f"{parameter.name}: “{value.image.name}” holds colours in 8 bits, but is read as linear: it looks too pale.",
+                parameter=parameter.name,
+                evidence="linear, 8 bits",
+                usual="colours of 8 bits: sRGB",
+                source=PRACTICE,
+                remedy="Read it as sRGB.",
+                fix={"encoding": "srgb"},
+            )
+
+
+LOOK_FOR = look_for

@@ -1,0 +1,110 @@
+"""Finds the findings at the door: each module beside this file, and of installed packages, that declares `LOOK_FOR`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from functools import cache, lru_cache
+
+import numpy as np
+
+from fenrain.core.discovery import declarations
+from fenrain.core.errors import FenrainError
+from fenrain.core.findings import Finding
+from fenrain.core.maps.image import inspect, resized
+from fenrain.core.material import Material
+from fenrain.core.models.parameter import Kind, Parameter, Role
+from fenrain.core.models.registry import Model, model_of
+from fenrain.core.surfaces import constants_of
+from fenrain.core.values import Constant, Image, Map
+
+PRACTICE = "common practice"
+EDGE = 48
+"""Of the small copies that maps are judged by."""
+
+
+@dataclass(frozen=True)
+class Read:
+    """A material as it was read, asked by roles."""
+
+    material: Material
+
+    @property
+    def model(self) -> Model:
+        return model_of(self.material.model)
+
+    def maps(self) -> Iterator[tuple[Parameter, Map]]:
+        """The parameters that are plain maps, which can be opened."""
+        for name, value in self.material.values.items():
+            if isinstance(value, Map):
+                try:
+                    inspect(value.image)
+                except FenrainError:
+                    continue  # said where it was read
+                yield self.model.parameter(name), value
+
+    def constant(self, role: Role) -> float | tuple[float, ...] | None:
+        """The number or colour with this role, of a map its mean; None where the model has none or nothing is set."""
+        parameter = self.model.by_role.get(role)
+        if parameter is None or parameter.name not in self.material.values:
+            return None
+        found = constants_of(self.material)[parameter.name]
+        return found if isinstance(found, (int, float, tuple)) else None
+
+    def number(self, role: Role) -> float | None:
+        found = self.constant(role)
+        return float(found) if isinstance(found, (int, float)) else None
+
+    def colour(self, role: Role) -> np.ndarray | None:
+        found = self.constant(role)
+        return np.asarray(found, dtype=float) if isinstance(found, tuple) else None
+
+    def named(self, role: Role) -> str:
+        return self.model.by_role[role].name
+
+    def choice(self, name: str) -> str:
+        """The word of a choice, "" where the model has none of this name."""
+        if name not in self.model.by_name:
+            return ""
+        value = self.material.value(name)
+        return dict(self.model.by_name[name].options).get(int(value.value), "") if isinstance(value, Constant) else ""  # type: ignore[arg-type]
+
+
+LookFor = Callable[[Read], Iterator[Finding]]
+
+
+@cache
+def _seekers() -> tuple[LookFor, ...]:
+    return tuple(declarations("fenrain.core.checking.door", "LOOK_FOR", "fenrain.door"))
+
+
+def with_findings(material: Material) -> Material:
+    """The material with everything odd about it among its findings, its parts with theirs."""
+    read = Read(material)
+    found = tuple(finding for look_for in _seekers() for finding in look_for(read))
+    return replace(material, findings=(*material.findings, *found), parts=tuple(with_findings(part) for part in material.parts))
+
+
+@lru_cache(maxsize=256)
+def small_texels(image: Image) -> np.ndarray:
+    """All channels of an image as they are stored, at most 48 × 48, (h, w, channels)."""
+    info = inspect(image)
+    return resized(image, "linear", min(info.width, EDGE), min(info.height, EDGE))
+
+
+def is_normal_map(texels: np.ndarray) -> tuple[bool, float]:
+    """Whether RGB texels are unit vectors that lean away from the surface, and the share of them that are."""
+    if texels.shape[-1] < 3:
+        return False, 0.0
+    vectors = texels[..., :3] * 2.0 - 1.0
+    unit = np.abs(np.linalg.norm(vectors, axis=-1) - 1.0) < 0.15
+    share = float((unit & (vectors[..., 2] > 0.2)).mean())
+    return share > 0.9, share
+
+
+def is_grey(texels: np.ndarray) -> bool:
+    return texels.shape[-1] < 3 or float(np.abs(texels[..., :3] - texels[..., :1]).max()) < 0.02
+
+
+def is_normal(parameter: Parameter) -> bool:
+    return parameter.kind is Kind.NORMAL

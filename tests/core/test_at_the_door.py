@@ -1,0 +1,152 @@
+"""What is odd about materials as they are read, by the evidence of their maps; and corrections of how they are understood."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from pytest import approx
+
+from fenrain.core import Material
+from fenrain.core.checking.door.registry import with_findings
+from fenrain.core.correcting import Correction, corrected
+from fenrain.core.errors import ParameterError
+from fenrain.core.maps.texels import Texels, grid_of
+from fenrain.core.material import Geometry, Source
+from fenrain.core.optics.bump import normalised
+from fenrain.core.rendering.png import write_png
+from fenrain.core.values import Image, Map
+
+Drawn = Callable[..., Image]
+RANDOM = np.random.default_rng(11)
+NORMALS = normalised(np.concatenate([RANDOM.normal(0, 0.2, (16, 16, 2)), np.ones((16, 16, 1))], axis=-1)) * 0.5 + 0.5
+COLOURS = RANDOM.uniform(0.1, 0.9, (16, 16, 3))
+GREY = RANDOM.uniform(0.1, 0.9, (16, 16, 1))
+
+
+@pytest.fixture
+def drawn(tmp_path: Path) -> Drawn:
+    def draw(name: str, texels: np.ndarray) -> Image:
+        write_png(tmp_path / name, texels)
+        return Image(name, tmp_path / name)
+
+    return draw
+
+
+def codes(model: str, **values: Any) -> dict[str, str]:
+    """What is found, with the value that it is about."""
+    return {finding.code: finding.parameter for finding in with_findings(Material.of("m", model, values)).findings}
+
+
+def test_maps_in_their_places_are_not_remarked_on(drawn: Drawn) -> None:
+    leaf = drawn("brick.png", np.concatenate([COLOURS, GREY], axis=-1))
+    found = codes(
+        "metal_rough",
+        base_color=Map(drawn("brick_albedo.png", COLOURS), "rgb", "srgb"), normal=Map(drawn("brick_normal.png", NORMALS), "rgb", "normal"),
+        roughness=Map(drawn("brick_orm.png", COLOURS), "g"), alpha_mode=2, alpha=Map(leaf, "a"),
+    )  # fmt: skip
+    assert found == {}
+
+
+def test_a_normal_map_in_a_scalar_slot_is_told_by_its_unit_vectors(drawn: Drawn) -> None:
+    assert codes("metal_rough", roughness=Map(drawn("a.png", NORMALS), "g"))["normal-map-in-wrong-slot"] == "roughness"
+    assert "normal-map-in-wrong-slot" not in codes("metal_rough", roughness=Map(drawn("b.png", COLOURS), "g"))
+
+
+def test_what_is_no_normal_map_is_told_too(drawn: Drawn) -> None:
+    material = Material.of("m", "metal_rough", {"normal": Map(drawn("relief.png", np.repeat(GREY, 3, -1)), "rgb", "normal")})
+    (finding,) = with_findings(material).findings
+    assert finding.code == "not-a-normal-map"
+    assert "a relief perhaps" in finding.message
+    assert finding.severity == "problem"
+
+
+def test_data_read_as_colour_and_colour_read_as_data(drawn: Drawn) -> None:
+    assert codes("metal_rough", roughness=Map(drawn("r.png", GREY), "r", "srgb"))["data-read-as-colour"] == "roughness"
+    assert codes("metal_rough", base_color=Map(drawn("c.png", COLOURS), "rgb", "linear"))["colour-read-as-data"] == "base_color"
+
+
+def test_an_alpha_that_hides_nothing(drawn: Drawn) -> None:
+    whole = np.concatenate([COLOURS, np.ones((16, 16, 1))], axis=-1)
+    assert codes("metal_rough", alpha_mode=1, alpha=Map(drawn("w.png", whole), "a"))["opaque-alpha"] == "alpha"
+    assert codes("metal_rough", alpha_mode=1, alpha=Map(drawn("n.png", COLOURS), "a"))["opaque-alpha"] == "alpha"
+    assert codes("metal_rough", alpha_mode=2)["blending-without-alpha"] == "alpha"
+    assert "blending-without-alpha" not in codes("metal_rough", alpha_mode=0)
+
+
+def test_a_map_of_one_value(drawn: Drawn) -> None:
+    assert codes("metal_rough", base_color=Map(drawn("flat.png", np.full((8, 8, 3), 0.5)), "rgb", "srgb"))["flat-map"] == "base_color"
+
+
+@pytest.mark.parametrize(
+    ("name", "model", "parameter", "turned"),
+    [
+        ("wall_gloss.png", "metal_rough", "roughness", True),
+        ("WallSmoothness.png", "metal_rough", "roughness", True),
+        ("wall-roughness.png", "spec_gloss", "glossiness", True),
+        ("wall_normal.png", "metal_rough", "base_color", False),
+    ],
+)
+def test_a_name_that_says_otherwise(drawn: Drawn, name: str, model: str, parameter: str, turned: bool) -> None:
+    channels = "rgb" if parameter == "base_color" else "r"
+    material = with_findings(
+        Material.of("m", model, {parameter: Map(drawn(name, COLOURS), channels, "srgb" if channels == "rgb" else "linear")})
+    )
+    (finding,) = [one for one in material.findings if one.code == "name-says-otherwise"]
+    assert finding.evidence == name
+    assert finding.fix == ({"invert": True} if turned else None)
+
+
+def test_a_map_on_a_uv_set_that_the_meshes_lack(drawn: Drawn) -> None:
+    material = Material.of("m", "metal_rough", {"base_color": Map(drawn("c.png", COLOURS), "rgb", "srgb", uv_set=1)})
+    placed = replace(material, geometry=Geometry(meshes=("wall",), uv_sets=(0,)), source=Source("a.glb", "gltf"))
+    assert [one.code for one in with_findings(placed).findings] == ["missing-uv-set"]
+    there = replace(placed, geometry=Geometry(meshes=("wall",), uv_sets=(0, 1)))
+    assert with_findings(there).findings == ()
+
+
+def test_tints_and_bodies_that_no_surface_has() -> None:
+    # Common practice: most non-metals have a very dark grey specular colour; only metals are tinted.
+    assert codes("spec_gloss", specular=(0.08, 0.04, 0.02))["tinted-non-metal"] == "specular"
+    assert "tinted-non-metal" not in codes("spec_gloss", specular=(0.9, 0.6, 0.2))
+    assert "tinted-non-metal" not in codes("spec_gloss", specular=(0.05, 0.05, 0.05))
+    # Common practice: clear glass has a black body; an even reflection over a clear body looks false.
+    glass = {"refraction": (1.0, 1.0, 1.0), "reflection": (0.9, 0.9, 0.9)}
+    assert codes("gloss_pair", diffuse=(0.5, 0.5, 0.5), **glass)["body-under-refraction"] == "diffuse"
+    assert "body-under-refraction" not in codes("gloss_pair", diffuse=(0.0, 0.0, 0.0), **glass)
+    assert codes("gloss_pair", diffuse=(0.0, 0.0, 0.0), angle_dependent=False, **glass)["even-reflection-on-glass"] == "angle_dependent"
+
+
+def test_a_map_is_turned_read_from_another_channel_and_in_another_encoding(drawn: Drawn) -> None:
+    material = Material.of("m", "metal_rough", {"roughness": Map(drawn("orm.png", COLOURS), "g", scale=0.5)})
+    made = corrected(material, [Correction(parameter="roughness", invert=True, channel="b")])
+    value = made.value("roughness")
+    with Texels(grid_of([value])) as texels:
+        assert texels.full(value, 0, 16, 1) == approx(0.5 * (1.0 - COLOURS[..., 2:]), abs=0.003)
+    assert made.findings[-1].message == "roughness: “orm.png” read from its channel b and turned, white for black, by hand."
+    # Turned twice it is as it was.
+    twice = corrected(made, [Correction(parameter="roughness", invert=True, channel="g")]).value("roughness")
+    assert isinstance(twice, Map)
+    assert (twice.scale, twice.bias, twice.channels) == (approx(0.5), approx(0.0), "g")
+    colour = Material.of("m", "metal_rough", {"base_color": Map(drawn("c.png", COLOURS), "rgb", "linear")})
+    assert corrected(colour, [Correction(parameter="base_color", encoding="srgb")]).value("base_color").encoding == "srgb"  # type: ignore[union-attr]
+
+
+@pytest.mark.parametrize(
+    "correction",
+    [
+        Correction(parameter="metallic", invert=True),
+        Correction(parameter="base_color", channel="r"),
+        Correction(parameter="normal", invert=True),
+    ],
+)
+def test_what_cannot_be_corrected_so_is_refused(drawn: Drawn, correction: Correction) -> None:
+    material = Material.of("m", "metal_rough", {
+        "base_color": Map(drawn("c.png", COLOURS), "rgb", "srgb"), "normal": Map(drawn("n.png", NORMALS), "rgb", "normal"), "metallic": 0.5,
+    })  # fmt: skip
+    with pytest.raises(ParameterError):
+        corrected(material, [correction])

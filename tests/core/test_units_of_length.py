@@ -1,0 +1,110 @@
+"""The asset's unit of length: read where a file states it, given where not, and kept to when lengths are written."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from pxr import Usd, UsdGeom
+from pytest import approx
+
+from fenrain.core import convert, read, write
+from fenrain.core.formats.registry import read_meshes
+from fenrain.core.rendering.png import write_png
+
+OBJ = "mtllib pane.mtl\nv 0 0 0\nv 200 0 0\nv 0 100 0\nvt 0 0\nvt 1 0\nvt 0 1\nusemtl pane\nf 1/1 2/2 3/3\n"
+
+
+def stage(folder: Path, metres: float) -> Path:
+    """A pane of glass whose colour is reached five units deep, on a triangle two hundred units wide."""
+    made = Usd.Stage.CreateNew(str(folder / "pane.usda"))
+    UsdGeom.SetStageMetersPerUnit(made, metres)
+    made.Save()
+    text = (folder / "pane.usda").read_text()
+    (folder / "pane.usda").write_text(
+        text
+        + """
+def Material "glass" {
+    token outputs:mtlx:surface.connect = </glass/s.outputs:out>
+    def Shader "s" {
+        uniform token info:id = "ND_open_pbr_surface_surfaceshader"
+        float inputs:transmission_weight = 1
+        color3f inputs:transmission_color = (0.2, 0.6, 0.5)
+        float inputs:transmission_depth = 5
+        token outputs:out
+    }
+}
+def Mesh "pane" (prepend apiSchemas = ["MaterialBindingAPI"]) {
+    int[] faceVertexCounts = [3]
+    int[] faceVertexIndices = [0, 1, 2]
+    point3f[] points = [(0, 0, 0), (200, 0, 0), (0, 100, 0)]
+    rel material:binding = </glass>
+}
+"""
+    )
+    return folder / "pane.usda"
+
+
+@pytest.mark.parametrize("metres", [0.01, 0.0254, 1.0])
+def test_a_stage_states_its_unit_and_gltf_is_written_in_metres(tmp_path: Path, metres: float) -> None:
+    # glTF 2.0 §3.4: the unit of all linear distances is the metre. UsdGeom: metersPerUnit.
+    path = stage(tmp_path, metres)
+    (glass,) = [one for one in read(path) if one.name == "glass"]
+    assert glass.geometry.unit == approx(metres)
+    conversion = convert(glass, "metal_rough")
+    written = write([conversion.material], tmp_path / "pane.glb", "gltf", path)[0]
+    back = read(written)[0]
+    assert back.parameters()["attenuation_distance"] == approx(5.0 * metres)
+    (mesh,) = read_meshes(written, tmp_path)
+    assert float(mesh.positions[:, 0].max()) == approx(200.0 * metres)
+    said = next(entry for entry in conversion.ledger if entry.target == "attenuation_distance").steps[-1].text
+    assert ("the asset counts in units of" in said) == (metres != 1.0)
+    # In a target that keeps the asset's own unit nothing is multiplied.
+    kept = write([convert(glass, "open_pbr").material], tmp_path / "home" / "pane.usda", "usd", path)[0]
+    assert UsdGeom.GetStageMetersPerUnit(Usd.Stage.Open(str(kept))) == approx(metres)
+    assert next(one for one in read(kept) if one.name == "glass").parameters()["transmission_depth"] == approx(5.0)
+
+
+def test_a_unit_that_is_given_holds_where_a_file_states_none(tmp_path: Path) -> None:
+    (tmp_path / "pane.mtl").write_text("newmtl pane\nKd 0.5 0.5 0.5\n")
+    (tmp_path / "pane.obj").write_text(OBJ)
+    (pane,) = read(tmp_path / "pane.obj", unit=0.01)
+    assert pane.geometry.unit == 0.01
+    assert read(stage(tmp_path, 0.0254), unit=0.5)[0].geometry.unit == approx(0.0254)
+    out = write([convert(pane, "open_pbr").material], tmp_path / "out" / "pane.usda", "usd", tmp_path / "pane.obj")[0]
+    assert UsdGeom.GetStageMetersPerUnit(Usd.Stage.Open(str(out))) == approx(0.01)
+
+
+def test_the_command_line_takes_a_unit_and_a_folder_of_maps(tmp_path: Path) -> None:
+    (tmp_path / "asset").mkdir()
+    (tmp_path / "asset" / "pane.mtl").write_text("newmtl pane\nmap_Kd lost/rust.png\n")
+    (tmp_path / "asset" / "pane.obj").write_text(OBJ)
+    (tmp_path / "maps" / "old").mkdir(parents=True)
+    write_png(tmp_path / "maps" / "old" / "rust.png", np.random.default_rng(1).random((8, 8, 3)))
+
+    def run(*arguments: object) -> subprocess.CompletedProcess[str]:
+        command = [
+            sys.executable,
+            "-m",
+            "fenrain.cli",
+            "convert",
+            tmp_path / "asset" / "pane.obj",
+            "--to",
+            "metal_rough",
+            "-o",
+            tmp_path / "o",
+        ]
+        return subprocess.run([str(part) for part in (*command, *arguments)], capture_output=True, text=True, check=False)
+
+    assert "missing" in run().stderr
+    done = run("--unit", "cm", "--map-folder", tmp_path / "maps")
+    assert (done.returncode, done.stderr) == (0, "")
+    (mesh,) = read_meshes(tmp_path / "o" / "pane.glb", tmp_path)
+    assert float(mesh.positions[:, 0].max()) == approx(2.0)
+    assert read(tmp_path / "o" / "pane.glb")[0].images()
+    wrong = run("--unit", "furlongs")
+    assert wrong.returncode == 2
+    assert wrong.stderr.count("\n") == 1
