@@ -14,6 +14,7 @@ from bench.fits import bench_fits
 from bench.floors import bench_floors
 from bench.hundreds import bench_hundreds
 from bench.look_check import bench_look_check
+from bench.map_operations import bench_map_operations, bench_tile_set, bench_whole_asset
 from bench.rigs_and_stands import bench_rigs_and_stands
 from bench.smallest import bench_smallest
 from bench.timing import seconds
@@ -62,7 +63,8 @@ def bench_evaluate() -> None:
 
 if __name__ == "__main__":
     for bench in (
-        bench_speed, bench_fit, lambda: bench_errors(100), bench_floors, bench_fits, bench_evaluate, bench_maps, bench_look_check,
+        bench_speed, bench_fit, lambda: bench_errors(100), bench_floors, bench_fits, bench_evaluate, bench_maps, bench_map_operations,
+        bench_tile_set, bench_whole_asset, bench_look_check,
         bench_demo_times, bench_rigs_and_stands, bench_smallest, bench_truth, bench_hundreds,
     ):  # fmt: skip
         bench()

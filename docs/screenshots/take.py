@@ -72,19 +72,41 @@ def take_in(page: Page) -> None:
     from fenrain.demo.pump_hall import write_pump_hall
 
     page.goto(f"{ADDRESS}/take-in")
+    page.get_by_text("here").first.wait_for()
+    if page.get_by_role("button", name="Begin anew").count():
+        page.get_by_role("button", name="Begin anew").click()
+        page.get_by_role("button", name="OK").click()
+        page.get_by_text("Drop material files here").wait_for()
     folder = Path("/tmp/fenrain-screenshot-demo")
     write_heron_lode(folder)
     write_pump_hall(folder)
-    page.locator("input[type=file]").set_input_files([path for path in folder.iterdir() if path.is_file()])
+    page.locator("input[type=file]").first.set_input_files([path for path in folder.iterdir() if path.is_file()])
     page.get_by_text("Understood as").wait_for(timeout=60_000)
 
 
 def deliver(page: Page) -> None:
-    page.goto(f"{ADDRESS}/deliver?to=open_pbr")
+    page.goto(f"{ADDRESS}/deliver?to=kiosk")
     page.get_by_text("engine-green enamel").wait_for()
+    page.get_by_role("button", name="Write 24 materials").click()
+    page.get_by_role("link", name="Download").first.wait_for(timeout=120_000)
+    page.get_by_role("group", name="What it costs").get_by_text("maps").first.wait_for()
 
 
-VIEWS = (take_in, board, board_core, bench, bench_asset, compare, dialects, deliver, ledger)
+def maps(page: Page) -> None:
+    board(page)
+    page.get_by_text("sluice cast iron").click()
+    page.get_by_role("button", name="Maps").click()
+    page.get_by_role("img", name="base_color, converted").wait_for(timeout=60_000)
+    page.wait_for_timeout(4_000)
+
+
+def targets(page: Page) -> None:
+    page.goto(f"{ADDRESS}/targets")
+    page.get_by_role("button", name="Real-time kiosk").click()
+    page.get_by_role("region", name="Target profile").get_by_text("Real-time kiosk").wait_for()
+
+
+VIEWS = (take_in, board, board_core, bench, bench_asset, maps, compare, dialects, deliver, targets, ledger)
 
 
 def main() -> None:

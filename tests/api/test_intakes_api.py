@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from fenrain.core.rendering.png import write_png
+from fenrain.core.maps.image import write_png
 from fenrain.core.values import Map
 from fenrain.store.database import session
 from fenrain.store.rows import material_of

@@ -14,7 +14,7 @@ from pytest import approx
 
 from fenrain.core.colour import linear_to_srgb, srgb_to_linear
 from fenrain.core.convert.engine import Conversion
-from fenrain.core.rendering.png import write_png
+from fenrain.core.maps.image import write_png
 from fenrain.core.values import Stepped
 from fenrain.services.conversions import conversion_of
 from fenrain.services.frame import Wish

@@ -14,7 +14,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from fenrain.core import Material, write
-from fenrain.core.rendering.png import write_png
+from fenrain.core.maps.image import write_png
 from fenrain.core.values import Image, Map
 from tests.api.conftest import hand_in, work_off
 

@@ -13,7 +13,7 @@ import pytest
 import yaml
 from fastapi.testclient import TestClient
 
-from fenrain.core.rendering.png import write_png
+from fenrain.core.maps.image import write_png
 from fenrain.settings import settings
 from tests.api.conftest import hand_in, work_off
 

@@ -12,7 +12,7 @@ import numpy as np
 
 from fenrain.core import Material, convert, write
 from fenrain.core.formats.registry import formats
-from fenrain.core.rendering.png import write_png
+from fenrain.core.maps.image import write_png
 from fenrain.core.values import Image, Map, UvTransform
 
 ODD_NUMBERS = [

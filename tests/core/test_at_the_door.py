@@ -15,10 +15,10 @@ from fenrain.core import Material
 from fenrain.core.checking.door.registry import with_findings
 from fenrain.core.correcting import Correction, corrected
 from fenrain.core.errors import ParameterError
+from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.material import Geometry, Source
 from fenrain.core.optics.bump import normalised
-from fenrain.core.rendering.png import write_png
 from fenrain.core.values import Image, Map
 
 Drawn = Callable[..., Image]

@@ -20,9 +20,9 @@ from fenrain.core.dialects.guess import guess
 from fenrain.core.dialects.on_maps import steps_on_map
 from fenrain.core.dialects.sheet import read_sheet
 from fenrain.core.errors import BrokenFileError, InputError, MissingFileError
+from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.models.registry import models
-from fenrain.core.rendering.png import write_png
 from fenrain.core.steps import Step, apply_steps
 from fenrain.core.values import Computed, Image, Map, Stepped
 from fenrain.demo.pump_hall import ROWS, write_pump_hall

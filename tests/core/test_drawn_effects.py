@@ -17,9 +17,9 @@ from fenrain.core.checking.verdict import Verdict
 from fenrain.core.geometry import Mesh, sphere, subdivided, uv_spans
 from fenrain.core.lobes.surface import BENDING
 from fenrain.core.maps.flakes import flakes
+from fenrain.core.maps.image import write_png
 from fenrain.core.rendering.displaced import moved, offsets_of
 from fenrain.core.rendering.pictures import render
-from fenrain.core.rendering.png import write_png
 from fenrain.core.rendering.rigs import registry
 from fenrain.core.rendering.rigs.registry import Rig, rig_of
 from fenrain.core.rendering.stage import View, coverage, stage_of

@@ -18,9 +18,9 @@ from fenrain.core import Material, Profile, read, write
 from fenrain.core.convert.targets import ServedTarget, served_targets
 from fenrain.core.formats.holding import held
 from fenrain.core.formats.registry import format_for
+from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Grid, Texels
 from fenrain.core.models.parameter import Kind, Parameter
-from fenrain.core.rendering.png import write_png
 from fenrain.core.values import Constant, Image, Map, UvTransform, Value, maps_of
 
 WRITTEN = [target for target in served_targets() if target.format is not None]

@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 
 from fenrain.core import Material, convert
+from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.optics.bump import BUMP_DEPTH, blend_normals, normals_from_height
-from fenrain.core.rendering.png import write_png
 from fenrain.core.values import Computed, Constant, Image, Map, Value
 
 MODELS = ("spec_gloss", "exponent", "gloss_pair", "weighted", "facing_grazing", "metal_switch", "channels", "percent", "measured")

@@ -18,8 +18,8 @@ from pytest import approx
 from fenrain.core import Material, Profile, convert, read, write
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError, UnknownFormatError
 from fenrain.core.formats.materialx import libraries
+from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import transformed
-from fenrain.core.rendering.png import write_png
 from fenrain.core.values import Constant, Map
 from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
 

@@ -13,7 +13,8 @@ import pytest
 from fenrain.core import Material, convert, write
 from fenrain.core.errors import StorageError
 from fenrain.core.maps.bake import baked_map
-from fenrain.core.rendering.png import picture_png, write_png
+from fenrain.core.maps.image import write_png
+from fenrain.core.rendering.png import picture_png
 from fenrain.core.values import Image, Map
 
 SMALL = 60_000

@@ -17,8 +17,8 @@ from fenrain.core import Material, Profile, convert, read, write
 from fenrain.core.colour import linear_to_srgb, srgb_to_linear
 from fenrain.core.maps import texels as texels_module
 from fenrain.core.maps.flat import flattened
+from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Grid, Texels, grid_of
-from fenrain.core.rendering.png import write_png
 from fenrain.core.values import Constant, Image, Map, UvTransform
 
 

@@ -12,8 +12,8 @@ from pytest import approx
 
 from fenrain.core import Material, convert, read, write
 from fenrain.core.formats.materialx import IMAGE_NODES, libraries
+from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Grid, Texels
-from fenrain.core.rendering.png import write_png
 from fenrain.core.rules.nodes import NODES, node_rule
 from fenrain.core.values import Computed, Constant, value_from_document, value_to_document
 

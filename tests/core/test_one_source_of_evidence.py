@@ -16,9 +16,9 @@ from fenrain.core import Material, check, convert
 from fenrain.core.checking.quick import quick_check
 from fenrain.core.checking.verdict import Verdict
 from fenrain.core.convert import applying, engine
+from fenrain.core.maps.image import write_png
 from fenrain.core.models.registry import model_of, models, rule_of
 from fenrain.core.rendering import pictures, textures
-from fenrain.core.rendering.png import write_png
 from fenrain.core.rendering.probe import load_engine
 from fenrain.core.rules.rule import Kind
 from fenrain.core.values import Image, Map

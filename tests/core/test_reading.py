@@ -13,8 +13,8 @@ from pytest import approx
 from fenrain.core import Material, read
 from fenrain.core.errors import BrokenFileError, MissingFileError, UnsafePathError
 from fenrain.core.formats.obj import read_meshes
+from fenrain.core.maps.image import write_png
 from fenrain.core.paths import Found, resolve, safe_name
-from fenrain.core.rendering.png import write_png
 from fenrain.core.values import Constant, Map, UvTransform
 
 

@@ -12,9 +12,9 @@ import pytest
 
 from fenrain.core import Material
 from fenrain.core.geometry import Mesh
+from fenrain.core.maps.image import write_png
 from fenrain.core.optics.bump import BUMP_DEPTH
 from fenrain.core.rendering.pictures import render
-from fenrain.core.rendering.png import write_png
 from fenrain.core.rendering.stage import View, coverage
 from fenrain.core.rendering.stands.registry import OPENED, stand_of
 from fenrain.core.values import Image, Map

@@ -129,7 +129,7 @@ def test_no_reflection_at_all_stays_none() -> None:
 
 def test_mapped_reflection_is_said_by_the_tint_under_an_index_of_zero(tmp_path: Any) -> None:
     # KHR_materials_ior: 0 stands for F0 = 1, so that specularColor is the whole F0.
-    from fenrain.core.rendering.png import write_png
+    from fenrain.core.maps.image import write_png
 
     write_png(tmp_path / "s.png", np.random.default_rng(0).random((8, 8, 3)))
     specular = Map(Image("s.png", tmp_path / "s.png"), "rgb", "srgb")

@@ -16,13 +16,14 @@ from fenrain.core.convert.profiles import ProfileFile, profile_file, shipped_pro
 from fenrain.core.convert.targets import served_target, served_targets, target_called, target_of_profile
 from fenrain.core.errors import InputError
 from fenrain.core.formats.gltf_container import open_container
-from fenrain.core.maps.image import inspect
-from fenrain.core.maps.texels import averaged, shares_of_texels
+from fenrain.core.formats.registry import read_meshes
+from fenrain.core.maps.image import inspect, write_png
+from fenrain.core.maps.texels import Texels, averaged, grid_of, shares_of_texels
 from fenrain.core.optics.bump import normalised, widened_toksvig2005
-from fenrain.core.rendering.png import write_png
 from fenrain.core.rules.fidelity import APPROXIMATED
 from fenrain.core.surfaces import constants_of
 from fenrain.core.values import Averaging, Constant, Image, Map, Resized, Value, value_from_document, value_to_document
+from tests.core.test_formats import validator_issues
 
 SMALL = Profile("small", maps=MapLimits(16, power_of_two=True))
 
@@ -225,3 +226,35 @@ def test_a_file_that_is_no_profile_is_refused_in_one_line(text: str) -> None:
         profile_file(text, "p.yaml")
     assert "p.yaml" in str(refused.value)
     assert "\n" not in str(refused.value)
+
+
+def test_flat_colours_lie_in_one_texture_and_their_meshes_on_it(tmp_path: Path) -> None:
+    # X7 of a lean target (common practice): many flat colours are cheaper as one atlas.
+    atlas = Profile("atlas", maps=MapLimits(atlas=True))
+    shades = [(0.8, 0.1, 0.05), (0.05, 0.4, 0.1), (0.2, 0.3, 0.7)]
+    flat = [
+        Material.of(f"paint {at}", "metal_rough", {"base_color": shade, "roughness": 0.2 + 0.2 * at}) for at, shade in enumerate(shades)
+    ]
+    mapped = Material.of("worn", "metal_rough", {"roughness": rough(tmp_path)})
+    glowing = Material.of("lamp", "metal_rough", {"emissive": (0.5, 0.5, 0.5)})
+    path = write([mapped, *flat, glowing], tmp_path / "a.glb", "gltf", None, atlas)[0]
+    document = open_container(path, tmp_path).document
+    assert [entry["name"] for entry in document["materials"]] == ["3 colours", "worn", "lamp"]
+    assert document["materials"][0]["extras"] == {"colours": ["paint 0", "paint 1", "paint 2"]}
+    assert [mesh["primitives"][0]["material"] for mesh in document["meshes"]] == [1, 0, 0, 0, 2]
+    colours = read(path)[0]
+    meshes = read_meshes(path, tmp_path)
+    for at, shade in enumerate(shades):
+        (mesh,) = [one for one in meshes if np.allclose(one.positions.mean(axis=0)[0], 2.4 * (at + 1), atol=0.2)]
+        # Every corner of the mesh lies on its colour, wherever a renderer looks.
+        assert np.ptp(mesh.uvs, axis=0) == approx(np.zeros(2))
+        for name, expected in (("base_color", shade), ("roughness", 0.2 + 0.2 * at)):
+            value = colours.value(name)
+            with Texels(grid_of([value])) as texels:
+                whole = texels.full(value, 0, texels.grid.height, 3 if name == "base_color" else 1)
+            u, v = mesh.uvs[0]
+            assert whole[int(v * len(whole)), int(u * len(whole))] == approx(np.atleast_1d(expected), abs=0.005)
+    assert validator_issues(path)["numErrors"] == 0
+    # One flat colour alone stays a factor.
+    alone = open_container(write([mapped, flat[0]], tmp_path / "b.glb", "gltf", None, atlas)[0], tmp_path).document
+    assert [entry["name"] for entry in alone["materials"]] == ["worn", "paint 0"]

@@ -15,9 +15,9 @@ from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.formats.holding import Holder, Slot, held
 from fenrain.core.formats.registry import format_for
 from fenrain.core.maps.flat import flattened
+from fenrain.core.maps.image import write_png
 from fenrain.core.models.parameter import Kind
 from fenrain.core.models.registry import HUB, model_of
-from fenrain.core.rendering.png import write_png
 from fenrain.core.rules.fidelity import APPROXIMATED, DROPPED, Fidelity
 from fenrain.core.values import Constant, Image, Map, UvTransform
 

@@ -9,9 +9,8 @@ import pytest
 from pytest import approx
 
 from fenrain.core import MapLimits, Material, Profile, convert, read, write
-from fenrain.core.maps.image import inspect, opened, resized, rows
+from fenrain.core.maps.image import inspect, opened, resized, rows, write_png
 from fenrain.core.maps.texels import Texels, grid_of, transformed
-from fenrain.core.rendering.png import write_png
 from fenrain.core.rules.fidelity import APPROXIMATED
 from fenrain.core.values import Image, Map, Value, value_from_document, value_to_document
 

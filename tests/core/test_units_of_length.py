@@ -13,7 +13,7 @@ from pytest import approx
 
 from fenrain.core import convert, read, write
 from fenrain.core.formats.registry import read_meshes
-from fenrain.core.rendering.png import write_png
+from fenrain.core.maps.image import write_png
 
 OBJ = "mtllib pane.mtl\nv 0 0 0\nv 200 0 0\nv 0 100 0\nvt 0 0\nvt 1 0\nvt 0 1\nusemtl pane\nf 1/1 2/2 3/3\n"
 

@@ -13,8 +13,8 @@ from pytest import approx
 from fenrain.core import Material, convert, read, write
 from fenrain.core.errors import BrokenFileError, UnsafePathError
 from fenrain.core.formats.registry import read_meshes
+from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Texels, grid_of
-from fenrain.core.rendering.png import write_png
 from fenrain.core.values import Constant, Image, Map, UvTransform
 from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
 

@@ -11,7 +11,7 @@ import pytest
 from fenrain.core import Material
 from fenrain.core.checking.check import refined
 from fenrain.core.checking.verdict import Tolerances
-from fenrain.core.rendering.png import write_png
+from fenrain.core.maps.image import write_png
 from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.core.rendering.stands.registry import stands
 from fenrain.core.values import Image, Map

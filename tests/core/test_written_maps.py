@@ -14,9 +14,8 @@ from pytest import approx
 
 from fenrain.core import MapLimits, Material, Profile, convert, read, write
 from fenrain.core.maps.bake import Channel, Picture, bake, baked_map
-from fenrain.core.maps.image import inspect
+from fenrain.core.maps.image import inspect, write_png
 from fenrain.core.maps.texels import Grid, Texels, grid_of, small_grid, transformed
-from fenrain.core.rendering.png import write_png
 from fenrain.core.values import Constant, Image, Map, UvTransform
 
 

@@ -11,9 +11,8 @@ import pytest
 from pytest import approx
 
 from fenrain.core import Material, read, write
-from fenrain.core.maps.image import inspect
+from fenrain.core.maps.image import inspect, write_png
 from fenrain.core.maps.texels import Texels, grid_of, transformed
-from fenrain.core.rendering.png import write_png
 from fenrain.core.values import Constant, Image, Map, UvTransform
 
 DOCUMENT = (

@@ -28,7 +28,7 @@ def test_from_files_in_to_files_out(application: Application, page: Page, heron_
     wrong = tmp_path / "broken.glb"
     wrong.write_bytes(b"glTF")
     yard = [path for path in heron_lode.iterdir() if path.is_file() and path.name != ENGINE_HOUSE]
-    page.locator("input[type=file]").set_input_files([heron_lode / ENGINE_HOUSE, *yard, wrong])
+    page.locator("input[type=file]").first.set_input_files([heron_lode / ENGINE_HOUSE, *yard, wrong])
     expect(page.get_by_text("ends before its announced length")).to_be_visible(timeout=60_000)
     expect(page.get_by_text(re.compile("10 materials in"))).to_be_visible()
     for name in ("engine-green enamel", "sluice cast iron", "tarpaulin"):
@@ -121,7 +121,7 @@ def test_a_sheet_by_its_dialect_is_tuned_and_compared(application: Application, 
     row = {"Label": "yard gate", "Paint": [120, 40, 30], "Mirror share": [255, 255, 255], "Mirror gloss": 80}
     sheet.write_text(json.dumps([{**row, "Lamp gloss apart": True, "Lamp gloss": 50, "Shape": "short tail"}]))
     page.get_by_role("link", name="Take in").click()
-    page.locator("input[type=file]").set_input_files([sheet])
+    page.locator("input[type=file]").first.set_input_files([sheet])
     expect(page.get_by_text(re.compile("Read as Osier 2, 100 % sure")).first).to_be_visible()
     page.get_by_role("button", name="Take 1 onto the board").click()
 

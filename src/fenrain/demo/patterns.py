@@ -8,7 +8,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from fenrain.core.colour import linear_to_srgb
-from fenrain.core.rendering.png import write_png
+from fenrain.core.maps.image import write_png
 
 
 def noise(size: int, seed: int, slope: float = 1.6, lowest: float = 2.0) -> np.ndarray:

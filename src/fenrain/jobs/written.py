@@ -68,7 +68,9 @@ def _changed(members: Sequence[Conversion], back: Sequence[Material], aim: Serve
     by_name = {material.name: material for material in reversed(back)}
     in_order = len(back) == len(members)
     for index, member in enumerate(members):
-        material = by_name.get(member.material.name) or (back[index] if in_order else None)
+        material = by_name.get(member.material.name) or (back[index] if in_order and not aim.profile.maps.atlas else None)
+        if material is None and aim.profile.maps.atlas and all(isinstance(value, Constant) for value in member.material.values.values()):
+            continue  # it lies with other flat colours in one texture
         if material is None:
             yield f"“{member.material.name}” is not found in it."
             continue

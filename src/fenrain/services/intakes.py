@@ -127,9 +127,9 @@ def put_aside(database: Session, intake_id: int) -> None:
 
 
 def open_intake_of(database: Session, project_id: int) -> Intake | None:
-    """The newest intake of a project that has not entered the board yet."""
-    query = select(Intake).where(Intake.project_id == project_id, Intake.state == "found").order_by(Intake.id.desc()).limit(1)
-    return database.scalar(query)
+    """The newest intake of a project, as long as it has not entered the board."""
+    newest = database.scalar(select(Intake).where(Intake.project_id == project_id).order_by(Intake.id.desc()).limit(1))
+    return newest if newest is not None and newest.state == "found" else None
 
 
 def _open_intake(database: Session, intake_id: int, place: str) -> Intake:

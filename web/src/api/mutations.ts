@@ -165,32 +165,82 @@ export function useNewProject() {
 }
 
 /** Hand files in; nothing enters the board yet. */
+/** Every way to change what was handed in; each reads the files anew. */
+export type IntakeChange =
+  | { kind: "add"; files: File[] }
+  | { kind: "dialect"; file: string; dialect: string }
+  | { kind: "unit"; metres: number }
+  | { kind: "correct"; position: number; correction: Schemas["Correction"] };
+
+/** Hand files in: a new intake, or more files for the one that is open. */
 export function useHandIn(project: number) {
+  const queries = useQueryClient();
   return useMutation({
-    mutationFn: (files: File[]) => {
-      const form = new FormData();
-      for (const file of files) form.append("files", file, file.webkitRelativePath || file.name);
-      return unwrap(
+    mutationFn: (files: File[]) =>
+      unwrap(
         client.POST("/api/v1/projects/{project_id}/intakes", {
           params: { path: { project_id: project } },
           body: { files: [] },
-          bodySerializer: () => form,
+          bodySerializer: () => formOf(files),
         }),
-      );
-    },
+      ),
+    onSuccess: (made) => queries.setQueryData(keys.intake(project), made),
   });
 }
 
-export function useReadByDialect(intake: number) {
+export function useChangeIntake(project: number, intake: number) {
+  const queries = useQueryClient();
   return useMutation({
-    mutationFn: (choice: Schemas["DialectChoiceIn"]) =>
-      unwrap(
-        client.PUT("/api/v1/intakes/{intake_id}/dialect", {
-          params: { path: { intake_id: intake } },
-          body: choice,
-        }),
-      ),
+    mutationFn: (change: IntakeChange) => changed(intake, change),
+    onSuccess: (read) => queries.setQueryData(keys.intake(project), read),
   });
+}
+
+/** Put what was handed in aside. */
+export function useForgetIntake(project: number, intake: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: () => unwrap(client.DELETE("/api/v1/intakes/{intake_id}", { params: { path: { intake_id: intake } } })),
+    onSuccess: () => queries.setQueryData(keys.intake(project), null),
+  });
+}
+
+function changed(intake: number, change: IntakeChange) {
+  const path = { intake_id: intake };
+  switch (change.kind) {
+    case "add":
+      return unwrap(
+        client.POST("/api/v1/intakes/{intake_id}/files", {
+          params: { path },
+          body: { files: [] },
+          bodySerializer: () => formOf(change.files),
+        }),
+      );
+    case "dialect":
+      return unwrap(
+        client.PUT("/api/v1/intakes/{intake_id}/dialect", {
+          params: { path },
+          body: { file: change.file, dialect: change.dialect },
+        }),
+      );
+    case "unit":
+      return unwrap(
+        client.PUT("/api/v1/intakes/{intake_id}/unit", { params: { path }, body: { metres: change.metres } }),
+      );
+    case "correct":
+      return unwrap(
+        client.POST("/api/v1/intakes/{intake_id}/found/{position}/corrections", {
+          params: { path: { ...path, position: change.position } },
+          body: change.correction,
+        }),
+      );
+  }
+}
+
+function formOf(files: File[]): FormData {
+  const form = new FormData();
+  for (const file of files) form.append("files", file, file.webkitRelativePath || file.name);
+  return form;
 }
 
 /** Take found materials onto the board. */

@@ -47,6 +47,7 @@ export const keys = {
   comparison: (material: number) => ["comparison", material] as const,
   presets: ["presets"] as const,
   dialects: ["dialects"] as const,
+  intake: (project: number) => ["intake", project] as const,
   targets: (project: number) => ["targets", project] as const,
   profile: (project: number, key: string | undefined) => ["profile", project, key] as const,
   plan: (project: number, aim: Aim, ids: number[] | undefined) =>
@@ -147,6 +148,16 @@ export function useTables() {
     queryKey: keys.tables,
     staleTime: Infinity,
     queryFn: () => unwrap(client.GET("/api/v1/tables")),
+  });
+}
+
+/** What was handed in last and has not entered the board; null for nothing. The server keeps it while one is elsewhere. */
+export function useOpenIntake(project: number) {
+  return useQuery({
+    queryKey: keys.intake(project),
+    gcTime: 0,
+    queryFn: () =>
+      unwrap(client.GET("/api/v1/projects/{project_id}/intakes/open", { params: { path: { project_id: project } } })),
   });
 }
 

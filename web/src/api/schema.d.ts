@@ -1963,6 +1963,11 @@ export interface components {
              */
             lossy: boolean;
             /**
+             * Atlas
+             * @default false
+             */
+            atlas: boolean;
+            /**
              * Total Megabytes
              * @default 0
              */
@@ -2254,6 +2259,7 @@ export interface components {
              *       "power_of_two": false,
              *       "bits": 16,
              *       "lossy": false,
+             *       "atlas": false,
              *       "total_megabytes": 0
              *     }
              */

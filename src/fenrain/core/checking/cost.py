@@ -111,7 +111,7 @@ class Advice:
 def advice(delivery: Sequence[Priced], profile: Profile) -> list[Advice]:
     """What makes the delivery dearer than it need be, the gravest first."""
     found = [*_over_budget(delivery, profile), *_lost_backs(delivery), *_transparent(delivery), *_large(delivery)]
-    return [*found, *_alike(delivery), *_flat(delivery), *_double_sided(delivery)]
+    return [*found, *_alike(delivery), *_flat(delivery, profile), *_double_sided(delivery)]
 
 
 def _over_budget(delivery: Sequence[Priced], profile: Profile) -> Iterator[Advice]:
@@ -170,14 +170,14 @@ def _alike(delivery: Sequence[Priced]) -> Iterator[Advice]:
             )
 
 
-def _flat(delivery: Sequence[Priced]) -> Iterator[Advice]:
+def _flat(delivery: Sequence[Priced], profile: Profile) -> Iterator[Advice]:
     names = _named(delivery, lambda cost: not cost.maps and cost.alpha == "opaque" and not cost.transmits)
-    if len(names) >= FEW_COLOURS:
+    if len(names) >= FEW_COLOURS and not profile.maps.atlas:
         yield Advice(
             "flat_colours",
             f"{len(names)} materials have no map; each is drawn by itself.",
             names,
-            "One small atlas serves them all, and a renderer draws their meshes together.",
+            "One small texture serves them all: let the target profile lay flat colours together.",
         )
 
 

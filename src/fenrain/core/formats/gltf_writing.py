@@ -15,6 +15,7 @@ import numpy as np
 
 from fenrain.core.errors import BrokenFileError, InputError
 from fenrain.core.files import write_whole
+from fenrain.core.formats.gltf_atlas import lay_on_atlas
 from fenrain.core.formats.gltf_container import BINARY_CHUNK, GLB_MAGIC, JSON_CHUNK, Container, open_container
 from fenrain.core.formats.gltf_meshes import require_meshes
 from fenrain.core.formats.holding import Slot, every_parameter, largest_in
@@ -46,6 +47,8 @@ def write_glb(materials: Sequence[Material], path: Path, asset: Path | None, pro
         indices = glb.carry(materials, asset)
         glb.document["materials"] = [glb.material(material) for material in materials]
         glb.finish(indices)
+        if profile.maps.atlas:
+            lay_on_atlas(glb, Path(scratch))
         write_whole(path, glb.packed())
     return [path]
 
@@ -195,6 +198,10 @@ class GlbBuilder:
             nodes.append({"mesh": len(meshes), "name": mesh.name, **({"translation": list(translation)} if any(translation) else {})})
             meshes.append({"name": mesh.name, "primitives": [primitive]})
         self.document |= {"meshes": meshes, "nodes": nodes, "scenes": [{"nodes": list(range(len(nodes)))}], "scene": 0}
+
+    def places(self, uvs: np.ndarray) -> int:
+        """Index of an accessor over places on a texture, (n, 2)."""
+        return self._accessor(uvs, "VEC2", ARRAY_BUFFER)
 
     def _accessor(self, values: np.ndarray, kind: str, target: int, *, limits: bool = False) -> int:
         """Index of an accessor over floats; limits: with the least and largest of each component."""

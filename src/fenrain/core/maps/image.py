@@ -74,6 +74,19 @@ def not_taken(path: Path, output: Any) -> StorageError:
     return not_written(path, reason.splitlines()[0])
 
 
+def write_png(path: Path, encoded: np.ndarray) -> None:
+    """Write encoded values 0…1, (h, w, channels), as an 8-bit PNG; alpha is kept apart from colour. Raises StorageError."""
+    height, width, channels = encoded.shape
+    spec = oiio.ImageSpec(width, height, channels, "uint8")
+    spec.attribute("oiio:UnassociatedAlpha", 1)
+    output = oiio.ImageOutput.create("png")
+    assert output is not None
+    texels = np.ascontiguousarray((np.clip(encoded, 0, 1) * 255 + 0.5).astype(np.uint8))
+    if not output.open(str(path), spec) or not output.write_image(texels):
+        raise not_taken(path, output)
+    close_whole(output, path, path)
+
+
 def format_of(data: bytes, name: str) -> str:
     """Name of the image format. Raises ImageError where it is none that is read here."""
     for magic, image_format in MAGIC.items():

@@ -14,7 +14,8 @@ class MapLimits:
     """What a target takes of maps.
 
     largest: edge in texels, 0 for no limit; square, power_of_two: of their edges; bits: most of a channel, 8 or 16; lossy: colours
-    without alpha as JPEG; total_bytes: of all image files of a delivery, 0 for no limit.
+    without alpha as JPEG; atlas: many flat colours as one small texture, where the format carries meshes; total_bytes: of all image files
+    of a delivery, 0 for no limit.
     """
 
     largest: int = 0
@@ -22,6 +23,7 @@ class MapLimits:
     power_of_two: bool = False
     bits: int = 16
     lossy: bool = False
+    atlas: bool = False
     total_bytes: int = 0
 
     def size_for(self, width: int, height: int) -> tuple[int, int]:

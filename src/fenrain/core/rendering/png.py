@@ -6,11 +6,10 @@ import tempfile
 from pathlib import Path
 
 import numpy as np
-import OpenImageIO as oiio
 
 from fenrain.core.colour import linear_to_srgb
 from fenrain.core.files import not_written
-from fenrain.core.maps.image import close_whole, not_taken
+from fenrain.core.maps.image import write_png
 
 DELTA_E_SCALE = 10.0
 """ΔE2000 at the bright end of the difference scale."""
@@ -34,19 +33,6 @@ def difference_png(delta_e: np.ndarray) -> bytes:
 def pair_pngs(original: np.ndarray, converted: np.ndarray, delta_e: np.ndarray) -> dict[str, bytes]:
     """Both linear pictures (h, w, 3) and their difference (h, w), by what each shows."""
     return {"original": picture_png(original), "converted": picture_png(converted), "difference": difference_png(delta_e)}
-
-
-def write_png(path: Path, encoded: np.ndarray) -> None:
-    """Write encoded values 0…1, (h, w, channels), as an 8-bit PNG; alpha is kept apart from colour. Raises StorageError."""
-    height, width, channels = encoded.shape
-    spec = oiio.ImageSpec(width, height, channels, "uint8")
-    spec.attribute("oiio:UnassociatedAlpha", 1)
-    output = oiio.ImageOutput.create("png")
-    assert output is not None
-    texels = np.ascontiguousarray((np.clip(encoded, 0, 1) * 255 + 0.5).astype(np.uint8))
-    if not output.open(str(path), spec) or not output.write_image(texels):
-        raise not_taken(path, output)
-    close_whole(output, path, path)
 
 
 def png_bytes(encoded: np.ndarray) -> bytes:

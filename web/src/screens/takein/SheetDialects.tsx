@@ -1,12 +1,12 @@
 import { Flex, Select } from "antd";
-import { useReadByDialect } from "../../api/mutations";
+import { useChangeIntake } from "../../api/mutations";
 import { useDialects, type Intake } from "../../api/queries";
 import { useComplaint } from "../../parts/useComplaint";
 
 /** For each parameter sheet of an intake, the dialect that it was read by; another one is one action away. */
-export function SheetDialects({ intake, change }: { intake: Intake; change: (intake: Intake) => void }) {
+export function SheetDialects({ intake }: { intake: Intake }) {
   const dialects = useDialects().data ?? [];
-  const read = useReadByDialect(intake.id);
+  const change = useChangeIntake(intake.project_id, intake.id);
   const complain = useComplaint();
   return intake.sheets.map((sheet) => (
     <Flex key={sheet.file} gap={10} align="center">
@@ -21,7 +21,7 @@ export function SheetDialects({ intake, change }: { intake: Intake; change: (int
         value={sheet.dialect === "" ? null : sheet.dialect}
         options={dialects.map(({ id, name }) => ({ value: id, label: name }))}
         onChange={(dialect: string | null) => {
-          if (dialect !== null) read.mutate({ file: sheet.file, dialect }, { onSuccess: change, onError: complain });
+          if (dialect !== null) change.mutate({ kind: "dialect", file: sheet.file, dialect }, { onError: complain });
         }}
       />
     </Flex>

@@ -41,6 +41,7 @@ const intake: Intake = {
   state: "found",
   files: ["yard.json", "bricks.png"],
   unused: [],
+  unit: 0,
   sheets: [{ file: "yard.json", dialect: "osier", says: "Read as Osier 2, 100 % sure." }],
   errors: [],
   found: [
@@ -52,6 +53,8 @@ const intake: Intake = {
       place: "entry 1",
       meshes: [],
       maps: [],
+      mapped: [],
+      unit: 0,
       values: {},
       findings: [finding],
     },
@@ -67,7 +70,7 @@ function Around({ children }: { children: ReactNode }) {
   return <InTestApp known={known}>{children}</InTestApp>;
 }
 
-let answer: Intake = intake;
+let answer: Intake | null = intake;
 
 beforeEach(() => {
   sent.length = 0;
@@ -113,6 +116,42 @@ describe("a named surface as a start", () => {
 });
 
 describe("what was handed in", () => {
+  const rough = {
+    ...finding,
+    code: "name-says-otherwise",
+    severity: "warning" as const,
+    message: "It is called glossiness.",
+    parameter: "roughness",
+    fix: { invert: true },
+  };
+  const gate = intake.found[0];
+  if (gate === undefined) throw new Error("the sample has a material");
+  const grown: Intake = {
+    ...intake,
+    found: [
+      gate,
+      {
+        ...gate,
+        position: 1,
+        file: "wall.glb",
+        name: "wall",
+        model: "metal_rough",
+        place: "materials/0",
+        mapped: ["roughness"],
+        unit: 1,
+        values: { metallic: "0", roughness: "map wall_gloss.png (G)", alpha: "1", ior: "1.5", base_color: "(1, 1, 1)" },
+        findings: [rough],
+      },
+    ],
+  };
+
+  function show(at: Intake | null = grown) {
+    answer = at;
+    return render(<TakeInScreen project={1} />, { wrapper: Around });
+  }
+
+  const body = async (method: string) => (await sent.find((request) => request.method === method)?.json()) as unknown;
+
   it("is accounted for: broken files in one list, and those that nothing uses", async () => {
     const broken = {
       file: "a.glb",
@@ -121,39 +160,75 @@ describe("what was handed in", () => {
       place: "byte 4",
       remedy: "Export it again.",
     };
-    answer = {
+    show({
       ...intake,
       files: [...intake.files, "a.glb", "b.glb", "notes.txt"],
       unused: ["notes.txt"],
       errors: [broken, { ...broken, file: "b.glb" }],
-    };
-    const { container } = render(<TakeInScreen project={1} />, { wrapper: Around });
-    const input = container.querySelector("input[type=file]");
-    if (input === null) throw new Error("no place for files");
-    fireEvent.change(input, { target: { files: [new File(["glTF"], "a.glb")] } });
+    });
     expect(await screen.findByText("2 of 5 files could not be read")).toBeTruthy();
     expect(
       within(screen.getByRole("list", { name: "Files that could not be read" })).getAllByRole("listitem"),
     ).toHaveLength(2);
     expect(screen.getByText("Not used by any material: notes.txt.")).toBeTruthy();
   });
+
+  it("is asked for where there is nothing yet", async () => {
+    show(null);
+    expect(await screen.findByText("Drop material files here, with their maps")).toBeTruthy();
+  });
+
+  it("takes more files, which join the others", async () => {
+    const { container } = show();
+    await screen.findByText("Drop more files here");
+    const input = container.querySelector("input[type=file]");
+    if (input === null) throw new Error("no place for files");
+    fireEvent.change(input, { target: { files: [new File(["png"], "rust.png")] } });
+    await waitFor(() => expect(sent.some(({ url }) => url.endsWith("/intakes/5/files"))).toBe(true));
+  });
+
+  it("is filtered by doubt, and ticked or unticked at once", async () => {
+    show();
+    fireEvent.mouseDown(await screen.findByRole("combobox", { name: "Doubts" }));
+    await userEvent.click(await screen.findByTitle("with doubts"));
+    expect(screen.queryByLabelText("Take in gate")).toBeNull();
+    await userEvent.click(screen.getByRole("button", { name: "Untick them" }));
+    expect(screen.getByRole("button", { name: "Take 1 onto the board" })).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Tick the 1 shown" }));
+    expect(screen.getByRole("button", { name: "Take 2 onto the board" })).toBeTruthy();
+  });
+
+  it("is corrected by what a finding offers, and by hand", async () => {
+    show();
+    await userEvent.click(await screen.findByRole("button", { name: "Do it" }));
+    expect(await body("POST")).toEqual({ parameter: "roughness", invert: true });
+    sent.length = 0;
+    await userEvent.click(screen.getByRole("button", { name: "Correct roughness" }));
+    await userEvent.click(await screen.findByText("read its blue"));
+    expect(await body("POST")).toEqual({ parameter: "roughness", invert: false, channel: "b" });
+  });
+
+  it("counts in the unit that is said, where files state none", async () => {
+    show();
+    fireEvent.mouseDown(await screen.findByRole("combobox", { name: "Unit of length, where files state none" }));
+    await userEvent.click(await screen.findByTitle("centimetres"));
+    await waitFor(() => expect(sent.some(({ method }) => method === "PUT")).toBe(true));
+    expect(await body("PUT")).toEqual({ metres: 0.01 });
+  });
 });
 
 describe("the dialect of a sheet", () => {
   it("is said with how sure it is, and another one is one action", async () => {
-    const change = vi.fn();
-    render(<SheetDialects intake={intake} change={change} />, { wrapper: Around });
+    render(<SheetDialects intake={intake} />, { wrapper: Around });
     expect(screen.getByText(/100 % sure/)).toBeTruthy();
     await choose("Dialect of yard.json", "Withy");
-    await waitFor(() => expect(change).toHaveBeenCalled());
+    await waitFor(() => expect(sent.some(({ method }) => method === "PUT")).toBe(true));
     const put = sent.find((request) => request.method === "PUT");
     expect(await put?.json()).toEqual({ file: "yard.json", dialect: "withy" });
   });
 
   it("is asked only of sheets", () => {
-    render(<SheetDialects intake={{ ...intake, sheets: [] }} change={() => undefined} />, {
-      wrapper: Around,
-    });
+    render(<SheetDialects intake={{ ...intake, sheets: [] }} />, { wrapper: Around });
     expect(screen.queryByRole("combobox")).toBeNull();
   });
 });

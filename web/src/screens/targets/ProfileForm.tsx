@@ -83,6 +83,7 @@ export function ProfileForm({ stated, targets, change }: Props) {
               set={(eight) => limits({ bits: eight ? 8 : 16 })}
             />
             <Tick label="colours as JPEG" on={stated.maps.lossy} set={(lossy) => limits({ lossy })} />
+            <Tick label="flat colours in one texture" on={stated.maps.atlas} set={(atlas) => limits({ atlas })} />
           </Flex>
         </Line>
         <Line label="Memory of all, 0 for no limit">

@@ -12,7 +12,7 @@ const STATED: TargetProfile = {
   title: "Kiosk",
   says: "for the hall",
   target: "metal_rough.core",
-  maps: { largest: 512, square: false, power_of_two: true, bits: 8, lossy: false, total_megabytes: 0 },
+  maps: { largest: 512, square: false, power_of_two: true, bits: 8, lossy: false, atlas: false, total_megabytes: 0 },
   alpha_modes: ["opaque", "cut-out"],
   culling: "back",
   white_luminance: 0,

@@ -36,6 +36,7 @@ class MapLimitsFile(_Part):
     power_of_two: bool = False
     bits: Literal[8, 16] = 16
     lossy: bool = False
+    atlas: bool = False
     total_megabytes: Annotated[float, Field(ge=0.0, le=1e6, allow_inf_nan=False)] = 0.0
 
 
