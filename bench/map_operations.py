@@ -71,9 +71,6 @@ def bench_tile_set() -> None:
     with tempfile.TemporaryDirectory() as scratch:
         taken, memory = _apart(_converted_tiles, Path(scratch), MapLimits())
         print(f"{TILES} tiles of {EDGE}², two maps, to MaterialX: {taken:.0f} s, peak {memory / 1024:.1f} GiB (aim ≤ 2 GiB)")
-    with tempfile.TemporaryDirectory() as scratch:
-        taken, memory = _apart(_converted_tiles, Path(scratch), MapLimits(1024, power_of_two=True))
-        print(f"the same made 1024²: {taken:.0f} s, peak {memory / 1024:.1f} GiB")
 
 
 def _converted_tiles(folder: Path, limits: MapLimits) -> None:

@@ -25,21 +25,29 @@ def linear_to_srgb(linear: np.ndarray) -> np.ndarray:
     return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * np.maximum(linear, 0.0031308) ** (1 / 2.4) - 0.055)
 
 
+EPSILON, KAPPA = 216 / 24389, 24389 / 27
+"""Where the cube root of CIE L*a*b* gives way to a line, and its slope (CIE 15:2018)."""
+
+
 def linear_to_lab(linear: np.ndarray) -> np.ndarray:
-    """Linear Rec.709, shape (…, 3), to CIE L*a*b* under D65."""
-    ratio = np.asarray(linear, dtype=float) @ RGB_TO_XYZ.T / WHITE_D65
-    epsilon, kappa = 216 / 24389, 24389 / 27
-    f = np.where(ratio > epsilon, np.cbrt(np.maximum(ratio, epsilon)), (kappa * ratio + 16) / 116)
-    return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1)
+    """Linear Rec.709, shape (…, 3), to CIE L*a*b* under D65. Single precision stays single."""
+    given = np.asarray(linear)
+    given = given if given.dtype == np.float32 else given.astype(float)
+    ratio = given @ (RGB_TO_XYZ.T / WHITE_D65).astype(given.dtype)
+    f = np.where(ratio > EPSILON, np.cbrt(np.maximum(ratio, EPSILON)), (KAPPA * ratio + 16) / 116)
+    return np.asarray(f @ F_TO_LAB.astype(given.dtype) - LAB_OF_BLACK.astype(given.dtype))
 
 
 def lab_to_linear(lab: np.ndarray) -> np.ndarray:
     """CIE L*a*b* under D65, shape (…, 3), to linear Rec.709; what lies outside of its gamut is below 0 or above 1."""
-    y = (lab[..., 0] + 16) / 116
-    f = np.stack([y + lab[..., 1] / 500, y, y - lab[..., 2] / 200], axis=-1)
-    epsilon, kappa = 216 / 24389, 24389 / 27
-    ratio = np.where(f**3 > epsilon, f**3, (116 * f - 16) / kappa)
-    return np.asarray((ratio * WHITE_D65) @ XYZ_TO_RGB.T)
+    f = (lab + LAB_OF_BLACK.astype(lab.dtype)) @ LAB_TO_F.astype(lab.dtype)
+    ratio = np.where(f > EPSILON ** (1 / 3), f * f * f, (116 * f - 16) / KAPPA)
+    return np.asarray(ratio @ (WHITE_D65[:, None] * XYZ_TO_RGB.T).astype(lab.dtype))
+
+
+F_TO_LAB = np.array([[0.0, 500.0, 0.0], [116.0, -500.0, 200.0], [0.0, 0.0, -200.0]])
+LAB_OF_BLACK = np.array([16.0, 0.0, 0.0])
+LAB_TO_F = np.linalg.inv(F_TO_LAB)
 
 
 def strongest_channel(colour: np.ndarray) -> np.ndarray:

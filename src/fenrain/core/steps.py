@@ -7,6 +7,7 @@ By them a renderer's value becomes a model's, and a person grades a map or a col
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from itertools import takewhile
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -22,6 +23,7 @@ Factor = Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
 Triple = tuple[Finite, Finite, Finite]
 OF_COLOURS = frozenset({"gain", "lift", "hue", "saturation", "lightness"})
 """Steps that only a colour can take."""
+IN_LAB = frozenset({"hue", "saturation", "lightness"})
 GRADES = OF_COLOURS | {"scale", "offset", "invert", "power", "clamp", "remap"}
 """Steps that a person takes on a map or a colour; the others say how a file spells it."""
 
@@ -77,16 +79,25 @@ class Step(BaseModel):
 
 def apply_steps(steps: Sequence[Step], value: Any) -> Any:
     """The steps on a constant (a number, a word, or an array with channels last) or on texels."""
-    for step in steps:
-        value = _apply(step, value)
+    left = list(steps)
+    while left:
+        in_lab = list(takewhile(lambda step: step.said[0] in IN_LAB, left))
+        value = _in_lab(_as_numbers(value), in_lab) if in_lab else _apply(left[0], value)
+        del left[: max(len(in_lab), 1)]
     return value
+
+
+def _as_numbers(value: Any) -> np.ndarray:
+    """Texels stay in single precision, of which there are many; all else is in double."""
+    given = np.asarray(value)
+    return given if given.dtype == np.float32 else np.asarray(value, dtype=float)
 
 
 def _apply(step: Step, value: Any) -> Any:
     name, argument = step.said
     if name == "choose":
         return argument.get(str(value), value)
-    array = np.asarray(value, dtype=float)
+    array = _as_numbers(value)
     if name == "pick":
         return _picked(array, argument)
     if name == "scale":
@@ -106,23 +117,19 @@ def _apply(step: Step, value: Any) -> Any:
         return array * np.asarray(argument)
     if name == "lift":
         return array + np.asarray(argument)
-    if name in ("hue", "saturation", "lightness"):
-        return _in_lab(array, name, argument)
     return np.clip(array, *argument)
 
 
-def _in_lab(colour: np.ndarray, name: str, argument: float) -> np.ndarray:
+def _in_lab(colour: np.ndarray, steps: Sequence[Step]) -> np.ndarray:
     """A colour with another hue, chroma or lightness; of what leaves the gamut, the nearest by channels."""
-    lab = linear_to_lab(colour)
-    if name == "lightness":
-        lab = np.concatenate([lab[..., :1] * argument, lab[..., 1:]], axis=-1)
-    elif name == "saturation":
-        lab = np.concatenate([lab[..., :1], lab[..., 1:] * argument], axis=-1)
-    else:
-        c, s = np.cos(np.radians(argument)), np.sin(np.radians(argument))
-        a, b = lab[..., 1], lab[..., 2]
-        lab = np.stack([lab[..., 0], c * a - s * b, s * a + c * b], axis=-1)
-    return np.maximum(lab_to_linear(lab), 0.0)
+    lightness, chroma, turn = 1.0, 1.0, 0.0
+    for step in steps:
+        lightness *= 1.0 if step.lightness is None else step.lightness
+        chroma *= 1.0 if step.saturation is None else step.saturation
+        turn += step.hue or 0.0
+    c, s = chroma * np.cos(np.radians(turn)), chroma * np.sin(np.radians(turn))
+    change = np.array([[lightness, 0.0, 0.0], [0.0, c, s], [0.0, -s, c]], colour.dtype)
+    return np.maximum(lab_to_linear(linear_to_lab(colour) @ change), 0.0)
 
 
 def _picked(array: np.ndarray, channel: str) -> np.ndarray:

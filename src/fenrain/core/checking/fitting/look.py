@@ -162,7 +162,7 @@ class Distance:
         parts = [energy / np.sqrt((np.abs(energy) + self._smooth) * self._total)]
         if look.pixels.shape[1]:
             for exposure, most in self._shown:
-                shown, wanted = (linear_to_lab(np.clip(side.pixels * exposure, 0.0, 1.0)) for side in (look, self._wanted))
+                shown, wanted = (linear_to_lab(np.clip(side.pixels * exposure, 0.0, 1.0).astype(float)) for side in (look, self._wanted))
                 parts.append(_weighted((shown - wanted) / most, PIXELS / len(self._shown)))
         image, wanted = exposed(look.lamps, self._wanted.lamps)
         parts.append(_weighted((image - wanted) / self._mirrored, LAMPS))

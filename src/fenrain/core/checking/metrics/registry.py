@@ -76,7 +76,7 @@ class Pair:
 
 def delta_e_of_pictures(original: np.ndarray, converted: np.ndarray) -> np.ndarray:
     """ΔE2000 of each pixel of two linear pictures (…, 3), as a display clipped at white shows them."""
-    return delta_e_2000(*(linear_to_lab(np.clip(picture, 0.0, 1.0)) for picture in (original, converted)))
+    return delta_e_2000(*(linear_to_lab(np.clip(picture, 0.0, 1.0).astype(float)) for picture in (original, converted)))
 
 
 @dataclass(frozen=True)
