@@ -25,7 +25,7 @@ from fenrain.core.geometry import Mesh, sphere
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels, normal_channels
 from fenrain.core.maps.image import inspect
 from fenrain.core.maps.mean import mean_of
-from fenrain.core.maps.texels import LARGEST_TILED_EDGE, grid_of, untransformed
+from fenrain.core.maps.texels import LARGEST_TILED_EDGE, Grid, grid_of, untransformed
 from fenrain.core.material import Material, unit_of
 from fenrain.core.models.emission_and_opacity import CUT_OUT_MODE, OPAQUE
 from fenrain.core.models.metal_rough.extensions import is_allowed
@@ -90,7 +90,8 @@ def slots(model: Model, profile: Profile) -> dict[str, Slot]:
 
 @dataclass
 class GlbBuilder:
-    """A GLB under construction. extras: of the asset's materials, by their old index; unpacked: bytes that compressed views unpack to."""
+    """A GLB under construction. extras: of the asset's materials, by their old index; unpacked: bytes that compressed views unpack to;
+    unwritten: (index, picture) of the textures of the material at hand, by their grid."""
 
     profile: Profile
     scratch: Path
@@ -100,6 +101,7 @@ class GlbBuilder:
     textures: dict[Any, int] = field(default_factory=dict)
     extras: dict[int, Any] = field(default_factory=dict)
     unpacked: int = 0
+    unwritten: dict[Grid, list[tuple[int, Picture]]] = field(default_factory=dict)
 
     # What carries the materials
 
@@ -237,6 +239,7 @@ class GlbBuilder:
             entry["alphaMode"] = ALPHA_MODE_NAMES[number]
         if number == CUT_OUT_MODE and material.value("alpha_cutoff") != Constant(0.5):
             entry["alphaCutoff"] = _number(material.value("alpha_cutoff"))
+        self._write_textures()
         return entry
 
     def _core(self, material: Material) -> dict[str, Any]:
@@ -500,14 +503,26 @@ class GlbBuilder:
         if key not in self.textures:
             lossy = self.profile.maps.lossy and len(channels) == 3 and all(channel.encoding == "srgb" for channel in channels)
             file = self.scratch / f"{len(self.textures)}.{'jpg' if lossy else 'png'}"
-            bake([Picture(file, channels)], grid)
-            self.textures[key] = self.texture(file.read_bytes(), "image/jpeg" if lossy else "image/png", "")
+            self.textures[key] = self._add("textures", {"sampler": 0})
+            self.unwritten.setdefault(grid, []).append((self.textures[key], Picture(file, channels)))
         return self.reference(self.textures[key], grid.transform, grid.uv_set)
 
+    def _write_textures(self) -> None:
+        """Work out the textures that a material asks for, those of one size together, since they come from the same maps."""
+        for grid, asked in self.unwritten.items():
+            bake([picture for _, picture in asked], grid)
+            for index, picture in asked:
+                mime = "image/jpeg" if picture.path.suffix == ".jpg" else "image/png"
+                self.document["textures"][index]["source"] = self._image(picture.path.read_bytes(), mime, "")
+                picture.path.unlink()
+        self.unwritten.clear()
+
     def texture(self, data: bytes, mime: str, name: str) -> int:
-        image = {"bufferView": self._view(data), "mimeType": mime, **({"name": name} if name else {})}
+        return self._add("textures", {"source": self._image(data, mime, name), "sampler": 0})
+
+    def _image(self, data: bytes, mime: str, name: str) -> int:
         self.document.setdefault("samplers", [{"wrapS": 10497, "wrapT": 10497, "magFilter": 9729, "minFilter": 9987}])
-        return self._add("textures", {"source": self._add("images", image), "sampler": 0})
+        return self._add("images", {"bufferView": self._view(data), "mimeType": mime, **({"name": name} if name else {})})
 
     def reference(self, texture: int, transform: UvTransform, uv_set: int) -> dict[str, Any]:
         """A texture reference with its UV set and, where it is placed, its transform."""
