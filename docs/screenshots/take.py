@@ -86,7 +86,7 @@ def take_in(page: Page) -> None:
 
 def deliver(page: Page) -> None:
     page.goto(f"{ADDRESS}/deliver?to=kiosk")
-    page.get_by_text("engine-green enamel").wait_for()
+    page.get_by_role("checkbox", name="engine-green enamel").wait_for()
     page.get_by_role("button", name="Write 24 materials").click()
     page.get_by_role("link", name="Download").first.wait_for(timeout=120_000)
     page.get_by_role("group", name="What it costs").get_by_text("maps").first.wait_for()

@@ -14,7 +14,7 @@ from fenrain.core.findings import note
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import model_of
-from fenrain.core.values import Map
+from fenrain.core.values import Map, as_plain
 
 
 class Correction(BaseModel):
@@ -57,12 +57,8 @@ def _read_as(value: Map, correction: Correction) -> Map:
     if correction.invert:
         # f · v becomes f · (1 − v): the largest that the map gave stays the largest.
         scale, bias = np.asarray(value.scale, dtype=float), np.asarray(value.bias, dtype=float)
-        value = replace(value, scale=_plain(-scale), bias=_plain(bias + scale))
+        value = replace(value, scale=as_plain(-scale), bias=as_plain(bias + scale))
     return value
-
-
-def _plain(array: np.ndarray) -> float | tuple[float, ...]:
-    return tuple(float(part) for part in array) if array.ndim else float(array)
 
 
 def _said(correction: Correction) -> str:

@@ -10,6 +10,8 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from fenrain.core.errors import BrokenFileError, MissingFileError
 from fenrain.core.steps import Step
 
@@ -155,6 +157,15 @@ class Resized:
 
 
 Value = Constant | Map | Stepped | Computed | Resized
+
+
+def as_plain(array: np.ndarray) -> float | tuple[float, ...]:
+    """A number or a colour as the code holds it.
+
+    >>> as_plain(np.array([0.25, 0.5, 1.0]))
+    (0.25, 0.5, 1.0)
+    """
+    return tuple(float(part) for part in array) if np.ndim(array) else float(array)
 
 
 def maps_of(value: Value) -> Iterator[Map]:

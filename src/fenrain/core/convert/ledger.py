@@ -16,7 +16,7 @@ from fenrain.core.models.registry import Model, model_of
 from fenrain.core.rules.fidelity import Fidelity, worst
 from fenrain.core.steps import Step as Grading
 from fenrain.core.steps import apply_steps
-from fenrain.core.values import Constant, Stepped, Value, value_to_document
+from fenrain.core.values import Constant, Stepped, Value, as_plain, value_to_document
 from fenrain.core.words import describe_as
 
 
@@ -97,8 +97,7 @@ def graded(value: Value, steps: tuple[Grading, ...]) -> Value:
         return value
     if not isinstance(value, Constant):
         return Stepped(value, steps, 1.0, thumbnail(value).shape[-1])
-    found = np.asarray(apply_steps(steps, np.asarray(value.value, dtype=float)))
-    return Constant(tuple(float(part) for part in found) if found.ndim else float(found))
+    return Constant(as_plain(np.asarray(apply_steps(steps, np.asarray(value.value, dtype=float)))))
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from fenrain.core.steps import Step
-from fenrain.core.values import Map, Plain, Stepped, Value
+from fenrain.core.values import Map, Plain, Stepped, Value, as_plain
 
 
 def steps_on_map(steps: Sequence[Step], source: Map, channels: int, factor: Plain = 1.0) -> Value:
@@ -25,11 +25,7 @@ def steps_on_map(steps: Sequence[Step], source: Map, channels: int, factor: Plai
 
 def _scaled(source: Map, factor: Plain) -> Map:
     scale, bias = np.asarray(source.scale) * np.asarray(factor), np.asarray(source.bias) * np.asarray(factor)
-    return replace(source, scale=_plain(scale), bias=_plain(bias) if np.any(bias) else 0.0)
-
-
-def _plain(array: np.ndarray) -> float | tuple[float, ...]:
-    return tuple(float(part) for part in array) if array.ndim else float(array)
+    return replace(source, scale=as_plain(scale), bias=as_plain(bias) if np.any(bias) else 0.0)
 
 
 def _fold(step: Step, source: Map) -> Map | None:

@@ -4,15 +4,23 @@ from __future__ import annotations
 
 import math
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
 
 import numpy as np
 
 from fenrain.core.colour import linear_to_srgb
 from fenrain.core.maps.image import write_png
 
-if TYPE_CHECKING:
-    from fenrain.core.formats.gltf_writing import GlbBuilder
+
+class Growing(Protocol):
+    """A GLB under construction, as far as it is grown here."""
+
+    document: dict[str, Any]
+
+    def texture(self, data: bytes, mime: str, name: str) -> int: ...
+
+    def places(self, uvs: np.ndarray) -> int: ...
+
 
 CELL = 4
 """Texels on an edge of a colour: a renderer that blends neighbours never reaches the next one."""
@@ -20,7 +28,7 @@ FLAT_KEYS = {"name", "pbrMetallicRoughness", "extras"}
 FLAT_FACTORS = {"baseColorFactor", "metallicFactor", "roughnessFactor"}
 
 
-def lay_on_atlas(glb: GlbBuilder, scratch: Path) -> None:
+def lay_on_atlas(glb: Growing, scratch: Path) -> None:
     """Put the materials that are one opaque colour, roughness and metallic each into one material with a texture, where there are several;
     the others keep their order behind it. `extras` of the one names them."""
     materials: list[dict[str, Any]] = glb.document.get("materials", [])
@@ -70,7 +78,7 @@ def _mappings(document: dict[str, Any]) -> list[tuple[dict[str, Any], dict[str, 
     ]
 
 
-def _point_meshes(glb: GlbBuilder, new: dict[int, int], places: dict[int, tuple[float, float]]) -> None:
+def _point_meshes(glb: Growing, new: dict[int, int], places: dict[int, tuple[float, float]]) -> None:
     made: dict[tuple[int, int], int] = {}
     for _, mapping in _mappings(glb.document):
         mapping["material"] = new[mapping["material"]]

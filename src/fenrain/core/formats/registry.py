@@ -22,7 +22,7 @@ from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.models.target import Profile
 from fenrain.core.paths import recorded_references
-from fenrain.core.values import Constant, Map, Stepped, Value
+from fenrain.core.values import Constant, Map, Stepped, Value, as_plain
 
 MeshReader = Callable[[Path, Path], list[Mesh]]
 
@@ -207,8 +207,7 @@ def _within(parameter: Parameter, value: Value) -> Value:
     """A constant no larger than the parameter may be; texels are cut where they are written."""
     if not isinstance(value, Constant):
         return value
-    cut = np.minimum(np.asarray(value.value, dtype=float), parameter.high)
-    return Constant(tuple(cut.tolist()) if cut.ndim else float(cut))
+    return Constant(as_plain(np.minimum(np.asarray(value.value, dtype=float), parameter.high)))
 
 
 def responses(model: Model, profile: Profile, unit: float) -> dict[str, tuple[float, str]]:
