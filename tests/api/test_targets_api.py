@@ -98,6 +98,9 @@ def test_what_was_converted_follows_its_profile(client: TestClient, mapped: int)
 
     assert "Made 16 × 16 texels of 64 × 64" in said()
     save(client, mapped, expected=1, maps={"largest": 32})
+    # The board follows by a job, which converts and looks at both again.
+    (job,) = [job for job in client.get(f"/api/v1/projects/{mapped}/jobs").json() if job["state"] == "queued"]
+    assert (job["kind"], job["total"]) == ("convert", 6)
     assert "Made 32 × 32 texels of 64 × 64" in said()
 
 

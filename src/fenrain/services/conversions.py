@@ -41,7 +41,7 @@ EDITION = 5
 """Of what `document` holds; one written by another edition is worked out again before it is shown."""
 
 LARGEST_GRADED = 1e6
-"""What a graded value without an upper end is cut at."""
+"""What a graded value without an end is cut at."""
 
 
 def ensure_conversion(
@@ -134,7 +134,7 @@ def grade_of(parameter: Parameter, steps: Sequence[Step]) -> tuple[Step, ...]:
             raise ParameterError(
                 f"{parameter.name} cannot take the step “{name}”.", place=parameter.name, remedy=f"Steps: {', '.join(sorted(fitting))}."
             )
-    range_ends = Step(clamp=(parameter.low, min(parameter.high, LARGEST_GRADED)))
+    range_ends = Step(clamp=(max(parameter.low, -LARGEST_GRADED), min(parameter.high, LARGEST_GRADED)))
     return (*(step for step in steps if step != range_ends), range_ends)
 
 

@@ -82,6 +82,11 @@ def delete_profile(database: Session, project_id: int, key: str) -> None:
     database.delete(row)
 
 
+def converted_to(database: Session, project_id: int, key: str) -> list[int]:
+    """Ids of the project's materials that are converted to a profile."""
+    return [row.material_id for row in _conversions(database, project_id, key)]
+
+
 def read_profile(text: str) -> ProfileFile:
     """A profile from the text of its file, once it fits its target. Raises InputError."""
     stated = profile_file(text, "the profile")

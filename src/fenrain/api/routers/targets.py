@@ -8,7 +8,9 @@ from fenrain.api.routers.conversions import Expected
 from fenrain.api.schemas import ProfileOut, ProfileTextIn, TargetOut
 from fenrain.api.views import target_view
 from fenrain.core.convert.profiles import ProfileFile
-from fenrain.services.targets import delete_profile, find_profile, project_targets, read_profile, save_profile
+from fenrain.core.convert.targets import target_of_profile
+from fenrain.jobs.plans import plan_conversion
+from fenrain.services.targets import converted_to, delete_profile, find_profile, project_targets, read_profile, save_profile
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
 
@@ -44,6 +46,10 @@ def write_profile(project_id: int, key: str, body: ProfileFile, expected: Expect
     """Save a target profile; If-Match names the version it was made from, 0 for a new one."""
     with session() as database:
         row = save_profile(database, project_id, body.model_copy(update={"id": key}), expected=expected)
+        changed = converted_to(database, project_id, key)
+        if changed:
+            target = target_of_profile(body)
+            plan_conversion(database, project_id, changed, target.model.id, key)
         return ProfileOut(stated=ProfileFile.model_validate(row.document), version=row.version)
 
 

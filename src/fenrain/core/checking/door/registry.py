@@ -11,7 +11,8 @@ import numpy as np
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import FenrainError
 from fenrain.core.findings import Finding
-from fenrain.core.maps.image import inspect, resized
+from fenrain.core.maps.image import decode, inspect, opened, rows
+from fenrain.core.maps.texels import BAND_TEXELS
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import Model, model_of
@@ -19,7 +20,7 @@ from fenrain.core.surfaces import constants_of
 from fenrain.core.values import Constant, Image, Map
 
 PRACTICE = "common practice"
-EDGE = 48
+EDGE = 64
 """Of the small copies that maps are judged by."""
 
 
@@ -87,9 +88,15 @@ def with_findings(material: Material) -> Material:
 
 @lru_cache(maxsize=256)
 def small_texels(image: Image) -> np.ndarray:
-    """All channels of an image as they are stored, at most 48 × 48, (h, w, channels)."""
-    info = inspect(image)
-    return resized(image, "linear", min(info.width, EDGE), min(info.height, EDGE))
+    """Texels of an image as they are stored, evenly picked from all of it, at most about 64 × 64, (h, w, channels)."""
+    with opened(image) as (source, info):
+        step = max(1, -(-max(info.width, info.height) // EDGE))
+        at_once = max(step, BAND_TEXELS // info.width // step * step)
+        picked = [
+            rows(source, info, begin, min(begin + at_once, info.height), image.name)[::step, ::step]
+            for begin in range(0, info.height, at_once)
+        ]
+    return decode(np.concatenate(picked), info.depth, "linear")
 
 
 def is_normal_map(texels: np.ndarray) -> tuple[bool, float]:
