@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+import MaterialX as mx
 import numpy as np
 import OpenImageIO as oiio
 import pytest
@@ -19,6 +20,7 @@ from fenrain.core.formats.gltf_container import open_container
 from fenrain.core.formats.registry import read_meshes
 from fenrain.core.maps.image import inspect, write_png
 from fenrain.core.maps.texels import Texels, averaged, grid_of, shares_of_texels
+from fenrain.core.models.target import Exposed
 from fenrain.core.optics.bump import normalised, widened_toksvig2005
 from fenrain.core.rules.fidelity import APPROXIMATED
 from fenrain.core.surfaces import constants_of
@@ -258,3 +260,18 @@ def test_flat_colours_lie_in_one_texture_and_their_meshes_on_it(tmp_path: Path) 
     # One flat colour alone stays a factor.
     alone = open_container(write([mapped, flat[0]], tmp_path / "b.glb", "gltf", None, atlas)[0], tmp_path).document
     assert [entry["name"] for entry in alone["materials"]] == ["worn", "paint 0"]
+
+
+def test_what_stays_adjustable_is_said_in_the_files(tmp_path: Path) -> None:
+    open_pbr = Profile("a", exposed=(Exposed("specular_roughness", 0.1, 0.8, "Polish"), Exposed("base_color", 0.0, 0.9)))
+    path = write([Material.of("m", "open_pbr", {"base_color": (0.2, 0.1, 0.1)})], tmp_path / "m.mtlx", "materialx", None, open_pbr)[0]
+    document = mx.createDocument()
+    mx.readFromXmlFile(document, str(path))
+    shader = document.getNode("m_shader")
+    polish, colour = shader.getInput("specular_roughness"), shader.getInput("base_color")
+    assert [polish.getAttribute(name) for name in ("uimin", "uimax", "uiname")] == ["0.1", "0.8", "Polish"]
+    assert polish.getValue() == approx(0.3)
+    assert colour.getAttribute("uimax") == "0.9, 0.9, 0.9"
+    gltf = Profile("b", exposed=(Exposed("roughness", 0.2, 1.0),))
+    core = open_container(write([Material.of("m", "metal_rough", {})], tmp_path / "m.glb", "gltf", None, gltf)[0], tmp_path).document
+    assert core["materials"][0]["extras"]["adjustable"] == [{"parameter": "roughness", "low": 0.2, "high": 1.0, "title": ""}]

@@ -60,7 +60,13 @@ def lay_on_atlas(glb: Growing, scratch: Path) -> None:
 
 def _is_flat(entry: dict[str, Any]) -> bool:
     factors = entry.get("pbrMetallicRoughness", {})
-    return entry.keys() <= FLAT_KEYS and factors.keys() <= FLAT_FACTORS and factors.get("baseColorFactor", [1.0] * 4)[3] == 1.0
+    adjustable = isinstance(entry.get("extras"), dict) and "adjustable" in entry["extras"]
+    return (
+        not adjustable
+        and entry.keys() <= FLAT_KEYS
+        and factors.keys() <= FLAT_FACTORS
+        and factors.get("baseColorFactor", [1.0] * 4)[3] == 1.0
+    )
 
 
 def _in_variants(document: dict[str, Any]) -> set[int]:

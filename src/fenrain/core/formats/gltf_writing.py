@@ -7,7 +7,7 @@ import json
 import struct
 import tempfile
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -177,7 +177,9 @@ class GlbBuilder:
                     _point_variants(primitive, indices)
             for old, extras in self.extras.items():
                 if old in indices:
-                    self.document["materials"][indices[old]]["extras"] = extras
+                    entry = self.document["materials"][indices[old]]
+                    own = entry.get("extras", {})
+                    entry["extras"] = {**extras, **own} if isinstance(extras, dict) else own or extras
         used = sorted(self.used | {name for name in self.document.get("extensionsUsed", []) if _is_mentioned(self.document, name)})
         for key, names in (("extensionsUsed", used), ("extensionsRequired", self.document.get("extensionsRequired", []))):
             self.document.pop(key, None)
@@ -239,6 +241,8 @@ class GlbBuilder:
             entry["alphaMode"] = ALPHA_MODE_NAMES[number]
         if number == CUT_OUT_MODE and material.value("alpha_cutoff") != Constant(0.5):
             entry["alphaCutoff"] = _number(material.value("alpha_cutoff"))
+        if self.profile.exposed:
+            entry["extras"] = {"adjustable": [asdict(one) for one in self.profile.exposed]}
         self._write_textures()
         return entry
 

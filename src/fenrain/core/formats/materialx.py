@@ -26,7 +26,7 @@ from fenrain.core.maps.mean import mean_of
 from fenrain.core.material import Material, Source
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import Model, model_of
-from fenrain.core.models.target import Profile
+from fenrain.core.models.target import Exposed, Profile
 from fenrain.core.paths import safe_name
 from fenrain.core.reading import Reading, with_shared_names
 from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, Value, over_tiles
@@ -349,7 +349,7 @@ def write_materialx(materials: Sequence[Material], path: Path, asset: Path | Non
     taken: set[str] = set()
     maps = MapFolder(path.parent / "maps", profile.maps)
     for material in materials:
-        add_material(document, material, node_name(material.name, taken), maps)
+        add_material(document, material, node_name(material.name, taken), maps, profile.exposed)
     valid, message = document.validate()
     if not valid:
         raise InputError(f"The document would not be valid MaterialX: {message[:200]}", place=path.name)
@@ -372,8 +372,8 @@ def _xml_text(name: str) -> str:
     return "".join(character for character in name if character.isprintable())
 
 
-def add_material(document: mx.Document, material: Material, name: str, maps: MapFolder) -> None:
-    """Add a material, its surface node and the nodes of its maps."""
+def add_material(document: mx.Document, material: Material, name: str, maps: MapFolder, exposed: Sequence[Exposed]) -> None:
+    """Add a material, its surface node and the nodes of its maps. exposed: inputs that say within what range they may be moved."""
     category = CATEGORIES[material.model]
     shader = _node(document, category, f"{name}_shader", "surfaceshader")
     known = _inputs_of(category)
@@ -390,10 +390,24 @@ def add_material(document: mx.Document, material: Material, name: str, maps: Map
                 shader.setInputValue(parameter.name, _typed(parameter, value), TYPES[parameter.kind])
         else:
             _connect_map(document, shader, parameter, value, name, maps)
+    for one in exposed:
+        _expose(shader, model_of(material.model).parameter(one.parameter), one)
     surface = _node(document, "surfacematerial", name, "material")
     if surface.getName() != material.name:
         surface.setAttribute("uiname", _xml_text(material.name))
     surface.setConnectedNode("surfaceshader", shader)
+
+
+def _expose(shader: Any, parameter: Parameter, exposed: Exposed) -> None:
+    """Say on a surface's input what range it has, under what name (MaterialX 1.39, attributes of inputs)."""
+    entry = shader.getInput(parameter.name)
+    if entry is None:
+        shader.setInputValue(parameter.name, _typed(parameter, Constant(parameter.default)), TYPES[parameter.kind])
+        entry = shader.getInput(parameter.name)
+    for attribute, end in (("uimin", exposed.low), ("uimax", exposed.high)):
+        entry.setAttribute(attribute, ", ".join([f"{end:g}"] * parameter.channels))
+    if exposed.title:
+        entry.setAttribute("uiname", _xml_text(exposed.title))
 
 
 TURNS = {"geometry_tangent_rotation": "geometry_tangent", "geometry_coat_tangent_rotation": "geometry_coat_tangent"}

@@ -190,7 +190,7 @@ def _put(stage: Any, materials: Sequence[Material], places: Sequence[UsdShade.Ma
             continue
         document = mx.createDocument()
         document.setDataLibrary(libraries())
-        add_material(document, material, name, maps)
+        add_material(document, material, name, maps, ())
         shader = document.getMaterialNodes()[0].getConnectedNode("surfaceshader")
         made.CreateSurfaceOutput("mtlx").ConnectToSource(written(stage, made.GetPath(), shader, {}).ConnectableAPI(), "out")
 
