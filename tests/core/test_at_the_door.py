@@ -78,6 +78,18 @@ def test_an_alpha_that_hides_nothing(drawn: Drawn) -> None:
     assert "blending-without-alpha" not in codes("metal_rough", alpha_mode=0)
 
 
+def test_a_map_whose_texels_are_damaged_is_said_and_breaks_nothing(drawn: Drawn) -> None:
+    image = drawn("torn.png", COLOURS)
+    assert image.path is not None
+    data = bytearray(image.path.read_bytes())
+    data[len(data) // 2] ^= 0xFF
+    image.path.write_bytes(bytes(data))
+    found = codes(
+        "spec_gloss", diffuse=Map(image, "rgb", "srgb"), specular=(0.08, 0.04, 0.02), glossiness=Map(drawn("g.png", GREY), "r", "srgb")
+    )
+    assert found == {"damaged-map": "diffuse", "data-read-as-colour": "glossiness"}
+
+
 def test_a_map_of_one_value(drawn: Drawn) -> None:
     assert codes("metal_rough", base_color=Map(drawn("flat.png", np.full((8, 8, 3), 0.5)), "rgb", "srgb"))["flat-map"] == "base_color"
 

@@ -11,13 +11,13 @@ import numpy as np
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import FenrainError
 from fenrain.core.findings import Finding
-from fenrain.core.maps.image import decode, inspect, opened, rows
+from fenrain.core.maps.image import decode, opened, rows
 from fenrain.core.maps.texels import BAND_TEXELS
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.surfaces import constants_of
-from fenrain.core.values import Constant, Image, Map
+from fenrain.core.values import Constant, Image, Map, images_of
 
 PRACTICE = "common practice"
 EDGE = 64
@@ -35,19 +35,21 @@ class Read:
         return model_of(self.material.model)
 
     def maps(self) -> Iterator[tuple[Parameter, Map]]:
-        """The parameters that are plain maps, which can be opened."""
+        """The parameters that are plain maps, which can be read to their end."""
+        return ((parameter, value) for parameter, value in self.all_maps() if damage_of(value.image) is None)
+
+    def all_maps(self) -> Iterator[tuple[Parameter, Map]]:
+        """The same, the damaged ones too."""
         for name, value in self.material.values.items():
             if isinstance(value, Map):
-                try:
-                    inspect(value.image)
-                except FenrainError:
-                    continue  # said where it was read
                 yield self.model.parameter(name), value
 
     def constant(self, role: Role) -> float | tuple[float, ...] | None:
         """The number or colour with this role, of a map its mean; None where the model has none or nothing is set."""
         parameter = self.model.by_role.get(role)
         if parameter is None or parameter.name not in self.material.values:
+            return None
+        if any(damage_of(image) is not None for value in self.material.all_values() for image in images_of(value)):
             return None
         found = constants_of(self.material)[parameter.name]
         return found if isinstance(found, (int, float, tuple)) else None
@@ -97,6 +99,15 @@ def small_texels(image: Image) -> np.ndarray:
             for begin in range(0, info.height, at_once)
         ]
     return decode(np.concatenate(picked), info.depth, "linear")
+
+
+def damage_of(image: Image) -> FenrainError | None:
+    """Why an image cannot be read to its end, None where it can."""
+    try:
+        small_texels(image)
+    except FenrainError as refused:
+        return refused
+    return None
 
 
 def is_normal_map(texels: np.ndarray) -> tuple[bool, float]:
