@@ -2,6 +2,7 @@ import { Checkbox, Flex, Input, Select, Typography } from "antd";
 import type { ReactNode } from "react";
 import { useModels, type Target, type TargetProfile } from "../../api/queries";
 import { NumberField } from "../../parts/NumberField";
+import { spaced } from "../../parts/words";
 import { ExposedValues } from "./ExposedValues";
 
 const EDGES = [0, 256, 512, 1024, 2048, 4096, 8192];
@@ -48,7 +49,10 @@ export function ProfileForm({ stated, targets, change }: Props) {
             <Checkbox.Group
               className="extensions"
               value={stated.extensions ?? narrowed.extensions}
-              options={narrowed.extensions.map((value) => ({ value, label: value.replace("KHR_", "") }))}
+              options={narrowed.extensions.map((value) => ({
+                value,
+                label: spaced(value.replace(/^KHR_(materials_)?/, "")),
+              }))}
               onChange={(extensions) => change({ ...stated, extensions })}
             />
           </Line>
