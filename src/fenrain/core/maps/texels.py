@@ -210,9 +210,14 @@ def averaged(value: Resized) -> np.ndarray:
         else _averaged(roughness, size, lambda texels: np.square(np.square(texels)))
     )
     if value.widened_by is not None:
-        length = np.linalg.norm(_averaged(value.widened_by, size), axis=-1, keepdims=True)
-        widths = widened_toksvig2005(widths, np.minimum(length, 1.0)).astype(np.float32)
+        widths = widened_toksvig2005(widths, _mean_lengths(value.widened_by, *size)).astype(np.float32)
     return np.sqrt(np.sqrt(widths))
+
+
+@lru_cache(maxsize=4)
+def _mean_lengths(normals: Value, width: int, height: int) -> np.ndarray:
+    """Lengths 0…1 of averaged normals, (height, width, 1): what a roughness that is dragged over them needs again and again."""
+    return np.minimum(np.linalg.norm(_averaged(normals, (width, height)), axis=-1, keepdims=True), 1.0)
 
 
 def _averaged(value: Value, size: tuple[int, int], of: Callable[[np.ndarray], np.ndarray] = np.asarray) -> np.ndarray:
