@@ -31,6 +31,7 @@ SMALL = Profile("small", maps=MapLimits(16, power_of_two=True))
 
 
 def image(folder: Path, name: str, texels: np.ndarray) -> Image:
+    folder.mkdir(exist_ok=True)
     write_png(folder / name, texels)
     return Image(name, folder / name)
 
@@ -127,7 +128,7 @@ def test_a_conversion_says_what_its_profile_does_to_maps_and_writes_them_so(tmp_
 def test_normals_that_matter_widen_a_constant_roughness_and_others_leave_it(tmp_path: Path) -> None:
     wild = Material.of("m", "metal_rough", {"roughness": 0.2, "normal": bumpy(tmp_path, 0.2)})
     assert isinstance(convert(wild, "metal_rough", SMALL).material.value("roughness"), Resized)
-    calm = Material.of("m", "metal_rough", {"roughness": 0.6, "normal": bumpy(tmp_path, 0.01)})
+    calm = Material.of("m", "metal_rough", {"roughness": 0.6, "normal": bumpy(tmp_path / "calm", 0.01)})
     assert convert(calm, "metal_rough", SMALL).material.value("roughness") == Constant(0.6)
 
 
