@@ -17,15 +17,14 @@ from fenrain.core.models.parameter import Kind
 from fenrain.core.models.registry import model_of
 from fenrain.core.paths import TILE_NUMBER, Found, resolve, resolve_tiles
 from fenrain.core.values import (
-    FIRST_TILE,
     IDENTITY,
-    TILES_IN_A_ROW,
     Constant,
     Image,
     Map,
     UvTransform,
     Value,
     over_tiles,
+    place_of_tile,
 )
 
 
@@ -120,8 +119,8 @@ class Reading:
         numbers = {number for number, _ in found}
         missing = [
             number
-            for row in sorted({(number - FIRST_TILE) // TILES_IN_A_ROW for number in numbers})
-            for number in _between([one for one in numbers if (one - FIRST_TILE) // TILES_IN_A_ROW == row])
+            for row in sorted({place_of_tile(number)[1] for number in numbers})
+            for number in _between([one for one in numbers if place_of_tile(one)[1] == row])
             if number not in numbers
         ]
         if missing:

@@ -23,6 +23,16 @@ FIRST_TILE, TILES_IN_A_ROW = 1001, 10
 """Of tile sets (UDIM, common practice): numbers count ten columns, then the next row up."""
 
 
+def place_of_tile(number: int) -> tuple[int, int]:
+    """Column and row, from the lower left, of the tile with this number.
+
+    >>> place_of_tile(1012)
+    (1, 1)
+    """
+    row, column = divmod(number - FIRST_TILE, TILES_IN_A_ROW)
+    return column, row
+
+
 @dataclass(frozen=True)
 class Image:
     """An image file, a stretch of a container that holds one, or a set of tiles. Nothing is decoded before it is needed.
@@ -40,12 +50,12 @@ class Image:
 
     @property
     def columns(self) -> int:
-        return max(((number - FIRST_TILE) % TILES_IN_A_ROW + 1 for number, _ in self.tiles), default=1)
+        return max((place_of_tile(number)[0] + 1 for number, _ in self.tiles), default=1)
 
     @property
     def lines(self) -> int:
         """Rows of tiles."""
-        return max(((number - FIRST_TILE) // TILES_IN_A_ROW + 1 for number, _ in self.tiles), default=1)
+        return max((place_of_tile(number)[1] + 1 for number, _ in self.tiles), default=1)
 
     def files(self) -> Iterator[Image]:
         """The image files: itself, or each of its tiles."""
@@ -181,6 +191,11 @@ def maps_of(value: Value) -> Iterator[Map]:
     elif isinstance(value, Computed):
         for _, argument in value.inputs:
             yield from maps_of(argument)
+
+
+def placements_of(*values: Value) -> set[tuple[UvTransform, int]]:
+    """How, and on which UV sets, the maps of some values lie."""
+    return {(leaf.transform, leaf.uv_set) for value in values for leaf in maps_of(value)}
 
 
 def images_of(value: Value) -> Iterator[Image]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import shutil
 import tempfile
 import zipfile
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
@@ -66,10 +66,7 @@ def unpack(archive: Path, folder: Path) -> None:
 
 def take_in(database: Session, project_id: int, folder: Path) -> Intake:
     """Read every material file below a folder, and keep all files. Errors of single files are listed, the rest goes on."""
-    for archive in [path for path in folder.rglob("*.zip") if path.is_file()]:
-        unpack(archive, archive.parent)
-        archive.unlink()
-    paths = sorted(path for path in folder.rglob("*") if path.is_file() and not path.is_symlink())
+    paths = _files_in(folder)
     intake = Intake(project_id=project_id, state="found", dialects={}, unit=0.0, corrections=[], files={}, found=[], errors=[], unused=[])
     taken = _read_all(paths, folder, known_dialects(database), intake)
     if not taken.found and not taken.errors:
@@ -79,25 +76,30 @@ def take_in(database: Session, project_id: int, folder: Path) -> Intake:
             place=", ".join(path.name for path in paths[:5]),
             remedy=f"Hand in {known}, with the maps.",
         )
-    intake.files = {path.relative_to(folder).as_posix(): blobs.put_file(path) for path in paths}
+    intake.files = _kept(paths, folder)
     _tell(intake, taken)
     database.add(intake)
     database.flush()
     return intake
 
 
-def add_files(database: Session, intake_id: int, folder: Path) -> Intake:
-    """Lay more files beside those of an intake that has not entered the board, in place of those of the same names, and read all anew."""
-    intake = _open_intake(database, intake_id, "files")
+def _files_in(folder: Path) -> list[Path]:
+    """Every file below a folder, archives unpacked. Raises what `unpack` raises."""
     for archive in [path for path in folder.rglob("*.zip") if path.is_file()]:
         unpack(archive, archive.parent)
         archive.unlink()
-    more = {
-        path.relative_to(folder).as_posix(): blobs.put_file(path)
-        for path in sorted(folder.rglob("*"))
-        if path.is_file() and not path.is_symlink()
-    }
-    intake.files = {**intake.files, **more}
+    return sorted(path for path in folder.rglob("*") if path.is_file() and not path.is_symlink())
+
+
+def _kept(paths: Sequence[Path], folder: Path) -> dict[str, str]:
+    """The digests of files in the file store, by their names in the folder."""
+    return {path.relative_to(folder).as_posix(): blobs.put_file(path) for path in paths}
+
+
+def add_files(database: Session, intake_id: int, folder: Path) -> Intake:
+    """Lay more files beside those of an intake that has not entered the board, in place of those of the same names, and read all anew."""
+    intake = _open_intake(database, intake_id, "files")
+    intake.files = {**intake.files, **_kept(_files_in(folder), folder)}
     return _read_again(database, intake)
 
 
@@ -114,7 +116,7 @@ def correct(database: Session, intake_id: int, position: int, correction: Correc
     if not 0 <= position < len(intake.found):
         raise NotFoundError("There is no such material.", place=f"found/{position}", remedy="Load the intake again.")
     about = intake.found[position]
-    if correction.parameter not in about["mapped"]:
+    if correction.parameter not in about.get("mapped", ()):  # an intake from before maps could be corrected has none
         raise ParameterError(f"{correction.parameter} of “{about['name']}” is no map.", place=correction.parameter)
     require_fitting(correction, model_of(about["model"]).parameter(correction.parameter))
     intake.corrections = [*intake.corrections, {"file": about["file"], "place": about["place"], **correction.model_dump()}]

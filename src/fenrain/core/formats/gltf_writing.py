@@ -31,7 +31,7 @@ from fenrain.core.models.emission_and_opacity import CUT_OUT_MODE, OPAQUE
 from fenrain.core.models.metal_rough.extensions import is_allowed
 from fenrain.core.models.registry import Model
 from fenrain.core.models.target import Profile
-from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, Value, maps_of, tiling_of
+from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, Value, placements_of, tiling_of
 
 ALPHA_MODE_NAMES = ("OPAQUE", "MASK", "BLEND")
 ONE = Constant(1.0)
@@ -443,7 +443,7 @@ class GlbBuilder:
         """What the three channels of the texture of roughness and metallic hold: occlusion as well, where it lies in the same place."""
         occlusion, roughness, metallic = (material.value(name) for name in ("occlusion", "roughness", "metallic"))
         constant = isinstance(roughness, Constant) and isinstance(metallic, Constant)
-        together = not constant and _placements(occlusion) and _placements(occlusion) == _placements(roughness, metallic)
+        together = not constant and placements_of(occlusion) and placements_of(occlusion) == placements_of(roughness, metallic)
         return [occlusion if together else ONE, roughness, metallic]
 
     def _occlusion(self, material: Material) -> dict[str, Any] | None:
@@ -569,11 +569,6 @@ class GlbBuilder:
         if self.binary:
             chunks += struct.pack("<II", len(self.binary), BINARY_CHUNK) + bytes(self.binary)
         return GLB_MAGIC + struct.pack("<II", 2, 12 + len(chunks)) + chunks
-
-
-def _placements(*values: Value) -> set[tuple[UvTransform, int]]:
-    """On which UV sets, and how placed there, the maps of some values lie."""
-    return {(leaf.transform, leaf.uv_set) for value in values for leaf in maps_of(value)}
 
 
 def _lies_in_alpha_of(alpha: Value, colour: Map) -> bool:

@@ -16,7 +16,7 @@ from fenrain.core.models.parameter import Kind, Role
 from fenrain.core.models.registry import model_of
 from fenrain.core.models.target import AS_AUTHORED, BACK_CULLED, NONE_CULLED, Profile
 from fenrain.core.rules.fidelity import APPROXIMATED
-from fenrain.core.values import Averaging, Constant, Resized, Value, maps_of, tiling_of
+from fenrain.core.values import Averaging, Constant, Resized, Value, placements_of, tiling_of
 
 PROFILE = "profile"
 """Stands where a shortfall names its format: it is the target profile that asks for it."""
@@ -108,7 +108,7 @@ def _widen(material: Material, normal: str, roughness: str, smaller: dict[str, V
     if not isinstance(made, Resized):
         return
     source = material.value(roughness)
-    if not isinstance(source, Constant) and _placements(source) != _placements(made.source):
+    if not isinstance(source, Constant) and placements_of(source) != placements_of(made.source):
         return
     widened = Resized(source, made.width, made.height, Averaging.ROUGHNESS, made.source)
     if isinstance(source, Constant) and not _is_seen(widened):
@@ -117,10 +117,6 @@ def _widen(material: Material, normal: str, roughness: str, smaller: dict[str, V
     found.append(
         Shortfall(PROFILE, roughness, f"Widened by what {normal} gives up where its texels are averaged (Toksvig 2005).", APPROXIMATED)
     )
-
-
-def _placements(value: Value) -> set[object]:
-    return {(leaf.transform, leaf.uv_set) for leaf in maps_of(value)}
 
 
 @lru_cache(maxsize=64)

@@ -21,7 +21,7 @@ import OpenImageIO as oiio
 from fenrain.core.colour import linear_to_srgb, srgb_to_linear
 from fenrain.core.errors import ImageError, ImageTooLargeError, StorageError
 from fenrain.core.files import not_written
-from fenrain.core.values import FIRST_TILE, TILES_IN_A_ROW, Image
+from fenrain.core.values import Image, place_of_tile
 
 LARGEST_EDGE = 16384
 LARGEST_AREA = 16384 * 16384
@@ -142,7 +142,7 @@ class _Tiles:
         """Rows begin…end over all columns, in OpenImageIO's own way of asking."""
         made = np.zeros((end - begin, self.info.width, self.info.channels), self.info.depth)
         for number, (source, info) in self.tiles.items():
-            column, line = (number - FIRST_TILE) % TILES_IN_A_ROW, (number - FIRST_TILE) // TILES_IN_A_ROW
+            column, line = place_of_tile(number)
             top = (self.lines - 1 - line) * self.height
             wanted = np.arange(max(begin, top), min(end, top + self.height))
             if len(wanted) == 0:
@@ -216,7 +216,8 @@ def _resized_tiles(image: Image, encoding: str, width: int, height: int) -> np.n
         [height * part // image.lines for part in range(image.lines + 1)],
     )
     for number, tile in image.tiles:
-        column, line = (number - FIRST_TILE) % TILES_IN_A_ROW, image.lines - 1 - (number - FIRST_TILE) // TILES_IN_A_ROW
+        column, row = place_of_tile(number)
+        line = image.lines - 1 - row
         left, right, top, bottom = across[column], across[column + 1], down[line], down[line + 1]
         if right > left and bottom > top:
             made[top:bottom, left:right] = resized.__wrapped__(tile, encoding, right - left, bottom - top)
