@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import json
 import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, NoReturn
 
@@ -51,8 +52,10 @@ def convert(
     dialect: DIALECT = None,
     unit: UNIT = "",
     map_folder: MAP_FOLDER = None,
+    mesh: Annotated[Path | None, typer.Option("--mesh", help="mesh that carries the materials; mixes by slope are drawn on it")] = None,
     tune: FIT = False,
     ledger: Annotated[Path | None, typer.Option("--ledger", help="write the ledger as JSON")] = None,
+    as_json: AS_JSON = False,
 ) -> None:
     """Convert every material of the inputs and write them with their maps."""
     from fenrain.core import write
@@ -66,32 +69,53 @@ def convert(
         raise InputError(f"Nothing here writes {aim.title}.", place="--to", remedy="Install the package that brings its format.")
     limits = _profile(profile, aim)
     entries: list[dict[str, Any]] = []
+    delivered: list[dict[str, Any]] = []
     taken: set[str] = set()
-    for path in inputs:
-        conversions = _converted(_read(path, dialect, unit, map_folder), aim.model.id, limits, tune)
-        stem = safe_name(path.stem, taken)
-        asset = path if format_of(path).meshes is not None else None
-        target = output / f"{stem}{aim.format.suffixes[0]}"
-        written = write([conversion.material for conversion in conversions], target, aim.format.id, asset, limits)
-        count, maps = len(conversions), len(written) - 1
-        beside = f" and {maps} {'map' if maps == 1 else 'maps'}" if maps else ""
-        print(f"{path.name}: {count} {'material' if count == 1 else 'materials'} → {written[0]}{beside}")
-        for conversion in conversions:
-            findings = [*conversion.original.findings, *findings_of(conversion)]
-            for problem in (finding for finding in findings if finding.is_problem):
-                print(f"{path.name}, {conversion.original.name}: {problem.message} {problem.remedy}", file=sys.stderr)
-            entries.append(
-                {
-                    "file": path.name,
-                    "material": conversion.original.name,
-                    "model": conversion.original.model,
-                    "to": to,
-                    "findings": [finding.to_document() for finding in findings],
-                    "ledger": [entry.to_document(conversion.target) for entry in conversion.ledger],
-                }
+    with _progress(quiet=as_json) as progress:
+        task = progress.add_task("reading", total=None)
+        for path in inputs:
+            materials = _on_mesh(_read(path, dialect, unit, map_folder), mesh)
+            progress.update(task, description=f"{path.name}: converting", total=2 * len(materials), completed=0)
+            conversions = _converted(materials, aim.model.id, limits, tune, lambda count: progress.advance(task, count))
+            progress.update(task, description=f"{path.name}: writing")
+            stem = safe_name(path.stem, taken)
+            asset = path if format_of(path).meshes is not None else None
+            target = output / f"{stem}{aim.format.suffixes[0]}"
+            written = write([conversion.material for conversion in conversions], target, aim.format.id, asset, limits)
+            progress.advance(task, len(materials))
+            problems: list[str] = []
+            for conversion in conversions:
+                findings = [*conversion.original.findings, *findings_of(conversion)]
+                told = [finding for finding in findings if finding.is_problem]
+                problems += (f"{path.name}, {conversion.original.name}: {one.message} {one.remedy}" for one in told)
+                entries.append(
+                    {
+                        "file": path.name,
+                        "material": conversion.original.name,
+                        "model": conversion.original.model,
+                        "to": to,
+                        "findings": [finding.to_document() for finding in findings],
+                        "ledger": [entry.to_document(conversion.target) for entry in conversion.ledger],
+                    }
+                )
+            delivered.append(
+                {"file": path.name, "materials": len(conversions), "written": [str(one) for one in written], "problems": problems}
             )
+            if not as_json:
+                _tell_written(progress.console, delivered[-1])
+    if as_json:
+        print(json.dumps(delivered, ensure_ascii=False, indent=1))
     if ledger is not None:
         write_whole(ledger, json.dumps(entries, ensure_ascii=False, indent=1))
+
+
+def _tell_written(console: Any, delivered: dict[str, Any]) -> None:
+    count, maps = delivered["materials"], len(delivered["written"]) - 1
+    beside = f" and {maps} {'map' if maps == 1 else 'maps'}" if maps else ""
+    words = f"{delivered['file']}: {count} {'material' if count == 1 else 'materials'} → {delivered['written'][0]}{beside}"
+    console.print(words, highlight=False, markup=False, soft_wrap=True)
+    for problem in delivered["problems"]:
+        print(problem, file=sys.stderr)
 
 
 @app.command()
@@ -135,10 +159,11 @@ def check(
     edge = -(-size // READ_EDGE) * READ_EDGE
     results: list[dict[str, Any]] = []
     taken: set[str] = set()
-    materials = [material for path in inputs for material in _read(path, dialect, unit, map_folder)]
-    conversions = _converted(materials, aim.model.id, limits, tune)
+    materials = [material for path in inputs for material in _on_mesh(_read(path, dialect, unit, map_folder), mesh)]
     with _progress() as progress:
-        task = progress.add_task("checking", total=float(len(conversions) * len(views)))
+        task = progress.add_task("converting", total=float(len(materials)))
+        conversions = _converted(materials, aim.model.id, limits, tune, lambda count: progress.advance(task, count))
+        progress.update(task, description="checking", total=float(len(conversions) * len(views)), completed=0)
         for conversion in conversions:
             material = conversion.original
             shown = without(conversion, left_out) if left_out else conversion
@@ -185,6 +210,14 @@ def _read(path: Path, dialect: str | None, unit: str, map_folder: Path | None) -
         raise InputError(f"There is no folder “{map_folder}”.", place="--map-folder", remedy="Give the folder that the maps lie in.")
     with also_searched(map_folder):
         return [with_findings(material) for material in read(path, dialect=dialect, unit=metres)]
+
+
+def _on_mesh(materials: list[Material], mesh: Path | None) -> list[Material]:
+    """The materials, mixes by slope drawn on the mesh where one is given."""
+    from fenrain.core.formats.registry import read_meshes
+    from fenrain.core.slopes import drawn_on_meshes
+
+    return materials if mesh is None else drawn_on_meshes(materials, read_meshes(mesh, mesh.parent))
 
 
 def _chosen_rigs(rig: str, environment: Path | None) -> tuple[str, ...]:
@@ -427,22 +460,28 @@ def _serve(*, demo: bool) -> None:
     run(demo=demo)
 
 
-def _converted(materials: list[Any], model: str, limits: Any, tune: bool) -> list[Any]:
+AT_ONCE = 50
+"""Materials that are converted together: the more the faster, the fewer the smoother the bar."""
+
+
+def _converted(materials: list[Any], model: str, limits: Any, tune: bool, advance: Callable[[int], Any]) -> list[Any]:
+    """advance: told how many more are done."""
     from fenrain.core import convert_all
     from fenrain.core.checking.fitting.fit import fit
 
-    conversions = convert_all(materials, model, limits)
-    if not tune:
-        return conversions
-    with _progress() as progress:
-        return [fit(conversion).conversion for conversion in progress.track(conversions, description="tuning")]
+    found = []
+    for begin in range(0, len(materials), 1 if tune else AT_ONCE):
+        some = convert_all(materials[begin : begin + (1 if tune else AT_ONCE)], model, limits)
+        found += [fit(conversion).conversion if tune else conversion for conversion in some]
+        advance(len(some))
+    return found
 
 
-def _progress() -> Any:
+def _progress(quiet: bool = False) -> Any:
     """A bar for those who watch, and nothing in a file or a pipe."""
     from rich.progress import Progress
 
-    return Progress(transient=True, disable=not sys.stdout.isatty())
+    return Progress(transient=True, disable=quiet or not sys.stdout.isatty())
 
 
 def _profile(path: Path | None, aim: ServedTarget) -> Profile:

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from fenrain.core.maps.image import write_png
+from fenrain.core.maps.image import inspect, write_png
 from fenrain.core.values import Map
 from fenrain.store.database import session
 from fenrain.store.rows import material_of
@@ -96,3 +96,81 @@ def test_a_unit_is_said_for_files_that_state_none(client: TestClient, project: i
     counted = client.put(f"/api/v1/intakes/{intake['id']}/unit", json={"metres": 0.01}).json()
     assert (counted["unit"], found(counted)["unit"]) == (0.01, 0.01)
     assert client.put(f"/api/v1/intakes/{intake['id']}/unit", json={"metres": -1}).status_code == 422
+
+
+def test_a_number_and_the_model_are_corrected_and_taken_back(client: TestClient, project: int) -> None:
+    sheet = b'[{"Surface": "rail", "Polish": 30}, {"Surface": "gate", "Polish": 30}]'
+    intake = hand_in(client, project, ("yard.json", sheet)).json()
+    rail, gate = intake["found"]
+    assert "duplicate" in codes(gate)
+    address = f"/api/v1/intakes/{intake['id']}/found/{rail['position']}/corrections"
+    corrected = client.post(address, json={"parameter": "glossiness", "invert": True}).json()["found"]
+    assert corrected[0]["values"]["glossiness"] == "0.7"
+    assert corrected[0]["picture"] != rail["picture"], "the picture follows at once"
+    assert client.get(f"/api/v1/files/{corrected[0]['picture']}").headers["content-type"] == "image/png"
+    assert corrected[1]["values"] == gate["values"]
+    assert "duplicate" not in codes(corrected[1]), "they are the same no longer"
+    rough = client.post(address, json={"model": "metal_rough"}).json()["found"][0]
+    assert (rough["model"], rough["values"]["roughness"], rough["corrections"]) == ("metal_rough", "0.3", 2)
+    assert client.post(address, json={"parameter": "glossiness", "invert": True}).status_code == 422
+    assert client.post(address, json={"model": "shiny"}).status_code == 422
+    again = client.delete(address).json()["found"]
+    assert (again[0]["model"], again[0]["values"], again[0]["corrections"]) == (rail["model"], rail["values"], 0)
+    assert "duplicate" in codes(again[1])
+
+
+def test_how_well_dialects_fit_a_sheet_is_said_and_a_draft_begun(client: TestClient, project: int) -> None:
+    # One column is misspelt, one nobody knows.
+    sheet = b'[{"Surface": "rail", "Body colour": [1, 2, 3], "Shine colour": [9, 9, 9], "Polsh": 30, "Wobble": 2}]'
+    intake = hand_in(client, project, ("yard.json", sheet)).json()
+    fit = client.get(f"/api/v1/intakes/{intake['id']}/sheet", params={"file": "yard.json"}).json()
+    best = fit["fits"][0]
+    assert (best["id"], best["recognised"], best["columns"]) == ("sedge", 2, 4)
+    assert (best["misspelt"], best["unknown"]) == ({"Polsh": "Polish"}, ["Wobble"])
+    assert fit["fits"][-1]["recognised"] == 0
+    tried = client.post("/api/v1/dialects/try", json={"dialect": fit["draft"], "sheet": fit["rows"], "kind": ".json"}).json()
+    assert (tried["problems"], tried["refused"]) == ([], "")
+    assert [material["name"] for material in tried["materials"]] == ["rail"]
+    assert client.get(f"/api/v1/intakes/{intake['id']}/sheet", params={"file": "gone.json"}).status_code == 404
+
+
+def test_missing_maps_are_found_again_below_a_folder(client: TestClient, project: int, maps: dict[str, bytes], tmp_path: Path) -> None:
+    intake = hand_in(client, project, ("wall.mtl", SHEET)).json()
+    address = f"/api/v1/intakes/{intake['id']}"
+    for refused in (str(tmp_path / "nowhere"), "", str(Path(__file__).parent)):
+        assert client.post(f"{address}/search", json={"folder": refused}).status_code == 422
+    library = tmp_path / "library"
+    for folder in ("old", "new"):
+        (library / folder).mkdir(parents=True)
+        (library / folder / "rust_diffuse.png").write_bytes(maps["rust_diffuse.png"] if folder == "new" else maps["wall_rough.png"])
+    (library / "wall_rough.png").write_bytes(maps["wall_rough.png"])
+    searched = client.post(f"{address}/search", json={"folder": str(library)}).json()
+    assert "missing-map" not in codes(found(searched))
+    doubt = next(finding for finding in found(searched)["findings"] if finding["code"] == "namesakes")
+    assert doubt["choices"] == ["found/new/rust_diffuse.png", "found/old/rust_diffuse.png"]
+    assert client.put(f"{address}/namesake", json={"name": "rust_diffuse.png", "path": "found/else/rust_diffuse.png"}).status_code == 404
+    chosen = client.put(f"{address}/namesake", json={"name": "rust_diffuse.png", "path": doubt["choices"][0]}).json()
+    assert "namesakes" not in codes(found(chosen))
+    assert "rust_diffuse.png" in found(chosen)["maps"]
+    assert client.post(f"{address}/search", json={"folder": str(library)}).status_code == 422, "nothing is missing any more"
+
+
+def test_a_mix_by_slope_is_drawn_on_the_mesh_that_carries_it(client: TestClient, project: int) -> None:
+    rows = (
+        b'[{"dialect": "osier", "Label": "slate", "Paint": [20, 20, 20]}, {"dialect": "osier", "Label": "snow", "Paint": [240, 240, 240]},'
+        b'{"dialect": "confluence", "blend": "roof", "under": "slate", "over": "snow", "share": 100, "by": "slope"}]'
+    )
+    mesh = b"v 0 0 0\nv 1 0 0\nv 0 0 -1\nvt 0 0\nvt 1 0\nvt 0 1\nusemtl roof\nf 1/1 2/2 3/3\n"
+    intake = hand_in(client, project, ("roof.json", rows), ("roof.obj", mesh)).json()
+    roof = next(one for one in intake["found"] if one["name"] == "roof" and one["file"] == "roof.json")
+    assert "slopes-drawn" in codes(roof)
+    assert "amount" in roof["mapped"]
+    job = client.post(f"/api/v1/intakes/{intake['id']}/accept", json={"positions": [roof["position"]]}).json()
+    work_off(job["id"])
+    with session() as database:
+        (row,) = database.query(MaterialRow).filter(MaterialRow.project_id == project).all()
+        amount = material_of(row).value("amount")
+    assert isinstance(amount, Map)
+    # It lies flat, so that all of it faces up: snow.
+    assert inspect(amount.image).width == 1024
+    assert amount.image.read()[:4] == b"\x89PNG"

@@ -12,9 +12,11 @@ import pytest
 from pytest import approx
 
 from fenrain.core import Material
+from fenrain.core import read as read_file
 from fenrain.core.checking.door.registry import with_findings
+from fenrain.core.checking.quick_picture import quick_picture
 from fenrain.core.correcting import Correction, corrected
-from fenrain.core.errors import ParameterError
+from fenrain.core.errors import ParameterError, UnknownModelError
 from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.material import Geometry, Source
@@ -151,14 +153,78 @@ def test_a_map_is_turned_read_from_another_channel_and_in_another_encoding(drawn
 @pytest.mark.parametrize(
     "correction",
     [
-        Correction(parameter="metallic", invert=True),
+        Correction(parameter="alpha_mode", invert=True),
+        Correction(parameter="roughness", invert=True),
         Correction(parameter="base_color", channel="r"),
         Correction(parameter="normal", invert=True),
     ],
 )
 def test_what_cannot_be_corrected_so_is_refused(drawn: Drawn, correction: Correction) -> None:
     material = Material.of("m", "metal_rough", {
-        "base_color": Map(drawn("c.png", COLOURS), "rgb", "srgb"), "normal": Map(drawn("n.png", NORMALS), "rgb", "normal"), "metallic": 0.5,
+        "base_color": Map(drawn("c.png", COLOURS), "rgb", "srgb"), "normal": Map(drawn("n.png", NORMALS), "rgb", "normal"), "alpha_mode": 1,
     })  # fmt: skip
     with pytest.raises(ParameterError):
         corrected(material, [correction])
+
+
+def test_a_number_is_read_by_another_convention(tmp_path: Path) -> None:
+    # Common practice: the same number means gloss or roughness, 0–1 or 0–100, sRGB or linear, squared or not.
+    material = Material.of("m", "metal_rough", {"roughness": 0.36, "base_color": (0.5, 0.5, 0.5)})
+
+    def roughness(**how: Any) -> Any:
+        return corrected(material, [Correction(parameter="roughness", **how)]).parameters()["roughness"]
+
+    assert (roughness(invert=True), roughness(power=0.5), roughness(scale=0.5)) == (approx(0.64), approx(0.6), approx(0.18))
+    # IEC 61966-2-1: sRGB 0.5 is 0.2140 in linear light.
+    decoded = corrected(material, [Correction(parameter="base_color", encoding="srgb")])
+    assert decoded.parameters()["base_color"] == approx((0.2140,) * 3, abs=1e-4)
+    back = corrected(decoded, [Correction(parameter="base_color", encoding="linear")])
+    assert back.parameters()["base_color"] == approx((0.5,) * 3, abs=1e-6)
+    # What was cut to 1 when it was read is counted from what the file says.
+    (tmp_path / "m.json").write_text('[{"Surface": "m", "Polish": 8000}]')
+    (read,) = read_file(tmp_path / "m.json", dialect="sedge")
+    name = next(found.parameter for found in read.findings if found.code == "out-of-range")
+    assert read.parameters()[name] == 1.0
+    mended = corrected(read, [Correction(parameter=name, scale=0.01)])
+    assert mended.parameters()[name] == approx(0.8)
+    assert "out-of-range" not in [found.code for found in mended.findings]
+
+
+def test_a_material_is_read_as_of_another_model(drawn: Drawn) -> None:
+    gloss = Map(drawn("gloss.png", COLOURS), "g")
+    read = Material.of("m", "spec_gloss", {"diffuse": (0.2, 0.3, 0.4), "specular": (0.04,) * 3, "glossiness": gloss, "opacity": 0.5})
+    (other,) = [corrected(read, [Correction(model="metal_rough")])]
+    assert other.model == "metal_rough"
+    assert other.parameters()["base_color"] == (0.2, 0.3, 0.4)
+    assert other.parameters()["alpha"] == 0.5
+    rough = other.value("roughness")
+    with Texels(grid_of([rough])) as texels:
+        assert texels.full(rough, 0, 16, 1) == approx(1.0 - COLOURS[..., 1:2], abs=0.003)
+    assert "by hand" in other.findings[-1].message
+    percents = corrected(read, [Correction(model="percent")])
+    assert percents.parameters()["opacity"] == approx(50.0)
+    assert "left out: specular, glossiness" in percents.findings[-1].message
+    with pytest.raises(ParameterError):
+        corrected(read, [Correction(model="mix")])
+    with pytest.raises(UnknownModelError):
+        corrected(read, [Correction(model="shiny")])
+    with pytest.raises(ValueError, match="of one value, or of the model"):
+        Correction(model="percent", parameter="diffuse")
+
+
+def test_a_quick_picture_shows_what_a_material_is(drawn: Drawn) -> None:
+    def middle(model: str, **values: Any) -> np.ndarray:
+        return quick_picture(Material.of("m", model, values), 32)[12:20, 12:20].reshape(-1, 3).mean(axis=0)
+
+    red = middle("metal_rough", base_color=(0.8, 0.02, 0.02), metallic=0.0, roughness=1.0)
+    assert red[0] > 3 * max(red[1], red[2])
+    assert middle("metal_rough", emissive=(0.0, 1.0, 0.0), base_color=(0.0, 0.0, 0.0), metallic=0.0)[1] > 0.95
+    # What is open shows the ground, which is the corner of any picture.
+    ground = quick_picture(Material.of("m", "metal_rough", {}), 32)[0, 0]
+    assert middle("metal_rough", alpha=0.0, alpha_mode=2) == approx(ground, abs=0.02)
+    halves = np.zeros((16, 16, 3))
+    halves[:, 8:] = 1.0
+    picture = quick_picture(
+        Material.of("m", "metal_rough", {"base_color": Map(drawn("h.png", halves), "rgb"), "metallic": 0.0, "roughness": 1.0}), 32
+    )
+    assert picture[16, 20:28].mean() > picture[16, 4:12].mean() + 0.3

@@ -16,7 +16,8 @@ from fenrain.core.files import whole_file
 from fenrain.core.values import Constant
 from fenrain.services.conversions import ensure_conversion, override_value, put_back_value
 from fenrain.services.desk import Desk
-from fenrain.services.intakes import accept, inside, restored_files, take_in, unpack
+from fenrain.services.handed_in import inside, restored_files, unpack
+from fenrain.services.intakes import accept, take_in
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, material_of

@@ -59,11 +59,13 @@ class FindingOut(BaseModel):
     usual: str = ""
     source: str = ""
     fix: dict[str, Any] | None = None
+    choices: list[str] = []
 
 
 class FoundMaterial(BaseModel):
-    """A material in an intake, before it enters the board. values: by parameter, in words; mapped: those of them that are maps, which can
-    be corrected; unit: metres of its unit of length, 0 where nobody knows."""
+    """A material in an intake, before it enters the board. values: by parameter, in words; mapped: those of them that are maps; picture:
+    digest of a small one, "" where there is none; corrections: how many a person made; unit: metres of its unit of length, 0 where nobody
+    knows."""
 
     position: int
     file: str
@@ -73,6 +75,8 @@ class FoundMaterial(BaseModel):
     meshes: list[str]
     maps: list[str]
     mapped: list[str] = []
+    picture: str = ""
+    corrections: int = 0
     unit: float = 0.0
     values: dict[str, str]
     findings: list[FindingOut]
@@ -92,6 +96,40 @@ class SheetOut(BaseModel):
     file: str
     dialect: str
     says: str
+
+
+class NamesakeIn(BaseModel):
+    """name: of a file that several are called like; path: of the one that is meant."""
+
+    name: str
+    path: str
+
+
+class SearchIn(BaseModel):
+    """folder: of the server."""
+
+    folder: str = Field(max_length=4000)
+
+
+class DialectFit(BaseModel):
+    """How well a dialect fits a sheet: how many of its columns it knows; misspelt: those that it does not, with the one of its own that is
+    spelled nearly so; unknown: the others."""
+
+    id: str
+    name: str
+    recognised: int
+    columns: int
+    misspelt: dict[str, str]
+    unknown: list[str]
+    confidence: float
+
+
+class SheetFitOut(BaseModel):
+    """fits: of the known dialects, the likeliest first; rows: the first of the sheet, as JSON; draft: a dialect to begin from, YAML."""
+
+    fits: list[DialectFit]
+    rows: str
+    draft: str
 
 
 class UnitIn(BaseModel):

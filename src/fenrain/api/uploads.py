@@ -7,7 +7,7 @@ from pathlib import Path
 from fastapi import UploadFile
 
 from fenrain.core.errors import StorageError, TooLargeError
-from fenrain.services.intakes import inside
+from fenrain.services.handed_in import inside
 from fenrain.settings import settings
 
 CHUNK = 1 << 20

@@ -52,6 +52,16 @@ class MissingFileError(InputError):
     code = "missing-file"
 
 
+class NamesakesError(MissingFileError):
+    """A file that is not where it should be, and several elsewhere of its name. choices: their paths."""
+
+    code = "namesakes"
+
+    def __init__(self, message: str, *, place: str = "", remedy: str = "", choices: tuple[str, ...] = ()) -> None:
+        super().__init__(message, place=place, remedy=remedy)
+        self.choices = choices
+
+
 class ImageError(InputError):
     code = "image"
 

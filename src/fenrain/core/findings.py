@@ -9,6 +9,7 @@ from typing import Any
 NOT_TAKEN_IN = frozenset(
     {
         "missing-map",
+        "namesakes",
         "broken-map",
         "map-too-large",
         "unsafe-path",
@@ -26,7 +27,8 @@ NOT_TAKEN_IN = frozenset(
 @dataclass(frozen=True)
 class Finding:
     """code: stable; parameter: the value it concerns, or ""; evidence: the number or name that shows it; usual: the range that is seen in
-    practice; source: of that range; fix: the target values that one action would set, in place of those it concerns.
+    practice; source: of that range; fix: the target values that one action would set, in place of those it concerns; choices: files
+    of which one is to be chosen.
     """
 
     code: str
@@ -38,6 +40,7 @@ class Finding:
     usual: str = ""
     source: str = ""
     fix: Mapping[str, Any] | None = None
+    choices: tuple[str, ...] = ()
 
     @property
     def is_problem(self) -> bool:
@@ -49,11 +52,11 @@ class Finding:
         return self.code in NOT_TAKEN_IN
 
     def to_document(self) -> dict[str, Any]:
-        return asdict(self)
+        return {**asdict(self), "choices": list(self.choices)}
 
     @staticmethod
     def from_document(document: Mapping[str, Any]) -> Finding:
-        return Finding(**document)
+        return Finding(**{**document, "choices": tuple(document.get("choices", ()))})
 
 
 def note(code: str, message: str, **details: Any) -> Finding:

@@ -13,13 +13,9 @@ from fenrain.core.findings import Finding
 from fenrain.core.models.parameter import Parameter
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.values import (
-    Computed,
     Constant,
     Image,
-    Map,
     Plain,
-    Resized,
-    Stepped,
     Value,
     images_of,
     value_from_document,
@@ -68,10 +64,7 @@ class Material:
         """Build one by hand from plain numbers, colours, flags, or values. Raises ParameterError."""
         declared = model_of(model)
         values = {
-            key: value
-            if isinstance(value, (Constant, Map, Stepped, Resized, Computed))
-            else Constant(declared.parameter(key).accept(value))
-            for key, value in parameters.items()
+            key: value if isinstance(value, Value) else Constant(declared.parameter(key).accept(value)) for key, value in parameters.items()
         }
         for key in values:
             declared.parameter(key)

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import unquote
 
-from fenrain.core.errors import MissingFileError, UnsafePathError
+from fenrain.core.errors import MissingFileError, NamesakesError, UnsafePathError
 
 LONGEST_NAME, LONGEST_PATH = 255, 4000
 """Bytes of one part of a path, and characters of the whole, beyond which no file system finds it."""
+MOST_CHOICES = 20
+"""Namesakes that are offered."""
 _SCHEME = re.compile(r"^[a-zA-Z][a-zA-Z0-9+.-]+:")
 
 
@@ -53,11 +55,24 @@ def also_searched(folder: Path | None) -> Iterator[None]:
         _also_searched.reset(token)
 
 
+_chosen: ContextVar[Mapping[str, str] | None] = ContextVar("chosen", default=None)
+
+
+@contextmanager
+def chosen_namesakes(chosen: Mapping[str, str]) -> Iterator[None]:
+    """Inside of the block, a missing file that several are called like is the one that somebody chose: paths below the root, by name."""
+    token = _chosen.set(chosen)
+    try:
+        yield
+    finally:
+        _chosen.reset(token)
+
+
 def resolve(reference: str, base: Path, root: Path) -> Found:
     """The file that a reference in `base`'s folder means.
 
     Falls back to a file of the same name anywhere below `root`, since assets move. Raises UnsafePathError for a reference that
-    leaves `root` or names another host or scheme, MissingFileError where nothing is there.
+    leaves `root` or names another host or scheme, MissingFileError where nothing is there, NamesakesError where several are.
     """
     found = _resolved(reference, base, root)
     recorded = _recorded.get()
@@ -85,10 +100,11 @@ def _resolved(reference: str, base: Path, root: Path) -> Found:
     candidate = (base / plain).resolve() if not absolute else None
     if candidate is not None and candidate.is_relative_to(home) and candidate.is_file():
         return Found(candidate)
-    also = _also_searched.get()
-    namesake = _namesake(Path(plain).name, home) or (_namesake(Path(plain).name, also.resolve()) if also is not None else None)
-    if namesake is not None:
-        return Found(namesake, moved=True)
+    name, also = Path(plain).name, _also_searched.get()
+    for folder in (home, also.resolve()) if also is not None else (home,):
+        namesakes = _namesakes(name, folder)
+        if namesakes:
+            return Found(_the_one(name, namesakes, folder, reference), moved=True)
     if absolute or (candidate is not None and not candidate.is_relative_to(home)):
         raise UnsafePathError(
             f"“{_short(reference)}” lies outside the folder that was handed in.",
@@ -132,9 +148,26 @@ def safe_name(name: str, taken: set[str], suffix: str = "") -> str:
     return f"{candidate}{suffix}"
 
 
-def _namesake(name: str, home: Path) -> Path | None:
-    found = [path for path in home.rglob(re.sub(r"([\[\]*?])", r"[\1]", name)) if path.is_file() and path.resolve().is_relative_to(home)]
-    return found[0].resolve() if len(found) == 1 else None
+def _namesakes(name: str, home: Path) -> list[Path]:
+    """Every file of this name below a folder."""
+    found = home.rglob(re.sub(r"([\[\]*?])", r"[\1]", name))
+    return sorted(path.resolve() for path in found if path.is_file() and path.resolve().is_relative_to(home))
+
+
+def _the_one(name: str, namesakes: Sequence[Path], home: Path, reference: str) -> Path:
+    """The only file of the name, or the one that somebody chose. Raises NamesakesError."""
+    if len(namesakes) == 1:
+        return namesakes[0]
+    by_path = {path.relative_to(home).as_posix(): path for path in namesakes}
+    chosen = (_chosen.get() or {}).get(name, "")
+    if chosen in by_path:
+        return by_path[chosen]
+    raise NamesakesError(
+        f"The file “{_short(reference)}” is not where it should be, and {len(namesakes)} elsewhere are called so.",
+        place=_short(reference),
+        remedy="Choose the one that is meant, or put it where it should be.",
+        choices=tuple(by_path)[:MOST_CHOICES],
+    )
 
 
 def _short(reference: str) -> str:

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import unquote
 
-from fenrain.core.errors import FenrainError, ParameterError
+from fenrain.core.errors import FenrainError, NamesakesError, ParameterError
 from fenrain.core.findings import Finding, note, problem, warning
 from fenrain.core.maps.image import inspect
 from fenrain.core.material import Geometry, Material, Source
@@ -139,7 +139,9 @@ class Reading:
 
     def refuse(self, parameter: str, refused: FenrainError) -> None:
         code = {"missing-file": "missing-map", "image": "broken-map", "image-too-large": "map-too-large"}.get(refused.code, refused.code)
-        self.findings.append(problem(code, refused.message, parameter=parameter, evidence=refused.place, remedy=refused.remedy))
+        choices = refused.choices if isinstance(refused, NamesakesError) else ()
+        found = problem(code, refused.message, parameter=parameter, evidence=refused.place, remedy=refused.remedy, choices=choices)
+        self.findings.append(found)
 
     def remark(self, code: str, message: str, **details: str) -> None:
         self.findings.append(note(code, message, **details))

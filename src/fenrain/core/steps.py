@@ -28,9 +28,24 @@ GRADES = OF_COLOURS | {"scale", "offset", "invert", "power", "clamp", "remap"}
 """Steps that a person takes on a map or a colour; the others say how a file spells it."""
 
 
+class Ids(BaseModel):
+    """Which texels of an id map are meant: those nearest to one of the chosen colours, of all that stand for something."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    colours: tuple[Triple, ...] = Field(min_length=2, max_length=64)
+    chosen: tuple[int, ...] = Field(min_length=1)
+
+    def of(self, texels: np.ndarray) -> np.ndarray:
+        """1 where a texel (…, 3) is nearest to a chosen colour, else 0; (…, 1)."""
+        known = np.asarray(self.colours, dtype=texels.dtype)
+        # |t − c|² without |t|², which is the same for all colours.
+        nearest = (np.square(known).sum(axis=1) - 2.0 * (texels @ known.T)).argmin(axis=-1)
+        return np.isin(nearest, self.chosen).astype(texels.dtype)[..., None]
+
+
 class Step(BaseModel):
     """One step; exactly one of its fields is set. hue: turned by degrees; saturation, lightness: factors on C* and L*; gain, lift: a factor
-    and a sum for each channel; remap: [from, from, to, to]."""
+    and a sum for each channel; remap: [from, from, to, to]; ids: chooses texels of an id map."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     scale: float | None = None
@@ -47,6 +62,7 @@ class Step(BaseModel):
     saturation: Factor | None = None
     lightness: Factor | None = None
     remap: tuple[float, float, float, float] | None = None
+    ids: Ids | None = None
 
     @model_validator(mode="before")
     @classmethod
@@ -68,7 +84,7 @@ class Step(BaseModel):
     @model_serializer
     def _as_stated(self) -> dict[str, Any]:
         name, argument = self.said
-        return {name: argument}
+        return {name: argument.model_dump() if isinstance(argument, BaseModel) else argument}
 
     @property
     def said(self) -> tuple[str, Any]:
@@ -100,6 +116,8 @@ def _apply(step: Step, value: Any) -> Any:
     array = _as_numbers(value)
     if name == "pick":
         return _picked(array, argument)
+    if name == "ids":
+        return argument.of(array)
     if name == "scale":
         return array * argument
     if name == "offset":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -12,9 +13,11 @@ from fenrain.core.lobes.surface import Surface
 from fenrain.core.maps.mean import mean_of
 from fenrain.core.maps.texels import Grid, Texels
 from fenrain.core.material import Material
-from fenrain.core.models.parameter import Kind, Parameter
+from fenrain.core.models.extras import CELLULAR, MIDDLE_ID
+from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import as_operand, model_of
-from fenrain.core.values import Constant, Value
+from fenrain.core.steps import Step
+from fenrain.core.values import Constant, Drawn, Stepped, Value
 
 
 def constants_of(material: Material) -> dict[str, Any]:
@@ -27,8 +30,40 @@ def constants_of(material: Material) -> dict[str, Any]:
     }
 
 
+def flake_numbers(material: Material) -> dict[str, float] | None:
+    """What the pattern of a material's flakes is drawn from; None where it has none, or where a map says how many there are."""
+    parameter = model_of(material.model).by_role.get(Role.FLAKES)
+    if parameter is None or parameter.name not in material.values:
+        return None
+    values = {name: material.value(f"flake_{name}") for name in ("amount", "tilt", "size", "seed")}
+    numbers = {name: float(value.value) for name, value in values.items() if isinstance(value, Constant)}  # type: ignore[arg-type]
+    if len(numbers) < len(values) or numbers["amount"] == 0.0 or numbers["tilt"] == 0.0:
+        return None
+    return {**numbers, "cellular": float(material.value("flake_shape") == Constant(CELLULAR))}
+
+
+LEVEL = Constant(1e-4)
+"""A slope that leaves a lobe as wide as it is."""
+
+
+def with_flakes_drawn(material: Material) -> Material:
+    """The material with the pattern of its flakes in place of their numbers, where it has one: each place is a flake or none. That they
+    lean is left to the normals, as of any normal map."""
+    numbers = flake_numbers(material)
+    if numbers is None:
+        return material
+    mask, ids = (Drawn("flakes", picture, tuple(numbers.items())) for picture in ("mask", "ids"))
+    drawn: dict[str, Value] = {"flake_amount": mask, "flake_tilt": LEVEL}
+    spread = material.value("flake_spread")
+    if isinstance(spread, Constant) and spread.value != 0.0:
+        # The surface takes the middle of the ramp for the id, which it does not know.
+        drawn["flake_spread"] = Stepped(ids, (Step(scale=float(spread.value) / MIDDLE_ID),), 1.0, 1)  # type: ignore[arg-type]
+    return material.having(**drawn)
+
+
 def mean_surface(material: Material) -> Surface:
     """The surface of a material, its maps taken at their mean."""
+    material = with_flakes_drawn(material)
     model = model_of(material.model)
     view = model.view(model.operands(constants_of(material)))
     view.parts = tuple(mean_surface(part) for part in material.parts)
@@ -77,7 +112,13 @@ def surfaces_at_places(material: Material, count: int) -> list[Surface]:
     """The surface at so many places of its maps, spread over them evenly: the same places for any material."""
     with Texels(Grid(PLACES_EDGE, PLACES_EDGE)) as texels:
         columns: dict[Value, np.ndarray] = {}
+        material = _all_drawn(material)
         return [_surface_at(material, texels, columns, place) for place in _places(count)]
+
+
+def _all_drawn(material: Material) -> Material:
+    """With the flakes of all parts drawn."""
+    return replace(with_flakes_drawn(material), parts=tuple(_all_drawn(part) for part in material.parts))
 
 
 def open_share(material: Material) -> float:

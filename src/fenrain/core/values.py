@@ -166,7 +166,17 @@ class Resized:
     widened_by: Value | None = None
 
 
-Value = Constant | Map | Stepped | Computed | Resized
+@dataclass(frozen=True)
+class Drawn:
+    """A picture that code draws from numbers, on a square grid of its own, which covers the surface once and repeats. pattern: what is
+    drawn; picture: which of those that it consists of; numbers: by name, what it is drawn from."""
+
+    pattern: str
+    picture: str
+    numbers: tuple[tuple[str, float], ...]
+
+
+Value = Constant | Map | Stepped | Computed | Resized | Drawn
 
 
 def as_plain(array: np.ndarray) -> float | tuple[float, ...]:
@@ -178,19 +188,35 @@ def as_plain(array: np.ndarray) -> float | tuple[float, ...]:
     return tuple(float(part) for part in array) if np.ndim(array) else float(array)
 
 
-def maps_of(value: Value) -> Iterator[Map]:
-    """The maps a value reads, each as often as it is read."""
-    if isinstance(value, Map):
+def leaves_of(value: Value) -> Iterator[Map | Drawn]:
+    """The pictures a value is worked out from, whether read or drawn, each as often as it is used."""
+    if isinstance(value, (Map, Drawn)):
         yield value
     elif isinstance(value, Stepped):
-        yield from maps_of(value.source)
+        yield from leaves_of(value.source)
     elif isinstance(value, Resized):
-        yield from maps_of(value.source)
+        yield from leaves_of(value.source)
         if value.widened_by is not None:
-            yield from maps_of(value.widened_by)
+            yield from leaves_of(value.widened_by)
     elif isinstance(value, Computed):
         for _, argument in value.inputs:
-            yield from maps_of(argument)
+            yield from leaves_of(argument)
+
+
+def maps_of(value: Value) -> Iterator[Map]:
+    """The maps a value reads, each as often as it is read."""
+    return (leaf for leaf in leaves_of(value) if isinstance(leaf, Map))
+
+
+def is_drawn(value: Value) -> bool:
+    """Whether anything in it is drawn by code."""
+    return any(isinstance(leaf, Drawn) for leaf in leaves_of(value))
+
+
+def transforms_of(*values: Value) -> list[UvTransform]:
+    """How the pictures of some values lie, each way once."""
+    leaves = (leaf for value in values for leaf in leaves_of(value))
+    return list(dict.fromkeys(leaf.transform if isinstance(leaf, Map) else IDENTITY for leaf in leaves))
 
 
 def placements_of(*values: Value) -> set[tuple[UvTransform, int]]:
@@ -288,6 +314,8 @@ def value_to_document(value: Value) -> dict[str, Any]:
                 "widened_by": None if value.widened_by is None else value_to_document(value.widened_by),
             }
         }
+    if isinstance(value, Drawn):
+        return {"drawn": {"pattern": value.pattern, "picture": value.picture, "numbers": dict(value.numbers)}}
     return {
         "computed": {
             "rule": value.rule,
@@ -330,6 +358,9 @@ def value_from_document(document: Mapping[str, Any], open_image: Callable[[str, 
             Averaging(stored["averaging"]),
             None if widening is None else value_from_document(widening, open_image),
         )
+    if "drawn" in document:
+        stored = document["drawn"]
+        return Drawn(stored["pattern"], stored["picture"], tuple(stored["numbers"].items()))
     if "computed" in document:
         stored = document["computed"]
         inputs = tuple((name, value_from_document(argument, open_image)) for name, argument in stored["inputs"].items())

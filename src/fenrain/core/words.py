@@ -7,7 +7,7 @@ from typing import Any
 from fenrain.core.errors import ImageError
 from fenrain.core.maps.mean import mean_of
 from fenrain.core.models.parameter import Kind, Parameter
-from fenrain.core.values import Computed, Constant, Map, Resized, Stepped, Value
+from fenrain.core.values import Constant, Map, Value
 
 
 def describe(value: Value) -> str:
@@ -19,7 +19,7 @@ def describe(value: Value) -> str:
     return f"map{_mean(value)}"
 
 
-def _mean(value: Computed | Stepped | Resized) -> str:
+def _mean(value: Value) -> str:
     """The mean of a worked-out map, in words."""
     try:
         return f", mean {describe_plain(mean_of(value))}"

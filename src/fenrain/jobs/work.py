@@ -28,7 +28,7 @@ from fenrain.jobs.queue import CHECK, CONVERT, DELIVER, LOOK, SETTLE, find_job
 from fenrain.jobs.written import LEDGER, WrittenAsset, ledger_text, looked_over, placed_folder
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_settled, keep_check, tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
-from fenrain.services.intakes import carrier, restored_files
+from fenrain.services.handed_in import carrier, restored_files
 from fenrain.services.surroundings import open_surroundings, opened_stand, rigs_of
 from fenrain.services.targets import project_target
 from fenrain.settings import settings

@@ -46,6 +46,11 @@ def read_by_dialect(intake_id: int, file: str, dialect: str) -> None:
         choose_dialect(database, intake_id, file, dialect)
 
 
+def fit_sheet(intake_id: int, file: str) -> intakes.SheetFit:
+    with session() as database:
+        return intakes.sheet_fit(database, intake_id, file)
+
+
 def add_files(intake_id: int, folder: str) -> None:
     """Read what lies in a folder beside what an intake has already."""
     with session() as database:
@@ -60,6 +65,21 @@ def count_in(intake_id: int, unit: float) -> None:
 def correct(intake_id: int, position: int, correction: Correction) -> None:
     with session() as database:
         intakes.correct(database, intake_id, position, correction)
+
+
+def choose_namesake(intake_id: int, name: str, path: str) -> None:
+    with session() as database:
+        intakes.choose_namesake(database, intake_id, name, path)
+
+
+def search(intake_id: int, folder: str) -> None:
+    with session() as database:
+        intakes.search(database, intake_id, folder)
+
+
+def take_back(intake_id: int, position: int) -> None:
+    with session() as database:
+        intakes.take_back(database, intake_id, position)
 
 
 def let_in(intake_id: int, positions: list[int] | None) -> list[int]:

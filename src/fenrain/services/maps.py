@@ -15,12 +15,11 @@ from fenrain.core.colour import linear_to_srgb
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.ledger import Entry, Override
 from fenrain.core.errors import ImageError, NotFoundError
-from fenrain.core.maps.image import inspect
+from fenrain.core.maps.image import inspect, png_bytes
 from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.models.mix.parameters import PART_PREFIXES
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import model_of
-from fenrain.core.rendering.png import png_bytes
 from fenrain.core.steps import Step
 from fenrain.core.values import Constant, Value, images_of
 from fenrain.core.words import describe_as

@@ -18,7 +18,7 @@ from fenrain.core.rendering.rigs.registry import rig_of, standing_rigs
 from fenrain.core.rendering.stands.registry import OPENED as OPENED_STANDS
 from fenrain.core.rendering.stands.registry import stand_of
 from fenrain.core.values import Image
-from fenrain.services.intakes import carrier, restored_files
+from fenrain.services.handed_in import carrier, restored_files
 from fenrain.store import blobs
 from fenrain.store.rows import find_project
 from fenrain.store.tables import ConversionRow, Intake, MaterialRow, Project, Surroundings

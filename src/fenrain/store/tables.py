@@ -52,7 +52,7 @@ class Intake(Table):
     """Files that were handed in together, before and after their materials enter the board. `files`: name → digest; `unused`: names of
     those that no material came from or reads; `dialects`: the dialect that a person chose for a parameter sheet, by file; `unit`: metres of
     its unit of length where files state none, 0 where nobody said; `corrections`: see `Correction`, each with file and place of its
-    material."""
+    material; `chosen`: by the name of a file that several are called like, the path of the one that is meant."""
 
     __tablename__ = "intakes"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -62,6 +62,7 @@ class Intake(Table):
     dialects: Mapped[dict[str, Any]] = mapped_column(JSON)
     unit: Mapped[float] = mapped_column(Float, default=0.0)
     corrections: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
+    chosen: Mapped[dict[str, str]] = mapped_column(JSON, default=dict)
     found: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     errors: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     unused: Mapped[list[str]] = mapped_column(JSON)

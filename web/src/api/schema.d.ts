@@ -197,9 +197,54 @@ export interface paths {
         put?: never;
         /**
          * Correct
-         * @description Correct how a map is read: its polarity, its encoding, its channel. The file is not changed.
+         * @description Correct how a value is read (its polarity, encoding, channel, scale or power), or which model a material is of. The file is not
+         *     changed.
          */
         post: operations["correct"];
+        /**
+         * Take Back
+         * @description Forget every correction of a found material.
+         */
+        delete: operations["take_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/intakes/{intake_id}/namesake": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Namesake
+         * @description Say which of several files of one name is meant.
+         */
+        put: operations["choose_namesake"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/intakes/{intake_id}/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Search
+         * @description Look for the files that are missing below a folder of the server.
+         */
+        post: operations["search"];
         delete?: never;
         options?: never;
         head?: never;
@@ -219,6 +264,26 @@ export interface paths {
          * @description Read a parameter sheet anew, by another dialect.
          */
         put: operations["read_by_dialect"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/intakes/{intake_id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fit Sheet
+         * @description How well each known dialect fits a parameter sheet of an intake, and a first draft of a dialect of its own.
+         */
+        get: operations["fit_sheet"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1421,10 +1486,14 @@ export interface components {
         };
         /**
          * Correction
-         * @description How a map of one value is to be read instead: turned (white for black), in another encoding, from another channel.
+         * @description How one value is to be read instead: turned (1 − x, white for black), in another encoding, from another channel of its map, times a
+         *     factor, to a power; or, without a parameter, which model the material is of.
          */
         Correction: {
-            /** Parameter */
+            /**
+             * Parameter
+             * @default
+             */
             parameter: string;
             /**
              * Invert
@@ -1435,6 +1504,12 @@ export interface components {
             encoding?: ("linear" | "srgb") | null;
             /** Channel */
             channel?: ("r" | "g" | "b" | "a") | null;
+            /** Scale */
+            scale?: number | null;
+            /** Power */
+            power?: number | null;
+            /** Model */
+            model?: string | null;
         };
         /**
          * DecisionOut
@@ -1497,6 +1572,29 @@ export interface components {
             file: string;
             /** Dialect */
             dialect: string;
+        };
+        /**
+         * DialectFit
+         * @description How well a dialect fits a sheet: how many of its columns it knows; misspelt: those that it does not, with the one of its own that is
+         *     spelled nearly so; unknown: the others.
+         */
+        DialectFit: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Recognised */
+            recognised: number;
+            /** Columns */
+            columns: number;
+            /** Misspelt */
+            misspelt: {
+                [key: string]: string;
+            };
+            /** Unknown */
+            unknown: string[];
+            /** Confidence */
+            confidence: number;
         };
         /** DialectIn */
         DialectIn: {
@@ -1622,6 +1720,11 @@ export interface components {
             fix?: {
                 [key: string]: unknown;
             } | null;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: string[];
         };
         /**
          * FitIn
@@ -1650,8 +1753,9 @@ export interface components {
         };
         /**
          * FoundMaterial
-         * @description A material in an intake, before it enters the board. values: by parameter, in words; mapped: those of them that are maps, which can
-         *     be corrected; unit: metres of its unit of length, 0 where nobody knows.
+         * @description A material in an intake, before it enters the board. values: by parameter, in words; mapped: those of them that are maps; picture:
+         *     digest of a small one, "" where there is none; corrections: how many a person made; unit: metres of its unit of length, 0 where nobody
+         *     knows.
          */
         FoundMaterial: {
             /** Position */
@@ -1673,6 +1777,16 @@ export interface components {
              * @default []
              */
             mapped: string[];
+            /**
+             * Picture
+             * @default
+             */
+            picture: string;
+            /**
+             * Corrections
+             * @default 0
+             */
+            corrections: number;
             /**
              * Unit
              * @default 0
@@ -1727,6 +1841,20 @@ export interface components {
             turn: number;
             /** Height */
             height: number;
+        };
+        /**
+         * Ids
+         * @description Which texels of an id map are meant: those nearest to one of the chosen colours, of all that stand for something.
+         */
+        Ids: {
+            /** Colours */
+            colours: [
+                number,
+                number,
+                number
+            ][];
+            /** Chosen */
+            chosen: number[];
         };
         /**
          * IntakeOut
@@ -2071,6 +2199,16 @@ export interface components {
             /** Parameters */
             parameters: components["schemas"]["ParameterOut"][];
         };
+        /**
+         * NamesakeIn
+         * @description name: of a file that several are called like; path: of the one that is meant.
+         */
+        NamesakeIn: {
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+        };
         /** OptionOut */
         OptionOut: {
             /** Value */
@@ -2410,6 +2548,14 @@ export interface components {
             rigs: string[];
         };
         /**
+         * SearchIn
+         * @description folder: of the server.
+         */
+        SearchIn: {
+            /** Folder */
+            folder: string;
+        };
+        /**
          * SharesOut
          * @description What the remaining difference comes from: share of `error`, 0…1, by target value, and by source value that was lost.
          */
@@ -2424,6 +2570,18 @@ export interface components {
             losses: {
                 [key: string]: number;
             };
+        };
+        /**
+         * SheetFitOut
+         * @description fits: of the known dialects, the likeliest first; rows: the first of the sheet, as JSON; draft: a dialect to begin from, YAML.
+         */
+        SheetFitOut: {
+            /** Fits */
+            fits: components["schemas"]["DialectFit"][];
+            /** Rows */
+            rows: string;
+            /** Draft */
+            draft: string;
         };
         /**
          * SheetOut
@@ -2524,7 +2682,7 @@ export interface components {
         /**
          * Step
          * @description One step; exactly one of its fields is set. hue: turned by degrees; saturation, lightness: factors on C* and L*; gain, lift: a factor
-         *     and a sum for each channel; remap: [from, from, to, to].
+         *     and a sum for each channel; remap: [from, from, to, to]; ids: chooses texels of an id map.
          */
         "Step-Input": {
             /** Scale */
@@ -2573,6 +2731,7 @@ export interface components {
                 number,
                 number
             ] | null;
+            ids?: components["schemas"]["Ids"] | null;
         };
         "Step-Output": {
             [key: string]: unknown;
@@ -3171,6 +3330,108 @@ export interface operations {
             };
         };
     };
+    take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+                position: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    choose_namesake: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamesakeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    search: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SearchIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_by_dialect: {
         parameters: {
             query?: never;
@@ -3193,6 +3454,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fit_sheet: {
+        parameters: {
+            query: {
+                file: string;
+            };
+            header?: never;
+            path: {
+                intake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetFitOut"];
                 };
             };
             /** @description what, where, what next */

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from fastapi import APIRouter, UploadFile
 
-from fenrain.api.schemas import AcceptIn, DialectChoiceIn, IntakeOut, JobOut, UnitIn
+from fenrain.api.schemas import AcceptIn, DialectChoiceIn, DialectFit, IntakeOut, JobOut, NamesakeIn, SearchIn, SheetFitOut, UnitIn
 from fenrain.api.uploads import lay_down
 from fenrain.api.views import intake_view, job_view
 from fenrain.core.correcting import Correction
@@ -64,8 +64,30 @@ def count_in(intake_id: int, body: UnitIn) -> IntakeOut:
 
 @router.post("/intakes/{intake_id}/found/{position}/corrections")
 def correct(intake_id: int, position: int, body: Correction) -> IntakeOut:
-    """Correct how a map is read: its polarity, its encoding, its channel. The file is not changed."""
+    """Correct how a value is read (its polarity, encoding, channel, scale or power), or which model a material is of. The file is not
+    changed."""
     at_desk(desk_work.correct, intake_id, position, body)
+    return show_intake(intake_id)
+
+
+@router.delete("/intakes/{intake_id}/found/{position}/corrections")
+def take_back(intake_id: int, position: int) -> IntakeOut:
+    """Forget every correction of a found material."""
+    at_desk(desk_work.take_back, intake_id, position)
+    return show_intake(intake_id)
+
+
+@router.put("/intakes/{intake_id}/namesake")
+def choose_namesake(intake_id: int, body: NamesakeIn) -> IntakeOut:
+    """Say which of several files of one name is meant."""
+    at_desk(desk_work.choose_namesake, intake_id, body.name, body.path)
+    return show_intake(intake_id)
+
+
+@router.post("/intakes/{intake_id}/search")
+def search(intake_id: int, body: SearchIn) -> IntakeOut:
+    """Look for the files that are missing below a folder of the server."""
+    at_desk(desk_work.search, intake_id, body.folder)
     return show_intake(intake_id)
 
 
@@ -81,6 +103,28 @@ def read_by_dialect(intake_id: int, body: DialectChoiceIn) -> IntakeOut:
     """Read a parameter sheet anew, by another dialect."""
     at_desk(desk_work.read_by_dialect, intake_id, body.file, body.dialect)
     return show_intake(intake_id)
+
+
+@router.get("/intakes/{intake_id}/sheet")
+def fit_sheet(intake_id: int, file: str) -> SheetFitOut:
+    """How well each known dialect fits a parameter sheet of an intake, and a first draft of a dialect of its own."""
+    found = at_desk(desk_work.fit_sheet, intake_id, file)
+    return SheetFitOut(
+        fits=[
+            DialectFit(
+                id=one.dialect.id,
+                name=one.dialect.name,
+                recognised=one.recognised,
+                columns=one.columns,
+                misspelt={column: meant for column, meant in one.strangers.items() if meant},
+                unknown=[column for column, meant in one.strangers.items() if not meant],
+                confidence=one.confidence,
+            )
+            for one in found.guesses
+        ],
+        rows=found.rows,
+        draft=found.draft,
+    )
 
 
 @router.post("/intakes/{intake_id}/accept", status_code=202)

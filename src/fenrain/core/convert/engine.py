@@ -8,6 +8,7 @@ from functools import cache
 from typing import Any
 
 from fenrain.core.convert.applying import Applied, applied_to_defaults, apply_to_all
+from fenrain.core.convert.flakes import FLAKES, flaked
 from fenrain.core.convert.ledger import Entry, Override, Step, overridden
 from fenrain.core.errors import ParameterError
 from fenrain.core.formats.holding import Shortfall
@@ -200,7 +201,19 @@ def _to_hub(materials: Sequence[Material], source: Model, hub: Model, profile: P
         raise ParameterError(f"The model {source.id} has no way out.", place=source.id)
     unfolded = _unfolded(materials, source, hub, profile)
     stages = _run(source.to_hub, [one.material for one in unfolded], hub, profile, [one.origins for one in unfolded])
-    return [replace(stage, losses=(*stage.losses, *one.losses)) for stage, one in zip(stages, unfolded, strict=True)]
+    return [
+        _with_flakes(replace(stage, losses=(*stage.losses, *one.losses)), material)
+        for stage, one, material in zip(stages, unfolded, materials, strict=True)
+    ]
+
+
+def _with_flakes(stage: Stage, original: Material) -> Stage:
+    """The stage with the original's flakes laid over it, where they can be drawn."""
+    entries = flaked(stage.entries, stage.material, original)
+    carried = {name for entry in entries.values() for name in entry.sources if name in FLAKES}
+    given = {name: entry.value for name, entry in entries.items() if entry.value is not None}
+    losses = tuple(entry for entry in stage.losses if not carried.issuperset(entry.sources))
+    return replace(stage, material=stage.material.having(**given), entries=entries, losses=losses)
 
 
 @dataclass(frozen=True)

@@ -21,8 +21,10 @@ from fenrain.core.steps import Step
 
 LARGEST_DIALECT = 1 << 20
 SHIPPED = Path(__file__).with_name("shipped")
-PART_NAMES = ("first", "second")
-"""What a parameter of a mix may feed besides the model's own values: the names of its two materials."""
+PARTS, BY_ID = ("first", "second"), "by_id"
+PART_NAMES = (*PARTS, BY_ID)
+"""What a parameter of a mix may feed besides the model's own values: the names of its two materials, or of several by the colours of the id
+map that its `map` column names."""
 
 
 class Spelling(BaseModel):

@@ -5,21 +5,28 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from difflib import get_close_matches
 
 from fenrain.core.dialects.dialect import Dialect, Spelling
 from fenrain.core.dialects.sheet import Row
 
 ROWS_LOOKED_AT = 200
+LIKENESS = 0.75
+"""Of two spellings, above which one may be the other misspelt (difflib's ratio)."""
 PLAIN_COLUMNS = ("name", "dialect")
 
 
 @dataclass(frozen=True)
 class Guess:
-    """confidence: 0…1; reasons: in words, the strongest first."""
+    """confidence: 0…1; reasons: in words, the strongest first; recognised: how many of so many `columns` are its own; strangers: those that
+    are not, each with the column of its own that is spelled nearly so, or ""."""
 
     dialect: Dialect
     confidence: float
     reasons: tuple[str, ...]
+    recognised: int
+    columns: int
+    strangers: Mapping[str, str]
 
 
 def guess(rows: Sequence[Row], known: Mapping[str, Dialect]) -> list[Guess]:
@@ -44,7 +51,8 @@ def _weighed(rows: Sequence[Row], dialect: Dialect) -> Guess:
     strangers = [column for column in columns if column not in spelled]
     if strangers:
         reasons.append(f"it does not know {', '.join(f'“{column}”' for column in strangers[:3])}")
-    return Guess(dialect, share * in_range, tuple(reasons))
+    nearest = {column: next(iter(get_close_matches(column, spelled, 1, LIKENESS)), "") for column in strangers}
+    return Guess(dialect, share * in_range, tuple(reasons), len(recognised), len(columns), nearest)
 
 
 def _within(rows: Sequence[Row], spelled: Mapping[str, Spelling]) -> tuple[int, int]:

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
+from difflib import get_close_matches
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from fenrain.core.dialects.dialect import PART_NAMES, Dialect, Spelling
-from fenrain.core.dialects.guess import Guess, guess
+from fenrain.core.dialects.by_id import ById, parsed_ids
+from fenrain.core.dialects.dialect import BY_ID, PART_NAMES, PARTS, Dialect, Spelling
+from fenrain.core.dialects.guess import LIKENESS, Guess, guess
 from fenrain.core.dialects.on_maps import steps_on_map
 from fenrain.core.dialects.sheet import Row
 from fenrain.core.errors import BrokenFileError, InputError
@@ -50,14 +52,23 @@ def materials_of(rows: Sequence[Row], file: str, folders: Folders, dialect: Dial
     choices = {row.place: _chosen(row, dialect, known) for row in rows}
     open_rows = [row for row in rows if choices[row.place] is None]
     guessed = _surest(open_rows, known, file) if open_rows else None
-    found = []
+    found: list[Stated] = []
+    within: list[Stated] = []
     for index, row in enumerate(rows):
         chosen = choices[row.place]
         taken = guessed if chosen is None else None
         chosen = chosen or (guessed.dialect if guessed else None)
         assert chosen is not None
-        found.append((_material(row, index, file, folders, chosen, taken), _part_names(row, chosen)))
-    return _with_parts(found, file)
+        reading = _read(row, index, file, folders, chosen, taken)
+        by_id = _by_id(reading, row, folders, chosen)
+        material = reading.material(Source(file, "sheet", index, row.place))
+        if by_id is None:
+            found.append((material, _part_names(row, chosen)))
+        else:
+            whole, *halves = by_id.unfolded(material)
+            found.append(whole)
+            within += halves
+    return _with_parts(found, within, file)
 
 
 def _surest(rows: Sequence[Row], known: Mapping[str, Dialect], file: str) -> Guess:
@@ -77,7 +88,7 @@ def _chosen(row: Row, dialect: Dialect | None, known: Mapping[str, Dialect]) -> 
     return known[str(named)]
 
 
-def _material(row: Row, index: int, file: str, folders: Folders, dialect: Dialect, guessed: Guess | None) -> Material:
+def _read(row: Row, index: int, file: str, folders: Folders, dialect: Dialect, guessed: Guess | None) -> Reading:
     name = str(row.columns.get(dialect.name_column, row.columns.get("name", f"{Path(file).stem} {index + 1}")))
     reading = Reading(name, dialect.model, row.place)
     if guessed is not None:
@@ -95,7 +106,7 @@ def _material(row: Row, index: int, file: str, folders: Folders, dialect: Dialec
         if spelling.feeds not in PART_NAMES:
             _take(reading, spelling, row, folders)
     _remark_unknown(reading, row, dialect)
-    return reading.material(Source(file, "sheet", index, row.place))
+    return reading
 
 
 def _take(reading: Reading, spelling: Spelling, row: Row, folders: Folders) -> None:
@@ -266,19 +277,52 @@ def _remark_unknown(reading: Reading, row: Row, dialect: Dialect) -> None:
                 "unknown-column",
                 f"{dialect.name} does not know {', '.join(f'“{name}”' for name in unknown[:6])}; left out.",
                 evidence=", ".join(unknown)[:200],
-                remedy="Add it to the dialect, or to its ignored columns.",
+                remedy=f"{_misspelt(unknown, carried)}Add it to the dialect, or to its ignored columns.",
             )
         )
 
 
+def _misspelt(unknown: Sequence[str], carried: Collection[str]) -> str:
+    """What columns that a dialect does not know may be misspelt for, in words."""
+    near = {column: next(iter(get_close_matches(column, carried, 1, LIKENESS)), "") for column in unknown}
+    return "".join(f"“{column}” may be “{meant}” misspelt. " for column, meant in near.items() if meant)
+
+
+Stated = tuple[Material, tuple[str, ...]]
+"""A material, and the names of the two that it is mixed from, if any."""
+
+
+def _part_columns(dialect: Dialect) -> dict[str, Spelling]:
+    return {spelling.feeds: spelling for spelling in dialect.parameters if spelling.feeds in PART_NAMES}
+
+
 def _part_names(row: Row, dialect: Dialect) -> tuple[str, ...]:
-    columns = {spelling.feeds: spelling.name for spelling in dialect.parameters if spelling.feeds in PART_NAMES}
-    return tuple(str(row.columns.get(columns.get(part, part), "")) for part in PART_NAMES) if dialect.model == "mix" else ()
+    columns = {part: spelling.name for part, spelling in _part_columns(dialect).items()}
+    return tuple(str(row.columns.get(columns.get(part, part), "")) for part in PARTS) if dialect.model == "mix" else ()
 
 
-def _with_parts(found: Sequence[tuple[Material, tuple[str, ...]]], file: str) -> list[Material]:
-    """The materials, the mixes among them with their two parts; parts of mixes may be mixes."""
-    by_name = {material.name: (material, names) for material, names in found}
+def _by_id(reading: Reading, row: Row, folders: Folders, dialect: Dialect) -> ById | None:
+    """What the row says of materials chosen by an id map; None where it says nothing. A map that cannot be read becomes a finding."""
+    spelling = _part_columns(dialect).get(BY_ID)
+    given = row.columns.get(spelling.name) if spelling is not None else None
+    if spelling is None or given is None:
+        return None
+    colours, names = parsed_ids(given, row.place)
+    picture = row.columns.get(spelling.map) if spelling.map else None
+    if picture is None:
+        raise BrokenFileError(
+            f"“{reading.name}” chooses materials by id and names no id map.", place=row.place, remedy=f"Name it in “{spelling.map}”."
+        )
+    described = picture if isinstance(picture, dict) else {"file": picture}
+    image = reading.image(str(described.get("file", "")), folders.base, folders.root, "amount")
+    usable = image is not None and reading.attach("amount", image, "rgb", transform=_transform(described))
+    taken = reading.values["amount"] if usable else None
+    return ById(colours, names, taken if isinstance(taken, Map) else None)
+
+
+def _with_parts(found: Sequence[Stated], within: Sequence[Stated], file: str) -> list[Material]:
+    """The materials, the mixes among them with their two parts; parts of mixes may be mixes, of the sheet or from `within` one."""
+    by_name = {material.name: (material, names) for material, names in (*within, *found)}
 
     def whole(material: Material, names: tuple[str, ...], inside: tuple[str, ...]) -> Material:
         if not names:

@@ -114,7 +114,7 @@ def _remarks(parameter: Parameter, value: Value, slot: Slot) -> Iterator[str]:
     leaves = list(maps_of(value))
     if len({leaf.uv_set for leaf in leaves}) > 1:
         yield "holds one map here; those that it comes from lie on different UV sets, and are combined as if on the first."
-    if max(leaf.uv_set for leaf in leaves) >= slot.uv_sets:
+    if max((leaf.uv_set for leaf in leaves), default=0) >= slot.uv_sets:
         yield f"knows {slot.uv_sets} UV set; the map is placed by the first."
     turned = any(leaf.transform.rotation % (2.0 * np.pi) > 1e-6 for leaf in leaves)
     if turned and not slot.rotates:

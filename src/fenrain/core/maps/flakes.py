@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -15,10 +17,12 @@ ROUND_RADIUS = 0.5
 
 @dataclass(frozen=True)
 class Flakes:
-    """mask: where there are flakes, (n, n) bool; normals: of the flakes there, (n, n, 3), unit, up where there is none."""
+    """mask: where there are flakes, (n, n) bool; normals: of the flakes there, (n, n, 3), unit, up where there is none; ids: a number
+    0…1 for each flake, spread evenly, (n, n)."""
 
     mask: np.ndarray
     normals: np.ndarray
+    ids: np.ndarray
 
 
 def flakes(amount: float, tilt: float, size: float, seed: int, *, cellular: bool) -> Flakes:
@@ -27,12 +31,12 @@ def flakes(amount: float, tilt: float, size: float, seed: int, *, cellular: bool
     size: of a cell, in tile widths; seed: chooses among patterns of equal kind; cellular: cells whose outlines are those of the places
     nearest to each flake's middle (Worley 1996), else round flakes.
     """
-    cells = int(np.clip(round(1.0 / max(size, 1e-6)), 1, MOST_CELLS))
-    edge = int(np.clip(cells * TEXELS_A_CELL, SMALLEST_EDGE, LARGEST_EDGE))
+    cells = cells_of(size)
+    edge = edge_of(cells)
     random = np.random.default_rng(int(seed))
     middles = random.uniform(0.2, 0.8, (cells, cells, 2)) if cellular else np.full((cells, cells, 2), 0.5)
     slopes = random.normal(0.0, tilt / np.sqrt(2.0), (cells, cells, 2))
-    chance = random.uniform(0.0, 1.0, (cells, cells))
+    chance, ids = random.uniform(0.0, 1.0, (2, cells, cells))
     place = (np.arange(edge) + 0.5) / edge * cells
     row, column, distance = _nearest(place, middles, cells)
     share = amount if cellular else amount / (np.pi * ROUND_RADIUS**2)
@@ -40,7 +44,34 @@ def flakes(amount: float, tilt: float, size: float, seed: int, *, cellular: bool
     mask = (chance[row, column] < share) & (distance < radius)
     slope = np.where(mask[..., None], slopes[row, column], 0.0)
     normals = np.concatenate([-slope, np.ones((edge, edge, 1))], axis=-1)
-    return Flakes(mask, normals / np.linalg.norm(normals, axis=-1, keepdims=True))
+    return Flakes(mask, normals / np.linalg.norm(normals, axis=-1, keepdims=True), ids[row, column])
+
+
+def cells_of(size: float) -> int:
+    """Cells in a row, for their size in tile widths."""
+    return int(np.clip(round(1.0 / max(size, 1e-6)), 1, MOST_CELLS))
+
+
+def edge_of(cells: int) -> int:
+    """Texels in a row."""
+    return int(np.clip(cells * TEXELS_A_CELL, SMALLEST_EDGE, LARGEST_EDGE))
+
+
+@lru_cache(maxsize=4)
+def flakes_of(amount: float, tilt: float, size: float, seed: float, cellular: float) -> Flakes:
+    """The same, kept."""
+    return flakes(amount, tilt, size, int(seed), cellular=bool(cellular))
+
+
+def size_of(numbers: Mapping[str, float]) -> int:
+    """Texels on the edge of the pattern that is drawn from these numbers."""
+    return edge_of(cells_of(numbers["size"]))
+
+
+def picture_of(numbers: Mapping[str, float], picture: str) -> np.ndarray:
+    """One of the pattern's pictures, (n, n, channels) float32: normals, mask or ids."""
+    drawn: np.ndarray = getattr(flakes_of(**numbers), picture)
+    return (drawn if drawn.ndim == 3 else drawn[..., None]).astype(np.float32)
 
 
 def _nearest(place: np.ndarray, middles: np.ndarray, cells: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

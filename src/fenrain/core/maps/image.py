@@ -87,6 +87,16 @@ def write_png(path: Path, encoded: np.ndarray) -> None:
     close_whole(output, path, path)
 
 
+def png_bytes(encoded: np.ndarray) -> bytes:
+    """The same, as the bytes of the file. Raises StorageError."""
+    try:
+        with tempfile.NamedTemporaryFile(suffix=".png") as stream:
+            write_png(Path(stream.name), encoded)
+            return Path(stream.name).read_bytes()
+    except OSError as reason:
+        raise not_written(Path(tempfile.gettempdir()) / "a picture", reason.strerror or str(reason)) from reason
+
+
 def format_of(data: bytes, name: str) -> str:
     """Name of the image format. Raises ImageError where it is none that is read here."""
     for magic, image_format in MAGIC.items():

@@ -13,11 +13,27 @@ from typing import Any
 import numpy as np
 from scipy.sparse import csr_array
 
+from fenrain.core.maps import flakes
 from fenrain.core.maps.image import ImageInfo, channel_indices, decode, inspect, lacks_alpha, opened, resized, rows
 from fenrain.core.models.registry import rule_of
 from fenrain.core.optics.bump import normalised, widened_toksvig2005
 from fenrain.core.steps import apply_steps
-from fenrain.core.values import IDENTITY, Averaging, Computed, Constant, Image, Map, Resized, Stepped, UvTransform, Value, maps_of
+from fenrain.core.values import (
+    IDENTITY,
+    Averaging,
+    Computed,
+    Constant,
+    Drawn,
+    Image,
+    Map,
+    Resized,
+    Stepped,
+    UvTransform,
+    Value,
+    is_drawn,
+    maps_of,
+    transforms_of,
+)
 
 BAND_TEXELS = 1 << 20
 """About how many texels are held at once; keeps a 4K conversion within a few hundred MiB."""
@@ -38,19 +54,21 @@ class Grid:
 
 
 def grid_of(values: Iterable[Value], largest: int = 0) -> Grid:
-    """The largest map's size (at most `largest` on an edge, 0 for no limit; of a tile set, on an edge of a tile), and the transform if all
-    maps share one, or else that of a tile set."""
+    """The largest map's size (at most `largest` on an edge, 0 for no limit; of a tile set, on an edge of a tile; never of what is drawn),
+    and the transform if all maps share one, or else that of a tile set."""
     known = list(values)
     leaves = [leaf for value in known for leaf in maps_of(value)]
     sizes = [size for value in known for size in _sizes(value)]
     width, height = max((size[0] for size in sizes), default=1), max((size[1] for size in sizes), default=1)
+    if any(is_drawn(value) for value in known):
+        largest = 0
     largest *= max((max(leaf.image.columns, leaf.image.lines) for leaf in leaves), default=1)
     if largest and max(width, height) > largest:
         factor = largest / max(width, height)
         width, height = max(1, round(width * factor)), max(1, round(height * factor))
-    transforms = dict.fromkeys(leaf.transform for leaf in leaves)
+    transforms = transforms_of(*known)
     tiled = dict.fromkeys(leaf.transform for leaf in leaves if leaf.image.tiles)
-    shared = next(iter(transforms)) if len(transforms) == 1 else next(iter(tiled), IDENTITY)
+    shared = transforms[0] if len(transforms) == 1 else next(iter(tiled), IDENTITY)
     return Grid(width, height, shared, leaves[0].uv_set if leaves else 0)
 
 
@@ -61,12 +79,18 @@ def _sizes(value: Value) -> Iterator[tuple[int, int]]:
         yield info.width, info.height
     elif isinstance(value, Resized):
         yield value.width, value.height
+    elif isinstance(value, Drawn):
+        edge = PATTERNS[value.pattern].size_of(dict(value.numbers))
+        yield edge, edge
     elif isinstance(value, Stepped):
         yield from _sizes(value.source)
     elif isinstance(value, Computed):
         for _, argument in value.inputs:
             yield from _sizes(argument)
 
+
+PATTERNS = {"flakes": flakes}
+"""What can be drawn, by name: each has `size_of` and `picture_of`."""
 
 LARGEST_TILED_EDGE = 4096
 
@@ -122,6 +146,8 @@ class Texels:
             return self._stepped(value, begin, end)
         if isinstance(value, Resized):
             return self._resized(value, begin, end)
+        if isinstance(value, Drawn):
+            return self._drawn(value, begin, end)
         key = (value.rule, value.inputs)
         if rule_of(value.rule).whole:
             if key not in self._whole:
@@ -152,6 +178,15 @@ class Texels:
         if value not in self._whole:
             self._whole[value] = averaged(value)
         return self._whole[value][begin:end]
+
+    def _drawn(self, value: Drawn, begin: int, end: int) -> np.ndarray:
+        """The texel of the pattern at each place: nothing in between, since a flake is there or not."""
+        picture = PATTERNS[value.pattern].picture_of(dict(value.numbers), value.picture)
+        if self.grid.transform == IDENTITY and len(picture) == self.grid.width == self.grid.height:
+            return picture[begin:end]
+        u, v = np.meshgrid((np.arange(self.grid.width) + 0.5) / self.grid.width, (np.arange(begin, end) + 0.5) / self.grid.height)
+        u, v = untransformed_place(self.grid.transform, u, v)
+        return picture[(v * len(picture)).astype(int) % len(picture), (u * len(picture)).astype(int) % len(picture)]
 
     def _map(self, value: Map, begin: int, end: int) -> np.ndarray:
         texels = self._sampled(value, begin, end)

@@ -50,6 +50,16 @@ class Extras(BumpExtras):
         default=0.0, high=1.0, group=REFLECTION, says="share of the surface that flakes cover; 0 is none", role=Role.FLAKES
     )
     flake_color: Array = colour(default=1.0, high=1.0, group=REFLECTION, under="flake_amount", says="tints what flakes reflect")
+    flake_second_color: Array = colour(
+        default=1.0, high=1.0, group=REFLECTION, under="flake_amount", says="tints the flakes at the other end of the ramp"
+    )
+    flake_spread: Array = number(
+        default=0.0,
+        high=1.0,
+        group=REFLECTION,
+        under="flake_amount",
+        says="how far the flakes are spread along the ramp between both colours; 0 leaves all at the first",
+    )
     flake_tilt: Array = number(
         default=0.3,
         high=1.0,
@@ -67,7 +77,15 @@ class Extras(BumpExtras):
     )
 
 
-FLAKES = ("flake_amount", "flake_color", "flake_tilt", "flake_size", "flake_seed", "flake_shape")
+MIDDLE_ID = 0.5
+FLAKE_TINT = ("flake_color", "flake_second_color", "flake_spread")
+FLAKE_PATTERN = ("flake_amount", "flake_tilt", "flake_size", "flake_seed", "flake_shape")
+"""What flakes are coloured by, and what their pattern is drawn from."""
+
+
+def flake_tint(first: Array, second: Array, spread: Array, ids: Array) -> Array:
+    """The colour of a flake by its id, 0…1, along the ramp."""
+    return lerp(first, second, spread * ids)
 
 
 def relief_of(p: BumpExtras) -> tuple[Relief, ...]:
@@ -89,11 +107,13 @@ def flaked(parts: Sequence[Part], p: Extras) -> tuple[Part, ...]:
     """The parts with the mean of many flakes: where they lie, the normal of the same surface leans, so that its reflection is wider."""
     if is_absent(p.flake_amount) or is_absent(p.flake_tilt):
         return tuple(parts)
+    ramp = not is_absent(p.flake_spread)
+    tint = flake_tint(p.flake_color, p.flake_second_color, p.flake_spread, MIDDLE_ID) if ramp else p.flake_color
     found: tuple[Part, ...] = ()
     for part in parts:
         if part.aspect == REFLECTION:
             leaning = replace(part, lobe=cast(GlossyLobe, part.lobe).widened(p.flake_tilt))
-            found += mixed((part,), weighted((leaning,), p.flake_color), p.flake_amount)
+            found += mixed((part,), weighted((leaning,), tint), p.flake_amount)
         else:
             found += (part,)
     return found
@@ -108,8 +128,10 @@ def has_bump(case: Case) -> bool:
     return any(case.has_map(name) for name in ("bump", "normal", "detail_normal")) and not has_plain_normal(case)
 
 
-def has_flakes(case: Case) -> bool:
-    return not case.is_at("flake_amount", 0.0)
+def has_no_pattern(case: Case) -> bool:
+    """Whether flakes are set of which no pattern can be drawn."""
+    flat = case.is_at("flake_tilt", 0.0)
+    return not case.is_at("flake_amount", 0.0) and (flat or any(case.has_map(name) for name in FLAKE_PATTERN))
 
 
 def add_bump_rules(rules: RuleSet[Any]) -> None:
@@ -137,10 +159,10 @@ def add_extra_rules(rules: RuleSet[Any]) -> None:
     """What every model with `Extras` says of them to OpenPBR; its body rule takes `detail_color` and `detail_mask` itself."""
     add_bump_rules(rules)
     rules.drop("reflection_image", why="a painted reflection does not follow the light of the target.", nearest="left out")
-    for name in FLAKES:
+    for name in (*FLAKE_PATTERN, *FLAKE_TINT):
         rules.drop(
             name,
-            why="flakes are a pattern, which OpenPBR takes from maps.",
+            why="flakes whose number follows a map have no one pattern, and those that do not lean are none.",
             nearest="the surface without them",
-            when=has_flakes,
+            when=has_no_pattern,
         )

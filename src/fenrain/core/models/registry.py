@@ -12,6 +12,7 @@ import numpy as np
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import BrokenFileError, ParameterError, UnknownModelError
 from fenrain.core.lobes.surface import Surface
+from fenrain.core.models.flakes import RULES as FLAKES
 from fenrain.core.models.parameter import Parameter, Parameters, Role
 from fenrain.core.models.target import Profile, Target
 from fenrain.core.optics.arrays import is_colour
@@ -153,7 +154,7 @@ def rule_of(rule_id: str) -> Rule:
     if rule_id.partition(".")[0] == NODES_PREFIX and rule_id.partition(".")[2] in NODES:
         return node_rule(rule_id.partition(".")[2])
     model = models().get(rule_id.split(".")[0])
-    for rules in (model.to_hub, model.from_hub) if model is not None else ():
+    for rules in (model.to_hub, model.from_hub) if model is not None else (FLAKES,):
         if rules is not None and rule_id in rules.rules:
             return rules.rules[rule_id]
     raise BrokenFileError(

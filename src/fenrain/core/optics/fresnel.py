@@ -168,6 +168,16 @@ def tint_of_curve(cosine_82: Array, f0: Array) -> Array:
     return clip(cosine_82 / maximum(fresnel_schlick1994(GRAZING_COSINE, f0), 1e-6), 0.0, 1.0)
 
 
+def tint_of_dimmed_metal(share: Array, f0: Array) -> Array:
+    """The tint with which a metal of F0 share · `f0` is nearest to share · Schlick(f0), by least squares over light from everywhere; 0…1.
+
+    Schlick(share · f0) exceeds it by (1 − share) w, w = (1 − c)^5, of which `metal_tint_kutz2021` takes a c (1 − c)^6 away: the best a is
+    (1 − share) ∫ w c² (1 − c)^6 dc / ∫ c³ (1 − c)^12 dc = (1 − share) B(3, 12) / B(4, 13) = (1 − share) · 20/3.
+    """
+    away = (1.0 - share) * (20.0 / 3.0) * GRAZING_COSINE * (1.0 - GRAZING_COSINE) ** 6
+    return clip(1.0 - away / fresnel_schlick1994(GRAZING_COSINE, share * f0), 0.0, 1.0)
+
+
 BRIGHTEST_METAL = 0.99
 """Reflectivity above which `metal_of_colours` stops, as the standard's code does."""
 

@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-import tempfile
-from pathlib import Path
-
 import numpy as np
 
 from fenrain.core.colour import linear_to_srgb
-from fenrain.core.files import not_written
-from fenrain.core.maps.image import write_png
+from fenrain.core.maps.image import png_bytes
 
 DELTA_E_SCALE = 10.0
 """ΔE2000 at the bright end of the difference scale."""
@@ -33,12 +29,3 @@ def difference_png(delta_e: np.ndarray) -> bytes:
 def pair_pngs(original: np.ndarray, converted: np.ndarray, delta_e: np.ndarray) -> dict[str, bytes]:
     """Both linear pictures (h, w, 3) and their difference (h, w), by what each shows."""
     return {"original": picture_png(original), "converted": picture_png(converted), "difference": difference_png(delta_e)}
-
-
-def png_bytes(encoded: np.ndarray) -> bytes:
-    try:
-        with tempfile.NamedTemporaryFile(suffix=".png") as stream:
-            write_png(Path(stream.name), encoded)
-            return Path(stream.name).read_bytes()
-    except OSError as reason:
-        raise not_written(Path(tempfile.gettempdir()) / "a picture", reason.strerror or str(reason)) from reason

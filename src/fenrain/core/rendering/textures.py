@@ -12,17 +12,16 @@ import numpy as np
 
 from fenrain.core.lobes.aspects import CUT_OUT, RELIEF
 from fenrain.core.lobes.surface import Relief, Surface
-from fenrain.core.maps.flakes import Flakes, flakes
+from fenrain.core.maps.flakes import Flakes, flakes_of
 from fenrain.core.maps.texels import Grid, Texels, grid_of
 from fenrain.core.material import Material
-from fenrain.core.models.extras import CELLULAR
 from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.optics.arrays import is_colour, is_whole
 from fenrain.core.optics.bump import blend_normals, bumped, normalised
 from fenrain.core.rendering.engine import dr, mi
-from fenrain.core.surfaces import texel_surface
-from fenrain.core.values import Constant, UvTransform, Value
+from fenrain.core.surfaces import flake_numbers, texel_surface, with_flakes_drawn
+from fenrain.core.values import Constant, UvTransform, Value, is_drawn
 
 EVEN = np.array([0.0, 0.0, 1.0])
 FLATTEST = 1e-4
@@ -65,6 +64,7 @@ def _mirrored(si: Any) -> Any:
 def operands_of(material: Material, edge: int, spans: Spans) -> Operands:
     """Every value of the material but its normals, which bend the surface and not its lobes. edge: largest of a texture, in texels; spans:
     metres on the surface for a step of u and of v."""
+    material = with_flakes_drawn(material)
     model = model_of(material.model)
     constants: dict[str, Any] = {}
     textures: dict[str, tuple[Any, int]] = {}
@@ -79,20 +79,13 @@ def operands_of(material: Material, edge: int, spans: Spans) -> Operands:
         elif parameter.role is Role.PAINTED_REFLECTION:
             painted[parameter.name] = _texture(value, parameter.channels, edge, WHOLE)
         else:
-            textures[parameter.name] = (_texture(value, parameter.channels, edge, tiles), parameter.channels)
-    pattern = _flakes(material)
-    if pattern is not None:
-        # Each place is a flake or none; that flakes lean is in the normals.
-        textures["flake_amount"] = (_mask(pattern), 1)
-        constants["flake_tilt"] = dr.opaque(mi.Float, LEVEL)
-        del constants["flake_amount"]
+            spans_of_it = WHOLE if is_drawn(value) else tiles
+            textures[parameter.name] = (_texture(value, parameter.channels, edge, spans_of_it), parameter.channels)
     return Operands(model, constants, textures, painted, tuple(operands_of(part, edge, spans) for part in material.parts))
 
 
 Spans = tuple[float, float]
 WHOLE = (1.0, 1.0)
-LEVEL = 1e-4
-"""A slope that leaves a lobe as wide as it is."""
 
 
 def _tiles(material: Material, spans: Spans) -> Spans:
@@ -105,25 +98,8 @@ def _tiles(material: Material, spans: Spans) -> Spans:
 
 def _flakes(material: Material) -> Flakes | None:
     """The pattern of a material's flakes; None where it has none, or where a map says how many there are: their mean is drawn then."""
-    parameter = model_of(material.model).by_role.get(Role.FLAKES)
-    if parameter is None or parameter.name not in material.values:
-        return None
-    amount, tilt, size, seed, shape = (material.value(f"flake_{name}") for name in ("amount", "tilt", "size", "seed", "shape"))
-    numbers = [float(value.value) if isinstance(value, Constant) else None for value in (amount, tilt, size, seed)]  # type: ignore[arg-type]
-    if None in numbers or numbers[0] == 0.0 or numbers[1] == 0.0:
-        return None
-    assert isinstance(shape, Constant)
-    return _pattern(*numbers, cellular=shape.value == CELLULAR)
-
-
-@lru_cache(maxsize=4)
-def _pattern(amount: float, tilt: float, size: float, seed: float, *, cellular: bool) -> Flakes:
-    return flakes(amount, tilt, size, int(seed), cellular=cellular)
-
-
-def _mask(pattern: Flakes) -> Any:
-    grid = Grid(*pattern.mask.shape)
-    return mi.load_dict({**_bitmap(pattern.mask[..., None].astype(np.float32), grid, WHOLE), "filter_type": "nearest"})
+    numbers = flake_numbers(material)
+    return None if numbers is None else flakes_of(**numbers)
 
 
 def _opaque(parameter: Parameter, value: Constant) -> Any:
@@ -209,7 +185,9 @@ def _read(material: Material, groups: Collection[str]) -> list[Value]:
 def _texture(value: Value, channels: int, edge: int, tiles: Spans) -> Any:
     grid = grid_of([value], edge)
     with Texels(grid) as texels:
-        return mi.load_dict(_bitmap(np.asarray(texels.full(value, 0, grid.height, channels)), grid, tiles))
+        bitmap = _bitmap(np.asarray(texels.full(value, 0, grid.height, channels)), grid, tiles)
+        # Nothing is in between a flake and none.
+        return mi.load_dict({**bitmap, "filter_type": "nearest"} if is_drawn(value) else bitmap)
 
 
 def _bitmap(texels: np.ndarray, grid: Grid, tiles: Spans) -> dict[str, Any]:
