@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { client, unwrap, type Schemas } from "./client";
 import { keys, type Aim, type Job, type TargetProfile } from "./queries";
+import { uploading } from "./uploading";
 
 /** Start a job and show it at once. */
 function useJobMutation<Arguments>(project: number, start: (given: Arguments) => Promise<Job>) {
@@ -164,24 +165,30 @@ export function useNewProject() {
   });
 }
 
-/** Hand files in; nothing enters the board yet. */
 /** Every way to change what was handed in; each reads the files anew. */
 export type IntakeChange =
-  | { kind: "add"; files: File[] }
+  | { kind: "add"; files: File[]; tell: Tell }
+  | { kind: "search"; folder: string }
+  | { kind: "namesake"; name: string; path: string }
+  | { kind: "takeBack"; position: number }
   | { kind: "dialect"; file: string; dialect: string }
   | { kind: "unit"; metres: number }
   | { kind: "correct"; position: number; correction: Schemas["Correction"] };
 
-/** Hand files in: a new intake, or more files for the one that is open. */
+/** Told how much of the files has arrived, 0…1. */
+export type Tell = (share: number) => void;
+
+/** Hand files in, which begins an intake; nothing enters the board yet. */
 export function useHandIn(project: number) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (files: File[]) =>
+    mutationFn: ({ files, tell }: { files: File[]; tell: Tell }) =>
       unwrap(
         client.POST("/api/v1/projects/{project_id}/intakes", {
           params: { path: { project_id: project } },
           body: { files: [] },
           bodySerializer: () => formOf(files),
+          fetch: uploading(tell),
         }),
       ),
     onSuccess: (made) => queries.setQueryData(keys.intake(project), made),
@@ -214,6 +221,24 @@ function changed(intake: number, change: IntakeChange) {
           params: { path },
           body: { files: [] },
           bodySerializer: () => formOf(change.files),
+          fetch: uploading(change.tell),
+        }),
+      );
+    case "search":
+      return unwrap(
+        client.POST("/api/v1/intakes/{intake_id}/search", { params: { path }, body: { folder: change.folder } }),
+      );
+    case "namesake":
+      return unwrap(
+        client.PUT("/api/v1/intakes/{intake_id}/namesake", {
+          params: { path },
+          body: { name: change.name, path: change.path },
+        }),
+      );
+    case "takeBack":
+      return unwrap(
+        client.DELETE("/api/v1/intakes/{intake_id}/found/{position}/corrections", {
+          params: { path: { ...path, position: change.position } },
         }),
       );
     case "dialect":

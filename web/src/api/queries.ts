@@ -10,6 +10,7 @@ export type Conversion = Schemas["ConversionOut"];
 export type Check = Schemas["CheckOut"];
 export type LedgerEntry = Schemas["LedgerEntry"];
 export type Intake = Schemas["IntakeOut"];
+export type SheetFit = Schemas["SheetFitOut"];
 export type Parameter = Schemas["ParameterOut"];
 export type Finding = Schemas["FindingOut"];
 export type Comparison = Schemas["ComparisonOut"];
@@ -48,6 +49,7 @@ export const keys = {
   presets: ["presets"] as const,
   dialects: ["dialects"] as const,
   intake: (project: number) => ["intake", project] as const,
+  sheet: (intake: number | undefined, file: string) => ["sheet", intake, file] as const,
   targets: (project: number) => ["targets", project] as const,
   profile: (project: number, key: string | undefined) => ["profile", project, key] as const,
   plan: (project: number, aim: Aim, ids: number[] | undefined) =>
@@ -158,6 +160,20 @@ export function useOpenIntake(project: number) {
     gcTime: 0,
     queryFn: () =>
       unwrap(client.GET("/api/v1/projects/{project_id}/intakes/open", { params: { path: { project_id: project } } })),
+  });
+}
+
+/** How well dialects fit a parameter sheet of an intake, and a draft of one of its own. */
+export function useSheetFit(intake: number | undefined, file: string) {
+  return useQuery({
+    queryKey: keys.sheet(intake, file),
+    enabled: intake !== undefined && file !== "",
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/v1/intakes/{intake_id}/sheet", {
+          params: { path: { intake_id: intake ?? 0 }, query: { file } },
+        }),
+      ),
   });
 }
 

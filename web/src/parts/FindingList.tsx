@@ -1,4 +1,4 @@
-import { Button, Typography } from "antd";
+import { Button, Select, Typography } from "antd";
 import type { Finding } from "../api/queries";
 
 const WORDS: Record<Finding["severity"], string> = { problem: "Problem", warning: "Doubt", note: "Note" };
@@ -6,10 +6,11 @@ const WORDS: Record<Finding["severity"], string> = { problem: "Problem", warning
 interface Props {
   findings: Finding[];
   remedy?: (finding: Finding) => void;
+  choose?: (path: string) => void;
 }
 
-/** What is odd, with what is usual, and its remedy; a remedy of one action can be done at once. */
-export function FindingList({ findings, remedy }: Props) {
+/** What is odd, with what is usual, and its remedy; a remedy of one action can be done at once, and one of several files be chosen. */
+export function FindingList({ findings, remedy, choose }: Props) {
   return (
     <ul className="list">
       {findings.map((finding, index) => (
@@ -31,6 +32,17 @@ export function FindingList({ findings, remedy }: Props) {
             <Button size="small" type="link" onClick={() => remedy(finding)}>
               Do it
             </Button>
+          )}
+          {choose !== undefined && finding.choices.length > 0 && (
+            <Select
+              aria-label={`File meant by ${finding.evidence}`}
+              size="small"
+              className="field-wide"
+              placeholder="which one is meant…"
+              value={null}
+              options={finding.choices.map((path) => ({ value: path, label: path }))}
+              onChange={(path: string | null) => path !== null && choose(path)}
+            />
           )}
         </li>
       ))}

@@ -120,7 +120,16 @@ describe("errors and findings", () => {
   });
 
   it("tell problems, doubts and notes apart in words", () => {
-    const finding = { code: "c", message: "m", parameter: "", evidence: "", remedy: "Do this.", usual: "", source: "" };
+    const finding = {
+      code: "c",
+      message: "m",
+      parameter: "",
+      evidence: "",
+      remedy: "Do this.",
+      usual: "",
+      source: "",
+      choices: [],
+    };
     render(
       <FindingList
         findings={[

@@ -56,13 +56,14 @@ const conversion: Conversion = {
   checking: false,
 };
 const tables = {
-  indices: [{ id: "glass", title: "glass", value: 1.5, source: "common practice", low: null, high: null }],
-  finishes: [{ id: "rubber", title: "rubber", value: 0.75, source: "from memory", low: 0.6, high: 0.85 }],
+  indices: [{ id: "glass", title: "glass", value: 1.5, source: "common practice", choices: [], low: null, high: null }],
+  finishes: [{ id: "rubber", title: "rubber", value: 0.75, source: "from memory", choices: [], low: 0.6, high: 0.85 }],
   metals: [
     {
       id: "gold",
       title: "gold",
       source: "Johnson & Christy 1972",
+      choices: [],
       colour: [1, 0.73, 0.36],
       tint: [0.99, 1, 0.98],
       outside: [1.04, 0.73, 0.36],
@@ -117,7 +118,7 @@ function Around({ children }: { children: ReactNode }) {
   const known = [
     [["tables"], tables],
     [["presets"], [{ id: "wax", name: "Wax", says: "", color: "subsurface_color", values: {}, own: false }]],
-    [["models"], [{ id: "open_pbr", title: "", source: "", parameters }]],
+    [["models"], [{ id: "open_pbr", title: "", source: "", choices: [], parameters }]],
     [["conversion", 1], conversion],
     [["shares", 1, 4], { error: 0.12, values: {}, losses: {} }],
     [["board", 1, "open_pbr", "extensions"], [row]],
@@ -231,6 +232,7 @@ describe("findings", () => {
     remedy: "Set it to 0.",
     usual: "0 or 1",
     source: "common practice",
+    choices: [],
     fix: { base_metalness: 0 },
   };
 

@@ -1,7 +1,8 @@
 import { App, Button, Flex, Input, Popconfirm, Segmented, Select, Typography } from "antd";
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 import { useDeleteDialect, useOpenDialect, useSaveDialect } from "../../api/mutations";
-import { useDialects, type Dialect, type Tried } from "../../api/queries";
+import { useDialects, useSheetFit, type Dialect, type SheetFit, type Tried } from "../../api/queries";
 import { Failure } from "../../parts/Failure";
 import { useComplaint } from "../../parts/useComplaint";
 import { LinedText } from "./LinedText";
@@ -21,9 +22,14 @@ parameters:
 
 /** Write a renderer's spelling, test it on a sheet, and see beside it what its materials become, as one types. */
 export function DialectScreen() {
+  const [search] = useSearchParams();
+  const file = search.get("file") ?? "";
   const dialects = useDialects();
-  if (dialects.error !== null) return <Failure error={dialects.error} />;
-  return dialects.data === undefined ? null : <Workplace dialects={dialects.data} />;
+  const fit = useSheetFit(search.has("intake") ? Number(search.get("intake")) : undefined, file);
+  const error = dialects.error ?? fit.error;
+  if (error !== null) return <Failure error={error} />;
+  if (dialects.data === undefined || fit.isLoading) return null;
+  return <Workplace key={file} dialects={dialects.data} begun={fit.data} />;
 }
 
 /** The dialect that is being written: by what key and version it is kept (none and 0 for a new or shipped one). */
@@ -33,10 +39,16 @@ interface Written {
   text: string;
 }
 
-function Workplace({ dialects }: { dialects: Dialect[] }) {
-  const [written, setWritten] = useState<Written>({ key: undefined, version: 0, text: NEW });
+interface WorkplaceProps {
+  dialects: Dialect[];
+  /** A sheet that was handed in, and the draft to begin from. */
+  begun: SheetFit | undefined;
+}
+
+function Workplace({ dialects, begun }: WorkplaceProps) {
+  const [written, setWritten] = useState<Written>({ key: undefined, version: 0, text: begun?.draft ?? NEW });
   const [kind, setKind] = useState<SheetKind>(".json");
-  const [sheet, setSheet] = useState("");
+  const [sheet, setSheet] = useState(begun?.rows ?? "");
   const tried = useTried(written.text, sheet, kind);
   const problems = tried?.problems ?? [];
   const showSample = (key: string) => {

@@ -24,6 +24,7 @@ const material: Tried["materials"][number] = {
       remedy: "",
       usual: "",
       source: "",
+      choices: [],
     },
   ],
 };

@@ -1,25 +1,16 @@
-import { Button, Checkbox, Dropdown, Table } from "antd";
-import { useChangeIntake } from "../../api/mutations";
-import type { Schemas } from "../../api/client";
-import type { Finding, Intake } from "../../api/queries";
+import { Button, Checkbox, Dropdown, Select, Table } from "antd";
+import { fileUrl, type Schemas } from "../../api/client";
+import { useChangeIntake, type IntakeChange } from "../../api/mutations";
+import { useModels, type Finding, type Intake } from "../../api/queries";
 import { FindingList } from "../../parts/FindingList";
 import { useComplaint } from "../../parts/useComplaint";
 import { spaced } from "../../parts/words";
+import { OF_MAPS, OF_NUMBERS } from "./conventions";
 
 export type Found = Intake["found"][number];
 
-const MOST_VALUES = 4;
+const MOST_VALUES = 3;
 const A_PAGE = 50;
-const CORRECTIONS: { label: string; fix: Omit<Schemas["Correction"], "parameter"> }[] = [
-  { label: "turn it, white for black", fix: { invert: true } },
-  { label: "read it as data (linear)", fix: { invert: false, encoding: "linear" } },
-  { label: "read it as colour (sRGB)", fix: { invert: false, encoding: "srgb" } },
-  { label: "read its red", fix: { invert: false, channel: "r" } },
-  { label: "read its green", fix: { invert: false, channel: "g" } },
-  { label: "read its blue", fix: { invert: false, channel: "b" } },
-  { label: "read its alpha", fix: { invert: false, channel: "a" } },
-];
-
 interface TableProps {
   intake: Intake;
   found: Found[];
@@ -31,10 +22,13 @@ interface TableProps {
 export function FoundTable({ intake, found, isTaken, tick }: TableProps) {
   const change = useChangeIntake(intake.project_id, intake.id);
   const complain = useComplaint();
+  const models = (useModels().data ?? []).map(({ id }) => id).filter((id) => id !== "mix");
+  const make = (wanted: IntakeChange) => change.mutate(wanted, { onError: complain });
   const correct = (position: number, correction: Schemas["Correction"]) =>
-    change.mutate({ kind: "correct", position, correction }, { onError: complain });
+    make({ kind: "correct", position, correction });
   const remedy = (row: Found) => (finding: Finding) =>
     correct(row.position, { invert: false, ...finding.fix, parameter: finding.parameter });
+  const choose = (path: string) => make({ kind: "namesake", name: path.split("/").at(-1) ?? path, path });
   return (
     <Table<Found>
       size="small"
@@ -55,8 +49,35 @@ export function FoundTable({ intake, found, isTaken, tick }: TableProps) {
             />
           ),
         },
-        { title: "Material", width: 200, render: (_, row) => <NameAndPlace row={row} /> },
-        { title: "Understood as", width: 120, render: (_, row) => spaced(row.model) },
+        {
+          title: "",
+          width: 52,
+          render: (_, row) => row.picture !== "" && <img className="found-picture" src={fileUrl(row.picture)} alt="" />,
+        },
+        { title: "Material", width: 190, render: (_, row) => <NameAndPlace row={row} /> },
+        {
+          title: "Understood as",
+          width: 150,
+          render: (_, row) => (
+            <>
+              <ModelOf
+                row={row}
+                models={models}
+                choose={(model) => correct(row.position, { parameter: "", invert: false, model })}
+              />
+              {row.corrections > 0 && (
+                <Button
+                  size="small"
+                  type="link"
+                  className="quiet"
+                  onClick={() => make({ kind: "takeBack", position: row.position })}
+                >
+                  take {row.corrections === 1 ? "the correction" : `${row.corrections} corrections`} back
+                </Button>
+              )}
+            </>
+          ),
+        },
         {
           title: "Values",
           render: (_, row) => <Values row={row} correct={(correction) => correct(row.position, correction)} />,
@@ -72,7 +93,7 @@ export function FoundTable({ intake, found, isTaken, tick }: TableProps) {
           width: 340,
           render: (_, row) =>
             row.findings.length > 0 ? (
-              <FindingList findings={row.findings} remedy={remedy(row)} />
+              <FindingList findings={row.findings} remedy={remedy(row)} choose={choose} />
             ) : (
               <span className="faded">none</span>
             ),
@@ -93,7 +114,30 @@ function NameAndPlace({ row }: { row: Found }) {
   );
 }
 
-/** The first values, maps before constants, the others on demand; a map can be corrected there. */
+interface ModelProps {
+  row: Found;
+  models: string[];
+  choose: (model: string) => void;
+}
+
+/** The shading model that the material is taken for; a mix is what its parts are. */
+function ModelOf({ row, models, choose }: ModelProps) {
+  if (row.model === "mix") return spaced(row.model);
+  return (
+    <Select
+      aria-label={`Model of ${row.name}`}
+      size="small"
+      variant="borderless"
+      className="field-whole"
+      popupMatchSelectWidth={false}
+      value={row.model}
+      options={models.map((id) => ({ value: id, label: spaced(id) }))}
+      onChange={choose}
+    />
+  );
+}
+
+/** The first values, maps before constants, the others on demand; how each is read can be corrected there. */
 function Values({ row, correct }: { row: Found; correct: (correction: Schemas["Correction"]) => void }) {
   const isMap = ([name]: [string, string]) => row.mapped.includes(name);
   const values = Object.entries(row.values);
@@ -101,7 +145,7 @@ function Values({ row, correct }: { row: Found; correct: (correction: Schemas["C
   const line = ([name, shown]: [string, string]) => (
     <span key={name} className="small block one-line">
       <span className="faded">{name}</span> <span className="numbers">{shown}</span>{" "}
-      {row.mapped.includes(name) && <Correct name={name} correct={correct} />}
+      <Correct name={name} isMap={isMap([name, shown])} correct={correct} />
     </span>
   );
   return (
@@ -117,8 +161,14 @@ function Values({ row, correct }: { row: Found; correct: (correction: Schemas["C
   );
 }
 
-function Correct({ name, correct }: { name: string; correct: (correction: Schemas["Correction"]) => void }) {
-  const items = CORRECTIONS.map(({ label, fix }, key) => ({
+interface CorrectProps {
+  name: string;
+  isMap: boolean;
+  correct: (correction: Schemas["Correction"]) => void;
+}
+
+function Correct({ name, isMap, correct }: CorrectProps) {
+  const items = (isMap ? OF_MAPS : OF_NUMBERS).map(({ label, fix }, key) => ({
     key,
     label,
     onClick: () => correct({ ...fix, parameter: name }),

@@ -1,5 +1,5 @@
-import { Button, Flex, Typography, Upload } from "antd";
-import type { ReactNode } from "react";
+import { Button, Flex, Progress, Typography, Upload } from "antd";
+import { useState, type ReactNode } from "react";
 import { useChangeIntake, useHandIn } from "../../api/mutations";
 import { useOpenIntake, type Intake } from "../../api/queries";
 import { Failure } from "../../parts/Failure";
@@ -32,12 +32,14 @@ export function TakeInScreen({ project }: { project: number }) {
 function FirstDrop({ project }: { project: number }) {
   const handIn = useHandIn(project);
   const complain = useComplaint();
-  const take = (files: File[]) => handIn.mutate(files, { onError: complain });
+  const [arrived, tell] = useState(0);
+  const take = (files: File[]) => handIn.mutate({ files, tell }, { onError: complain });
   return (
     <DropPlace busy={handIn.isPending} take={take} small={false}>
       <Typography.Title level={3} className="heading">
-        {handIn.isPending ? "Reading…" : "Drop material files here, with their maps"}
+        {handIn.isPending ? doing(arrived) : "Drop material files here, with their maps"}
       </Typography.Title>
+      {handIn.isPending && <Arrived share={arrived} />}
       <Typography.Text type="secondary">
         GLB and glTF, OBJ with MTL, USD, MaterialX, parameter sheets (JSON, YAML, CSV) with their dialect, or a zip of
         any of them. The originals are kept unchanged.
@@ -50,15 +52,25 @@ function FirstDrop({ project }: { project: number }) {
 function AnotherDrop({ intake }: { intake: Intake }) {
   const change = useChangeIntake(intake.project_id, intake.id);
   const complain = useComplaint();
-  const take = (files: File[]) => change.mutate({ kind: "add", files }, { onError: complain });
+  const [arrived, tell] = useState(0);
+  const take = (files: File[]) => change.mutate({ kind: "add", files, tell }, { onError: complain });
   return (
     <DropPlace busy={change.isPending} take={take} small>
-      <Typography.Text strong>{change.isPending ? "Reading…" : "Drop more files here"}</Typography.Text>{" "}
+      <Typography.Text strong>{change.isPending ? doing(arrived) : "Drop more files here"}</Typography.Text>{" "}
+      {change.isPending && <Arrived share={arrived} />}
       <Typography.Text type="secondary">
         They join what was handed in; a map that was missing is enough.
       </Typography.Text>
     </DropPlace>
   );
+}
+
+function doing(arrived: number): string {
+  return arrived < 1 ? "Sending…" : "Reading…";
+}
+
+function Arrived({ share }: { share: number }) {
+  return <Progress aria-label="Files that have arrived" percent={Math.round(100 * share)} size="small" />;
 }
 
 interface DropProps {

@@ -55,6 +55,7 @@ export function WhatWasFound({ intake, project }: FoundProps) {
     <>
       <Refused intake={intake} />
       <SheetDialects intake={intake} />
+      <MissingFiles intake={intake} />
       <Flex gap={12} align="center" wrap>
         <Typography.Text>
           <strong className="numbers">{intake.found.length}</strong>{" "}
@@ -108,6 +109,35 @@ function Unit({ intake }: { intake: Intake }) {
       options={UNITS}
       onChange={(metres) => change.mutate({ kind: "unit", metres }, { onError: complain })}
     />
+  );
+}
+
+/** Files that are missing are looked for below a folder of the server. */
+function MissingFiles({ intake }: { intake: Intake }) {
+  const change = useChangeIntake(intake.project_id, intake.id);
+  const complain = useComplaint();
+  const missing = new Set(
+    intake.found.flatMap(({ findings }) =>
+      findings.filter(({ code }) => code === "missing-map").map(({ evidence }) => evidence),
+    ),
+  );
+  if (missing.size === 0) return null;
+  return (
+    <Flex gap={10} align="center" wrap>
+      <span>
+        <strong className="numbers">{missing.size}</strong> {missing.size === 1 ? "map is" : "maps are"} missing.{" "}
+        <span className="faded">Drop {missing.size === 1 ? "it" : "them"} above, or look below a folder:</span>
+      </span>
+      <Input.Search
+        aria-label="Folder of the server that missing maps lie in"
+        size="small"
+        className="field-folder"
+        placeholder="/shows/heron_lode/maps"
+        enterButton="Look there"
+        loading={change.isPending}
+        onSearch={(folder) => change.mutate({ kind: "search", folder }, { onError: complain })}
+      />
+    </Flex>
   );
 }
 

@@ -21,10 +21,6 @@ const presets: Preset[] = [
   },
   { id: "own-3", name: "Pump green", says: "", color: "", values: { specular_roughness: 0.4 }, own: true },
 ];
-const dialects = [
-  { id: "osier", name: "Osier 2", model: "gloss_pair", says: "", version: 0 },
-  { id: "withy", name: "Withy", model: "weighted", says: "", version: 0 },
-];
 const finding = {
   code: "guessed-dialect",
   severity: "note" as const,
@@ -34,6 +30,24 @@ const finding = {
   remedy: "",
   usual: "",
   source: "",
+  choices: [],
+};
+const fit = {
+  fits: [
+    {
+      id: "osier",
+      name: "Osier 2",
+      recognised: 4,
+      columns: 6,
+      misspelt: { Pant: "Paint" },
+      unknown: ["Wobble"],
+      confidence: 0.7,
+    },
+    { id: "withy", name: "Withy", recognised: 1, columns: 6, misspelt: {}, unknown: [], confidence: 0.1 },
+    { id: "sedge", name: "Sedge", recognised: 0, columns: 6, misspelt: {}, unknown: [], confidence: 0 },
+  ],
+  rows: "[]",
+  draft: "dialect: 1",
 };
 const intake: Intake = {
   id: 5,
@@ -54,6 +68,8 @@ const intake: Intake = {
       meshes: [],
       maps: [],
       mapped: [],
+      picture: "",
+      corrections: 0,
       unit: 0,
       values: {},
       findings: [finding],
@@ -65,16 +81,39 @@ function Around({ children }: { children: ReactNode }) {
   const known = [
     [["targets", 1], TARGETS],
     [["presets"], presets],
-    [["dialects"], dialects],
+    [["sheet", 5, "yard.json"], fit],
+    [["models"], [{ id: "gloss_pair" }, { id: "percent" }, { id: "mix" }]],
   ] as const;
   return <InTestApp known={known}>{children}</InTestApp>;
+}
+
+/** What a browser sends files with: it tells that all has arrived, and gets the answer of the server. */
+class Sending {
+  static urls: string[] = [];
+  upload: { onprogress?: (told: object) => void; onload?: () => void } = {};
+  status = 200;
+  responseText = "";
+  onload?: () => void;
+  open(_: string, url: string) {
+    Sending.urls.push(url);
+  }
+  setRequestHeader() {}
+  getResponseHeader = () => "application/json";
+  send() {
+    this.upload.onprogress?.({ loaded: 1, total: 2 });
+    this.upload.onload?.();
+    this.responseText = JSON.stringify(answer);
+    this.onload?.();
+  }
 }
 
 let answer: Intake | null = intake;
 
 beforeEach(() => {
   sent.length = 0;
+  Sending.urls.length = 0;
   answer = intake;
+  vi.stubGlobal("XMLHttpRequest", Sending);
   vi.stubGlobal(
     "fetch",
     vi.fn((request: Request) => {
@@ -184,7 +223,7 @@ describe("what was handed in", () => {
     const input = container.querySelector("input[type=file]");
     if (input === null) throw new Error("no place for files");
     fireEvent.change(input, { target: { files: [new File(["png"], "rust.png")] } });
-    await waitFor(() => expect(sent.some(({ url }) => url.endsWith("/intakes/5/files"))).toBe(true));
+    await waitFor(() => expect(Sending.urls.some((url) => url.endsWith("/intakes/5/files"))).toBe(true));
   });
 
   it("is filtered by doubt, and ticked or unticked at once", async () => {
@@ -208,6 +247,42 @@ describe("what was handed in", () => {
     expect(await body("POST")).toEqual({ parameter: "roughness", invert: false, channel: "b" });
   });
 
+  it("is taken for another model, and all corrections are taken back", async () => {
+    show({ ...grown, found: grown.found.map((one) => ({ ...one, corrections: one.position })) });
+    await screen.findByText("wall");
+    await choose("Model of wall", "percent");
+    expect(await body("POST")).toEqual({ parameter: "", invert: false, model: "percent" });
+    await userEvent.click(screen.getByRole("button", { name: "take the correction back" }));
+    await waitFor(() => expect(sent.some(({ method }) => method === "DELETE")).toBe(true));
+  });
+
+  it("is corrected in its numbers too", async () => {
+    show();
+    await userEvent.click(await screen.findByRole("button", { name: "Correct metallic" }));
+    await userEvent.click(await screen.findByText("it was counted to 100"));
+    expect(await body("POST")).toEqual({ parameter: "metallic", invert: false, scale: 0.01 });
+  });
+
+  it("is looked for below a folder where it is missing, and chosen among namesakes", async () => {
+    const missing = { ...rough, code: "missing-map", evidence: "rust.png" };
+    const twice = {
+      ...rough,
+      code: "namesakes",
+      evidence: "moss.png",
+      choices: ["found/a/moss.png", "found/b/moss.png"],
+    };
+    show({
+      ...grown,
+      found: grown.found.map((one) => ({ ...one, findings: one.position === 1 ? [missing, twice] : [] })),
+    });
+    const folder = await screen.findByLabelText("Folder of the server that missing maps lie in");
+    expect(screen.getByText(/map is missing/)).toBeTruthy();
+    await userEvent.type(folder, "/maps{enter}");
+    expect(await body("POST")).toEqual({ folder: "/maps" });
+    await choose("File meant by moss.png", "found/b/moss.png");
+    expect(await body("PUT")).toEqual({ name: "moss.png", path: "found/b/moss.png" });
+  });
+
   it("counts in the unit that is said, where files state none", async () => {
     show();
     fireEvent.mouseDown(await screen.findByRole("combobox", { name: "Unit of length, where files state none" }));
@@ -221,10 +296,20 @@ describe("the dialect of a sheet", () => {
   it("is said with how sure it is, and another one is one action", async () => {
     render(<SheetDialects intake={intake} />, { wrapper: Around });
     expect(screen.getByText(/100 % sure/)).toBeTruthy();
-    await choose("Dialect of yard.json", "Withy");
+    expect(screen.getByText("Osier 2 does not know “Pant” (is “Paint” meant?), “Wobble”.")).toBeTruthy();
+    await choose("Dialect of yard.json", "Withy · 1 of 6 columns");
     await waitFor(() => expect(sent.some(({ method }) => method === "PUT")).toBe(true));
     const put = sent.find((request) => request.method === "PUT");
     expect(await put?.json()).toEqual({ file: "yard.json", dialect: "withy" });
+  });
+
+  it("is not taken without a warning where it knows no column", async () => {
+    render(<SheetDialects intake={intake} />, { wrapper: Around });
+    await choose("Dialect of yard.json", "Sedge · 0 of 6 columns");
+    expect(await screen.findAllByText("Sedge knows none of the 6 columns")).not.toHaveLength(0);
+    expect(sent.some(({ method }) => method === "PUT")).toBe(false);
+    await userEvent.click(screen.getByRole("button", { name: "Read it so all the same" }));
+    await waitFor(() => expect(sent.some(({ method }) => method === "PUT")).toBe(true));
   });
 
   it("is asked only of sheets", () => {
