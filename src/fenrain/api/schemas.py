@@ -63,9 +63,9 @@ class FindingOut(BaseModel):
 
 
 class FoundMaterial(BaseModel):
-    """A material in an intake, before it enters the board. values: by parameter, in words; mapped: those of them that are maps; picture:
-    digest of a small one, "" where there is none; corrections: how many a person made; unit: metres of its unit of length, 0 where nobody
-    knows."""
+    """A material in an intake, before it enters the board. values: by parameter, in words; mapped: those of them that are maps; counted:
+    those that are numbers or colours; picture: digest of a small one, "" where there is none; corrections: how many a person made; unit:
+    metres of its unit of length, 0 where nobody knows."""
 
     position: int
     file: str
@@ -75,6 +75,7 @@ class FoundMaterial(BaseModel):
     meshes: list[str]
     maps: list[str]
     mapped: list[str] = []
+    counted: list[str] = []
     picture: str = ""
     corrections: int = 0
     unit: float = 0.0
@@ -91,11 +92,13 @@ class FileError(BaseModel):
 
 
 class SheetOut(BaseModel):
-    """A parameter sheet. dialect: by which it was read, "" where the sheet names its own; says: how that was found."""
+    """A parameter sheet. dialect: by which it was read, "" where the sheet names its own; says: how that was found, or why it was
+    refused."""
 
     file: str
     dialect: str
     says: str
+    refused: bool = False
 
 
 class NamesakeIn(BaseModel):

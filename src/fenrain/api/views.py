@@ -121,8 +121,10 @@ def intake_view(intake: Intake) -> IntakeOut:
 
 def _sheet(intake: Intake, file: str) -> SheetOut:
     """By which dialect a sheet was read: the one that was guessed for it, or those that it names."""
-    if any(error["file"] == file for error in intake.errors):
-        return SheetOut(file=file, dialect=intake.dialects.get(file, ""), says="It could not be read so.")
+    refused = next((error for error in intake.errors if error["file"] == file), None)
+    if refused is not None:
+        says = f"{refused['message']} {refused['remedy']}".strip()
+        return SheetOut(file=file, dialect=intake.dialects.get(file, ""), says=says, refused=True)
     findings = (finding for summary in intake.found if summary["file"] == file for finding in summary["findings"])
     guessed = next((finding for finding in findings if finding["code"] == "guessed-dialect"), None)
     if guessed is None:

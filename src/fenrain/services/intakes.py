@@ -222,5 +222,5 @@ def sheet_fit(database: Session, intake_id: int, file: str) -> SheetFit:
         raise NotFoundError("There is no such parameter sheet.", place=file)
     rows = read_sheet(blobs.get(intake.files[file]).decode("utf-8", errors="replace"), Path(file).suffix.lower(), file)
     known = known_dialects(database)
-    shown = json.dumps([dict(row.columns) for row in rows[:ROWS_SHOWN]], ensure_ascii=False, indent=1, default=str)
-    return SheetFit(guess(rows, known), shown, draft(rows, Path(file).stem, known))
+    shown = ",\n ".join(json.dumps(dict(row.columns), ensure_ascii=False, default=str) for row in rows[:ROWS_SHOWN])
+    return SheetFit(guess(rows, known), f"[{shown}]", draft(rows, Path(file).stem, known))

@@ -188,6 +188,7 @@ def _summary(file: str, material: Material, *, draws: bool) -> dict[str, Any]:
         "place": material.source.place,
         "unit": material.geometry.unit,
         "mapped": [name for name, value in material.values.items() if not isinstance(value, Constant)],
+        "counted": [name for name, value in material.values.items() if isinstance(value, Constant) and not model.parameter(name).is_plain],
         "corrections": sum(finding.code in ("corrected", "model-chosen") for finding in material.findings),
         "meshes": list(material.geometry.meshes),
         "values": {name: describe_as(model.parameter(name), value) for name, value in material.values.items()},

@@ -1753,9 +1753,9 @@ export interface components {
         };
         /**
          * FoundMaterial
-         * @description A material in an intake, before it enters the board. values: by parameter, in words; mapped: those of them that are maps; picture:
-         *     digest of a small one, "" where there is none; corrections: how many a person made; unit: metres of its unit of length, 0 where nobody
-         *     knows.
+         * @description A material in an intake, before it enters the board. values: by parameter, in words; mapped: those of them that are maps; counted:
+         *     those that are numbers or colours; picture: digest of a small one, "" where there is none; corrections: how many a person made; unit:
+         *     metres of its unit of length, 0 where nobody knows.
          */
         FoundMaterial: {
             /** Position */
@@ -1777,6 +1777,11 @@ export interface components {
              * @default []
              */
             mapped: string[];
+            /**
+             * Counted
+             * @default []
+             */
+            counted: string[];
             /**
              * Picture
              * @default
@@ -2585,7 +2590,8 @@ export interface components {
         };
         /**
          * SheetOut
-         * @description A parameter sheet. dialect: by which it was read, "" where the sheet names its own; says: how that was found.
+         * @description A parameter sheet. dialect: by which it was read, "" where the sheet names its own; says: how that was found, or why it was
+         *     refused.
          */
         SheetOut: {
             /** File */
@@ -2594,6 +2600,11 @@ export interface components {
             dialect: string;
             /** Says */
             says: string;
+            /**
+             * Refused
+             * @default false
+             */
+            refused: boolean;
         };
         /**
          * SourceMapOut

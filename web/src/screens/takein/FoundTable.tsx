@@ -11,6 +11,8 @@ export type Found = Intake["found"][number];
 
 const MOST_VALUES = 3;
 const A_PAGE = 50;
+/** What is said once, of the sheet, and not of each of its materials. */
+const SAID_OF_SHEET = "guessed-dialect";
 interface TableProps {
   intake: Intake;
   found: Found[];
@@ -91,12 +93,11 @@ export function FoundTable({ intake, found, isTaken, tick }: TableProps) {
         {
           title: "Findings",
           width: 340,
-          render: (_, row) =>
-            row.findings.length > 0 ? (
-              <FindingList findings={row.findings} remedy={remedy(row)} choose={choose} />
-            ) : (
-              <span className="faded">none</span>
-            ),
+          render: (_, row) => {
+            const told = row.findings.filter(({ code }) => code !== SAID_OF_SHEET);
+            if (told.length === 0) return <span className="faded">none</span>;
+            return <FindingList findings={told} remedy={remedy(row)} choose={choose} />;
+          },
         },
       ]}
     />
@@ -139,13 +140,11 @@ function ModelOf({ row, models, choose }: ModelProps) {
 
 /** The first values, maps before constants, the others on demand; how each is read can be corrected there. */
 function Values({ row, correct }: { row: Found; correct: (correction: Schemas["Correction"]) => void }) {
-  const isMap = ([name]: [string, string]) => row.mapped.includes(name);
-  const values = Object.entries(row.values);
-  const sorted = [...values.filter(isMap), ...values.filter((value) => !isMap(value))];
+  const sorted = Object.entries(row.values).sort(([one], [other]) => placeOf(row, one) - placeOf(row, other));
   const line = ([name, shown]: [string, string]) => (
     <span key={name} className="small block one-line">
       <span className="faded">{name}</span> <span className="numbers">{shown}</span>{" "}
-      <Correct name={name} isMap={isMap([name, shown])} correct={correct} />
+      {placeOf(row, name) < PLAIN && <Correct name={name} isMap={row.mapped.includes(name)} correct={correct} />}
     </span>
   );
   return (
@@ -159,6 +158,13 @@ function Values({ row, correct }: { row: Found; correct: (correction: Schemas["C
       )}
     </>
   );
+}
+
+const PLAIN = 2;
+
+/** Maps before numbers and colours before flags and choices. */
+function placeOf({ mapped, counted }: Found, name: string): number {
+  return mapped.includes(name) ? 0 : counted.includes(name) ? 1 : PLAIN;
 }
 
 interface CorrectProps {

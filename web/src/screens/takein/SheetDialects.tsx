@@ -38,42 +38,44 @@ function SheetDialect({ intake, sheet }: SheetProps) {
   };
   const taken = fits.find(({ id }) => id === sheet.dialect);
   return (
-    <Flex vertical gap={2}>
-      <Flex gap={10} align="center" wrap>
-        <span>
-          <strong>{sheet.file}</strong> <span className="faded">{sheet.says}</span>
-        </span>
-        <Flex gap={8} className="end">
-          <Select
-            aria-label={`Dialect of ${sheet.file}`}
-            size="small"
-            className="field-fit"
-            placeholder="read by another dialect…"
-            value={sheet.dialect === "" ? null : sheet.dialect}
-            options={fits.map((fit) => ({ value: fit.id, label: inWords(fit) }))}
-            onChange={(dialect: string | null) => choose(fits.find(({ id }) => id === dialect))}
-          />
-          <Button
-            size="small"
-            onClick={() => go(`/dialects?intake=${intake.id}&file=${encodeURIComponent(sheet.file)}`)}
-          >
-            Write a dialect for it
-          </Button>
-        </Flex>
+    <Flex gap={10} align="center">
+      <span className="grow">
+        <strong>{sheet.file}</strong>{" "}
+        {sheet.refused ? (
+          <>
+            <strong>Problem:</strong> {sheet.says}
+          </>
+        ) : (
+          <Fitting sheet={sheet} fit={taken} />
+        )}
+      </span>
+      <Flex gap={8} className="end">
+        <Select
+          aria-label={`Dialect of ${sheet.file}`}
+          size="small"
+          className="field-fit"
+          placeholder="read by another dialect…"
+          value={sheet.dialect === "" ? null : sheet.dialect}
+          options={fits.map((fit) => ({ value: fit.id, label: inWords(fit) }))}
+          onChange={(dialect: string | null) => choose(fits.find(({ id }) => id === dialect))}
+        />
+        <Button size="small" onClick={() => go(`/dialects?intake=${intake.id}&file=${encodeURIComponent(sheet.file)}`)}>
+          Write a dialect for it
+        </Button>
       </Flex>
-      {taken !== undefined && <Strangers fit={taken} />}
     </Flex>
   );
 }
 
-/** Columns that the dialect does not know, with what they may be misspelt for. */
-function Strangers({ fit }: { fit: Fit }) {
+/** How the dialect was found, and the columns that it does not know, with what they may be misspelt for. */
+function Fitting({ sheet, fit }: { sheet: SheetProps["sheet"]; fit: Fit | undefined }) {
+  if (fit === undefined) return <span className="faded">{sheet.says}</span>;
   const misspelt = Object.entries(fit.misspelt).map(([column, meant]) => `“${column}” (is “${meant}” meant?)`);
   const said = [...misspelt, ...fit.unknown.map((column) => `“${column}”`)];
-  if (said.length === 0) return null;
   return (
-    <span className="faded small">
-      {fit.name} does not know {said.join(", ")}.
+    <span className="faded">
+      Read as {fit.name}, {Math.round(100 * fit.confidence)} % sure
+      {said.length > 0 && `; it does not know ${said.join(", ")}`}.
     </span>
   );
 }

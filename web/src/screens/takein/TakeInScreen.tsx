@@ -86,11 +86,17 @@ function DropPlace({ busy, take, small, children }: DropProps) {
     return false;
   };
   return (
-    <div>
+    <div className="drop-place">
       <Upload.Dragger multiple showUploadList={false} disabled={busy} beforeUpload={takeLast}>
         <div className={small ? "drop-again" : "drop"}>{children}</div>
       </Upload.Dragger>
-      <Upload directory showUploadList={false} disabled={busy} beforeUpload={takeLast} className="drop-folder">
+      <Upload
+        directory
+        showUploadList={false}
+        disabled={busy}
+        beforeUpload={takeLast}
+        className={small ? "drop-folder drop-folder-inside" : "drop-folder"}
+      >
         <Button size="small" type="link">
           Choose a whole folder
         </Button>

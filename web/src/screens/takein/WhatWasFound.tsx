@@ -206,7 +206,8 @@ function keyOf({ file, place, name }: Found): string {
 
 /** Files that could not be read, in one list, and those that nothing uses. */
 function Refused({ intake }: { intake: Intake }) {
-  const { errors, unused } = intake;
+  const { unused } = intake;
+  const errors = intake.errors.filter(({ file }) => !intake.sheets.some((sheet) => sheet.file === file));
   return (
     <>
       {errors.length > 0 && (

@@ -56,7 +56,7 @@ const intake: Intake = {
   files: ["yard.json", "bricks.png"],
   unused: [],
   unit: 0,
-  sheets: [{ file: "yard.json", dialect: "osier", says: "Read as Osier 2, 100 % sure." }],
+  sheets: [{ file: "yard.json", dialect: "osier", says: "Read as Osier 2, 100 % sure.", refused: false }],
   errors: [],
   found: [
     {
@@ -68,6 +68,7 @@ const intake: Intake = {
       meshes: [],
       maps: [],
       mapped: [],
+      counted: [],
       picture: "",
       corrections: 0,
       unit: 0,
@@ -177,6 +178,7 @@ describe("what was handed in", () => {
         model: "metal_rough",
         place: "materials/0",
         mapped: ["roughness"],
+        counted: ["metallic"],
         unit: 1,
         values: { metallic: "0", roughness: "map wall_gloss.png (G)", alpha: "1", ior: "1.5", base_color: "(1, 1, 1)" },
         findings: [rough],
@@ -295,8 +297,8 @@ describe("what was handed in", () => {
 describe("the dialect of a sheet", () => {
   it("is said with how sure it is, and another one is one action", async () => {
     render(<SheetDialects intake={intake} />, { wrapper: Around });
-    expect(screen.getByText(/100 % sure/)).toBeTruthy();
-    expect(screen.getByText("Osier 2 does not know “Pant” (is “Paint” meant?), “Wobble”.")).toBeTruthy();
+    expect(screen.getByText(/70 % sure/)).toBeTruthy();
+    expect(screen.getByText(/it does not know “Pant” \(is “Paint” meant\?\), “Wobble”/)).toBeTruthy();
     await choose("Dialect of yard.json", "Withy · 1 of 6 columns");
     await waitFor(() => expect(sent.some(({ method }) => method === "PUT")).toBe(true));
     const put = sent.find((request) => request.method === "PUT");
