@@ -5,19 +5,27 @@ from __future__ import annotations
 import ast
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Literal
+from typing import Annotated, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
 from fenrain.core.colour import linear_to_srgb
 from fenrain.core.errors import ParameterError
 from fenrain.core.findings import Finding, note
+from fenrain.core.maps.colour_spaces import LINEAR, SRGB, config, encoding_called, to_linear
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.steps import Step, apply_steps
 from fenrain.core.values import Constant, Map, Stepped, Value, as_plain
+
+
+def _known_encoding(space: str) -> str:
+    found = encoding_called(space)
+    if found is None:
+        raise ValueError(f"there is no colour space “{space[:60]}”; known are linear, srgb, {', '.join(config().getColorSpaceNames())}")
+    return found
 
 
 class Correction(BaseModel):
@@ -28,7 +36,7 @@ class Correction(BaseModel):
 
     parameter: str = ""
     invert: bool = False
-    encoding: Literal["linear", "srgb"] | None = None
+    encoding: Annotated[str, AfterValidator(_known_encoding)] | None = None
     channel: Literal["r", "g", "b", "a"] | None = None
     scale: float | None = Field(default=None, gt=0, le=1e6, allow_inf_nan=False)
     power: float | None = Field(default=None, gt=0, le=10, allow_inf_nan=False)
@@ -96,8 +104,10 @@ def _as_typed(material: Material, parameter: Parameter, value: Constant) -> tupl
 
 def _constant_as(value: Constant, correction: Correction) -> np.ndarray:
     number = np.asarray(value.value, dtype=float)
-    if correction.encoding == "linear":
+    if correction.encoding == LINEAR:
         number = linear_to_srgb(np.clip(number, 0.0, 1.0))
+    elif correction.encoding not in (None, SRGB) and number.size == 3:
+        number = to_linear(number[None], correction.encoding)[0]
     return np.asarray(apply_steps(_steps(correction), number))
 
 
@@ -106,7 +116,7 @@ def _steps(correction: Correction) -> tuple[Step, ...]:
     steps = []
     if correction.scale is not None:
         steps.append(Step(scale=correction.scale))
-    if correction.encoding == "srgb":
+    if correction.encoding == SRGB:
         steps.append(Step(decode="srgb"))
     if correction.power is not None:
         steps.append(Step(power=correction.power))
@@ -142,7 +152,7 @@ def _said(correction: Correction, is_constant: bool) -> str:
     if correction.channel is not None:
         words.append(f"read from its channel {correction.channel}")
     if correction.encoding is not None:
-        words.append("read as sRGB" if correction.encoding == "srgb" else "read as data")
+        words.append({SRGB: "read as sRGB", LINEAR: "read as data"}.get(correction.encoding, f"read as {correction.encoding}"))
     if correction.scale is not None:
         words.append(f"times {correction.scale:g}")
     if correction.power is not None:

@@ -11,6 +11,7 @@ from urllib.parse import unquote
 
 from fenrain.core.errors import FenrainError, NamesakesError, ParameterError
 from fenrain.core.findings import Finding, note, problem, warning
+from fenrain.core.maps.colour_spaces import LINEAR, colour_to_linear, encoding_called
 from fenrain.core.maps.image import inspect
 from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.models.parameter import Kind
@@ -136,6 +137,28 @@ class Reading:
         return Image(
             Path(unquote(reference).replace("\\", "/")).name, tiles=tuple((number, Image(path.name, path)) for number, path in found)
         )
+
+    def encoding(self, space: str, parameter: str) -> str:
+        """How an image of this colour space is encoded; one that nobody knows is a finding, and is taken as it is."""
+        found = encoding_called(space)
+        if found is None:
+            self.findings.append(
+                warning(
+                    "unknown-colour-space",
+                    f"Nothing is known of the colour space “{space[:60]}”; its numbers are taken as linear.",
+                    parameter=parameter,
+                    evidence=space[:60],
+                    remedy="Name the configuration that has it in the variable OCIO, or choose another space.",
+                )
+            )
+        return found or LINEAR
+
+    def colour(self, value: Any, space: str, parameter: str) -> Any:
+        """A typed colour of this colour space, in linear Rec.709."""
+        if not isinstance(value, tuple) or len(value) != 3:
+            return value
+        encoding = self.encoding(space, parameter)
+        return value if encoding == LINEAR else colour_to_linear(value, encoding)
 
     def refuse(self, parameter: str, refused: FenrainError) -> None:
         code = {"missing-file": "missing-map", "image": "broken-map", "image-too-large": "map-too-large"}.get(refused.code, refused.code)

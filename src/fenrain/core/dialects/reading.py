@@ -244,7 +244,8 @@ def _attach(reading: Reading, spelling: Spelling, parameter: Parameter, picture:
     except ValueError as refused:
         reading.findings.append(problem("unreadable-value", f"{spelling.name}: {refused}", parameter=parameter.name))
         transform = IDENTITY
-    encoding = "normal" if parameter.kind is Kind.NORMAL else spelling.encoding
+    space = str(described.get("space", ""))
+    encoding = "normal" if parameter.kind is Kind.NORMAL else reading.encoding(space, parameter.name) if space else spelling.encoding
     if not reading.attach(parameter.name, image, channels, encoding, transform=transform):
         return
     taken = reading.values[parameter.name]

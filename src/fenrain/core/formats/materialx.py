@@ -22,6 +22,7 @@ from fenrain.core.formats.holding import Slot, every_parameter
 from fenrain.core.formats.materialx_graphs import Unreadable, of_width, plain, source_of, value_of
 from fenrain.core.formats.placement import v_down, v_up_shift
 from fenrain.core.formats.registry import Format
+from fenrain.core.maps.colour_spaces import LINEAR, SRGB
 from fenrain.core.maps.mean import mean_of
 from fenrain.core.material import Material, Source
 from fenrain.core.models.parameter import Kind, Parameter
@@ -127,7 +128,12 @@ def take_input(reading: Reading, entry: Any, path: Path, root: Path) -> None:
         if value is None:
             reading.remark("bad-value", f"{place}: “{entry.getValueString()[:40]}” cannot be read; the default is used.", parameter=name)
         elif parameter.kind is not Kind.NORMAL:
-            reading.set(name, plain(value), place)
+            reading.set(name, _in_linear_light(reading, entry, value), place)
+
+
+def _in_linear_light(reading: Reading, entry: Any, value: Any) -> Any:
+    """A constant as plain numbers, a colour brought from the colour space that it is stated in."""
+    return reading.colour(plain(value), entry.getActiveColorSpace(), entry.getName()) if entry.getType() == "color3" else plain(value)
 
 
 def _take_turn(reading: Reading, parameter: str, entry: Any) -> bool:
@@ -176,7 +182,9 @@ def _take_node(reading: Reading, parameter: Parameter, node: Any, output: str, p
             _attach(reading, parameter, node, found, path, root)
             return
         if category == "constant":
-            reading.set(parameter.name, found.of_constant(plain(node.getInputValue("value"))), place)
+            value = node.getInput("value")
+            stated = None if value is None else _in_linear_light(reading, value, value.getValue())
+            reading.set(parameter.name, found.of_constant(stated), place)
             return
         following, output_before = _step_back(node, output, found)
         if following is None:
@@ -190,10 +198,13 @@ def _take_graph(reading: Reading, parameter: Parameter, node: Any, output: str, 
         found = _Found(CHANNELS_OF_OUTPUTS.get(image_output, ""))
         return _map_of(reading, parameter, image_node, found, path, root, colour=image_node.getType().startswith("color"))
 
+    def read_colour(value: Any, space: str) -> Any:
+        return reading.colour(value, space, parameter.name)
+
     try:
         if parameter.kind is Kind.NORMAL:
             raise Unreadable(node.getCategory())
-        value = of_width(value_of(node, output, IMAGE_NODES, read_image), parameter.channels)
+        value = of_width(value_of(node, output, IMAGE_NODES, read_image, read_colour), parameter.channels)
     except FenrainError as refused:
         reading.refuse(parameter.name, refused)
         return
@@ -266,7 +277,7 @@ def _map_of(reading: Reading, parameter: Parameter, node: Any, found: _Found, pa
         return None
     space = (file.getColorSpace() or node.getActiveColorSpace() or "") if file is not None else ""
     normal = parameter.kind is Kind.NORMAL
-    encoding = "normal" if normal else "srgb" if colour and space in ("srgb_texture", "") else "linear"
+    encoding = "normal" if normal else reading.encoding(space or SRGB, parameter.name) if colour else LINEAR
     transform, uv_set = _placement(reading, parameter, node)
     channels = found.channel or ("rgb" if colour or normal else "r")
     scale = found.strength if normal else found.of_channel(found.scale, channels)

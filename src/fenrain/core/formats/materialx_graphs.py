@@ -22,14 +22,17 @@ WORKED_OUT = ("float", "color3", "vector3")
 ImageReader = Callable[[Any, str], Value | None]
 """(an image node, the channel that is taken of it or "") → its map."""
 
+ColourReader = Callable[[Any, str], Any]
+"""(a typed colour, the colour space that it is stated in) → the same in linear Rec.709."""
+
 
 class Unreadable(Exception):
     """Names the node that cannot be worked out."""
 
 
-def value_of(node: Any, output: str, images: tuple[str, ...], read_image: ImageReader) -> Value:
+def value_of(node: Any, output: str, images: tuple[str, ...], read_image: ImageReader, read_colour: ColourReader) -> Value:
     """The value that a node gives. images: categories of nodes that are images. Raises Unreadable."""
-    return _Reader(images, read_image).of(node, output, {}, 0)
+    return _Reader(images, read_image, read_colour).of(node, output, {}, 0)
 
 
 def of_width(value: Value, channels: int) -> Value:
@@ -60,8 +63,8 @@ def plain(value: Any) -> Any:
 
 
 class _Reader:
-    def __init__(self, images: tuple[str, ...], read_image: ImageReader) -> None:
-        self._images, self._read_image, self._seen = images, read_image, 0
+    def __init__(self, images: tuple[str, ...], read_image: ImageReader, read_colour: ColourReader) -> None:
+        self._images, self._read_image, self._read_colour, self._seen = images, read_image, read_colour, 0
 
     def of(self, node: Any, output: str, scope: Mapping[str, Value], depth: int) -> Value:
         """scope: values of the inputs of the graph that a node stands in, by their names."""
@@ -111,7 +114,8 @@ class _Reader:
         value = stated.getValue() if stated is not None else None
         if value is None:
             raise Unreadable(f"{node.getCategory()}, whose {name} is given by the surface")
-        return Constant(_number_or_colour(value))
+        number = _number_or_colour(value)
+        return Constant(self._read_colour(number, stated.getActiveColorSpace()) if stated.getType() == "color3" else number)
 
 
 class _Later(Mapping[str, Value]):

@@ -21,6 +21,7 @@ from fenrain.core.formats.usd_meshes import read_usd_meshes
 from fenrain.core.formats.usd_networks import Network
 from fenrain.core.formats.usd_stage import SUFFIXES, Opened, bound_path, material_name, shared_path, told_as_broken, uv_names, uv_number
 from fenrain.core.formats.usd_writing import write_usd
+from fenrain.core.maps.colour_spaces import LINEAR, SRGB
 from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import Model, model_of
@@ -236,7 +237,7 @@ def _take_texture(reading: _Packed, opened: Opened, parameter: Parameter, shader
         parameter.name,
         image,
         channels,
-        "normal" if normal else _encoding(str(_stated(shader, "sourceColorSpace", "auto")), parameter, image.name),
+        "normal" if normal else _encoding(reading, file, str(_stated(shader, "sourceColorSpace", "auto")), parameter, image.name),
         scale=scale[0] / 2.0 if normal else _of_channels(scale, channels),
         bias=0.0 if normal else _of_channels(bias, channels),  # type: ignore[arg-type]
         transform=transform,
@@ -244,10 +245,14 @@ def _take_texture(reading: _Packed, opened: Opened, parameter: Parameter, shader
     )
 
 
-def _encoding(space: str, parameter: Parameter, name: str) -> str:
-    """What is left to the file is sRGB where it holds eight bits of a colour."""
+def _encoding(reading: Reading, file: Usd.Attribute | None, space: str, parameter: Parameter, name: str) -> str:
+    """As the texture says, or the attribute that names its file. What is left to the file is sRGB where it holds eight bits of a colour."""
+    if parameter.kind is not Kind.COLOUR:
+        return SRGB if space == "sRGB" else LINEAR
+    if file is not None and file.GetColorSpace():
+        return reading.encoding(str(file.GetColorSpace()), parameter.name)
     is_float = Path(name).suffix.lower() in (".exr", ".hdr")
-    return "srgb" if space == "sRGB" or (space == "auto" and parameter.kind is Kind.COLOUR and not is_float) else "linear"
+    return SRGB if space == "sRGB" or (space == "auto" and not is_float) else LINEAR
 
 
 def _of_channels(four: tuple[float, ...], channels: str) -> float | tuple[float, ...]:

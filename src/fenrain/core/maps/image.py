@@ -21,6 +21,7 @@ import OpenImageIO as oiio
 from fenrain.core.colour import linear_to_srgb, srgb_to_linear
 from fenrain.core.errors import ImageError, ImageTooLargeError, StorageError
 from fenrain.core.files import not_written
+from fenrain.core.maps.colour_spaces import LINEAR, SRGB, to_linear
 from fenrain.core.values import Image, place_of_tile
 
 LARGEST_EDGE = 16384
@@ -184,11 +185,13 @@ def rows(source: Any, info: ImageInfo, begin: int, end: int, name: str) -> np.nd
 
 
 def decode(texels: np.ndarray, depth: str, encoding: str) -> np.ndarray:
-    """Stored texels as linear float32: sRGB decoded where `encoding` says so, integers scaled to 0…1."""
-    if encoding == "srgb" and depth in ("uint8", "uint16"):
+    """Stored texels as linear float32: sRGB decoded where `encoding` says so, integers scaled to 0…1, colours in another space brought to
+    linear Rec.709."""
+    if encoding == SRGB and depth in ("uint8", "uint16"):
         return _srgb_table(depth)[texels]
     scaled = texels.astype(np.float32)
-    return scaled if FULL_SCALE[depth] == 1.0 else scaled * np.float32(1.0 / FULL_SCALE[depth])
+    scaled = scaled if FULL_SCALE[depth] == 1.0 else scaled * np.float32(1.0 / FULL_SCALE[depth])
+    return scaled if encoding in (LINEAR, SRGB) or texels.shape[-1] < 3 else to_linear(scaled, encoding)
 
 
 def encode(linear: np.ndarray, depth: str, encoding: str) -> np.ndarray:

@@ -201,7 +201,7 @@ class Texels:
         if lacks_alpha(value.channels, info):
             return np.ones((end - begin, self.grid.width, 1), np.float32)
         indices = channel_indices(value.channels, info.channels)
-        encoding = "srgb" if value.encoding == "srgb" and value.channels != "a" else "linear"
+        encoding = "linear" if value.channels == "a" or value.encoding == "normal" else value.encoding
         if value.transform != self.grid.transform:
             return self._placed(value, encoding, info, begin, end)[..., indices]
         if (info.width, info.height) != (self.grid.width, self.grid.height):

@@ -1,16 +1,29 @@
-"""Maps that are read in another encoding than their slot asks for: data as colour, and colours of 8 bits as data."""
+"""Maps that are read in another encoding than their slot, or their name, asks for: data as colour, colours of 8 bits as data."""
 
 from collections.abc import Iterator
 
 from fenrain.core.checking.door.registry import PRACTICE, Read, is_grey, small_texels
 from fenrain.core.findings import Finding, warning
+from fenrain.core.maps.colour_spaces import named_in
 from fenrain.core.maps.image import inspect
 from fenrain.core.models.parameter import Kind
 
 
 def look_for(read: Read) -> Iterator[Finding]:
     for parameter, value in read.maps():
-        if parameter.kind is Kind.NUMBER and value.encoding == "srgb":
+        named = named_in(value.image.name) if parameter.kind is Kind.COLOUR else None
+        if named is not None and named != value.encoding:
+            yield warning(
+                "colour-space-in-name",
+                f"{parameter.name}: “{value.image.name}” says by its name that it is in {named}, but is read as {value.encoding}.",
+                parameter=parameter.name,
+                evidence=named,
+                usual="files named by their colour space",
+                source=f"{PRACTICE}; ACES",
+                remedy=f"Read it as {named}.",
+                fix={"encoding": named},
+            )
+        elif parameter.kind is Kind.NUMBER and value.encoding == "srgb":
             yield warning(
                 "data-read-as-colour",
                 f"{parameter.name}: “{value.image.name}” is read as a colour in sRGB, but it holds numbers: 0.5 becomes 0.21.",
