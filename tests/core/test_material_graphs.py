@@ -10,12 +10,13 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fenrain.core import Material, convert, read, write
-from fenrain.core.formats.materialx import IMAGE_NODES, libraries
-from fenrain.core.maps.image import write_png
+from fenrain.core import MapLimits, Material, Profile, convert, read, write
+from fenrain.core.formats.materialx import IMAGE_NODES
+from fenrain.core.formats.materialx_graphs import libraries
+from fenrain.core.maps.image import inspect, write_png
 from fenrain.core.maps.texels import Grid, Texels
 from fenrain.core.rules.nodes import NODES, node_rule
-from fenrain.core.values import Computed, Constant, value_from_document, value_to_document
+from fenrain.core.values import Computed, Constant, Map, value_from_document, value_to_document
 
 EDGE = 8
 LUMINANCE = np.array([0.2722287, 0.6740818, 0.0536895])
@@ -176,17 +177,35 @@ def test_a_graph_without_end_is_named(tmp_path: Path, maps: dict[str, np.ndarray
     assert [finding.code for finding in material.findings] == ["not-read"]
 
 
-def test_what_a_graph_gives_is_kept_converted_and_written(tmp_path: Path, maps: dict[str, np.ndarray]) -> None:
-    text, wanted = CASES["mix"]
+@pytest.mark.parametrize("suffix", [".mtlx", ".usda"])
+@pytest.mark.parametrize("category", list(CASES))
+def test_a_graph_is_written_as_a_graph(category: str, suffix: str, tmp_path: Path, maps: dict[str, np.ndarray]) -> None:
+    text, wanted = CASES[category]
     material = read_graph(tmp_path, text)
     (value,) = material.values.values()
     assert isinstance(value, Computed)
     images = material.images()
     assert value_from_document(value_to_document(value), lambda digest, _: images[digest]) == value
-    (back,) = read(write([convert(material, "standard_surface").material], tmp_path / "out.mtlx", "materialx")[0])
+    converted = convert(material, "open_pbr").material
+    written, *files = write([converted], tmp_path / f"out{suffix}", "materialx" if suffix == ".mtlx" else "usd")
+    # The image is the file's own, byte for byte; a channel that is picked has a file of its own; the rest is nodes of the library.
+    assert (tmp_path / "base.png").read_bytes() in {file.read_bytes() for file in files}
+    assert len(files) <= 2
+    (back,) = read(written)
     with Texels(Grid(EDGE, EDGE)) as texels:
         found = np.array(texels.full(back.values["base_color"], 0, EDGE, 3))
-    assert found == approx(wanted(maps["base"], maps["mask"]), abs=0.03)
+    assert found == approx(wanted(maps["base"], maps["mask"]), abs=2e-5)
+
+
+def test_a_graph_that_a_profile_makes_smaller_is_baked(tmp_path: Path, maps: dict[str, np.ndarray]) -> None:
+    material = read_graph(tmp_path, CASES["mix"][0])
+    profile = Profile(maps=MapLimits(largest=4))
+    converted = convert(material, "open_pbr", profile).material
+    written, *files = write([converted], tmp_path / "out.mtlx", "materialx", profile=profile)
+    assert len(files) == 1
+    (value,) = read(written)[0].values.values()
+    assert isinstance(value, Map)
+    assert inspect(value.image).width == 4
 
 
 def test_nodes_take_the_inputs_that_the_standard_gives_them() -> None:

@@ -32,24 +32,25 @@ class MapFolder:
     def name(self) -> str:
         return self.folder.name
 
-    def map_of(self, value: Value, parameter: Parameter, name: str) -> Map:
+    def map_of(self, value: Value, parameter: Parameter, name: str, encoding: str = "") -> Map:
         """A parameter's map as an image of this name, or as a set of tiles: a source image as it is where it says just this, else worked
-        out; values above 1 go to EXR. Raises ImageError, StorageError."""
+        out; values above 1 go to EXR. encoding: in place of the one that such parameters are written in. Raises ImageError, StorageError.
+        """
+        encoding = encoding or ENCODINGS.get(parameter.kind, "linear")
         numbers = sorted({number for leaf in maps_of(value) for number, _ in leaf.image.tiles})
         if not numbers:
-            return self._image_of(value, parameter, name, keep=True, apart="")
+            return self._image_of(value, parameter, name, encoding, keep=True, apart="")
         tiles = [(number, tile_of(value, number)) for number in numbers]
-        keep = len({self._kept_suffix(tile, parameter) for _, tile in tiles}) == 1
+        keep = len({self._kept_suffix(tile, parameter, encoding) for _, tile in tiles}) == 1
         names = [f"{name}.{number}" for number, _ in tiles]
-        made = [self._image_of(tile, parameter, own, keep=keep, apart=own) for own, (_, tile) in zip(names, tiles, strict=True)]
+        made = [self._image_of(tile, parameter, own, encoding, keep=keep, apart=own) for own, (_, tile) in zip(names, tiles, strict=True)]
         placed = next(one for one, (_, tile) in zip(made, tiles, strict=True) if not isinstance(tile, Constant))
         return replace(placed, image=Image(f"{name}.<UDIM>{Path(placed.image.name).suffix}"))
 
-    def _image_of(self, value: Value, parameter: Parameter, name: str, *, keep: bool, apart: str) -> Map:
+    def _image_of(self, value: Value, parameter: Parameter, name: str, encoding: str, *, keep: bool, apart: str) -> Map:
         """One image file. keep: whether a source image may stay as it is; apart: no other file of the same texels stands for it but one
         that is set apart alike, as tiles are by their numbers."""
-        encoding = ENCODINGS.get(parameter.kind, "linear")
-        if keep and isinstance(value, Map) and self._kept_suffix(value, parameter):
+        if keep and isinstance(value, Map) and self._kept_suffix(value, parameter, encoding):
             return self._kept(value, name, apart)
         suffix = "exr" if parameter.high > 1.0 and encoding != "normal" else "jpg" if self.limits.lossy and encoding == "srgb" else "png"
         written_as = "linear" if suffix == "exr" else encoding
@@ -60,9 +61,9 @@ class MapFolder:
             self.files.append(path)
         return self._made[key]
 
-    def _kept_suffix(self, value: Value, parameter: Parameter) -> str:
+    def _kept_suffix(self, value: Value, parameter: Parameter, encoding: str) -> str:
         """Of the file whose bytes say just this, "" where there is none."""
-        if not isinstance(value, Map) or not self._says_just_this(value, parameter, ENCODINGS.get(parameter.kind, "linear")):
+        if not isinstance(value, Map) or not self._says_just_this(value, parameter, encoding):
             return ""
         return KEPT[inspect(value.image).format]
 

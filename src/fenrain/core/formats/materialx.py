@@ -19,7 +19,8 @@ from fenrain.core.errors import BrokenFileError, FenrainError, InputError, TooLa
 from fenrain.core.files import write_whole
 from fenrain.core.formats.baking import MapFolder
 from fenrain.core.formats.holding import Slot, every_parameter
-from fenrain.core.formats.materialx_graphs import Unreadable, of_width, plain, source_of, value_of
+from fenrain.core.formats.materialx_graph_writing import is_graph, written_graph
+from fenrain.core.formats.materialx_graphs import Unreadable, libraries, of_width, plain, source_of, value_of
 from fenrain.core.formats.placement import v_down, v_up_shift
 from fenrain.core.formats.registry import Format
 from fenrain.core.maps.colour_spaces import LINEAR, SRGB
@@ -42,14 +43,6 @@ CATEGORIES = {model: node for node, model in NODES.items()}
 LARGEST_DOCUMENT = 64 * 1024 * 1024
 IMAGE_NODES = ("image", "tiledimage", "gltf_image", "gltf_colorimage")
 TYPES = {"number": "float", "colour": "color3", "flag": "boolean", "choice": "integer", "normal": "vector3"}
-
-
-@cache
-def libraries() -> mx.Document:
-    """The standard's node definitions, loaded once."""
-    document = mx.createDocument()
-    mx.loadLibraries(mx.getDefaultDataLibraryFolders(), mx.getDefaultDataSearchPath(), document)
-    return document
 
 
 def read_materialx(path: Path, root: Path) -> list[Material]:
@@ -448,20 +441,37 @@ def _connect_turn(document: mx.Document, shader: Any, parameter: Parameter, valu
 
 
 def _connect_map(document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str, maps: MapFolder) -> None:
-    """Bake a map and connect it: image, placement where it is placed, normal map where it is one."""
-    image = _node(document, "image", f"{name}_{parameter.name}", TYPES[parameter.kind])
-    made = maps.map_of(value, parameter, image.getName())
-    file = image.addInput("file", "filename")
-    file.setValueString(f"{maps.name}/{made.image.name}")
-    if made.encoding == "srgb":
-        file.setColorSpace("srgb_texture")
-    if made.transform != IDENTITY or made.uv_set:
-        image.setConnectedNode("texcoord", _placed(document, made, f"{name}_{parameter.name}"))
-    source = image
+    """Connect a map: as the graph of nodes that it came from, or baked to an image; through a normal map where it is one."""
+    own = f"{name}_{parameter.name}"
+    source = (
+        written_graph(document, value, own, lambda leaf, at: _image(document, _kind_of(leaf), leaf, at, maps, leaf.encoding))
+        if is_graph(value) and parameter.kind in (Kind.COLOUR, Kind.NUMBER)
+        else _image(document, parameter, value, own, maps)
+    )
     if parameter.kind is Kind.NORMAL:
-        source = _node(document, "normalmap", f"{name}_{parameter.name}_map", "vector3")
+        image, source = source, _node(document, "normalmap", f"{own}_map", "vector3")
         source.setConnectedNode("in", image)
     shader.addInput(parameter.name, TYPES[parameter.kind]).setNodeName(source.getName())
+
+
+def _kind_of(leaf: Map) -> Parameter:
+    """What an image of a graph holds, for how it is written."""
+    return Parameter("image", Kind.COLOUR if len(leaf.channels) == 3 else Kind.NUMBER, 0.0, "", "", high=1.0)
+
+
+def _image(document: mx.Document, parameter: Parameter, value: Value, name: str, maps: MapFolder, encoding: str = "") -> Any:
+    """The node of an image that holds the value, with the nodes that place it."""
+    image = _node(document, "image", name, TYPES[parameter.kind])
+    made = maps.map_of(value, parameter, image.getName(), encoding if encoding in (LINEAR, SRGB) else "")
+    file = image.addInput("file", "filename")
+    file.setValueString(f"{maps.name}/{made.image.name}")
+    if made.encoding == SRGB:
+        file.setColorSpace("srgb_texture")
+    elif parameter.kind is Kind.COLOUR:
+        file.setColorSpace("lin_rec709")
+    if made.transform != IDENTITY or made.uv_set:
+        image.setConnectedNode("texcoord", _placed(document, made, name))
+    return image
 
 
 def _placed(document: mx.Document, made: Map, name: str) -> Any:

@@ -6,6 +6,7 @@ Nodes that the standard library states as graphs of others are opened; those tha
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from functools import cache
 from typing import Any
 
 import MaterialX as mx
@@ -24,6 +25,14 @@ ImageReader = Callable[[Any, str], Value | None]
 
 ColourReader = Callable[[Any, str], Any]
 """(a typed colour, the colour space that it is stated in) → the same in linear Rec.709."""
+
+
+@cache
+def libraries() -> mx.Document:
+    """The standard's node definitions, loaded once."""
+    document = mx.createDocument()
+    mx.loadLibraries(mx.getDefaultDataLibraryFolders(), mx.getDefaultDataSearchPath(), document)
+    return document
 
 
 class Unreadable(Exception):

@@ -10,7 +10,7 @@ from typing import Any
 import MaterialX as mx
 from pxr import Gf, Sdf, Tf, Usd, UsdShade
 
-from fenrain.core.formats.materialx import libraries
+from fenrain.core.formats.materialx_graphs import libraries
 from fenrain.core.formats.usd_stage import Opened, uv_number
 from fenrain.core.values import Image
 

@@ -16,7 +16,8 @@ from pxr import Ar, Gf, Sdf, Tf, Usd, UsdGeom, UsdShade, UsdUtils, Vt
 from fenrain.core.errors import UnknownFormatError
 from fenrain.core.files import not_written, whole_file, write_whole
 from fenrain.core.formats.baking import MapFolder
-from fenrain.core.formats.materialx import add_material, libraries, node_name
+from fenrain.core.formats.materialx import add_material, node_name
+from fenrain.core.formats.materialx_graphs import libraries
 from fenrain.core.formats.placement import v_up_shift
 from fenrain.core.formats.registry import read_meshes
 from fenrain.core.formats.usd_networks import written

@@ -11,7 +11,7 @@ from pathlib import Path
 
 import MaterialX as mx
 
-from fenrain.core.formats.materialx import libraries
+from fenrain.core.formats.materialx_graphs import libraries
 
 WEB = Path(__file__).parents[4] / "web"
 MOST_SAID = 20
