@@ -167,7 +167,7 @@ def check(
         for conversion in conversions:
             material = conversion.original
             shown = without(conversion, left_out) if left_out else conversion
-            for on, under in views if mesh is None else [(_mesh_stand(mesh, material.name), _chosen_rigs(rig, environment))]:
+            for on, under in views if mesh is None else [(_mesh_stand(mesh, material), _chosen_rigs(rig, environment))]:
                 compared = compare(
                     shown.original,
                     shown.material,
@@ -237,10 +237,10 @@ def _chosen_stands(stand: str) -> tuple[str, ...]:
     return tuple(stands()) if stand == "all" else (stand_of(stand).id,)
 
 
-def _mesh_stand(path: Path, material: str) -> str:
+def _mesh_stand(path: Path, material: Material) -> str:
     from fenrain.core.rendering.own_mesh import open_mesh
 
-    return open_mesh(path, path.parent, path.name, material).id
+    return open_mesh(path, path.parent, path.name, material.name, material.geometry.unit).id
 
 
 @app.command()

@@ -159,7 +159,7 @@ def test_flakes_glitter_cell_by_cell() -> None:
 def test_a_tile_is_as_wide_as_it_says(tmp_path: Path) -> None:
     # The stand is a tenth of a metre a unit: on a square of 2.8 units, tiles of 35 mm lie eight to a side.
     spans = spans_of("tile")
-    assert spans == approx((2.8 * METRES, 2.8 * METRES), rel=0.01)
+    assert spans[:2] == approx((2.8 * METRES, 2.8 * METRES), rel=0.01)
     assert uv_spans(sphere(rings=64, segments=128))[1] == approx(np.pi, rel=0.01)
     halves = np.zeros((64, 64, 3))
     halves[:, 32:] = 1.0

@@ -200,10 +200,10 @@ def test_blending_that_a_target_lacks_is_named_with_the_nearest_choice(blend: in
 
 
 def test_game_channels_name_what_no_target_can_carry() -> None:
-    values = {"bending": 0.4, "vertex_offset": (0.1, 0, 0), "reflection_image": (1, 1, 1), "lighting": 1, "flake_amount": 0.2}
+    values = {"bending": 0.4, "vertex_offset": (0.1, 0, 0), "reflection_image": (1, 1, 1), "lighting": 1}
     conversion = convert(Material.of("m", "channels", values), "metal_rough")
     lost = {name for entry in conversion.ledger if not entry.target for name in entry.sources}
-    assert {"bending", "vertex_offset", "reflection_image", "flake_amount"} <= lost
+    assert {"bending", "vertex_offset", "reflection_image"} <= lost
     assert all("Instead:" in entry.steps[-1].text for entry in conversion.ledger if not entry.target)
 
 
@@ -276,11 +276,20 @@ def test_extras_reach_the_hub_from_every_model_that_carries_them() -> None:
         np.testing.assert_allclose(detailed["base_color"], np.asarray(converted(model)["base_color"]) * 0.75, rtol=1e-6)
 
 
-def test_flakes_are_drawn_by_their_mean_and_named_where_they_are_lost() -> None:
-    flaked = Material.of("m", "metal_switch", {"base_color": (0.1, 0.1, 0.3), "flake_amount": 0.5, "flake_color": (0.9, 0.9, 0.9)})
-    conversion = convert(flaked, "open_pbr")
-    assert any("flake_amount" in entry.sources and not entry.target for entry in conversion.ledger)
-    assert quick_check(flaked, conversion.material).lobe_error > 0.05, "what is lost must show in the error"
+def test_flakes_widen_what_is_seen_of_many_and_tint_it() -> None:
+    # Beckmann & Spizzichino 1963: many leaning facets are as rough as their slopes; a share of them tints as much of the reflection.
+    wi = wo = np.array([[0.0, 0.0, 1.0]])
+    plain = {"metal": True, "base_color": (0.8, 0.8, 0.8), "finish": 0.05}
+
+    def straight_back(**flakes: Any) -> np.ndarray:
+        return np.asarray(evaluate("metal_switch", plain | flakes, wi, wo)[0])
+
+    leaning = straight_back(flake_amount=1.0, flake_tilt=0.4)
+    assert leaning[0] < 0.05 * straight_back()[0]
+    tinted = straight_back(flake_amount=1.0, flake_tilt=0.4, flake_color=(1.0, 0.5, 0.25))
+    np.testing.assert_allclose(tinted / leaning, [1.0, 0.5, 0.25], rtol=1e-6)
+    ramp = {"flake_color": (1.0, 0.0, 0.0), "flake_second_color": (0.0, 0.0, 1.0), "flake_spread": 1.0}
+    np.testing.assert_allclose(straight_back(flake_amount=1.0, flake_tilt=0.4, **ramp) / leaning, [0.5, 0.0, 0.5], rtol=1e-6)
 
 
 # Mixes

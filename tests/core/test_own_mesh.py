@@ -18,6 +18,7 @@ from fenrain.core.rendering.own_mesh import open_mesh
 from fenrain.core.rendering.pictures import PairShot, render
 from fenrain.core.rendering.stage import View, coverage
 from fenrain.core.rendering.stands.registry import OPENED, Prop, Stand
+from fenrain.core.values import Constant
 from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
 
 SQUARE = np.array([[0, 0, 0], [2, 0, 0], [2, 1, 0], [0, 1, 0]], "<f4")
@@ -185,3 +186,31 @@ def test_a_file_without_triangles_is_no_stand(tmp_path: Path) -> None:
         open_mesh(tmp_path / "gone.glb", tmp_path, "gone", "paint")
     with pytest.raises(UnknownFormatError, match="no meshes"):
         open_mesh(tmp_path / "notes.txt", tmp_path, "notes", "paint")
+
+
+def test_a_body_absorbs_over_the_lengths_of_its_own_file(tmp_path: Path) -> None:
+    """The same block, drawn once in metres and once in centimetres, with its depth counted alike, is the same picture."""
+    pictures = []
+    for size in (1.0, 100.0):
+        corners = [(x * size, y * size, z * size) for x in (0, 1) for y in (0, 1) for z in (0, 1)]
+        faces = ("1 2 4 3", "5 7 8 6", "1 5 6 2", "3 4 8 7", "1 3 7 5", "2 6 8 4")
+        text = "".join(f"v {x} {y} {z}\n" for x, y, z in corners) + "usemtl glass\n" + "".join(f"f {face}\n" for face in faces)
+        (tmp_path / f"block{size:g}.obj").write_text(text)
+        path = tmp_path / f"block{size:g}.obj"
+        values = {"transmission_weight": 1.0, "transmission_color": (0.2, 0.6, 0.5), "transmission_depth": 0.5 * size}
+        glass = Material.of("glass", "open_pbr", values)
+        stand = open_mesh(path, tmp_path, path.name, "glass").id
+        pictures.append(render(glass, View("even_white", stand, size=64), 16, 0))
+        shallow = render(glass.having(transmission_depth=Constant(50.0 * size)), View("even_white", stand, size=64), 16, 0)
+        assert shallow[..., 0].mean() > 1.02 * pictures[-1][..., 0].mean()
+    np.testing.assert_allclose(pictures[0], pictures[1], atol=0.02)
+
+
+def test_tiles_are_as_large_as_the_unit_of_the_file_says(tmp_path: Path) -> None:
+    path = asset(tmp_path)
+    (mesh,) = read_meshes(path, tmp_path)
+    for unit in (1.0, 0.01):
+        stand = open_mesh(path, tmp_path, "square", "paint", unit)
+        # Two units wide and one high, in metres.
+        width = np.ptp(stand.mesh().positions[:, 0]) * stand.metres
+        assert width == approx(np.ptp(mesh.positions[:, 0]) * unit)

@@ -110,10 +110,11 @@ def opened_stand(database: Session, stand: str, material: MaterialRow) -> str:
     if asset is None:
         raise NotFoundError(f"“{file}” has no meshes of its own.", place=stand, remedy="Choose another stand.")
     called = _name_in_its_file(database, material)
-    known = mesh_stand_id(files[asset], called)
+    unit = float(material.document["geometry"].get("unit", 0.0))
+    known = mesh_stand_id(files[asset], called, unit)
     if known not in OPENED_STANDS:
         with restored_files(files) as folder:
-            open_mesh(folder / asset, folder, Path(asset).name, called)
+            open_mesh(folder / asset, folder, Path(asset).name, called, unit)
     return f"{known}{colon}{camera}"
 
 

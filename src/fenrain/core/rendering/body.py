@@ -13,7 +13,8 @@ from fenrain.core.lobes.surface import Surface
 from fenrain.core.material import Material
 from fenrain.core.optics.arrays import is_absent
 from fenrain.core.rendering.engine import dr, held, held_table, mi
-from fenrain.core.rendering.textures import WHOLE, Operands, Spans, normal_map, opens, operands_of
+from fenrain.core.rendering.stands.registry import WHOLE, Spans
+from fenrain.core.rendering.textures import Operands, counted_in, normal_map, opens, operands_of
 from fenrain.core.surfaces import mean_surface
 
 CHOICE_COSINES = 16
@@ -36,9 +37,9 @@ class Medium:
 class Body:
     """A material as paths need it.
 
-    chances: how often each aspect is picked, by its cosines to the viewer (see `chances`); spans: metres on the surface for a step of u and
-    of v; shallow: light that would scatter inside comes out where it went in. What a kernel is made for stands in
-    `transmits`, `subsurface`, `opens`, `glows`, `sheet`, `tells_lamps`, `bends` and whether there is a medium or a relief.
+    chances: how often each aspect is picked, by its cosines to the viewer (see `chances`); spans: what its lengths are measured by;
+    shallow: light that would scatter inside comes out where it went in. What a kernel is made for stands in `transmits`, `subsurface`,
+    `opens`, `glows`, `sheet`, `tells_lamps`, `bends` and whether there is a medium or a relief.
     """
 
     def __init__(
@@ -55,7 +56,7 @@ class Body:
         self._aspects = tuple(aspects)
         normals = normal_map(material, edge, spans)
         self._normals = mi.load_dict(normals) if normals is not None else None
-        mean = mean_surface(material)
+        mean = counted_in(mean_surface(material), spans.unit)
         self.medium = _medium(mean) if mean.scatters and not shallow else None
         self._chances = {aspect: held_table(table) for aspect, table in (chances or {}).items()}
         place = dr.zeros(mi.SurfaceInteraction3f)

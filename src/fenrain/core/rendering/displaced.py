@@ -37,12 +37,12 @@ class Offsets:
     grid: Grid
 
 
-def offsets_of(material: Material) -> Offsets | None:
-    """None where nothing is moved."""
+def offsets_of(material: Material, unit: float = 1.0) -> Offsets | None:
+    """None where nothing is moved. unit: scene units to which one of the material's comes."""
     if not _may_move(material):
         return None
     surface, grid = over_texels(material, LARGEST_EDGE, (RELIEF,))
-    found = image_of(surface.displacement, grid)
+    found = image_of(surface.displacement, grid) * unit
     texels = np.broadcast_to(found, (grid.height, grid.width, found.shape[-1]))
     return None if float(np.abs(texels).max()) < LEAST else Offsets(texels, grid)
 
@@ -71,7 +71,7 @@ _KEPT: dict[tuple[str, str, int, tuple[str, ...]], Stage] = {}
 
 
 def _stage(material: Material, stand: str, size: int, dressed: tuple[str, ...]) -> Stage:
-    offsets = offsets_of(material)
+    offsets = offsets_of(material, stand_of(stand).unit)
     if offsets is None:
         return stage_of(stand, size, dressed)
     key = (material.digest, stand, size, dressed)

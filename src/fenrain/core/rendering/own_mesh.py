@@ -12,7 +12,7 @@ import numpy as np
 from fenrain.core.errors import InputError
 from fenrain.core.formats.registry import read_meshes
 from fenrain.core.geometry import Mesh, joined
-from fenrain.core.rendering.stands.registry import OPENED, Prop, Stand
+from fenrain.core.rendering.stands.registry import METRES, OPENED, Prop, Stand
 
 PREFIX = "mesh-"
 """How ids of such stands begin; the digest of the file, and of the material's name, follow."""
@@ -30,17 +30,18 @@ def mesh_key(digest: str) -> str:
     return f"{PREFIX}{digest[:16]}"
 
 
-def mesh_stand_id(digest: str, material: str) -> str:
-    """Of the stand that it makes for a material."""
-    return f"{mesh_key(digest)}-{hashlib.sha256(material.encode()).hexdigest()[:8]}"
+def mesh_stand_id(digest: str, material: str, unit: float) -> str:
+    """Of the stand that it makes for a material, of a file with this unit of length."""
+    return f"{mesh_key(digest)}-{hashlib.sha256(f'{material} {unit:g}'.encode()).hexdigest()[:8]}"
 
 
-def open_mesh(path: Path, root: Path, title: str, material: str) -> Stand:
-    """The stand of a file with meshes. material: the one whose triangles carry the look, all of them where the file names it nowhere.
+def open_mesh(path: Path, root: Path, title: str, material: str, unit: float = 0.0) -> Stand:
+    """The stand of a file with meshes, on which lengths of a material count as in the file. material: the one whose triangles carry the
+    look, all of them where the file names it nowhere; unit: metres of the file's unit of length, 0 where nobody knows.
 
     Raises UnknownFormatError, BrokenFileError, MissingFileError, UnsafePathError, InputError for a file without triangles.
     """
-    meshes = _fitted(read_meshes(path, root), path)
+    meshes, scale = _fitted(read_meshes(path, root), path)
     own = [mesh for mesh in meshes if mesh.material == material]
     others = [mesh for mesh in meshes if mesh.material != material] if own else []
     body = joined(title, own or meshes)
@@ -48,8 +49,9 @@ def open_mesh(path: Path, root: Path, title: str, material: str) -> Stand:
     floor = float(min(mesh.positions[:, 1].min() for mesh in meshes)) - 0.004
     says = f"own mesh, {len(body.triangles):,} triangles with this material" if own else "own mesh, the material on all of it"
     camera = _camera(body)
-    stand_id = mesh_stand_id(hashlib.sha256(path.read_bytes()).hexdigest(), material)
-    return OPENED.keep(Stand(stand_id, title, says, lambda: body, floor, camera, 100, props=lambda: props))
+    stand_id = mesh_stand_id(hashlib.sha256(path.read_bytes()).hexdigest(), material, unit)
+    metres = unit / scale if unit else METRES
+    return OPENED.keep(Stand(stand_id, title, says, lambda: body, floor, camera, 100, props=lambda: props, unit=scale, metres=metres))
 
 
 def _camera(body: Mesh) -> tuple[Place, Place]:
@@ -65,12 +67,13 @@ def _camera(body: Mesh) -> tuple[Place, Place]:
     return (float(eye[0]), float(eye[1]), float(eye[2])), (float(target[0]), float(target[1]), float(target[2]))
 
 
-def _fitted(meshes: Sequence[Mesh], path: Path) -> list[Mesh]:
-    """About the origin and as large as a stand; without triangles that are none."""
+def _fitted(meshes: Sequence[Mesh], path: Path) -> tuple[list[Mesh], float]:
+    """About the origin and as large as a stand, without triangles that are none; and by how much they are scaled."""
     kept = [mesh for mesh in meshes if len(mesh.triangles) and np.isfinite(mesh.positions).all()]
     if not kept:
         raise InputError(f"“{path.name}” has no triangles.", place=path.name, remedy="Hand in a file with meshes.")
     places = np.concatenate([mesh.positions[np.unique(mesh.triangles)] for mesh in kept])
     low, high = places.min(axis=0), places.max(axis=0)
     middle, radius = 0.5 * (low + high), max(0.5 * float(np.linalg.norm(high - low)), 1e-9)
-    return [replace(mesh, positions=(mesh.positions - middle) * (RADIUS / radius)) for mesh in kept]
+    scale = RADIUS / radius
+    return [replace(mesh, positions=(mesh.positions - middle) * scale) for mesh in kept], scale

@@ -15,8 +15,7 @@ from fenrain.core.rendering.engine import dr, mi
 from fenrain.core.rendering.numbers import Numbers, means
 from fenrain.core.rendering.paths import Views, plan_for, radiance, views
 from fenrain.core.rendering.stage import Light, Stage, View, coverage, light_of, map_edge, stage_of
-from fenrain.core.rendering.stands.registry import spans_of, stand_of
-from fenrain.core.rendering.textures import Spans
+from fenrain.core.rendering.stands.registry import Spans, spans_of, stand_of
 from fenrain.core.surfaces import mean_surface
 
 SAMPLE_COUNTS = (4, 16)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -20,6 +20,7 @@ from fenrain.core.models.registry import Model, model_of
 from fenrain.core.optics.arrays import is_colour, is_whole
 from fenrain.core.optics.bump import blend_normals, bumped, normalised
 from fenrain.core.rendering.engine import dr, mi
+from fenrain.core.rendering.stands.registry import Spans
 from fenrain.core.surfaces import flake_numbers, texel_surface, with_flakes_drawn
 from fenrain.core.values import Constant, UvTransform, Value, is_drawn
 
@@ -38,6 +39,7 @@ class Operands:
     textures: dict[str, tuple[Any, int]]
     painted: dict[str, Any]
     parts: tuple[Operands, ...]
+    unit: float = 1.0
 
     def surface(self, si: Any, active: Any) -> Surface:
         """The material's surface at a place of the scene."""
@@ -49,7 +51,17 @@ class Operands:
             values |= {name: texture.eval(towards, active) for name, texture in self.painted.items()}
         view = self.model.view(values)
         view.up, view.parts = si.sh_frame.n.y, tuple(part.surface(si, active) for part in self.parts)
-        return self.model.surface(view)
+        return counted_in(self.model.surface(view), self.unit)
+
+
+def counted_in(surface: Surface, unit: float) -> Surface:
+    """The surface with its lengths in scene units. unit: scene units to which one of its own comes."""
+    if unit == 1.0:
+        return surface
+    inside = surface.interior
+    if inside is not None:
+        inside = replace(inside, absorption=inside.absorption / unit, scattering=inside.scattering / unit)
+    return replace(surface, interior=inside, displacement=surface.displacement * unit)
 
 
 def _mirrored(si: Any) -> Any:
@@ -63,7 +75,7 @@ def _mirrored(si: Any) -> Any:
 
 def operands_of(material: Material, edge: int, spans: Spans) -> Operands:
     """Every value of the material but its normals, which bend the surface and not its lobes. edge: largest of a texture, in texels; spans:
-    metres on the surface for a step of u and of v."""
+    what its lengths are measured by."""
     material = with_flakes_drawn(material)
     model = model_of(material.model)
     constants: dict[str, Any] = {}
@@ -77,18 +89,19 @@ def operands_of(material: Material, edge: int, spans: Spans) -> Operands:
         elif isinstance(value, Constant):
             constants[parameter.name] = _opaque(parameter, value)
         elif parameter.role is Role.PAINTED_REFLECTION:
-            painted[parameter.name] = _texture(value, parameter.channels, edge, WHOLE)
+            painted[parameter.name] = _texture(value, parameter.channels, edge, ONCE)
         else:
-            spans_of_it = WHOLE if is_drawn(value) else tiles
-            textures[parameter.name] = (_texture(value, parameter.channels, edge, spans_of_it), parameter.channels)
-    return Operands(model, constants, textures, painted, tuple(operands_of(part, edge, spans) for part in material.parts))
+            repeats = ONCE if is_drawn(value) else tiles
+            textures[parameter.name] = (_texture(value, parameter.channels, edge, repeats), parameter.channels)
+    parts = tuple(operands_of(part, edge, spans._replace(unit=1.0)) for part in material.parts)
+    return Operands(model, constants, textures, painted, parts, spans.unit)
 
 
-Spans = tuple[float, float]
-WHOLE = (1.0, 1.0)
+Repeats = tuple[float, float]
+ONCE = (1.0, 1.0)
 
 
-def _tiles(material: Material, spans: Spans) -> Spans:
+def _tiles(material: Material, spans: Spans) -> Repeats:
     """How often maps lie on a step of u and of v, where the material states the size of a tile in metres."""
     by_role = model_of(material.model).by_role
     sizes = [material.value(by_role[role].name) if role in by_role else None for role in (Role.TILE_WIDTH, Role.TILE_HEIGHT)]
@@ -121,7 +134,7 @@ def normal_map(material: Material, edge: int, spans: Spans) -> dict[str, Any] | 
     surface, grid = over_texels(material, edge, (RELIEF,))
     normals, pattern = _normals(surface.relief, grid), _flakes(material)
     if pattern is not None:
-        return _bitmap(_leaning(pattern, normals, grid) * 0.5 + 0.5, Grid(*pattern.mask.shape), WHOLE)
+        return _bitmap(_leaning(pattern, normals, grid) * 0.5 + 0.5, Grid(*pattern.mask.shape), ONCE)
     if normals is None or float(np.abs(normals[..., :2]).max()) < FLATTEST:
         return None
     return _bitmap(normals * 0.5 + 0.5, grid, _tiles(material, spans))
@@ -182,7 +195,7 @@ def _read(material: Material, groups: Collection[str]) -> list[Value]:
 
 
 @lru_cache(maxsize=24)
-def _texture(value: Value, channels: int, edge: int, tiles: Spans) -> Any:
+def _texture(value: Value, channels: int, edge: int, tiles: Repeats) -> Any:
     grid = grid_of([value], edge)
     with Texels(grid) as texels:
         bitmap = _bitmap(np.asarray(texels.full(value, 0, grid.height, channels)), grid, tiles)
@@ -190,7 +203,7 @@ def _texture(value: Value, channels: int, edge: int, tiles: Spans) -> Any:
         return mi.load_dict({**bitmap, "filter_type": "nearest"} if is_drawn(value) else bitmap)
 
 
-def _bitmap(texels: np.ndarray, grid: Grid, tiles: Spans) -> dict[str, Any]:
+def _bitmap(texels: np.ndarray, grid: Grid, tiles: Repeats) -> dict[str, Any]:
     return {
         "type": "bitmap",
         "bitmap": mi.Bitmap(np.array(texels, dtype=np.float32, order="C")),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import cache, lru_cache
+from typing import NamedTuple
 
 import numpy as np
 
@@ -30,10 +31,15 @@ def _nothing() -> tuple[Prop, ...]:
     return ()
 
 
+METRES = 0.1
+"""Of a scene unit on the stands that come with Fenrain: a sphere is as large as a fist."""
+
+
 @dataclass(frozen=True)
 class Stand:
     """id, title, what it shows; mesh: of the look, about 2 units tall around the origin; floor: height of the ground; camera: origin and
-    target; order: place in lists; convex: no light that leaves it meets it or a prop again; props: what stands beside its mesh.
+    target; order: place in lists; convex: no light that leaves it meets it or a prop again; props: what stands beside its mesh; unit: scene
+    units to which one of a material's units of length comes; metres: of a scene unit.
     """
 
     id: str
@@ -46,10 +52,19 @@ class Stand:
     field_of_view: float = 26.0
     convex: bool = False
     props: Callable[[], tuple[Prop, ...]] = field(default=_nothing, compare=False)
+    unit: float = 1.0
+    metres: float = METRES
 
 
-METRES = 0.1
-"""Of a scene unit on every stand: a sphere is as large as a fist, which is what sizes of tiles are measured by."""
+class Spans(NamedTuple):
+    """What lengths of a material are measured by: metres on the surface for a whole step of u, and of v; scene units for one of its own."""
+
+    u: float = 1.0
+    v: float = 1.0
+    unit: float = 1.0
+
+
+WHOLE = Spans()
 CAMERAS = {"near": (0.6, "near"), "far": (2.4, "from afar")}
 """How far away the camera stands, as a share of the usual distance, by what follows a stand's id: “sphere:near”."""
 
@@ -67,10 +82,10 @@ OPENED = Opened[Stand](MOST_OPENED)
 
 
 @lru_cache(maxsize=MOST_OPENED)
-def spans_of(stand_id: str) -> tuple[float, float]:
-    """Metres on the stand's surface for a whole step of u, and of v."""
-    along_u, along_v = uv_spans(stand_of(stand_id).mesh())
-    return METRES * along_u, METRES * along_v
+def spans_of(stand_id: str) -> Spans:
+    stand = stand_of(stand_id)
+    along_u, along_v = uv_spans(stand.mesh())
+    return Spans(stand.metres * along_u, stand.metres * along_v, stand.unit)
 
 
 def stand_of(stand_id: str) -> Stand:
