@@ -13,6 +13,7 @@ from pytest import approx
 
 from fenrain.core import convert, read, write
 from fenrain.core.formats.registry import read_meshes
+from fenrain.core.geometry import mean_depth, sphere
 from fenrain.core.maps.image import write_png
 
 OBJ = "mtllib pane.mtl\nv 0 0 0\nv 200 0 0\nv 0 100 0\nvt 0 0\nvt 1 0\nvt 0 1\nusemtl pane\nf 1/1 2/2 3/3\n"
@@ -108,3 +109,24 @@ def test_the_command_line_takes_a_unit_and_a_folder_of_maps(tmp_path: Path) -> N
     wrong = run("--unit", "furlongs")
     assert wrong.returncode == 2
     assert wrong.stderr.count("\n") == 1
+
+
+def test_a_volume_is_as_thick_as_the_mesh_that_carries_it(tmp_path: Path) -> None:
+    # Cauchy 1841: the mean chord of a convex body is 4 V/A, of a sphere 4/3 of its radius.
+    assert mean_depth([sphere()]) == approx(4.0 / 3.0, rel=0.01)
+    corners = [(x, y, z) for x in (0, 20) for y in (0, 20) for z in (0, 20)]
+    faces = ("1 2 4 3", "5 7 8 6", "1 5 6 2", "3 4 8 7", "1 3 7 5", "2 6 8 4")
+    block = "".join(f"v {x} {y} {z}\n" for x, y, z in corners) + "".join(f"f {face}\n" for face in faces)
+    (tmp_path / "glass.mtl").write_text("newmtl glass\nKd 0 0 0\nKs 1 1 1\nNs 900\nNi 1.5\nTf 0.5 0.8 0.7\nillum 7\n")
+    (tmp_path / "block.obj").write_text("mtllib glass.mtl\nusemtl glass\n" + block)
+    (glass,) = read(tmp_path / "block.obj", unit=0.01)
+    assert glass.geometry.depth == approx(20.0 * 2.0 / 3.0)
+    conversion = convert(glass, "metal_rough")
+    assert conversion.material.parameters()["thickness"] == approx(20.0 * 2.0 / 3.0)
+    assert "mean depth" in next(entry for entry in conversion.ledger if entry.target == "thickness").steps[-1].text
+    # glTF counts in metres.
+    written = write([conversion.material], tmp_path / "block.glb", "gltf", tmp_path / "block.obj")[0]
+    assert read(written)[0].parameters()["thickness"] == approx(0.2 * 2.0 / 3.0)
+    # A pane without a back has no inside.
+    (tmp_path / "block.obj").write_text("mtllib glass.mtl\nusemtl glass\n" + block.replace("f 2 6 8 4\n", ""))
+    assert read(tmp_path / "block.obj")[0].geometry.depth == 0.0

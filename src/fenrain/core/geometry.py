@@ -105,6 +105,35 @@ def uv_spans(mesh: Mesh) -> tuple[float, float]:
     return _median(np.linalg.norm(of_u, axis=1), area), _median(np.linalg.norm(of_v, axis=1), area)
 
 
+def mean_depth(meshes: Sequence[Mesh]) -> float:
+    """How far light goes through some bodies on average, 4 V/A: the mean chord of a convex body (Cauchy 1841). 0 where they are not closed.
+
+    >>> round(mean_depth([box("cube", (0.0, 0.0, 0.0), (1.0, 1.0, 1.0))]), 6)
+    0.666667
+    """
+    volume = area = 0.0
+    for mesh in meshes:
+        if not _is_closed(mesh):
+            return 0.0
+        a, b, c = np.moveaxis(mesh.positions[mesh.triangles], 1, 0)
+        volume += float((a * np.cross(b, c)).sum()) / 6.0
+        area += float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum()) / 2.0
+    return 4.0 * abs(volume) / area if area > 0.0 else 0.0
+
+
+def _is_closed(mesh: Mesh) -> bool:
+    """Whether every edge lies between two triangles, corners at one place taken as one."""
+    if not len(mesh.triangles):
+        return False
+    size = max(float(np.ptp(mesh.positions, axis=0).max()), 1e-12)
+    _, welded = np.unique(np.round(mesh.positions / size, 6), axis=0, return_inverse=True)
+    corners = welded.reshape(-1)[mesh.triangles]
+    corners = corners[(corners != np.roll(corners, 1, axis=1)).all(axis=1)]
+    edges = np.sort(np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]], corners[:, [2, 0]]]), axis=1)
+    _, counts = np.unique(edges, axis=0, return_counts=True)
+    return bool(len(edges)) and bool((counts == 2).all())
+
+
 def _median(values: np.ndarray, weights: np.ndarray) -> float:
     order = np.argsort(values)
     reached = np.cumsum(weights[order])

@@ -26,12 +26,13 @@ from fenrain.core.values import (
 @dataclass(frozen=True)
 class Geometry:
     """What a material asks of the surface that carries it, and where it is used. unit: metres of the asset's unit of length, 0 where its
-    file states none."""
+    file states none; depth: how far light goes through the bodies that carry it on average, in that unit, 0 where nobody knows."""
 
     double_sided: bool = False
     meshes: tuple[str, ...] = ()
     uv_sets: tuple[int, ...] = ()
     unit: float = 0.0
+    depth: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -148,6 +149,7 @@ def material_to_document(material: Material) -> dict[str, Any]:
             "meshes": list(material.geometry.meshes),
             "uv_sets": list(material.geometry.uv_sets),
             "unit": material.geometry.unit,
+            "depth": material.geometry.depth,
         },
         "source": {
             "file": material.source.file,
@@ -167,7 +169,13 @@ def material_from_document(document: Mapping[str, Any], open_image: Callable[[st
         document["name"],
         document["model"],
         {name: value_from_document(value, open_image) for name, value in document["values"].items()},
-        Geometry(geometry["double_sided"], tuple(geometry["meshes"]), tuple(geometry["uv_sets"]), geometry.get("unit", 0.0)),
+        Geometry(
+            geometry["double_sided"],
+            tuple(geometry["meshes"]),
+            tuple(geometry["uv_sets"]),
+            geometry.get("unit", 0.0),
+            geometry.get("depth", 0.0),
+        ),
         Source(source["file"], source["format"], source["index"], source["place"]),
         tuple(Finding.from_document(finding) for finding in document["findings"]),
         tuple(material_from_document(part, open_image) for part in document.get("parts", ())),

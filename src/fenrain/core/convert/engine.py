@@ -19,9 +19,9 @@ from fenrain.core.models.mix.parameters import PART_PREFIXES
 from fenrain.core.models.registry import HUB, Model, model_of, target_models
 from fenrain.core.models.target import Profile
 from fenrain.core.rules.case import Case
-from fenrain.core.rules.fidelity import ASSUMED, DROPPED, EXACT, Fidelity
+from fenrain.core.rules.fidelity import ASSUMED, DROPPED, EQUIVALENT, EXACT, Fidelity
 from fenrain.core.rules.rule import Kind, Rule, RuleSet
-from fenrain.core.values import Value
+from fenrain.core.values import Constant, Value
 
 
 @dataclass(frozen=True)
@@ -114,7 +114,21 @@ def _joined(material: Material, first: Stage, second: Stage, source: Model, targ
     """The conversion that the way to the hub and the way from it make."""
     known = (*second.entries.values(), *second.losses, *first.losses)
     faded = _faded(material, source, first.entries.values(), known, target)
-    return Conversion(material, second.material, _sorted((*known, *faded), target), profile)
+    ledger = tuple(_as_deep_as_its_mesh(entry, material, target) for entry in _sorted((*known, *faded), target))
+    values = {entry.target: entry.value for entry in ledger if entry.target and entry.value is not None}
+    return Conversion(material, second.material.having(**values), ledger, profile)
+
+
+def _as_deep_as_its_mesh(entry: Entry, original: Material, target: Model) -> Entry:
+    """The line of how thick a body is, which only the mesh that carries it knows."""
+    depth = original.geometry.depth
+    if entry.target != "thickness" or target.parameter("thickness").unit != "mesh units" or not depth or entry.derived == Constant(0.0):
+        return entry
+    text = f"{depth:.4g}, the mean depth of the meshes that carry it (4 × volume ÷ area), for viewers that do not trace."
+    step = Step(
+        f"{target.id}.depth_of_mesh", text, "Cauchy 1841: the mean chord; KHR_materials_volume: thickness of the volume", EQUIVALENT
+    )
+    return replace(entry, derived=Constant(depth), steps=(*entry.steps, step))
 
 
 def _faded(material: Material, source: Model, first: Iterable[Entry], known: Sequence[Entry], target: Model) -> list[Entry]:

@@ -11,10 +11,10 @@ import numpy as np
 
 from fenrain.core.dialects.dialect import Dialect, dialect_of, shipped
 from fenrain.core.discovery import declarations
-from fenrain.core.errors import ImageError, InputError, MissingFileError, UnknownFormatError
+from fenrain.core.errors import FenrainError, ImageError, InputError, MissingFileError, UnknownFormatError
 from fenrain.core.formats.holding import Holder, Slots
 from fenrain.core.formats.limits import fitted
-from fenrain.core.geometry import Mesh
+from fenrain.core.geometry import Mesh, mean_depth
 from fenrain.core.maps.flat import flattened
 from fenrain.core.maps.mean import thumbnail
 from fenrain.core.material import Material
@@ -130,8 +130,33 @@ def read(
     assert chosen.read is not None
     among = known or shipped()
     given = (None if dialect is None else dialect_of(dialect, among), among) if chosen.takes_dialect else ()
-    materials = chosen.read(file, folder, *given)
+    materials = _with_depths(chosen.read(file, folder, *given), chosen, file, folder)
     return materials if unit == 0.0 else [_counting_in(material, unit) for material in materials]
+
+
+CLEAR = (Role.TRANSMISSION, Role.TRANSMISSION_COLOR, Role.INDEX, Role.OPACITY)
+
+
+def _with_depths(materials: list[Material], chosen: Format, file: Path, folder: Path) -> list[Material]:
+    """The materials that light may go through, with how deep the bodies are that carry them."""
+    clear = {material.name for material in materials if _may_be_clear(material)}
+    if chosen.meshes is None or not clear:
+        return materials
+    try:
+        meshes = [mesh for mesh in chosen.meshes(file, folder) if mesh.material in clear]
+    except FenrainError:  # what is wrong with the meshes is said where they are drawn or written
+        return materials
+    return [
+        replace(one, geometry=replace(one.geometry, depth=mean_depth([mesh for mesh in meshes if mesh.material == one.name])))
+        if one.name in clear
+        else one
+        for one in materials
+    ]
+
+
+def _may_be_clear(material: Material) -> bool:
+    by_role = model_of(material.model).by_role
+    return any(role in by_role and by_role[role].name in material.values for role in CLEAR)
 
 
 def _counting_in(material: Material, unit: float) -> Material:
