@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import subprocess
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -11,7 +12,7 @@ import pytest
 from pxr import Usd, UsdGeom
 from pytest import approx
 
-from fenrain.core import convert, read, write
+from fenrain.core import Material, convert, read, write
 from fenrain.core.formats.registry import read_meshes
 from fenrain.core.geometry import mean_depth, sphere
 from fenrain.core.maps.image import write_png
@@ -117,11 +118,12 @@ def test_a_volume_is_as_thick_as_the_mesh_that_carries_it(tmp_path: Path) -> Non
     corners = [(x, y, z) for x in (0, 20) for y in (0, 20) for z in (0, 20)]
     faces = ("1 2 4 3", "5 7 8 6", "1 5 6 2", "3 4 8 7", "1 3 7 5", "2 6 8 4")
     block = "".join(f"v {x} {y} {z}\n" for x, y, z in corners) + "".join(f"f {face}\n" for face in faces)
-    (tmp_path / "glass.mtl").write_text("newmtl glass\nKd 0 0 0\nKs 1 1 1\nNs 900\nNi 1.5\nTf 0.5 0.8 0.7\nillum 7\n")
+    (tmp_path / "glass.mtl").write_text("newmtl glass\nKd 0 0 0\nKs 1 1 1\nNs 900\nNi 1.5\nd 0.1\nTf 0.5 0.8 0.7\nillum 7\n")
     (tmp_path / "block.obj").write_text("mtllib glass.mtl\nusemtl glass\n" + block)
     (glass,) = read(tmp_path / "block.obj", unit=0.01)
     assert glass.geometry.depth == approx(20.0 * 2.0 / 3.0)
-    conversion = convert(glass, "metal_rough")
+    clear = {"diffuse": (0, 0, 0), "reflection": (1, 1, 1), "refraction": (1, 1, 1)}
+    conversion = convert(replace(Material.of("glass", "gloss_pair", clear), geometry=glass.geometry), "metal_rough")
     assert conversion.material.parameters()["thickness"] == approx(20.0 * 2.0 / 3.0)
     assert "mean depth" in next(entry for entry in conversion.ledger if entry.target == "thickness").steps[-1].text
     # glTF counts in metres.
