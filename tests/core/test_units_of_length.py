@@ -125,7 +125,8 @@ def test_a_volume_is_as_thick_as_the_mesh_that_carries_it(tmp_path: Path) -> Non
     clear = {"diffuse": (0, 0, 0), "reflection": (1, 1, 1), "refraction": (1, 1, 1)}
     conversion = convert(replace(Material.of("glass", "gloss_pair", clear), geometry=glass.geometry), "metal_rough")
     assert conversion.material.parameters()["thickness"] == approx(20.0 * 2.0 / 3.0)
-    assert "mean depth" in next(entry for entry in conversion.ledger if entry.target == "thickness").steps[-1].text
+    said = next(entry for entry in conversion.ledger if entry.target == "thickness").steps
+    assert any("mean depth" in step.text for step in said)
     # glTF counts in metres.
     written = write([conversion.material], tmp_path / "block.glb", "gltf", tmp_path / "block.obj")[0]
     assert read(written)[0].parameters()["thickness"] == approx(0.2 * 2.0 / 3.0)
