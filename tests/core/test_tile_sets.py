@@ -153,3 +153,15 @@ def test_a_set_is_kept_by_its_tiles(rusty: Path) -> None:
     files = {file.digest: file for file in material.images().values()}
     assert len(files) == 2 * len(NUMBERS)
     assert value_from_document(value_to_document(value), lambda digest, name: files[digest]) == value
+
+
+def test_a_turn_of_tiles_is_named(rusty: Path) -> None:
+    turned = rusty.read_text().replace(
+        '<image name="rough" type="float">',
+        '<place2d name="turn" type="vector2"><input name="rotate" type="float" value="30"/></place2d>'
+        '<image name="rough" type="float"><input name="texcoord" type="vector2" nodename="turn"/>',
+    )
+    rusty.write_text(turned)
+    said = [(one.code, one.parameter) for one in read(rusty)[0].findings]
+    assert ("turned-tiles", "specular_roughness") in said
+    assert ("turned-tiles", "base_color") not in said

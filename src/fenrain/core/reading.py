@@ -89,8 +89,23 @@ class Reading:
         """Take a map, after a look at its header. A map that cannot be read becomes a finding. Returns whether it was taken."""
         if image is None or not self.is_usable(parameter, image):
             return False
+        self.remark_turned_tiles(parameter, image, transform)
         self.values[parameter] = Map(image, channels, encoding, scale, bias, over_tiles(image, transform), uv_set)
         return True
+
+    def remark_turned_tiles(self, parameter: str, image: Image, transform: UvTransform) -> None:
+        """A set of tiles lies on the UVs by its numbers, so that none of it can be turned."""
+        if image.tiles and transform.rotation:
+            degrees = math.degrees(transform.rotation)
+            self.findings.append(
+                warning(
+                    "turned-tiles",
+                    f"The tiles of “{image.name}” are turned by {degrees:.4g}°, which is left out: tiles lie where their numbers say.",
+                    parameter=parameter,
+                    evidence=f"{degrees:.4g}°",
+                    remedy="Turn the UVs of the mesh, or bake the turn into the tiles.",
+                )
+            )
 
     def is_usable(self, parameter: str, image: Image) -> bool:
         """Whether a map can be read, after a look at its header; else a finding says why not."""

@@ -274,6 +274,7 @@ def _map_of(reading: Reading, parameter: Parameter, node: Any, found: _Found, pa
     transform, uv_set = _placement(reading, parameter, node)
     channels = found.channel or ("rgb" if colour or normal else "r")
     scale = found.strength if normal else found.of_channel(found.scale, channels)
+    reading.remark_turned_tiles(parameter.name, image, transform)
     return Map(
         image, channels, encoding, scale, 0.0 if normal else found.of_channel(found.bias, channels), over_tiles(image, transform), uv_set
     )
