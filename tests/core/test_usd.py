@@ -293,15 +293,55 @@ def test_an_asset_that_is_a_stage_is_written_whole(stage: Path, tmp_path: Path) 
     assert UsdGeom.GetStageUpAxis(whole) == "Z"
     # Everything that is named lies with it, by a path that holds anywhere.
     layers, named, missing = UsdUtils.ComputeAllDependencies(Sdf.AssetPath(str(out)))
-    assert (len(layers), missing) == (1, [])
-    assert {Path(one).resolve() for one in named} == {one.resolve() for one in files}
+    assert missing == []
+    beneath = {Path(layer.realPath).resolve() for layer in layers[1:]}
+    assert {Path(one).resolve() for one in named} | beneath == {one.resolve() for one in files}
     assert str(tmp_path) not in out.read_text()
+    # The asset's own layer lies beneath as it was; over it there are the materials, and what nothing was bound to, and nothing else.
+    (copied,) = beneath
+    assert copied.read_bytes() == stage.read_bytes()
+    said = Sdf.Layer.FindOrOpen(str(out))
+    assert {path.GetPrimPath().name for path in _specs(said) if path.IsPrimPath() and path.pathElementCount == 3} == {
+        *("Brass", "Iron", "pump", "Bare")
+    }
+    # Of nodes of MaterialX the library at hand knows none; the family of the subset is the asset's own.
+    assert [message for message in validated(out) if "sdrRegistry" not in message and "subset family" not in message] == []
     ours, theirs = (read_meshes(path, path.parent) for path in (stage, out))
     assert [mesh.material for mesh in ours] == [mesh.material for mesh in theirs]
     assert all(np.allclose(first.positions, second.positions) for first, second in zip(ours, theirs, strict=True))
     # What of it is not converted stays as it was.
     (alone, *_) = write(converted[:1], tmp_path / "one" / "pump.usda", "usd", stage)
     assert [one.model for one in read(alone)] == ["open_pbr", "preview", "preview"]
+
+
+def _specs(layer: Sdf.Layer) -> list[Sdf.Path]:
+    found: list[Sdf.Path] = []
+    layer.Traverse(Sdf.Path.absoluteRootPath, found.append)
+    return found
+
+
+def test_variants_and_references_stay_beneath_what_is_written(stage: Path, tmp_path: Path) -> None:
+    shot = Usd.Stage.CreateNew(str(tmp_path / "shot.usda"))
+    pump = UsdGeom.Xform.Define(shot, "/Shot/Pump").GetPrim()
+    shot.SetDefaultPrim(shot.GetPrimAtPath("/Shot"))
+    UsdGeom.SetStageUpAxis(shot, UsdGeom.Tokens.z)
+    pump.GetReferences().AddReference("./pump.usda", "/Pump")
+    choices = pump.GetVariantSets().AddVariantSet("state")
+    for name in ("new", "old"):
+        choices.AddVariant(name)
+        choices.SetVariantSelection(name)
+        with choices.GetVariantEditContext():
+            UsdGeom.Xform.Define(shot, f"/Shot/Pump/{name}")
+    shot.GetRootLayer().Save()
+    converted = [convert(one, "open_pbr").material for one in read(tmp_path / "shot.usda")]
+    out, *files = write(converted, tmp_path / "home" / "shot.usda", "usd", tmp_path / "shot.usda")
+    whole = Usd.Stage.Open(str(out))
+    assert whole.GetPrimAtPath("/Shot/Pump").GetVariantSet("state").GetVariantNames() == ["new", "old"]
+    assert {file.name for file in files} >= {"shot.usda", "pump.usda", "base.png"}
+    assert {one.model for one in read(out)} == {"open_pbr"}
+    assert UsdGeom.GetStageUpAxis(whole) == "Z"
+    ours, theirs = (read_meshes(path, path.parent) for path in (tmp_path / "shot.usda", out))
+    assert [mesh.material for mesh in ours] == [mesh.material for mesh in theirs]
 
 
 def test_what_instances_share_is_one_material(tmp_path: Path) -> None:

@@ -20,6 +20,7 @@ from fenrain.core.formats.materialx import add_material, node_name
 from fenrain.core.formats.materialx_graphs import libraries
 from fenrain.core.formats.placement import v_up_shift
 from fenrain.core.formats.registry import read_meshes
+from fenrain.core.formats.usd_layers import Over, laid_over
 from fenrain.core.formats.usd_networks import written
 from fenrain.core.formats.usd_stage import (
     SUFFIXES,
@@ -38,6 +39,8 @@ from fenrain.core.models.registry import model_of
 from fenrain.core.models.target import Profile
 from fenrain.core.values import IDENTITY, Constant, Map, Value
 
+CONVERTED = "Converted"
+"""What the graph is called that a material's new network lies in, beside the one that it had."""
 KINDS = {"number": Sdf.ValueTypeNames.Float, "colour": Sdf.ValueTypeNames.Color3f, "normal": Sdf.ValueTypeNames.Normal3f}
 
 
@@ -45,24 +48,53 @@ def write_usd(materials: Sequence[Material], path: Path, asset: Path | None, pro
     """Write one stage with all materials; a stage that references it shows them bound to the meshes of the asset. Maps lie in a folder
     beside it, or with it in one package (.usdz).
 
-    An asset that is a stage is written as one layer, with all that it shows: meshes, skeletons, cameras, animation; of its variants those
-    that are chosen. Raises StorageError, ImageError, and what reading the asset raises.
+    An asset that is a stage keeps its layers, variants, instances and all: they are copied beside, and what is written is a layer over
+    them that holds the materials alone. In a package, and where a material lies inside of instances, it is written as one layer instead, of
+    its variants those that are chosen. Raises StorageError, ImageError, and what reading the asset raises.
     """
     if path.suffix.lower() == ".usdz":
         return [_packed(materials, path, asset, profile)]
     maps = MapFolder(path.parent / "maps", profile.maps)
-    if asset is not None and asset.suffix.lower() in SUFFIXES:
-        with told_as_broken(asset):
-            stage, places = _carried(asset, materials, maps)
-    else:
+    if asset is None or asset.suffix.lower() not in SUFFIXES:
         stage, places = _laid_out(materials, path, asset)
+        return _exported(stage, materials, places, maps, path)
+    with told_as_broken(asset):
+        if _can_be_laid_over(asset, materials):
+            over = laid_over(asset, path)
+            places = [_emptied(over.stage, made) for made in _places(over.stage, materials)]
+            _bind_the_bare(over.stage, materials, places)
+            return _exported(over.stage, materials, places, maps, path, over)
+        stage, places = _carried(asset, materials, maps)
+    return _exported(stage, materials, places, maps, path)
+
+
+def _exported(
+    stage: Any, materials: Sequence[Material], places: Sequence[UsdShade.Material], maps: MapFolder, path: Path, over: Over | None = None
+) -> list[Path]:
     with whole_file(path) as temporary:
         _put(stage, materials, places, maps)
+        layer = stage.GetRootLayer() if over is None else over.layer()
         try:
-            stage.GetRootLayer().Export(str(temporary))
+            layer.Export(str(temporary))
         except Tf.ErrorException as reason:
             raise not_written(path, str(reason).strip().splitlines()[0][:120]) from reason
-    return [path, *maps.files]
+    return [path, *maps.files, *(over.files if over is not None else [])]
+
+
+def _can_be_laid_over(asset: Path, materials: Sequence[Material]) -> bool:
+    """Whether a stronger layer reaches the place of every material: it does not inside of instances, and a package is one file."""
+    if asset.suffix.lower() == ".usdz":
+        return False
+    stage = Opened(asset, asset.parent).stage
+    places = [material.source.place for material in materials if Sdf.Path.IsValidPathString(material.source.place)[0]]
+    return not any(prim.IsInstanceProxy() for prim in map(stage.GetPrimAtPath, places) if prim)
+
+
+def _emptied(stage: Any, made: UsdShade.Material) -> UsdShade.Material:
+    """The material without a say of what it had: its outputs lead nowhere."""
+    for output in made.GetOutputs():
+        output.GetAttr().SetConnections([])
+    return made
 
 
 def _laid_out(materials: Sequence[Material], path: Path, asset: Path | None) -> tuple[Any, list[UsdShade.Material]]:
@@ -105,13 +137,18 @@ def _carried(asset: Path, materials: Sequence[Material], maps: MapFolder) -> tup
         for name in prim.GetPrim().GetAuthoredPropertyNames():
             if name.startswith("outputs:"):
                 prim.GetPrim().RemoveProperty(name)
+    _bind_the_bare(stage, materials, places)
+    UsdUtils.ModifyAssetPaths(stage.GetRootLayer(), lambda named: _copied(str(named), asset, maps))
+    return stage, places
+
+
+def _bind_the_bare(stage: Any, materials: Sequence[Material], places: Sequence[UsdShade.Material]) -> None:
+    """Bind the material of what has none to it."""
     unbound = [prim for prim in stage.Traverse() if prim.IsA(UsdGeom.Gprim) and bound_path(prim) is None]
     for material, made in zip(materials, places, strict=True):
         if (material.source.format, material.source.place) == ("usd", ""):
             for prim in unbound:
                 UsdShade.MaterialBindingAPI.Apply(prim).Bind(made)
-    UsdUtils.ModifyAssetPaths(stage.GetRootLayer(), lambda named: _copied(str(named), asset, maps))
-    return stage, places
 
 
 def _take_together(stage: Any, groups: Iterable[Sequence[Sdf.Path]]) -> None:
@@ -185,15 +222,36 @@ def _put(stage: Any, materials: Sequence[Material], places: Sequence[UsdShade.Ma
     taken: set[str] = set()
     for material, made in zip(materials, places, strict=True):
         name = node_name(material.name, taken)
+        holder = _holder(stage, made)
+        place = holder.GetPath()
         if material.model == "preview":
-            surface = _preview(stage, made.GetPath(), material, name, maps)
-            made.CreateSurfaceOutput().ConnectToSource(surface.ConnectableAPI(), "surface")
+            surface = _preview(stage, place, material, name, maps)
+            _lead_out(made, holder, "", surface, "surface")
             continue
         document = mx.createDocument()
         document.setDataLibrary(libraries())
         add_material(document, material, name, maps, ())
         shader = document.getMaterialNodes()[0].getConnectedNode("surfaceshader")
-        made.CreateSurfaceOutput("mtlx").ConnectToSource(written(stage, made.GetPath(), shader, {}).ConnectableAPI(), "out")
+        _lead_out(made, holder, "mtlx", written(stage, place, shader, {}), "out")
+
+
+def _holder(stage: Any, made: UsdShade.Material) -> Any:
+    """Where a material's network is laid: in itself, or, where it has one already that shines through from below, in a graph of its own."""
+    if not made.GetPrim().GetChildren():
+        return made
+    names = {child.GetName() for child in made.GetPrim().GetAllChildren()}
+    name = next(name for name in (CONVERTED, *(f"{CONVERTED}_{count}" for count in range(2, 1000))) if name not in names)
+    return UsdShade.NodeGraph.Define(stage, made.GetPath().AppendChild(name))
+
+
+def _lead_out(made: UsdShade.Material, holder: Any, context: str, shader: UsdShade.Shader, output: str) -> None:
+    surface = made.CreateSurfaceOutput(context) if context else made.CreateSurfaceOutput()
+    if holder.GetPath() != made.GetPath():
+        own = holder.CreateOutput("surface", Sdf.ValueTypeNames.Token)
+        own.ConnectToSource(shader.ConnectableAPI(), output)
+        surface.ConnectToSource(own)
+    else:
+        surface.ConnectToSource(shader.ConnectableAPI(), output)
 
 
 def _preview(stage: Any, place: Sdf.Path, material: Material, name: str, maps: MapFolder) -> UsdShade.Shader:
