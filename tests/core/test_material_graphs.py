@@ -157,13 +157,35 @@ def test_what_a_graph_should_not_say_does_no_harm(tmp_path: Path, maps: dict[str
     assert texels_of(material, 1) == approx(1.0 - maps["base"][..., :1], abs=1e-6)
 
 
-@pytest.mark.parametrize(("category", "kind"), [("noise2d", "float"), ("ramplr", "float"), ("facingratio", "float")])
+@pytest.mark.parametrize(("category", "kind"), [("noise2d", "float"), ("facingratio", "float")])
 def test_what_cannot_be_worked_out_is_named(category: str, kind: str, tmp_path: Path, maps: dict[str, np.ndarray]) -> None:
     material = read_graph(tmp_path, f'<{category} name="last" type="{kind}"/>', kind)
     assert not material.values
     (finding,) = material.findings
     assert finding.code == "not-read"
     assert finding.remedy
+
+
+RIGHT, UP = np.meshgrid((np.arange(EDGE) + 0.5) / EDGE, (np.arange(EDGE)[::-1] + 0.5) / EDGE)
+
+
+@pytest.mark.parametrize(
+    ("category", "inputs", "wanted"),
+    [
+        # MaterialX 1.39, procedural nodes: ramplr from the left, ramptb from the top, splits at the centre, ramp4 from all corners.
+        ("ramplr", {"valuel": 0.2, "valuer": 0.8}, 0.2 + 0.6 * RIGHT),
+        ("ramptb", {"valuet": 0.9, "valueb": 0.1}, 0.1 + 0.8 * UP),
+        ("splitlr", {"valuel": 0.2, "valuer": 0.8, "center": 0.5}, np.where(RIGHT < 0.5, 0.2, 0.8)),
+        ("splittb", {"valuet": 0.2, "valueb": 0.8, "center": 0.25}, np.where(UP < 0.25, 0.8, 0.2)),
+        ("ramp4", {"valuetr": 1.0}, RIGHT * UP),
+    ],
+)
+def test_ramps_lie_on_the_surface_as_the_standard_says(
+    category: str, inputs: dict[str, float], wanted: np.ndarray, tmp_path: Path, maps: dict[str, np.ndarray]
+) -> None:
+    material = read_graph(tmp_path, node(category, "float", **{name: str(value) for name, value in inputs.items()}), "float")
+    assert not material.findings
+    assert texels_of(material, 1)[..., 0] == approx(wanted, abs=0.01)
 
 
 def test_a_graph_without_end_is_named(tmp_path: Path, maps: dict[str, np.ndarray]) -> None:

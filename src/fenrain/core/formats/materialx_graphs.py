@@ -14,12 +14,14 @@ import numpy as np
 
 from fenrain.core.maps.mean import thumbnail
 from fenrain.core.rules.nodes import NODES, PREFIX, node_rule
-from fenrain.core.values import Computed, Constant, Value
+from fenrain.core.values import Computed, Constant, Drawn, Value
 
 DEEPEST = 24
 MOST_NODES = 4000
-WORKED_OUT = ("float", "color3", "vector3")
+WORKED_OUT = ("float", "color3", "vector2", "vector3")
 """What nodes give that are worked out here."""
+PLACES = Drawn("places", "uv", ())
+"""The place on the surface that the first UV set says."""
 ImageReader = Callable[[Any, str], Value | None]
 """(an image node, the channel that is taken of it or "") → its map."""
 
@@ -68,7 +70,7 @@ def source_of(entry: Any) -> tuple[Any, str]:
 
 def plain(value: Any) -> Any:
     """A value of the standard's library as plain numbers."""
-    return tuple(value) if isinstance(value, (mx.Color3, mx.Vector3)) else value
+    return tuple(value) if isinstance(value, (mx.Color3, mx.Vector2, mx.Vector3)) else value
 
 
 class _Reader:
@@ -88,6 +90,8 @@ class _Reader:
             return found
         if category == "constant":
             return self._input(node, "value", node.getNodeDef(), scope, depth)
+        if category == "texcoord" and node.getInputValue("index") in (None, 0):
+            return PLACES
         definition = node.getNodeDef()
         if definition is None:
             raise Unreadable(category)
@@ -121,6 +125,8 @@ class _Reader:
                 return self.of(before, output, scope if _is_beside(before, node) else {}, depth + 1)
         stated = entry if entry is not None and entry.hasValueString() else declared
         value = stated.getValue() if stated is not None else None
+        if value is None and declared is not None and declared.getDefaultGeomPropString() == "UV0":
+            return PLACES
         if value is None:
             raise Unreadable(f"{node.getCategory()}, whose {name} is given by the surface")
         number = _number_or_colour(value)

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from scipy.sparse import csr_array
 
-from fenrain.core.maps import flakes
+from fenrain.core.maps import flakes, places
 from fenrain.core.maps.image import ImageInfo, channel_indices, decode, inspect, lacks_alpha, opened, resized, rows
 from fenrain.core.models.registry import rule_of
 from fenrain.core.optics.bump import normalised, widened_toksvig2005
@@ -89,7 +89,7 @@ def _sizes(value: Value) -> Iterator[tuple[int, int]]:
             yield from _sizes(argument)
 
 
-PATTERNS = {"flakes": flakes}
+PATTERNS = {"flakes": flakes, "places": places}
 """What can be drawn, by name: each has `size_of` and `picture_of`."""
 
 LARGEST_TILED_EDGE = 4096
