@@ -55,10 +55,12 @@ class Grid:
 
 def grid_of(values: Iterable[Value], largest: int = 0) -> Grid:
     """The largest map's size (at most `largest` on an edge, 0 for no limit; of a tile set, on an edge of a tile; never of what is drawn),
-    and the transform if all maps share one, or else that of a tile set."""
+    and the transform if all maps share one, or else that of a tile set. Maps that repeat on that grid get texels enough for it."""
     known = list(values)
     leaves = [leaf for value in known for leaf in maps_of(value)]
-    sizes = [size for value in known for size in _sizes(value)]
+    transforms = transforms_of(*known)
+    repeats = len(transforms) > 1 and not any(leaf.image.tiles for leaf in leaves)
+    sizes = [size for value in known for size in _sizes(value, repeats=repeats)]
     width, height = max((size[0] for size in sizes), default=1), max((size[1] for size in sizes), default=1)
     if any(is_drawn(value) for value in known):
         largest = 0
@@ -66,27 +68,32 @@ def grid_of(values: Iterable[Value], largest: int = 0) -> Grid:
     if largest and max(width, height) > largest:
         factor = largest / max(width, height)
         width, height = max(1, round(width * factor)), max(1, round(height * factor))
-    transforms = transforms_of(*known)
     tiled = dict.fromkeys(leaf.transform for leaf in leaves if leaf.image.tiles)
     shared = transforms[0] if len(transforms) == 1 else next(iter(tiled), IDENTITY)
     return Grid(width, height, shared, leaves[0].uv_set if leaves else 0)
 
 
-def _sizes(value: Value) -> Iterator[tuple[int, int]]:
-    """Width and height of every map that a value is worked out on."""
+FINEST_DETAIL = 2048
+"""Texels on the edge of a map that is worked out for the sake of a detail that repeats; a source of its own size may have more."""
+
+
+def _sizes(value: Value, *, repeats: bool) -> Iterator[tuple[int, int]]:
+    """Width and height of every map that a value is worked out on. repeats: whether maps that repeat in the grid are to lose nothing."""
     if isinstance(value, Map):
-        info = inspect(value.image)
+        info, (across, down) = inspect(value.image), value.transform.scale
         yield info.width, info.height
+        if repeats:
+            yield min(FINEST_DETAIL, round(info.width * abs(across))), min(FINEST_DETAIL, round(info.height * abs(down)))
     elif isinstance(value, Resized):
         yield value.width, value.height
     elif isinstance(value, Drawn):
         edge = PATTERNS[value.pattern].size_of(dict(value.numbers))
         yield edge, edge
     elif isinstance(value, Stepped):
-        yield from _sizes(value.source)
+        yield from _sizes(value.source, repeats=repeats)
     elif isinstance(value, Computed):
         for _, argument in value.inputs:
-            yield from _sizes(argument)
+            yield from _sizes(argument, repeats=repeats)
 
 
 PATTERNS = {"flakes": flakes, "places": places}
