@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Hashable, Iterable, Iterator, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
@@ -124,6 +124,38 @@ def small_grid(values: Sequence[Value]) -> Grid:
     return replace(grid, width=min(grid.width, THUMBNAIL_EDGE), height=min(grid.height, THUMBNAIL_EDGE))
 
 
+Results = dict[str, Any]
+
+
+class _Recent:
+    """What rules gave last over whole grids that fit in one band: a texture is looked through for its largest texel before it is written,
+    and several textures come from one rule. most: bytes that are held."""
+
+    def __init__(self, most: int) -> None:
+        self._most, self._held = most, 0
+        self._results: dict[Hashable, Results] = {}
+
+    def given(self, key: Hashable, work_out: Callable[[], Results]) -> Results:
+        if key in self._results:
+            return self._results[key]
+        made = work_out()
+        for result in made.values():
+            if isinstance(result, np.ndarray):
+                result.flags.writeable = False
+        self._held += _bytes_of(made)
+        self._results[key] = made
+        while self._held > self._most and self._results:
+            self._held -= _bytes_of(self._results.pop(next(iter(self._results))))
+        return made
+
+
+def _bytes_of(results: Results) -> int:
+    return sum(result.nbytes for result in results.values() if isinstance(result, np.ndarray))
+
+
+_RECENT = _Recent(128 << 20)
+
+
 @dataclass
 class Texels:
     """Evaluates values on a grid. Use as a context; images are opened once and read forwards."""
@@ -161,7 +193,10 @@ class Texels:
                 self._whole[key] = self._computed(value, 0, self.grid.height)[value.output]
             return self._whole[key][begin:end]
         if key not in self._memo:
-            self._memo[key] = self._computed(value, begin, end)
+            once = end - begin == self.grid.height
+            self._memo[key] = (
+                _RECENT.given((self.grid, *key), lambda: self._computed(value, begin, end)) if once else self._computed(value, begin, end)
+            )
         return self._memo[key][value.output]
 
     def full(self, value: Value, begin: int, end: int, channels: int) -> np.ndarray:
