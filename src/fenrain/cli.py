@@ -369,6 +369,18 @@ def show_profile(
     print(known[name].to_yaml(), end="")
 
 
+@app.command("draft")
+def draft_dialect(
+    sheet: Annotated[Path, typer.Argument(metavar="SHEET", help="a parameter sheet that no dialect fits")],
+) -> None:
+    """A dialect to begin from for a parameter sheet, as YAML: what its columns seem to mean, to be checked."""
+    from fenrain.core.dialects.dialect import shipped
+    from fenrain.core.dialects.draft import draft
+    from fenrain.core.formats.parameter_sheet import sheet_rows
+
+    print(draft(sheet_rows(sheet), sheet.stem, shipped()), end="")
+
+
 @app.command("rigs")
 def list_rigs(json_output: AS_JSON = False) -> None:
     """The light rigs."""

@@ -44,6 +44,41 @@ def test_convert_writes_the_file_and_the_ledger(heron_lode: Path, tmp_path: Path
     assert all(entry["ledger"] for entry in entries)
 
 
+def test_convert_tells_scripts_what_it_wrote(heron_lode: Path, tmp_path: Path) -> None:
+    run = fenrain("convert", heron_lode / SLUICE_YARD, "--to", "metal_rough", "-o", tmp_path / "out", "--json")
+    (told,) = json.loads(run.stdout)
+    assert (run.returncode, told["file"], told["materials"]) == (0, SLUICE_YARD, 4)
+    assert all(Path(file).is_file() for file in told["written"])
+
+
+def test_mixes_by_slope_are_drawn_on_a_mesh(tmp_path: Path) -> None:
+    rows = [
+        *({"dialect": "osier", "Label": name, "Paint": [shade] * 3} for name, shade in (("slate", 20), ("snow", 240))),
+        {"dialect": "confluence", "blend": "roof", "under": "slate", "over": "snow", "share": 100, "by": "slope"},
+    ]
+    (tmp_path / "roof.json").write_text(json.dumps(rows))
+    places = "v 0 0 0\nv 1 0 0\nv 0 0 -1\nv 0 1 0\nvt 0 0\nvt 0.5 0\nvt 0 1\nvt 0.5 0.1\nvt 1 0.1\nvt 1 1\n"
+    (tmp_path / "roof.obj").write_text(places + "usemtl roof\nf 1/1 2/2 3/3\nf 1/4 2/5 4/6\n")
+    convert = ("convert", tmp_path / "roof.json", "--to", "open_pbr", "-o", tmp_path / "out", "--json")
+    plain, drawn = (json.loads(fenrain(*convert, *mesh).stdout)[0]["written"] for mesh in ((), ("--mesh", tmp_path / "roof.obj")))
+    assert (len(plain), len(drawn) > 1) == (1, True)
+    refused = fenrain(*convert, "--mesh", tmp_path / "gone.obj")
+    assert (refused.returncode, len(refused.stderr.strip().splitlines())) == (2, 1)
+
+
+def test_a_sheet_that_no_dialect_fits_gives_a_draft_of_one(tmp_path: Path) -> None:
+    (tmp_path / "survey.csv").write_text("Material,Diffuse Colour,Glossiness,Wobble\nbrass,200 150 40,80,3\n")
+    drafted = fenrain("draft", tmp_path / "survey.csv")
+    assert drafted.returncode == 0, drafted.stderr
+    (tmp_path / "survey.yaml").write_text(drafted.stdout)
+    convert = ("convert", tmp_path / "survey.csv", "--to", "open_pbr", "-o", tmp_path / "out")
+    assert fenrain(*convert, "--dialect", tmp_path / "survey.yaml").returncode == 0
+    assert fenrain(*convert).returncode == 2
+    for refused in (tmp_path / "gone.csv", tmp_path / "survey.yaml", tmp_path):
+        run = fenrain("draft", refused)
+        assert (run.returncode, len(run.stderr.strip().splitlines())) == (2, 1), run.stderr
+
+
 def test_sheet_is_converted_by_a_dialect_and_tuned(tmp_path: Path) -> None:
     (tmp_path / "own.yaml").write_text("dialect: 1\nid: own\nname: Own\nmodel: exponent\nparameters:\n  - {name: shine, feeds: specular}\n")
     (tmp_path / "sheet.csv").write_text("name,shine\nbelt,0.4 0.4 0.4\n")

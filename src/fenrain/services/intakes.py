@@ -15,8 +15,9 @@ from sqlalchemy.orm import Session
 from fenrain.core.correcting import Correction
 from fenrain.core.dialects.draft import draft
 from fenrain.core.dialects.guess import Guess, guess
-from fenrain.core.dialects.sheet import SHEET_SUFFIXES, read_sheet
+from fenrain.core.dialects.sheet import SHEET_SUFFIXES
 from fenrain.core.errors import InputError, NotFoundError, ParameterError, UnknownFormatError
+from fenrain.core.formats.parameter_sheet import sheet_rows
 from fenrain.core.formats.registry import formats
 from fenrain.services.handed_in import files_called, files_in, inside, restored_files
 from fenrain.services.library import known_dialects
@@ -216,11 +217,11 @@ ROWS_SHOWN = 40
 
 
 def sheet_fit(database: Session, intake_id: int, file: str) -> SheetFit:
-    """Raises NotFoundError, and what `read_sheet` raises."""
+    """Raises NotFoundError, and what `sheet_rows` raises."""
     intake = find_intake(database, intake_id)
     if file not in intake.files or Path(file).suffix.lower() not in SHEET_SUFFIXES:
         raise NotFoundError("There is no such parameter sheet.", place=file)
-    rows = read_sheet(blobs.get(intake.files[file]).decode("utf-8", errors="replace"), Path(file).suffix.lower(), file)
+    rows = sheet_rows(blobs.path_of(intake.files[file]), file)
     known = known_dialects(database)
     shown = ",\n ".join(json.dumps(dict(row.columns), ensure_ascii=False, default=str) for row in rows[:ROWS_SHOWN])
     return SheetFit(guess(rows, known), f"[{shown}]", draft(rows, Path(file).stem, known))

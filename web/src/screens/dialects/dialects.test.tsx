@@ -135,6 +135,20 @@ describe("the page", () => {
     expect(sent.find((request) => request.method === "DELETE")?.url).toMatch(/dialects\/my-renderer$/);
   });
 
+  it("begins from a sheet that was handed in, with a draft", async () => {
+    const fit = { fits: [], rows: '[{"Paint": 3}]', draft: "dialect: 1\nid: yard\n" };
+    const known = [[["sheet", 5, "yard.csv"], fit]] as const;
+    render(<DialectScreen />, {
+      wrapper: ({ children }) => (
+        <InTestApp at="/dialects?intake=5&file=yard.csv" known={known}>
+          {children}
+        </InTestApp>
+      ),
+    });
+    expect(await screen.findByLabelText<HTMLTextAreaElement>("Sheet to test on")).toHaveProperty("value", fit.rows);
+    expect(screen.getByLabelText<HTMLTextAreaElement>("Dialect, as YAML")).toHaveProperty("value", fit.draft);
+  });
+
   it("names the line that is wrong and does not save", async () => {
     answer = problem;
     render(<DialectScreen />, { wrapper: InTestApp });
