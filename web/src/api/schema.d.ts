@@ -1501,7 +1501,7 @@ export interface components {
              */
             invert: boolean;
             /** Encoding */
-            encoding?: ("linear" | "srgb") | null;
+            encoding?: string | null;
             /** Channel */
             channel?: ("r" | "g" | "b" | "a") | null;
             /** Scale */
