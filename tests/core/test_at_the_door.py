@@ -20,6 +20,7 @@ from fenrain.core.errors import ParameterError, UnknownModelError
 from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.material import Geometry, Source
+from fenrain.core.models.registry import models
 from fenrain.core.optics.bump import normalised
 from fenrain.core.values import Image, Map
 
@@ -228,3 +229,12 @@ def test_a_quick_picture_shows_what_a_material_is(drawn: Drawn) -> None:
         Material.of("m", "metal_rough", {"base_color": Map(drawn("h.png", halves), "rgb"), "metallic": 0.0, "roughness": 1.0}), 32
     )
     assert picture[16, 20:28].mean() > picture[16, 4:12].mean() + 0.3
+
+
+@pytest.mark.parametrize("model", list(models()))
+def test_every_model_has_a_quick_picture(model: str) -> None:
+    parts = (Material.of("a", "gloss_pair", {}), Material.of("b", "percent", {})) if model == "mix" else ()
+    picture = quick_picture(Material.of("m", model, {}, parts), 16)
+    assert np.isfinite(picture).all()
+    assert (picture.min() >= 0.0, picture.max() <= 1.0) == (True, True)
+    assert np.ptp(picture) > 0.02, "it is no even plate"

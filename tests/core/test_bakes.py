@@ -120,6 +120,17 @@ def test_choices_that_make_no_sense_are_refused(tmp_path: Path, choices: Any, sa
         read(sheet_by_id(tmp_path, choices))
 
 
+def test_an_id_map_that_cannot_be_read_is_a_finding(tmp_path: Path) -> None:
+    sheet = sheet_by_id(tmp_path, CHOICES)
+    for ids, code in (("gone.png", "missing-map"), ({"file": "ids.png", "tile": "x"}, "unreadable-value")):
+        rows = json.loads(sheet.read_text())
+        rows[-1]["ids"] = ids
+        (tmp_path / "odd.json").write_text(json.dumps(rows))
+        boiler = read(tmp_path / "odd.json")[-1]
+        assert code in [finding.code for finding in boiler.findings]
+        assert len(boiler.parts) == 2
+
+
 def test_numbers_of_vertices_are_drawn_in_the_uvs() -> None:
     # A sphere's normal is its place: u runs round, v down (geometry.revolved), so y = cos(π v).
     drawn = drawn_in_uvs(sphere(rings=64, segments=128), sphere(rings=64, segments=128).normals, 128)

@@ -213,6 +213,20 @@ def is_drawn(value: Value) -> bool:
     return any(isinstance(leaf, Drawn) for leaf in leaves_of(value))
 
 
+def with_maps(value: Value, change: Callable[[Map], Value]) -> Value:
+    """The value with each map that it reads changed."""
+    if isinstance(value, Map):
+        return change(value)
+    if isinstance(value, Stepped):
+        return replace(value, source=with_maps(value.source, change))
+    if isinstance(value, Resized):
+        widened = None if value.widened_by is None else with_maps(value.widened_by, change)
+        return replace(value, source=with_maps(value.source, change), widened_by=widened)
+    if isinstance(value, Computed):
+        return replace(value, inputs=tuple((name, with_maps(argument, change)) for name, argument in value.inputs))
+    return value
+
+
 def transforms_of(*values: Value) -> list[UvTransform]:
     """How the pictures of some values lie, each way once."""
     leaves = (leaf for value in values for leaf in leaves_of(value))

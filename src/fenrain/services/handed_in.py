@@ -16,12 +16,8 @@ from fenrain.core.formats.registry import mesh_readers
 from fenrain.core.paths import TILE_NUMBER
 from fenrain.store import blobs
 
-MOST_FILES = 20_000
-
-
+MOST_FILES, MOST_SEARCHED = 20_000, 500_000
 LARGEST_UNPACKED = 16 * 1024**3
-
-
 LARGEST_RATIO = 200
 
 
@@ -60,9 +56,6 @@ def files_in(folder: Path) -> list[Path]:
         unpack(archive, archive.parent)
         archive.unlink()
     return sorted(path for path in folder.rglob("*") if path.is_file() and not path.is_symlink())
-
-
-MOST_SEARCHED = 500_000
 
 
 def files_called(names: set[str], folder: Path) -> list[Path]:

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
-from functools import cache
+from dataclasses import replace
+from functools import cache, lru_cache
 
 import numpy as np
 
+from fenrain.core.checking.door.registry import small_texels
 from fenrain.core.colour import linear_to_srgb
 from fenrain.core.errors import FenrainError
 from fenrain.core.maps.image import png_bytes
 from fenrain.core.maps.texels import Grid, Texels
 from fenrain.core.material import Material
 from fenrain.core.surfaces import texel_surface
+from fenrain.core.values import Image, Map, with_maps
 
 EDGE = 36
 SAMPLES = 14
@@ -27,6 +30,7 @@ def quick_picture(material: Material, edge: int = EDGE) -> np.ndarray:
     what is clear shows the ground. The same material gives the same picture. Raises ImageError where a map is damaged.
     """
     normals, seen = _sphere(edge)
+    material = _with_small_maps(material)
     with Texels(Grid(edge, edge)) as texels:
         surface = texel_surface(material, texels)
     frame = _frame(normals)
@@ -42,6 +46,18 @@ def quick_picture(material: Material, edge: int = EDGE) -> np.ndarray:
     opacity = np.clip(np.broadcast_to(np.asarray(surface.opacity, dtype=float), total.shape), 0.0, 1.0)
     shown = np.where(seen, total * opacity + GROUND * (1.0 - opacity), GROUND)
     return linear_to_srgb(np.clip(shown.T.reshape(edge, edge, 3), 0.0, 1.0))
+
+
+def _with_small_maps(material: Material) -> Material:
+    """The material with a few texels picked from each of its maps, so that a large map is not averaged for a picture this small."""
+    values = {name: with_maps(value, _small) for name, value in material.values.items()}
+    return replace(material, values=values, parts=tuple(map(_with_small_maps, material.parts)))
+
+
+@lru_cache(maxsize=256)
+def _small(value: Map) -> Map:
+    picked = Image(value.image.name, data=png_bytes(small_texels(value.image)))
+    return replace(value, image=picked)
 
 
 def quick_png(material: Material) -> bytes:

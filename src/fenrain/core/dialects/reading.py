@@ -24,7 +24,7 @@ from fenrain.core.models.registry import model_of
 from fenrain.core.reading import Reading
 from fenrain.core.steps import Step, apply_steps
 from fenrain.core.tables import metals
-from fenrain.core.values import IDENTITY, Map, UvTransform
+from fenrain.core.values import IDENTITY, Image, Map, UvTransform
 
 DIALECT_COLUMN = "dialect"
 """A row may name its own dialect in this column, in place of the sheet's."""
@@ -236,14 +236,9 @@ def _remark_range(reading: Reading, spelling: Spelling, parameter: Parameter, va
 
 def _attach(reading: Reading, spelling: Spelling, parameter: Parameter, picture: Any, folders: Folders, constant: Any) -> None:
     described = picture if isinstance(picture, dict) else {"file": picture}
-    image = reading.image(str(described.get("file", "")), folders.base, folders.root, parameter.name)
+    image, transform = _placed_image(reading, spelling, described, folders, parameter.name)
     whole = parameter.channels == 3 or any(step.pick is not None for step in spelling.steps)
     channels = "rgb" if whole else str(described.get("channel", "r"))
-    try:
-        transform = _transform(described)
-    except ValueError as refused:
-        reading.findings.append(problem("unreadable-value", f"{spelling.name}: {refused}", parameter=parameter.name))
-        transform = IDENTITY
     space = str(described.get("space", ""))
     encoding = "normal" if parameter.kind is Kind.NORMAL else reading.encoding(space, parameter.name) if space else spelling.encoding
     if not reading.attach(parameter.name, image, channels, encoding, transform=transform):
@@ -255,6 +250,18 @@ def _attach(reading: Reading, spelling: Spelling, parameter: Parameter, picture:
     factor = constant if spelling.map_use == "multiplies" and constant is not None else 1.0
     value = steps_on_map(spelling.steps, taken, parameter.channels, tuple(factor) if isinstance(factor, list) else float(factor))
     reading.values[parameter.name] = value
+
+
+def _placed_image(
+    reading: Reading, spelling: Spelling, described: Mapping[str, Any], folders: Folders, parameter: str
+) -> tuple[Image | None, UvTransform]:
+    """The image that a sheet names, and how it lies; what cannot be read of either is a finding."""
+    image = reading.image(str(described.get("file", "")), folders.base, folders.root, parameter)
+    try:
+        return image, _transform(described)
+    except ValueError as refused:
+        reading.findings.append(problem("unreadable-value", f"{spelling.name}: {refused}", parameter=parameter))
+        return image, IDENTITY
 
 
 def _transform(described: Mapping[str, Any]) -> UvTransform:
@@ -315,8 +322,8 @@ def _by_id(reading: Reading, row: Row, folders: Folders, dialect: Dialect) -> By
             f"“{reading.name}” chooses materials by id and names no id map.", place=row.place, remedy=f"Name it in “{spelling.map}”."
         )
     described = picture if isinstance(picture, dict) else {"file": picture}
-    image = reading.image(str(described.get("file", "")), folders.base, folders.root, "amount")
-    usable = image is not None and reading.attach("amount", image, "rgb", transform=_transform(described))
+    image, transform = _placed_image(reading, spelling, described, folders, "amount")
+    usable = reading.attach("amount", image, "rgb", transform=transform)
     taken = reading.values["amount"] if usable else None
     return ById(colours, names, taken if isinstance(taken, Map) else None)
 
