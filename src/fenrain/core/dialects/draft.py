@@ -11,11 +11,10 @@ import yaml
 
 from fenrain.core.dialects.dialect import Dialect, Spelling
 from fenrain.core.dialects.guess import PLAIN_COLUMNS, guess
-from fenrain.core.dialects.sheet import Row
+from fenrain.core.dialects.sheet import IMAGE_NAME, Row
 from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import Model, model_of, models
 
-IMAGE_NAME = re.compile(r"\.(png|jpe?g|tiff?|exr|tga|bmp|hdr|webp)$", re.IGNORECASE)
 WORDS: tuple[tuple[str, tuple[Role, ...]], ...] = (
     ("normal", (Role.NORMAL,)),
     ("bump height relief", (Role.HEIGHT,)),

@@ -15,7 +15,7 @@ from fenrain.core.dialects.by_id import ById, parsed_ids
 from fenrain.core.dialects.dialect import BY_ID, PART_NAMES, PARTS, Dialect, Spelling
 from fenrain.core.dialects.guess import LIKENESS, Guess, guess
 from fenrain.core.dialects.on_maps import steps_on_map
-from fenrain.core.dialects.sheet import Row
+from fenrain.core.dialects.sheet import IMAGE_NAME, Row
 from fenrain.core.errors import BrokenFileError, InputError
 from fenrain.core.findings import note, problem, warning
 from fenrain.core.material import Material, Source
@@ -28,7 +28,6 @@ from fenrain.core.values import IDENTITY, Image, Map, UvTransform
 
 DIALECT_COLUMN = "dialect"
 """A row may name its own dialect in this column, in place of the sheet's."""
-IMAGE = re.compile(r"\.(png|jpe?g|tiff?|exr|tga|bmp|hdr|webp)$", re.IGNORECASE)
 WORDS = {"true": True, "yes": True, "on": True, "1": True, "false": False, "no": False, "off": False, "0": False}
 DEEPEST_MIX = 5
 """Mixes within mixes; each doubles what has to be drawn."""
@@ -132,7 +131,7 @@ def _typed(spelling: Spelling, parameter: Parameter, row: Row) -> Any:
 
 
 def _names_image(raw: Any) -> bool:
-    return (isinstance(raw, str) and bool(IMAGE.search(raw.strip()))) or (isinstance(raw, dict) and "file" in raw)
+    return (isinstance(raw, str) and bool(IMAGE_NAME.search(raw.strip()))) or (isinstance(raw, dict) and "file" in raw)
 
 
 def _constant(reading: Reading, spelling: Spelling, parameter: Parameter, raw: Any, place: str) -> Any:

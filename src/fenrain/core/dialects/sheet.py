@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -17,6 +18,8 @@ from fenrain.core.errors import BrokenFileError, TooLargeError
 MOST_ROWS = 50_000
 LARGEST_SHEET = 64 << 20
 SHEET_SUFFIXES = (".json", ".yaml", ".yml", ".csv")
+IMAGE_NAME = re.compile(r"\.(png|jpe?g|tiff?|exr|tga|bmp|hdr|webp)$", re.IGNORECASE)
+"""How a cell ends that names a map."""
 
 
 @dataclass(frozen=True)

@@ -17,11 +17,12 @@ interface TableProps {
   intake: Intake;
   found: Found[];
   isTaken: (one: Found) => boolean;
+  hasChanged: (one: Found) => boolean;
   tick: (ones: Found[], taken: boolean) => void;
 }
 
 /** The materials that were found, a row each: what they are understood as, their values, and what is odd about them. */
-export function FoundTable({ intake, found, isTaken, tick }: TableProps) {
+export function FoundTable({ intake, found, isTaken, hasChanged, tick }: TableProps) {
   const change = useChangeIntake(intake.project_id, intake.id);
   const complain = useComplaint();
   const models = (useModels().data ?? []).map(({ id }) => id).filter((id) => id !== "mix");
@@ -56,7 +57,7 @@ export function FoundTable({ intake, found, isTaken, tick }: TableProps) {
           width: 52,
           render: (_, row) => row.picture !== "" && <img className="found-picture" src={fileUrl(row.picture)} alt="" />,
         },
-        { title: "Material", width: 190, render: (_, row) => <NameAndPlace row={row} /> },
+        { title: "Material", width: 190, render: (_, row) => <NameAndPlace row={row} changed={hasChanged(row)} /> },
         {
           title: "Understood as",
           width: 150,
@@ -104,10 +105,11 @@ export function FoundTable({ intake, found, isTaken, tick }: TableProps) {
   );
 }
 
-function NameAndPlace({ row }: { row: Found }) {
+function NameAndPlace({ row, changed }: { row: Found; changed: boolean }) {
   return (
     <>
       <strong>{row.name}</strong>
+      {changed && <span className="small"> ◦ changed</span>}
       <span className="faded block small">
         {row.place.startsWith(row.file) ? row.place : `${row.file} · ${row.place}`}
       </span>

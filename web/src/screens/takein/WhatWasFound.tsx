@@ -35,6 +35,7 @@ export function WhatWasFound({ intake, project }: FoundProps) {
   const complain = useComplaint();
   const [leftOut, setLeftOut] = useState<ReadonlySet<string>>(new Set());
   const [filter, setFilter] = useState<Filter>({ wanted: "", doubt: ANY, file: ANY, model: ANY });
+  const changed = useChanged(intake.found);
   const shown = useMemo(() => intake.found.filter((one) => passes(one, filter)), [intake.found, filter]);
   const chosen = intake.found.filter((one) => !leftOut.has(keyOf(one)));
   const doubtful = intake.found.filter(isDoubtful).length;
@@ -60,7 +61,8 @@ export function WhatWasFound({ intake, project }: FoundProps) {
         <Typography.Text>
           <strong className="numbers">{intake.found.length}</strong>{" "}
           {intake.found.length === 1 ? "material" : "materials"} in {intake.files.length} files
-          {doubtful > 0 ? `, ${doubtful} with doubts` : ", nothing in doubt"}.
+          {doubtful > 0 ? `, ${doubtful} with doubts` : ", nothing in doubt"}
+          {changed.size > 0 && `; ${changed.size} understood otherwise than before`}.
         </Typography.Text>
         <Unit intake={intake} />
         <Flex gap={8} align="center" className="end">
@@ -90,9 +92,30 @@ export function WhatWasFound({ intake, project }: FoundProps) {
           Untick them
         </Button>
       </Filters>
-      <FoundTable intake={intake} found={shown} isTaken={(one) => !leftOut.has(keyOf(one))} tick={tick} />
+      <FoundTable
+        intake={intake}
+        found={shown}
+        isTaken={(one) => !leftOut.has(keyOf(one))}
+        hasChanged={(one) => changed.has(keyOf(one))}
+        tick={tick}
+      />
     </>
   );
+}
+
+/** The materials that the last action understood otherwise than before, by key. */
+function useChanged(found: Found[]): ReadonlySet<string> {
+  const [last, setLast] = useState<{ found: Found[]; changed: ReadonlySet<string> }>({ found, changed: new Set() });
+  if (last.found !== found) {
+    const before = new Map(last.found.map((one) => [keyOf(one), understood(one)]));
+    const differs = (one: Found) => before.has(keyOf(one)) && before.get(keyOf(one)) !== understood(one);
+    setLast({ found, changed: new Set(found.filter(differs).map(keyOf)) });
+  }
+  return last.changed;
+}
+
+function understood({ model, values }: Found): string {
+  return JSON.stringify([model, values]);
 }
 
 /** The unit of length, for files that state none. */

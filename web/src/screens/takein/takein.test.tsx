@@ -258,11 +258,21 @@ describe("what was handed in", () => {
     await waitFor(() => expect(sent.some(({ method }) => method === "DELETE")).toBe(true));
   });
 
-  it("is corrected in its numbers too", async () => {
+  it("is corrected in its numbers too, and says what is understood otherwise", async () => {
     show();
-    await userEvent.click(await screen.findByRole("button", { name: "Correct metallic" }));
+    await screen.findByRole("button", { name: "Correct metallic" });
+    expect(screen.queryByText("◦ changed")).toBeNull();
+    answer = {
+      ...grown,
+      found: grown.found.map((one) =>
+        one.position === 1 ? { ...one, values: { ...one.values, metallic: "0.01" } } : one,
+      ),
+    };
+    await userEvent.click(screen.getByRole("button", { name: "Correct metallic" }));
     await userEvent.click(await screen.findByText("it was counted to 100"));
     expect(await body("POST")).toEqual({ parameter: "metallic", invert: false, scale: 0.01 });
+    expect(await screen.findByText("◦ changed")).toBeTruthy();
+    expect(screen.getByText(/; 1 understood otherwise than before/)).toBeTruthy();
   });
 
   it("is looked for below a folder where it is missing, and chosen among namesakes", async () => {
