@@ -13,11 +13,12 @@ import OpenImageIO as oiio
 import pytest
 from pytest import approx
 
+import fenrain.core.maps.image
 from fenrain.core import Material, Profile, convert, read, write
 from fenrain.core.colour import linear_to_srgb, srgb_to_linear
 from fenrain.core.maps import texels as texels_module
 from fenrain.core.maps.flat import flattened
-from fenrain.core.maps.image import write_png
+from fenrain.core.maps.image import resized, write_png
 from fenrain.core.maps.texels import Grid, Texels, grid_of
 from fenrain.core.values import Computed, Constant, Image, Map, Resized, UvTransform
 
@@ -121,6 +122,18 @@ def test_maps_with_different_tiling_are_brought_onto_one_grid(tmp_path: Path) ->
     assert grid_of([once, often]).width == 2048
     smaller = Resized(Computed("nodes.add", "out", (("in1", once), ("in2", often))), 8, 4)
     assert (grid_of([smaller]).width, grid_of([smaller]).height) == (8, 4)
+
+
+def test_a_large_image_becomes_small_a_band_at_a_time(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    texels = np.random.default_rng(4).random((60, 90, 4))
+    write_png(tmp_path / "a.png", texels)
+    image = Image("a.png", tmp_path / "a.png")
+    whole = resized.__wrapped__(image, "srgb", 7, 5)
+    monkeypatch.setattr(fenrain.core.maps.image, "WHOLE_TEXELS", 800)
+    banded = resized.__wrapped__(image, "srgb", 7, 5)
+    # The filter's support is the same within a texel of the smaller grid; the mean over all of it is kept.
+    assert banded.mean(axis=(0, 1)) == approx(whole.mean(axis=(0, 1)), abs=0.01)
+    assert np.abs(banded - whole).mean() < 0.03
 
 
 def test_four_k_pair_needs_little_memory(tmp_path: Path) -> None:

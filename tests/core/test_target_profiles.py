@@ -18,8 +18,9 @@ from fenrain.core.convert.targets import served_target, served_targets, target_c
 from fenrain.core.errors import InputError
 from fenrain.core.formats.gltf_container import open_container
 from fenrain.core.formats.registry import read_meshes
+from fenrain.core.maps.averaging import shares_of_texels
 from fenrain.core.maps.image import inspect, write_png
-from fenrain.core.maps.texels import Texels, averaged, grid_of, shares_of_texels
+from fenrain.core.maps.texels import Texels, averaged, grid_of
 from fenrain.core.models.target import Exposed
 from fenrain.core.optics.bump import normalised, widened_toksvig2005
 from fenrain.core.rules.fidelity import APPROXIMATED

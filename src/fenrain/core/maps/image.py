@@ -21,6 +21,7 @@ import OpenImageIO as oiio
 from fenrain.core.colour import linear_to_srgb, srgb_to_linear
 from fenrain.core.errors import ImageError, ImageTooLargeError, StorageError
 from fenrain.core.files import not_written
+from fenrain.core.maps.averaging import BandedMean
 from fenrain.core.maps.colour_spaces import LINEAR, SRGB, to_linear
 from fenrain.core.values import Image, place_of_tile
 
@@ -210,15 +211,36 @@ def resized(image: Image, encoding: str, width: int, height: int) -> np.ndarray:
     if image.tiles:
         return _resized_tiles(image, encoding, width, height)
     with opened(image) as (source, info):
-        texels = rows(source, info, 0, info.height, image.name)
-        values = decode(texels, info.depth, encoding)
-        if encoding == "srgb" and info.channels in (2, 4):
-            values = np.concatenate([values[..., :-1], decode(texels[..., -1:], info.depth, "linear")], axis=-1)
-    if (info.width, info.height) == (width, height):
+        values = _decoded(source, info, encoding, image.name, 2 * width, 2 * height)
+    if values.shape[:2] == (height, width):
         return values
     buffer = oiio.ImageBuf(np.ascontiguousarray(values))
     result = oiio.ImageBufAlgo.resize(buffer, "triangle", 0.0, roi=oiio.ROI(0, width, 0, height, 0, 1, 0, info.channels))
     return np.asarray(result.get_pixels(oiio.FLOAT)).reshape(height, width, info.channels)
+
+
+WHOLE_TEXELS = 1 << 24
+"""An image of no more is decoded whole: 4096 on an edge."""
+
+
+def _decoded(source: Any, info: ImageInfo, encoding: str, name: str, width: int, height: int) -> np.ndarray:
+    """All channels of an image, decoded; of a large one that is to become smaller anyway, its means over at least this many texels."""
+    if info.width * info.height <= WHOLE_TEXELS or info.width < width or info.height < height:
+        return _decoded_rows(source, info, encoding, name, 0, info.height)
+    mean = BandedMean(info.width, info.height, width, height)
+    step = max(1, WHOLE_TEXELS // 8 // info.width)
+    for begin in range(0, info.height, step):
+        end = min(begin + step, info.height)
+        mean.add(begin, end, _decoded_rows(source, info, encoding, name, begin, end))
+    return mean.result()
+
+
+def _decoded_rows(source: Any, info: ImageInfo, encoding: str, name: str, begin: int, end: int) -> np.ndarray:
+    texels = rows(source, info, begin, end, name)
+    values = decode(texels, info.depth, encoding)
+    if encoding == SRGB and info.channels in (2, 4):
+        values = np.concatenate([values[..., :-1], decode(texels[..., -1:], info.depth, LINEAR)], axis=-1)
+    return values
 
 
 def _resized_tiles(image: Image, encoding: str, width: int, height: int) -> np.ndarray:

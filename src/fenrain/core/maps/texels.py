@@ -11,9 +11,9 @@ from types import TracebackType
 from typing import Any
 
 import numpy as np
-from scipy.sparse import csr_array
 
 from fenrain.core.maps import flakes, places
+from fenrain.core.maps.averaging import BandedMean
 from fenrain.core.maps.image import ImageInfo, channel_indices, decode, inspect, lacks_alpha, opened, resized, rows
 from fenrain.core.models.registry import rule_of
 from fenrain.core.optics.bump import normalised, widened_toksvig2005
@@ -300,34 +300,12 @@ def _mean_lengths(normals: Value, width: int, height: int) -> np.ndarray:
 def _averaged(value: Value, size: tuple[int, int], of: Callable[[np.ndarray], np.ndarray] = np.asarray) -> np.ndarray:
     """The mean of a function of the texels over each texel of a grid of this size."""
     grid = grid_of([value])
-    across, down = shares_of_texels(grid.width, size[0]), shares_of_texels(grid.height, size[1])
-    found: np.ndarray | None = None
+    mean = BandedMean(grid.width, grid.height, *size)
     with Texels(grid) as texels:
         for begin, end in grid.bands():
             given = np.asarray(texels.at(value, begin, end))
-            band = of(np.broadcast_to(given, (end - begin, grid.width, given.shape[-1])))
-            first, last = begin * size[1] // grid.height, -(-end * size[1] // grid.height)
-            lines = (down[first:last, begin:end] @ band.reshape(end - begin, -1)).reshape(last - first, grid.width, -1)
-            if found is None:
-                found = np.zeros((size[1], size[0], given.shape[-1]), np.float32)
-            for channel in range(given.shape[-1]):
-                found[first:last, :, channel] += (across @ np.ascontiguousarray(lines[..., channel].T)).T
-    assert found is not None
-    return found
-
-
-@lru_cache(maxsize=16)
-def shares_of_texels(count: int, fewer: int) -> csr_array:
-    """What share each of `count` texels in a row has in each of `fewer` that cover the same length, (fewer, count); rows add up to 1."""
-    ends = np.arange(fewer + 1) * (count / fewer)
-    first = np.floor(ends[:-1] + 1e-9).astype(int)
-    reach = int(np.ceil(count / fewer)) + 1
-    columns = first[:, None] + np.arange(reach)
-    covered = np.minimum(columns + 1, ends[1:, None]) - np.maximum(columns, ends[:-1, None])
-    inside = (covered > 1e-9) & (columns < count)
-    rows_of, _ = np.nonzero(inside)
-    weights = (covered[inside] * (fewer / count)).astype(np.float32)
-    return csr_array((weights, (rows_of, columns[inside])), shape=(fewer, count))
+            mean.add(begin, end, of(np.broadcast_to(given, (end - begin, grid.width, given.shape[-1]))))
+    return mean.result()
 
 
 def transformed(transform: UvTransform, u: Any, v: Any) -> tuple[Any, Any]:
