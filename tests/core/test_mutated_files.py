@@ -15,7 +15,7 @@ from tests.core.mutations import mutated, seeds
 
 MUTATIONS = int(os.environ.get("FENRAIN_MUTATIONS", "400"))
 """Of each format in a run; FENRAIN_MUTATIONS tries more."""
-MOST_MEMORY = 1 << 28
+MOST_MEMORY = 1 << 29
 READ_ON = 8
 """Every eighth file that could be read is converted, measured and written as well, on the meshes of the file."""
 SUFFIXES = [suffix for one in formats().values() if one.read is not None for suffix in one.suffixes if suffix not in (".yml", ".usd")]

@@ -219,8 +219,8 @@ def resized(image: Image, encoding: str, width: int, height: int) -> np.ndarray:
     return np.asarray(result.get_pixels(oiio.FLOAT)).reshape(height, width, info.channels)
 
 
-WHOLE_TEXELS = 1 << 24
-"""An image of no more is decoded whole: 4096 on an edge."""
+WHOLE_TEXELS = 1 << 22
+"""An image of no more is decoded whole: 2048 on an edge."""
 
 
 def _decoded(source: Any, info: ImageInfo, encoding: str, name: str, width: int, height: int) -> np.ndarray:
@@ -228,7 +228,7 @@ def _decoded(source: Any, info: ImageInfo, encoding: str, name: str, width: int,
     if info.width * info.height <= WHOLE_TEXELS or info.width < width or info.height < height:
         return _decoded_rows(source, info, encoding, name, 0, info.height)
     mean = BandedMean(info.width, info.height, width, height)
-    step = max(1, WHOLE_TEXELS // 8 // info.width)
+    step = max(1, WHOLE_TEXELS // 4 // info.width)
     for begin in range(0, info.height, step):
         end = min(begin + step, info.height)
         mean.add(begin, end, _decoded_rows(source, info, encoding, name, begin, end))

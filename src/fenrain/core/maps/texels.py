@@ -153,7 +153,7 @@ def _bytes_of(results: Results) -> int:
     return sum(result.nbytes for result in results.values() if isinstance(result, np.ndarray))
 
 
-_RECENT = _Recent(128 << 20)
+_RECENT = _Recent(64 << 20)
 
 
 @dataclass
@@ -187,8 +187,9 @@ class Texels:
             return self._resized(value, begin, end)
         if isinstance(value, Drawn):
             return self._drawn(value, begin, end)
-        key = (value.rule, value.inputs)
-        if rule_of(value.rule).whole:
+        rule = rule_of(value.rule)
+        key = (rule.function, value.inputs)
+        if rule.whole:
             if key not in self._whole:
                 self._whole[key] = self._computed(value, 0, self.grid.height)[value.output]
             return self._whole[key][begin:end]
