@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import resource
 import subprocess
 import sys
 from pathlib import Path
@@ -138,13 +137,14 @@ def test_a_large_image_becomes_small_a_band_at_a_time(tmp_path: Path, monkeypatc
 
 def test_four_k_pair_needs_little_memory(tmp_path: Path) -> None:
     code = (
-        "import sys, resource; from pathlib import Path; import numpy as np\n"
+        "import sys; from pathlib import Path\n"
         "from fenrain.core import Material, convert, write; from fenrain.core.values import Image, Map\n"
         "folder = Path(sys.argv[1]); image = Image('b', folder / 'b.png')\n"
         "m = Material.of('m', 'spec_gloss', {'diffuse': Map(Image('a', folder / 'a.png'), 'rgb', 'srgb'),"
         " 'specular': Map(image, 'rgb', 'srgb'), 'glossiness': Map(image, 'a')})\n"
         "write([convert(m, 'metal_rough').material], folder / 'out.glb', 'gltf')\n"
-        "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024)\n"
+        "held = next(line for line in Path('/proc/self/status').read_text().splitlines() if line.startswith('VmHWM'))\n"
+        "print(int(held.split()[1]) // 1024)\n"
     )
     for name, channels in (("a.png", 3), ("b.png", 4)):
         spec = oiio.ImageSpec(4096, 4096, channels, "uint8")
@@ -156,5 +156,5 @@ def test_four_k_pair_needs_little_memory(tmp_path: Path) -> None:
             output.write_scanlines(begin, begin + 256, 0, row)
         output.close()
     run = subprocess.run([sys.executable, "-c", code, str(tmp_path)], capture_output=True, text=True, check=True)
-    assert int(run.stdout.split()[-1]) < 1500, "MiB"
-    assert resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss > 0
+    # The process's own peak: what getrusage says of a child begins with what its parent held when it was forked.
+    assert 100 < int(run.stdout.split()[-1]) < 800, "MiB"
