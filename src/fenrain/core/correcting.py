@@ -15,7 +15,7 @@ from fenrain.core.errors import ParameterError
 from fenrain.core.findings import Finding, note
 from fenrain.core.maps.colour_spaces import LINEAR, SRGB, config, encoding_called, to_linear
 from fenrain.core.material import Material
-from fenrain.core.models.parameter import Kind, Parameter, Role
+from fenrain.core.models.parameter import OPPOSITES, Kind, Parameter
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.steps import Step, apply_steps
 from fenrain.core.values import Constant, Map, Stepped, Value, as_plain
@@ -163,9 +163,6 @@ def _said(correction: Correction, is_constant: bool) -> str:
 
 
 # The model
-
-
-OPPOSITES = {Role.ROUGHNESS: Role.GLOSSINESS, Role.GLOSSINESS: Role.ROUGHNESS}
 
 
 def _of_model(material: Material, model_id: str) -> Material:

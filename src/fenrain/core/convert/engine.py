@@ -114,16 +114,18 @@ def _joined(material: Material, first: Stage, second: Stage, source: Model, targ
     """The conversion that the way to the hub and the way from it make."""
     known = (*second.entries.values(), *second.losses, *first.losses)
     faded = _faded(material, source, first.entries.values(), known, target)
-    ledger = tuple(_as_deep_as_its_mesh(entry, material, target) for entry in _sorted((*known, *faded), target))
-    values = {entry.target: entry.value for entry in ledger if entry.target and entry.value is not None}
-    return Conversion(material, second.material.having(**values), ledger, profile)
+    conversion = Conversion(material, second.material, _sorted((*known, *faded), target), profile)
+    thickness = second.entries.get("thickness")
+    if not material.geometry.depth or thickness is None or thickness.derived == Constant(0.0):
+        return conversion
+    deep = _as_deep_as_its_mesh(thickness, material.geometry.depth, target)
+    assert deep.derived is not None
+    ledger = tuple(deep if entry is thickness else entry for entry in conversion.ledger)
+    return replace(conversion, material=second.material.having(thickness=deep.derived), ledger=ledger)
 
 
-def _as_deep_as_its_mesh(entry: Entry, original: Material, target: Model) -> Entry:
+def _as_deep_as_its_mesh(entry: Entry, depth: float, target: Model) -> Entry:
     """The line of how thick a body is, which only the mesh that carries it knows."""
-    depth = original.geometry.depth
-    if entry.target != "thickness" or target.parameter("thickness").unit != "mesh units" or not depth or entry.derived == Constant(0.0):
-        return entry
     text = f"{depth:.4g}, the mean depth of the meshes that carry it (4 × volume ÷ area), for viewers that do not trace."
     step = Step(
         f"{target.id}.depth_of_mesh", text, "Cauchy 1841: the mean chord; KHR_materials_volume: thickness of the volume", EQUIVALENT
@@ -224,6 +226,8 @@ def _to_hub(materials: Sequence[Material], source: Model, hub: Model, profile: P
 def _with_flakes(stage: Stage, original: Material) -> Stage:
     """The stage with the original's flakes laid over it, where they can be drawn."""
     entries = flaked(stage.entries, stage.material, original)
+    if entries is None:
+        return stage
     carried = {name for entry in entries.values() for name in entry.sources if name in FLAKES}
     given = {name: entry.value for name, entry in entries.items() if entry.value is not None}
     losses = tuple(entry for entry in stage.losses if not carried.issuperset(entry.sources))

@@ -16,11 +16,11 @@ FLAKES = (*FLAKE_PATTERN, *FLAKE_TINT)
 WHITE = Constant((1.0, 1.0, 1.0))
 
 
-def flaked(entries: Mapping[str, Entry], hub: Material, original: Material) -> dict[str, Entry]:
-    """The entries of a material in the hub, with what its original's flakes make of them; the same where it has none that can be drawn."""
+def flaked(entries: Mapping[str, Entry], hub: Material, original: Material) -> dict[str, Entry] | None:
+    """The entries of a material in the hub, with what its original's flakes make of them; None where it has none that can be drawn."""
     numbers = flake_numbers(original)
     if numbers is None:
-        return dict(entries)
+        return None
     pictures = {name: Drawn("flakes", name, tuple(numbers.items())) for name in ("normals", "mask", "ids")}
     tint = {name: original.value(name) for name in FLAKE_TINT}
     below = {name: hub.value(name) for name in ("geometry_normal", "base_color", "base_metalness", "specular_color")}

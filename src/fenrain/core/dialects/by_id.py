@@ -28,7 +28,7 @@ class ById:
     def unfolded(self, mix: Material) -> list[tuple[Material, tuple[str, ...]]]:
         """The mix itself, first, and the mixes that it is made of, each with the names of its two parts."""
         found: list[tuple[Material, tuple[str, ...]]] = []
-        self._unfold(replace(mix), tuple(range(len(self.names))), found)
+        self._unfold(mix, tuple(range(len(self.names))), found)
         return found[::-1]
 
     def _unfold(self, mix: Material, ids: tuple[int, ...], found: list[tuple[Material, tuple[str, ...]]]) -> None:

@@ -12,7 +12,7 @@ import yaml
 from fenrain.core.dialects.dialect import Dialect, Spelling
 from fenrain.core.dialects.guess import PLAIN_COLUMNS, guess
 from fenrain.core.dialects.sheet import IMAGE_NAME, Row
-from fenrain.core.models.parameter import Kind, Parameter, Role
+from fenrain.core.models.parameter import OPPOSITES, Kind, Parameter, Role
 from fenrain.core.models.registry import Model, model_of, models
 
 WORDS: tuple[tuple[str, tuple[Role, ...]], ...] = (
@@ -33,7 +33,6 @@ WORDS: tuple[tuple[str, tuple[Role, ...]], ...] = (
     ("diffuse albedo base body paint colour color tint", (Role.BASE_COLOR,)),
 )
 """Words of the trade, and what they name; the first that occurs in a column's name counts, so that “normal strength” is no strength."""
-TURNED = {Role.ROUGHNESS: Role.GLOSSINESS, Role.GLOSSINESS: Role.ROUGHNESS}
 NAME_COLUMNS = ("name", "material", "id", "label", "title", "surface", "shader", "item")
 MOST_SHOWN = 3
 
@@ -120,7 +119,7 @@ def _meant(model: Model, column: str) -> Iterator[tuple[Parameter, bool]]:
         if set(words) & set(known.split()):
             for role in roles:
                 if role in model.by_role:
-                    yield model.by_role[role], TURNED.get(role) == roles[0] and role is not roles[0]
+                    yield model.by_role[role], OPPOSITES.get(role) is roles[0]
 
 
 def _fits(parameter: Parameter, values: Sequence[Any]) -> bool:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from difflib import get_close_matches
 
@@ -51,8 +51,12 @@ def _weighed(rows: Sequence[Row], dialect: Dialect) -> Guess:
     strangers = [column for column in columns if column not in spelled]
     if strangers:
         reasons.append(f"it does not know {', '.join(f'“{column}”' for column in strangers[:3])}")
-    nearest = {column: next(iter(get_close_matches(column, spelled, 1, LIKENESS)), "") for column in strangers}
-    return Guess(dialect, share * in_range, tuple(reasons), len(recognised), len(columns), nearest)
+    return Guess(dialect, share * in_range, tuple(reasons), len(recognised), len(columns), misspelt_for(strangers, spelled))
+
+
+def misspelt_for(strangers: Sequence[str], known: Collection[str]) -> dict[str, str]:
+    """For each column that is not known the one that is spelled nearly so, or ""."""
+    return {column: next(iter(get_close_matches(column, known, 1, LIKENESS)), "") for column in strangers}
 
 
 def _within(rows: Sequence[Row], spelled: Mapping[str, Spelling]) -> tuple[int, int]:

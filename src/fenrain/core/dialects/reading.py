@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
-from difflib import get_close_matches
 from pathlib import Path
 from typing import Any
 
@@ -13,7 +12,7 @@ import numpy as np
 
 from fenrain.core.dialects.by_id import ById, parsed_ids
 from fenrain.core.dialects.dialect import BY_ID, PART_NAMES, PARTS, Dialect, Spelling
-from fenrain.core.dialects.guess import LIKENESS, Guess, guess
+from fenrain.core.dialects.guess import Guess, guess, misspelt_for
 from fenrain.core.dialects.on_maps import steps_on_map
 from fenrain.core.dialects.sheet import IMAGE_NAME, Row
 from fenrain.core.errors import BrokenFileError, InputError
@@ -291,8 +290,7 @@ def _remark_unknown(reading: Reading, row: Row, dialect: Dialect) -> None:
 
 def _misspelt(unknown: Sequence[str], carried: Collection[str]) -> str:
     """What columns that a dialect does not know may be misspelt for, in words."""
-    near = {column: next(iter(get_close_matches(column, carried, 1, LIKENESS)), "") for column in unknown}
-    return "".join(f"“{column}” may be “{meant}” misspelt. " for column, meant in near.items() if meant)
+    return "".join(f"“{column}” may be “{meant}” misspelt. " for column, meant in misspelt_for(unknown, carried).items() if meant)
 
 
 Stated = tuple[Material, tuple[str, ...]]

@@ -69,6 +69,9 @@ class Role(StrEnum):
     FLAKES = "flakes"
 
 
+OPPOSITES = {Role.ROUGHNESS: Role.GLOSSINESS, Role.GLOSSINESS: Role.ROUGHNESS}
+"""Roles of which one is what is missing of the other."""
+
 LENGTHS = {"scene units": 1, "mesh units": 1, "metres": 1, "1/scene unit": -1}
 """Units of values that hang on the asset's unit of length, with the power by which they do."""
 
