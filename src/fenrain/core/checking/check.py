@@ -34,7 +34,8 @@ Progress = Callable[[float], None]
 class RigCheck:
     """One rig's result. readings: by id of the metric; unseen: what is set and was not drawn, in words; samples: for each pixel that was
     measured, on each side; passes: how many pairs of pictures went into it; final: nothing better follows. Pictures: (size, size, 3) linear
-    float32; noise: about what is random in their difference; seen: (size, size) bool, where either body is."""
+    float32; noise: about what is random in their difference; seen: (size, size) bool, where either body is; lit: whether light on the
+    ground was looked for."""
 
     rig: str
     stand: str
@@ -47,6 +48,7 @@ class RigCheck:
     converted: np.ndarray
     noise: np.ndarray
     seen: np.ndarray
+    lit: bool
 
     @cached_property
     def delta_e(self) -> np.ndarray:
@@ -219,7 +221,7 @@ class _Setting:
 
     def pair(self, original: np.ndarray, converted: np.ndarray, noise: np.ndarray) -> Pair:
         """Pictures of any size as they are measured."""
-        return Pair(_averaged(original), _averaged(converted), _averaged(noise), self.seen, ~self.seen, self.lit)
+        return Pair(averaged(original), averaged(converted), averaged(noise), self.seen, ~self.seen, self.lit)
 
 
 class _Course:
@@ -264,6 +266,7 @@ class _Course:
             converted.astype(np.float32),
             noise,
             self._setting.outline,
+            self._setting.lit,
         )
 
     def all_readings(self) -> dict[str, Reading]:
@@ -340,7 +343,7 @@ class _Means:
         return ((first_converted - first_original) - (second_converted - second_original)) / 2.0
 
 
-def _averaged(picture: np.ndarray) -> np.ndarray:
+def averaged(picture: np.ndarray) -> np.ndarray:
     """The picture at the size that is measured, each pixel the mean of those within it, in linear light."""
     each = picture.shape[0] // READ_EDGE
     return np.asarray(picture.reshape(READ_EDGE, each, READ_EDGE, each, 3).mean(axis=(1, 3)))

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 
 from fenrain.core.errors import BrokenFileError, FenrainError
+from fenrain.core.files import write_whole
 from fenrain.core.findings import Finding, note, problem
 from fenrain.core.formats.mtl import read_mtl
 from fenrain.core.formats.registry import Format
@@ -175,6 +177,20 @@ def _mesh(
         outward[known] = np.array(normals, dtype=np.float32)[unique[known, 2]]
     lengths = np.linalg.norm(outward, axis=1, keepdims=True)
     return Mesh(material or "mesh", points, (outward / np.maximum(lengths, 1e-12)).astype(np.float32), placed, faces, material)
+
+
+def write_meshes(path: Path, meshes: Sequence[Mesh], library: str = "") -> None:
+    """Write meshes, each as an object of its name that uses its material. library: the MTL file that defines these. Raises StorageError."""
+    lines, first = [f"mtllib {library}"] if library else [], 1
+    for mesh in meshes:
+        lines.append(f"o {mesh.name}")
+        lines += [f"v {x:.7g} {y:.7g} {z:.7g}" for x, y, z in mesh.positions]
+        lines += [f"vt {u:.7g} {1.0 - v:.7g}" for u, v in mesh.uvs]
+        lines += [f"vn {x:.7g} {y:.7g} {z:.7g}" for x, y, z in mesh.normals]
+        lines.append(f"usemtl {mesh.material}")
+        lines += ["f " + " ".join(f"{corner}/{corner}/{corner}" for corner in triangle) for triangle in mesh.triangles + first]
+        first += len(mesh.positions)
+    write_whole(path, "\n".join([*lines, ""]))
 
 
 FORMAT = Format("obj", "Wavefront OBJ with MTL", (".obj",), ("exponent",), read_obj, meshes=lambda path, _: read_meshes(path))

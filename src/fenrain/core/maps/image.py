@@ -20,7 +20,7 @@ import OpenImageIO as oiio
 
 from fenrain.core.colour import linear_to_srgb, srgb_to_linear
 from fenrain.core.errors import ImageError, ImageTooLargeError, StorageError
-from fenrain.core.files import not_written
+from fenrain.core.files import not_written, whole_file
 from fenrain.core.maps.averaging import BandedMean
 from fenrain.core.maps.colour_spaces import LINEAR, SRGB, to_linear
 from fenrain.core.values import Image, place_of_tile
@@ -87,6 +87,18 @@ def write_png(path: Path, encoded: np.ndarray) -> None:
     if not output.open(str(path), spec) or not output.write_image(texels):
         raise not_taken(path, output)
     close_whole(output, path, path)
+
+
+def write_exr(path: Path, linear: np.ndarray) -> None:
+    """Write linear values (h, w, channels) as an OpenEXR of single floats. Raises StorageError."""
+    height, width, channels = linear.shape
+    with whole_file(path) as temporary:
+        output = oiio.ImageOutput.create("openexr")
+        assert output is not None
+        spec = oiio.ImageSpec(width, height, channels, "float")
+        if not output.open(str(temporary), spec) or not output.write_image(np.ascontiguousarray(linear, np.float32)):
+            raise not_taken(path, output)
+        close_whole(output, temporary, path)
 
 
 def png_bytes(encoded: np.ndarray) -> bytes:

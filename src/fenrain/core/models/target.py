@@ -54,6 +54,18 @@ class Exposed:
     title: str = ""
 
 
+RASTERISED, TRACED = "rasterised", "traced"
+
+
+@dataclass(frozen=True)
+class ViewerNote:
+    """What a viewer of the target needs for a feature of a look (shown), or that it cannot show it. feature: its id."""
+
+    feature: str
+    says: str
+    shown: bool = True
+
+
 @dataclass(frozen=True)
 class Profile:
     """What a target may hold, and how its renderer answers.
@@ -62,7 +74,8 @@ class Profile:
     are drawn, "as authored" or for all materials alike; white_luminance: cd/m² of display white where the target's renderer is
     photometric, so that emission is multiplied when it is written, 0 where 1 is white; emission_response, metal_response: how many times
     too strong the renderer shows own light and metal, which is taken out when it is written; exposed: values that stay adjustable;
-    like: name of the model's own profile that this one narrows, "" for the first.
+    like: name of the model's own profile that this one narrows, "" for the first; viewer: the kind that shows the target; viewer_notes: what
+    is known of it otherwise than of its kind.
     """
 
     name: str = "extensions"
@@ -75,6 +88,8 @@ class Profile:
     metal_response: float = 1.0
     exposed: tuple[Exposed, ...] = ()
     like: str = ""
+    viewer: str = TRACED
+    viewer_notes: tuple[ViewerNote, ...] = ()
 
 
 @dataclass(frozen=True)

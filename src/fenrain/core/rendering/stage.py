@@ -13,10 +13,8 @@ from fenrain.core.geometry import Mesh, box, joined
 from fenrain.core.rendering.engine import dr, held, held_table, held_vector, mi
 from fenrain.core.rendering.numbers import Numbers, means
 from fenrain.core.rendering.sky import Sky
-from fenrain.core.rendering.stands.registry import TILES, Prop, stand_of
+from fenrain.core.rendering.stands.registry import GROUND_REACH, TILES, Prop, stand_of
 
-GROUND_REACH = 14.0
-"""The ground is a square about the origin, this far to each side, of tiles half a unit wide."""
 LIT_REACH, LIT_EDGE, LIT_SAMPLES = 5.0, 128, 16
 """The ground's light is kept on a grid of so many places over this reach to each side, from so many samples each; further out it is that of
 the edge."""
@@ -60,6 +58,7 @@ class Stage:
         right = np.cross(forward, [0.0, 1.0, 0.0])
         right *= np.tan(np.radians(stand.field_of_view) / 2) / np.linalg.norm(right)
         up = np.cross(right, forward)
+        forward = forward + stand.shift[0] * right + stand.shift[1] * up
         self._eye, self._forward, self._right, self._up = (held_vector(axis) for axis in (eye, forward, right, up))
 
     def rays(self, pixels: Any, numbers: Any) -> Any:
@@ -270,8 +269,10 @@ def _scene(meshes: Sequence[Mesh]) -> Any:
     return mi.load_dict({"type": "scene", **{f"mesh{index}": engine_mesh(mesh) for index, mesh in enumerate(meshes)}}, optimize=False)
 
 
-def engine_mesh(mesh: Mesh) -> Any:
-    made: Any = mi.Mesh(mesh.name, len(mesh.positions), len(mesh.triangles), has_vertex_normals=True, has_vertex_texcoords=True)
+def engine_mesh(mesh: Mesh, props: Any = None) -> Any:
+    """props: what lies on it, nothing where None."""
+    held = {} if props is None else {"props": props}
+    made: Any = mi.Mesh(mesh.name, len(mesh.positions), len(mesh.triangles), has_vertex_normals=True, has_vertex_texcoords=True, **held)
     values = mi.traverse(made)
     columns = {"vertex_positions": mesh.positions, "vertex_normals": mesh.normals, "vertex_texcoords": mesh.uvs, "faces": mesh.triangles}
     for name, column in columns.items():

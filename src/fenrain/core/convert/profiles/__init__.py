@@ -13,10 +13,11 @@ from typing import Annotated, Any, Literal
 import yaml
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from fenrain.core.convert.viewing import FEATURES
 from fenrain.core.dialects.yaml_text import load_yaml
 from fenrain.core.errors import InputError
 from fenrain.core.models.registry import Model, target_models
-from fenrain.core.models.target import ALL_ALPHA, AS_AUTHORED, Exposed, MapLimits, Profile, Target
+from fenrain.core.models.target import ALL_ALPHA, AS_AUTHORED, Exposed, MapLimits, Profile, Target, ViewerNote
 
 FOLDER = Path(__file__).parent
 LARGEST_FILE = 64 * 1024
@@ -49,6 +50,14 @@ class ExposedFile(_Part):
     title: Annotated[str, Field(max_length=80)] = ""
 
 
+class ViewerNoteFile(_Part):
+    """What the target's viewer needs for a feature, or that it cannot show it; one of both."""
+
+    feature: Annotated[str, Field(max_length=40)]
+    needs: Annotated[str, Field(max_length=400)] = ""
+    cannot: Annotated[str, Field(max_length=400)] = ""
+
+
 class ProfileFile(_Part):
     """A profile as a file states it. target: id of the model's own target that it narrows, such as metal_rough.core."""
 
@@ -64,6 +73,8 @@ class ProfileFile(_Part):
     emission_response: Response = 1.0
     metal_response: Response = 1.0
     exposed: tuple[ExposedFile, ...] = ()
+    viewer: Literal["", "rasterised", "traced"] = ""
+    viewer_notes: tuple[ViewerNoteFile, ...] = ()
 
     def narrowing(self, model: Model, target: Target, name: str = "") -> Profile:
         """The profile, narrowing this target of the model. Raises InputError for what does not fit it."""
@@ -81,6 +92,8 @@ class ProfileFile(_Part):
             self.metal_response,
             tuple(Exposed(one.parameter, one.low, one.high, one.title) for one in self.exposed),
             target.profile.like or target.profile.name,
+            self.viewer or target.profile.viewer,
+            tuple(ViewerNote(note.feature, note.needs or note.cannot, bool(note.needs)) for note in self.viewer_notes),
         )
 
     def _misfits(self, model: Model, target: Target) -> Iterator[tuple[str, str, str]]:
@@ -89,6 +102,12 @@ class ProfileFile(_Part):
         if unknown:
             known = ", ".join(sorted(target.profile.extensions)) or "none for this target"
             yield "extensions", f"{target.title} is not written with {', '.join(unknown)}.", f"Extensions: {known}."
+        features = {feature.id for feature in FEATURES}
+        for note in self.viewer_notes:
+            if note.feature not in features:
+                yield "viewer_notes", f"“{note.feature}” is no feature of a look.", f"Features: {', '.join(sorted(features))}."
+            if bool(note.needs) == bool(note.cannot):
+                yield "viewer_notes", f"The note on {note.feature} says both or nothing.", "Give “needs” or “cannot”."
         if "opaque" not in self.alpha_modes:
             yield "alpha_modes", "A target without opaque surfaces shows nothing.", "Name opaque among the alpha modes."
         for one in self.exposed:
@@ -123,7 +142,8 @@ def _refusal(refused: ValidationError, name: str) -> InputError:
     """What is wrong first."""
     first: Any = refused.errors()[0]
     entry = ".".join(str(part) for part in first["loc"])
-    inner = MapLimitsFile if entry.startswith("maps.") else ExposedFile if entry.startswith("exposed.") else ProfileFile
+    known: dict[str, type[_Part]] = {"maps.": MapLimitsFile, "exposed.": ExposedFile, "viewer_notes.": ViewerNoteFile}
+    inner = next((kind for start, kind in known.items() if entry.startswith(start)), ProfileFile)
     return InputError(f"“{name}”, {entry}: {first['msg']}.", place=entry, remedy=f"Entries: {', '.join(inner.model_fields)}.")
 
 

@@ -6,7 +6,7 @@ from fenrain.core.models.metal_rough.parameters import MetalRough
 from fenrain.core.models.metal_rough.surface import surface
 from fenrain.core.models.metal_rough.to_hub import RULES as TO_HUB
 from fenrain.core.models.registry import Model
-from fenrain.core.models.target import Profile, Target
+from fenrain.core.models.target import RASTERISED, Profile, Target
 
 MODEL = Model(
     "metal_rough",
@@ -17,8 +17,8 @@ MODEL = Model(
     to_hub=TO_HUB,
     from_hub=FROM_HUB,
     targets=(
-        Target(Profile("extensions", EXTENSIONS), "glTF with extensions", "gltf"),
-        Target(Profile("core"), "glTF core", "gltf"),
+        Target(Profile("extensions", EXTENSIONS, viewer=RASTERISED), "glTF with extensions", "gltf"),
+        Target(Profile("core", viewer=RASTERISED), "glTF core", "gltf"),
         Target(Profile("materialx", EXTENSIONS), "glTF in MaterialX", "materialx"),
     ),
 )

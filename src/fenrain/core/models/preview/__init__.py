@@ -5,7 +5,7 @@ from fenrain.core.models.preview.parameters import Preview
 from fenrain.core.models.preview.surface import surface
 from fenrain.core.models.preview.to_hub import RULES as TO_HUB
 from fenrain.core.models.registry import Model
-from fenrain.core.models.target import Profile, Target
+from fenrain.core.models.target import RASTERISED, Profile, Target
 
 MODEL = Model(
     "preview",
@@ -15,5 +15,5 @@ MODEL = Model(
     "UsdPreviewSurface 2.6; MaterialX 1.39",
     to_hub=TO_HUB,
     from_hub=FROM_HUB,
-    targets=(Target(Profile(), "USD preview surface", "usd"),),
+    targets=(Target(Profile(viewer=RASTERISED), "USD preview surface", "usd"),),
 )

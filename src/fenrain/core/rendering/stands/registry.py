@@ -16,6 +16,8 @@ from fenrain.core.rendering.opened import Opened
 
 TILES = (0.17, 0.25)
 """Reflectance of the tiles of the ground below every stand, in turn."""
+GROUND_REACH = 14.0
+"""The ground is a square about the origin, this far to each side, of tiles half a unit wide."""
 
 
 @dataclass(frozen=True)
@@ -39,7 +41,8 @@ METRES = 0.1
 class Stand:
     """id, title, what it shows; mesh: of the look, about 2 units tall around the origin; floor: height of the ground; camera: origin and
     target; order: place in lists; convex: no light that leaves it meets it or a prop again; props: what stands beside its mesh; unit: scene
-    units to which one of a material's units of length comes; metres: of a scene unit.
+    units to which one of a material's units of length comes; metres: of a scene unit; shift: how far the picture is moved beside where the
+    camera points, to the right and up, in half edges of it, as a lens that is shifted does.
     """
 
     id: str
@@ -54,6 +57,7 @@ class Stand:
     props: Callable[[], tuple[Prop, ...]] = field(default=_nothing, compare=False)
     unit: float = 1.0
     metres: float = METRES
+    shift: tuple[float, float] = (0.0, 0.0)
 
 
 class Spans(NamedTuple):
