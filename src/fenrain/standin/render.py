@@ -14,8 +14,8 @@ from fenrain.core.errors import InputError
 from fenrain.core.formats.gltf_container import open_container
 from fenrain.core.formats.registry import read_meshes
 from fenrain.core.geometry import Mesh, uv_spans
-from fenrain.core.material import Material
 from fenrain.core.maps.image import write_exr, write_png
+from fenrain.core.material import Material
 from fenrain.core.models.registry import model_of
 from fenrain.core.outside.cards import PAINTS
 from fenrain.core.outside.kit import CONVERTED, LIGHT, ORIGINAL, Kit, open_kit
@@ -35,8 +35,8 @@ DEPTH = 12
 class Habits:
     """How it takes a picture, and what is set wrong.
 
-    exposure: stops; white: factors on red, green and blue; shift: of the picture, pixels right and down; scale, roll (degrees): of the
-    picture about its middle; turn_light: degrees; mirror_light: left for right; curve: the numbers are encoded for a display; values:
+    exposure: stops; white: factors on red, green and blue; shift: of the picture, pixels right and down; scale, roll (degrees clockwise):
+    of the picture about its middle; turn_light: degrees; mirror_light: left for right; curve: numbers are encoded for a display; values:
     (material, parameter) → number that is set in place of the right one.
     """
 
@@ -74,7 +74,7 @@ def _rendered(kit: Kit, shows: str, habits: Habits, size: tuple[int, int]) -> np
         "sensor": _camera(kit, habits, size),
         "light": {"type": "envmap", "filename": str(kit.folder / LIGHT), "to_world": mi.ScalarTransform4f(_light_frame(habits))},
     }
-    materials = {name: material for name, material in zip(kit.names, _materials(kit, shows, habits), strict=True)}
+    materials = dict(zip(kit.names, _materials(kit, shows, habits), strict=True))
     paints = {paint.name: (paint.reflectance, paint.glow) for paint in PAINTS}
     paints |= {name: (reflectance, (0.0,) * 3) for name, reflectance in zip(("ground_dark", "ground_light"), TILES, strict=True)}
     paints |= {prop_name(at): (reflectance, (glow,) * 3) for at, (reflectance, glow) in enumerate(kit.stated.stand.props)}
@@ -128,13 +128,13 @@ def _camera(kit: Kit, habits: Habits, size: tuple[int, int]) -> dict[str, Any]:
     # glTF looks along −z with x to the right; the engine along +z with x to the left.
     about = np.diag([-1.0, 1.0, -1.0, 1.0])
     c, s = np.cos(np.radians(habits.roll)), np.sin(np.radians(habits.roll))
-    roll = np.array([[c, -s, 0.0, 0.0], [s, c, 0.0, 0.0], [0.0, 0.0, 1.0, 0.0], [0.0, 0.0, 0.0, 1.0]])
+    roll = np.array([[c, s, 0.0, 0.0], [-s, c, 0.0, 0.0], [0.0, 0.0, 1.0, 0.0], [0.0, 0.0, 0.0, 1.0]])
     return {
         "type": "perspective",
         "fov": float(np.degrees(field_of_view)),
         "fov_axis": "y",
-        "principal_point_offset_x": habits.shift[0] / size[0],
-        "principal_point_offset_y": habits.shift[1] / size[1],
+        "principal_point_offset_x": -habits.shift[0] / size[0],
+        "principal_point_offset_y": -habits.shift[1] / size[1],
         "to_world": mi.ScalarTransform4f(Z_UP @ view @ about @ roll),
         "film": {
             "type": "hdrfilm",
@@ -143,7 +143,7 @@ def _camera(kit: Kit, habits: Habits, size: tuple[int, int]) -> dict[str, Any]:
             "pixel_format": "rgb",
             "rfilter": {"type": "gaussian", "stddev": 0.4},
         },
-        "sampler": {"type": "independent"},
+        "sampler": {"type": "multijitter"},
     }
 
 

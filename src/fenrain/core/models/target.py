@@ -74,8 +74,8 @@ class Profile:
     are drawn, "as authored" or for all materials alike; white_luminance: cd/m² of display white where the target's renderer is
     photometric, so that emission is multiplied when it is written, 0 where 1 is white; emission_response, metal_response: how many times
     too strong the renderer shows own light and metal, which is taken out when it is written; exposed: values that stay adjustable;
-    like: name of the model's own profile that this one narrows, "" for the first; viewer: the kind that shows the target; viewer_notes: what
-    is known of it otherwise than of its kind.
+    like: name of the model's own profile that this one narrows, "" for the first; viewer: the kind that shows the target; viewer_notes:
+    what is known of it otherwise than of its kind.
     """
 
     name: str = "extensions"

@@ -1,7 +1,7 @@
 """Where everything of a check kit stands: the camera, the bodies that carry materials, and the reference cards.
 
-A kit of one material is a stand as it is. Of several, each lies on a copy of the stand's body, without ground, far enough from the next that
-it takes next to none of its light: one picture shows all.
+A kit of one material is a stand as it is. Of several, each lies on a copy of the stand's body, without ground, far enough from the next
+that it takes next to none of its light: one picture shows all.
 """
 
 from __future__ import annotations
@@ -60,15 +60,16 @@ class Frame:
         away = np.asarray(points, dtype=float) - np.asarray(self.eye)
         return np.stack([away @ right, away @ up], axis=-1) / (away @ forward)[:, None] / self.slope
 
-    def pixels_of(self, places: np.ndarray, height: float) -> np.ndarray:
-        """The same places in pixels of a picture of this height, across and down from the middle of the first pixel."""
-        return np.stack([places[:, 0] + self.aspect, 1.0 - places[:, 1]], axis=-1) * (0.5 * height) - 0.5
+    def pixels_of(self, places: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+        """The same places in pixels of a picture of this width and height, across and down from the middle of the first pixel."""
+        width, height = size
+        return np.stack([width + height * places[:, 0], height - height * places[:, 1]], axis=-1) * 0.5 - 0.5
 
 
 @dataclass(frozen=True)
 class Tile:
-    """Where a material is looked at. offset: of its body from where the stand has it; middle: of what is looked at, in half heights right and
-    up of the picture's; half: half the edge of that."""
+    """Where a material is looked at. offset: of its body from where the stand has it; middle: of what is looked at, in half heights right
+    and up of the picture's; half: half the edge of that."""
 
     offset: Place
     middle: tuple[float, float]

@@ -26,8 +26,8 @@ def whole_turn(degrees: float) -> float:
 
 
 def light_picture(rig: Rig, turn: float) -> np.ndarray:
-    """The rig's light, turned, (512, 1024, 3) float32: its middle is what comes from +z, the camera's side, a quarter from its left edge +x, as
-    the OpenEXR library's environment maps have it."""
+    """The rig's light, turned, (512, 1024, 3) float32: its middle is what comes from +z, the camera's side, a quarter from its left edge
+    +x, as the OpenEXR library's environment maps have it."""
     return np.roll(rig.sky(), -round(turn * STEPS / 360.0), axis=1)
 
 
@@ -57,7 +57,8 @@ def mirror_ball(picture: np.ndarray, edge: int) -> np.ndarray:
 
 
 def irradiance(picture: np.ndarray, normal: np.ndarray, *, has_ground: bool) -> np.ndarray:
-    """What falls on a surface from this light, (3,). has_ground: from below comes what the ground of a stand sends up, its shadows left out."""
+    """What falls on a surface from this light, (3,). has_ground: from below comes what the ground of a stand sends up, its shadows left
+    out."""
     directions = sky_directions()
     theta = (np.arange(SKY_HEIGHT) + 0.5) / SKY_HEIGHT * np.pi
     solid_angle = (np.sin(theta) * (np.pi / SKY_HEIGHT) ** 2)[:, None, None]

@@ -85,7 +85,7 @@ def _ground(floor: float) -> list[Mesh]:
         corners[..., 2] = back[:, None] + HALF_TILE * np.array([0, 1, 1, 0])
         positions = corners.reshape(-1, 3)
         first = 4 * np.arange(len(left))[:, None]
-        triangles = np.concatenate([first + [0, 1, 2], first + [0, 2, 3]])
+        triangles = np.concatenate([first + np.array(corner) for corner in ((0, 1, 2), (0, 2, 3))])
         normals, uvs = np.tile([0.0, 1.0, 0.0], (len(positions), 1)), np.tile([(0.0, 0.0), (0, 1), (1, 1), (1, 0)], (len(left), 1))
         found.append(Mesh(_tile_name(index), positions, normals, uvs, triangles, _tile_name(index)))
     return found

@@ -60,3 +60,8 @@ def _cell(value: Any) -> str:
     if isinstance(value, (tuple, list)):
         return " ".join(f"{part:.6g}" for part in value)
     return f"{value:.6g}" if isinstance(value, float) else str(value)
+
+
+def dialect_for(material: Material, known: Sequence[Dialect]) -> Dialect | None:
+    """The first dialect that spells the material's model; None for models with files of their own, or where there is none."""
+    return next((one for one in known if one.model == material.model and not material.parts), None)

@@ -1,0 +1,5 @@
+"""`python -m fenrain.cli`."""
+
+from fenrain.cli import main
+
+main()
