@@ -85,10 +85,8 @@ def make_kit(
             target=aim,
             dialects=lambda one: dialect_for(one, [*known_dialects, *shipped().values()]),
         )
-    count = len(made.pairs)
-    print(
-        f"{output}: {count} {'material' if count == 1 else 'materials'}, {made.stated.width} × {made.stated.height}; see read_me.html there."
-    )
+    count, size = len(made.pairs), f"{made.stated.width} × {made.stated.height}"
+    print(f"{output}: {count} {'material' if count == 1 else 'materials'}, {size}; see its read_me.html.")
 
 
 @app.command("stand-in")

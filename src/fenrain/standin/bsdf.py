@@ -6,11 +6,13 @@ from typing import Any
 
 import numpy as np
 
+from fenrain.core.lobes.aspects import CUT_OUT, GLOW
 from fenrain.core.material import Material
+from fenrain.core.optics.arrays import is_absent
 from fenrain.core.rendering.body import Body, as_colour
 from fenrain.core.rendering.engine import dr, mi
 from fenrain.core.rendering.stands.registry import Spans
-from fenrain.core.rendering.textures import normal_map
+from fenrain.core.rendering.textures import ONCE, as_bitmap, image_of, normal_map, over_texels
 from fenrain.core.surfaces import mean_surface
 
 EDGE = 512
@@ -71,10 +73,24 @@ def bsdf_of(material: Material, name: str, spans: Spans) -> Any:
     normals = normal_map(material, EDGE, spans)
     if normals is not None:
         made = {"type": "normalmap", "normalmap": normals, "bsdf": made}
-    return made if body.transmits else {"type": "twosided", "bsdf": made}
+    if not body.transmits:
+        made = {"type": "twosided", "bsdf": made}
+    if body.opens:
+        made = {"type": "mask", "opacity": _texture(material, CUT_OUT), "bsdf": made}
+    return made
 
 
-def glow_of(material: Material) -> list[float]:
-    """Mean of its own light, three numbers."""
-    emission = np.asarray(mean_surface(material).emission, dtype=float).reshape(-1)
-    return [float(part) for part in np.broadcast_to(emission, 3)]
+def glow_of(material: Material) -> Any:
+    """Its own light as a texture; None where there is none."""
+    return None if is_absent(mean_surface(material).emission) else _texture(material, GLOW)
+
+
+def _texture(material: Material, aspect: str) -> Any:
+    """The opening or the own light of a surface, over its texels."""
+    surface, grid = over_texels(material, EDGE, (aspect,))
+    found = image_of(surface.opacity if aspect == CUT_OUT else surface.emission, grid)
+    if found.ndim == 3:
+        return as_bitmap(found, grid, ONCE)
+    if aspect == CUT_OUT:
+        return float(found.mean())
+    return {"type": "rgb", "value": [float(part) for part in np.broadcast_to(found, 3)]}

@@ -88,18 +88,19 @@ def _rendered(kit: Kit, shows: str, habits: Habits, size: tuple[int, int]) -> np
         else:
             reflectance, glow = paints[mesh.material]
             matt = {"type": "twosided", "bsdf": {"type": "diffuse", "reflectance": {"type": "rgb", "value": [reflectance] * 3}}}
-            scene[f"shape{index}"] = _shape(mesh, matt, glow)
+            light = {"type": "rgb", "value": [float(part) for part in glow]} if any(glow) else None
+            scene[f"shape{index}"] = _shape(mesh, matt, light)
     loaded = mi.load_dict(scene, optimize=False)
     return np.asarray(mi.render(loaded, spp=habits.samples, seed=habits.seed), dtype=np.float32)[..., :3]
 
 
 def _shape(mesh: Mesh, bsdf: Any, glow: Any) -> Any:
-    """glow: own light, three numbers."""
+    """glow: own light, a texture, or None."""
     props = mi.Properties()
     held = bsdf if not isinstance(bsdf, dict) else mi.load_dict(bsdf)
     props["bsdf"] = held
-    if any(glow):
-        props["emitter"] = mi.load_dict({"type": "area", "radiance": {"type": "rgb", "value": [float(part) for part in glow]}})
+    if glow is not None:
+        props["emitter"] = mi.load_dict({"type": "area", "radiance": glow})
     upright = replace(mesh, positions=mesh.positions @ Z_UP[:3, :3].T, normals=mesh.normals @ Z_UP[:3, :3].T)
     return engine_mesh(upright, props)
 

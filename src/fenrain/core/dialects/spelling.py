@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -11,7 +12,7 @@ from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import model_of
 from fenrain.core.steps import Step, apply_steps
-from fenrain.core.values import Constant, Map, Plain
+from fenrain.core.values import Constant, Image, Map, Plain
 
 TRIED = 16_385
 """Numbers over a parameter's range between which the one is looked for that gives a value."""
@@ -19,8 +20,8 @@ NEAR = 2e-4
 """How far from the value, as a share of its range, the number may come out that is found."""
 
 
-def spelled(material: Material, dialect: Dialect) -> dict[str, Any]:
-    """What to type, by column: numbers, words, and the names of maps. Raises InputError where the dialect spells another model.
+def spelled(material: Material, dialect: Dialect, called: Callable[[Image], str] = lambda image: image.name) -> dict[str, Any]:
+    """What to type, by column: numbers, words, and the names of maps, as they are `called`.
 
     A value that no number of the dialect gives is left out, and so is what was worked out from maps: `unspelled` names them.
     """
@@ -30,7 +31,7 @@ def spelled(material: Material, dialect: Dialect) -> dict[str, Any]:
             continue
         value = material.value(spelling.feeds)
         if isinstance(value, Map) and spelling.map is not None:
-            row[spelling.map] = value.image.name
+            row[spelling.map] = called(value.image)
         elif isinstance(value, Constant):
             found = typed(spelling, model_of(material.model).parameter(spelling.feeds), value.value)
             if found is not None:

@@ -20,6 +20,8 @@ from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.paths import resolve
 from fenrain.core.reading import found_elsewhere
 
+LARGEST = float(np.finfo(np.float32).max)
+
 
 def read_obj(path: Path, root: Path) -> list[Material]:
     """The materials of the libraries that an OBJ names, each with the groups that use it. What the mesh uses and no library defines, and
@@ -137,7 +139,7 @@ def read_meshes(path: Path) -> list[Mesh]:
 def _numbers(words: list[str], count: int) -> list[float]:
     """So many finite numbers. Raises ValueError."""
     numbers = [float(word) for word in words[:count]]
-    if len(numbers) < count or not np.isfinite(np.array(numbers, dtype=np.float32)).all():
+    if len(numbers) < count or not all(abs(number) <= LARGEST for number in numbers):
         raise ValueError(words)
     return numbers
 

@@ -10,6 +10,7 @@ from typing import Any
 
 import cv2
 import numpy as np
+from scipy.ndimage import median_filter
 
 from fenrain.core.checking.check import READ_EDGE, RigCheck, averaged, refined
 from fenrain.core.checking.metrics.registry import Pair, Reading, delta_e_of_pictures, readings
@@ -32,6 +33,10 @@ SAID_SHIFT, SAID_SCALE, SAID_TURN, SAID_EXPOSURE, SAID_WHITE = 0.15, 0.001, 0.05
 LEAST_PIXELS = READ_EDGE
 """Edge of a tile in the picture; less shows no highlight."""
 NOISE_WINDOW = 9
+MEAN_OF_NORMAL = math.sqrt(2.0 / math.pi)
+"""The mean of |x| over normal numbers."""
+FILTERED = 1.25
+"""By how much noise is larger than it looks from one pixel to the next, since filters of pixels spread it over neighbours."""
 MOST_FOR_THE_LIGHT = 4
 """Materials by which another light is looked for."""
 OURS, THEIRS = "ours", "theirs"
@@ -179,7 +184,7 @@ def compare(
             material = pair.original if side == ORIGINAL else pair.converted
             assert material is not None
             theirs, body = averaged(tile.picture), _body(ours)
-            noise = _noise(theirs - averaged(ours.original if side == ORIGINAL else ours.converted))
+            noise = _noise(theirs - averaged(ours.original if side == ORIGINAL else ours.converted), [tile])
             seen[side].append(Seen(material, ours.stand, theirs, body, noise))
             noises[side].append(float(np.median(delta_e_of_pictures(theirs[body], theirs[body] + noise[body]))))
         progress((index + 1) / (len(kit.pairs) + 1))
@@ -216,6 +221,7 @@ class _OneTile:
     picture: np.ndarray
     ends_at: float
     residual: float
+    noise: np.ndarray
 
 
 def _laid(kit: Kit, picture: OutsidePicture, side: str, light: np.ndarray) -> _Laid:
@@ -288,19 +294,22 @@ def _ours(kit: Kit, index: int, between: Between) -> RigCheck:
 
 def _tile(laid: _Laid, tile: Tile) -> _OneTile:
     """What is seen of a tile, each of its pixels the mean of what lies within."""
-    height, width = laid.pixels.shape[:2]
-    edge = tile.half * height
+    edge = tile.half * laid.pixels.shape[0]
     each = max(1, math.ceil(edge / SHOWN_EDGE))
-    fine = SHOWN_EDGE * each
-    across, up = tile.middle
-    left, top = 0.5 * (width + across * height) - 0.5 * edge, 0.5 * (1.0 - up) * height - 0.5 * edge
-    step = edge / fine
+    picture = _cut_out(laid.pixels, tile, SHOWN_EDGE * each).reshape(SHOWN_EDGE, each, SHOWN_EDGE, each, 3).mean(axis=(1, 3))
+    as_made = _spread(_cut_out(laid.pixels, tile, round(edge)))
+    noise = FILTERED * cv2.resize(as_made, (READ_EDGE, READ_EDGE), interpolation=cv2.INTER_AREA) * READ_EDGE / edge
+    return _OneTile(picture, laid.ends_at, laid.alignment.residual * READ_EDGE / edge, noise)
+
+
+def _cut_out(pixels: np.ndarray, tile: Tile, size: int) -> np.ndarray:
+    """A tile of a picture on so many pixels each way."""
+    height, width = pixels.shape[:2]
+    edge, (across, up) = tile.half * height, tile.middle
+    left, top, step = 0.5 * (width + across * height - edge), 0.5 * ((1.0 - up) * height - edge), edge / size
     matrix = np.array([[step, 0.0, left + 0.5 * step - 0.5], [0.0, step, top + 0.5 * step - 0.5]])
-    sampled = cv2.warpAffine(
-        laid.pixels, matrix, (fine, fine), flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE
-    )
-    picture = np.maximum(sampled, 0.0).reshape(SHOWN_EDGE, each, SHOWN_EDGE, each, 3).mean(axis=(1, 3))
-    return _OneTile(picture, laid.ends_at, laid.alignment.residual * READ_EDGE / edge)
+    how = {"flags": cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, "borderMode": cv2.BORDER_REPLICATE}
+    return np.maximum(cv2.warpAffine(pixels, matrix, (size, size), **how), 0.0)
 
 
 def _body(ours: RigCheck) -> np.ndarray:
@@ -325,7 +334,7 @@ def _compared(kit: Kit, index: int, ours: RigCheck, tiles: Mapping[str, _OneTile
     for shows, tile in tiles.items():
         for own, picture in mine.items():
             pictures = picture, np.asarray(tile.picture, np.float32)
-            measured = _measured(ours, body, pictures, tile.ends_at, tile.residual, kit.stated.has_ground)
+            measured = _measured(ours, body, pictures, [tile], kit.stated.has_ground)
             yield Compared(
                 kit.names[index],
                 Look(OURS, own),
@@ -336,19 +345,18 @@ def _compared(kit: Kit, index: int, ours: RigCheck, tiles: Mapping[str, _OneTile
             )
     if len(tiles) == len(SIDES):
         first, second = tiles[ORIGINAL], tiles[CONVERTED]
-        ends = min(first.ends_at, second.ends_at)
         pictures = first.picture, second.picture
-        measured = _measured(ours, body, pictures, ends, max(first.residual, second.residual), kit.stated.has_ground)
-        yield Compared(
-            kit.names[index], Look(THEIRS, ORIGINAL), Look(THEIRS, CONVERTED), measured, _clipped(pictures, body, ends), *pictures
-        )
+        measured = _measured(ours, body, pictures, [first, second], kit.stated.has_ground)
+        hidden_by_file = _clipped(pictures, body, min(first.ends_at, second.ends_at))
+        yield Compared(kit.names[index], Look(THEIRS, ORIGINAL), Look(THEIRS, CONVERTED), measured, hidden_by_file, *pictures)
 
 
 def _measured(
-    ours: RigCheck, body: np.ndarray, pictures: tuple[np.ndarray, np.ndarray], ends_at: float, residual: float, has_ground: bool
+    ours: RigCheck, body: np.ndarray, pictures: tuple[np.ndarray, np.ndarray], theirs: Sequence[_OneTile], has_ground: bool
 ) -> dict[str, Reading]:
+    ends_at = min(tile.ends_at for tile in theirs)
     first, second = (np.minimum(averaged(picture), ends_at) for picture in pictures)
-    noise = _noise(second - first) + _moved(first, residual)
+    noise = _noise(second - first, theirs) + _moved(first, max(tile.residual for tile in theirs))
     ground = ~_grown(ours.seen) if has_ground else np.zeros_like(body)
     return readings(Pair(first, second, noise, body, ground, ours.lit and has_ground))
 
@@ -366,17 +374,23 @@ def _grown(seen: np.ndarray) -> np.ndarray:
     return np.asarray(cv2.dilate(touched.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0)
 
 
-def _noise(difference: np.ndarray) -> np.ndarray:
-    """About what is random in a difference (64, 64, 3): what each pixel has beside its neighbours, as large as is usual about it. Edges
-    that lie a little beside each other are few of those about a pixel and do not count."""
-    around = cv2.blur(difference.astype(np.float32), (3, 3))
-    rough = np.abs(difference - around).mean(axis=-1).astype(np.float32)
-    half = NOISE_WINDOW // 2
-    windows = np.lib.stride_tricks.sliding_window_view(np.pad(rough, half, mode="reflect"), (NOISE_WINDOW, NOISE_WINDOW))
-    # The mean of |x| of normal numbers is 0.8 of their deviation; a pixel less its 3 × 3 mean keeps 8/9 of its variance.
-    spread = np.median(windows, axis=(2, 3)) / (0.8 * math.sqrt(8.0 / 9.0))
-    signs = np.random.default_rng(7).standard_normal(difference.shape)
-    return np.asarray(signs * spread[..., None])
+def _noise(difference: np.ndarray, theirs: Sequence[_OneTile]) -> np.ndarray:
+    """About what is random in a difference, (64, 64, 3): as much as there is from one pixel to the next, in the difference as it is
+    measured, or in their own pictures as they were made, whichever is less. Where detail differs the first is large, where there is detail
+    the second; noise is in both."""
+    own = np.sqrt(sum(np.square(tile.noise) for tile in theirs))
+    rough = difference - cv2.blur(difference.astype(np.float32), (3, 3))
+    # By its own pattern grey noise stays grey; how large it is, is that of all pixels about.
+    pattern = rough / np.maximum(np.abs(rough).mean(axis=-1, keepdims=True), 1e-9)
+    sizes = np.abs(np.random.default_rng(7).standard_normal(own.shape)) / MEAN_OF_NORMAL
+    return np.asarray(pattern * (np.minimum(_spread(difference), own) * sizes)[..., None])
+
+
+def _spread(picture: np.ndarray) -> np.ndarray:
+    """How much of a pixel is random, (h, w): its usual difference from the mean of those about it, which has an eighth less of it than the
+    pixel. Edges are few of those about a pixel, and do not count."""
+    rough = np.abs(picture - cv2.blur(picture.astype(np.float32), (3, 3))).mean(axis=-1).astype(np.float32)
+    return np.asarray(median_filter(rough, NOISE_WINDOW, mode="nearest") / math.sqrt(8.0 / 9.0))
 
 
 def _moved(picture: np.ndarray, pixels: float) -> np.ndarray:

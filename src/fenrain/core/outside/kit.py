@@ -23,7 +23,7 @@ from fenrain.core.errors import BrokenFileError, InputError, MissingFileError
 from fenrain.core.files import not_written, write_whole
 from fenrain.core.formats.registry import formats, read_meshes
 from fenrain.core.geometry import Mesh
-from fenrain.core.maps.image import write_exr
+from fenrain.core.maps.image import inspect, write_exr
 from fenrain.core.material import Material, material_from_document, material_to_document
 from fenrain.core.models.registry import model_of
 from fenrain.core.models.target import Profile
@@ -45,6 +45,9 @@ SIDES = (ORIGINAL, CONVERTED)
 """What a picture that comes back may show."""
 TILE_PIXELS, STAND_PIXELS, LARGEST_SIDE = 160, 768, 4096
 """Edge at which a tile of a sheet, and a stand, should be rendered; and the most that is asked of a side of the picture."""
+SUFFIXES = {
+    "png": ".png", "jpeg": ".jpg", "tiff": ".tif", "openexr": ".exr", "hdr": ".hdr", "bmp": ".bmp", "webp": ".webp", "targa": ".tga",
+}  # fmt: skip
 LARGEST_KIT_FILE = 64 * 1024 * 1024
 
 
@@ -163,7 +166,7 @@ class Kit:
 
     @cached_property
     def _meshes(self) -> dict[str, Mesh]:
-        return {mesh.material: mesh for mesh in read_meshes(self.folder / "scene.obj", self.folder)}
+        return {mesh.material: mesh for mesh in read_meshes(self.folder / "scene.glb", self.folder)}
 
     @cached_property
     def _digest(self) -> str:
@@ -267,11 +270,12 @@ def _write(
     write_whole(folder / "light_on_a_mirror_ball.png", picture_png(mirror_ball(light, 256)))
     write_scene(folder, scene, layout.frame, LIGHT)
     originals = [pair.original for pair in pairs]
-    files = {ORIGINAL: _write_originals(folder / ORIGINAL, originals, scene, layout.frame, dialects)}
+    maps = _keep_maps(folder / MAPS, [one for pair in pairs for one in (pair.original, pair.converted) if one is not None])
+    files = {ORIGINAL: _write_originals(folder / ORIGINAL, originals, scene, layout.frame)}
+    files[ORIGINAL] += write_values(folder / ORIGINAL, originals, dialects, lambda image: maps.get(image.digest, image.name))
     if target is not None and target.format is not None:
         converted = [pair.converted for pair in pairs if pair.converted is not None]
         files[CONVERTED] = write_materials(folder / CONVERTED, CONVERTED, converted, scene, target.format, layout.frame, target.profile)
-    maps = _keep_maps(folder / MAPS, [one for pair in pairs for one in (pair.original, pair.converted) if one is not None])
     width, height = _pixels(layout)
     stated = KitFile(
         kit=1,
@@ -326,10 +330,8 @@ def _lists(pairs: Sequence[Pair], target: ServedTarget | None) -> dict[str, list
     return found
 
 
-def _write_originals(
-    folder: Path, materials: Sequence[Material], scene: Scene, frame: Frame, dialects: Callable[[Material], Dialect | None]
-) -> list[Path]:
-    """Originals in formats of their own, model by model, and the values of all as tables."""
+def _write_originals(folder: Path, materials: Sequence[Material], scene: Scene, frame: Frame) -> list[Path]:
+    """Originals in formats of their own, model by model; the main file of each."""
     written: list[Path] = []
     for model in dict.fromkeys(material.model for material in materials):
         members = [material for material in materials if material.model == model]
@@ -337,7 +339,7 @@ def _write_originals(
         if chosen is not None:
             profile = next((one.profile for one in model_of(model).targets if one.format == chosen.id), Profile())
             written += write_materials(folder, model, members, scene, chosen, frame, profile)[:1]
-    return written + write_values(folder, materials, dialects)
+    return written
 
 
 def _keep_maps(folder: Path, materials: Sequence[Material]) -> dict[str, str]:
@@ -345,8 +347,7 @@ def _keep_maps(folder: Path, materials: Sequence[Material]) -> dict[str, str]:
     found, taken = dict[str, str](), set[str]()
     images = {file.digest: file for material in materials for image in material.images().values() for file in image.files()}
     for digest, image in images.items():
-        stem = Path(image.name)
-        found[digest] = safe_name(stem.stem, taken) + stem.suffix.lower()
+        found[digest] = _file_name(image, taken)
         folder.mkdir(exist_ok=True)
         with (folder / found[digest]).open("wb") as stream:
             if image.path is not None and image.offset == 0 and image.length is None:
@@ -355,6 +356,14 @@ def _keep_maps(folder: Path, materials: Sequence[Material]) -> dict[str, str]:
             else:
                 stream.write(image.read())
     return found
+
+
+def _file_name(image: Image, taken: set[str]) -> str:
+    """A name for the copy of an image, with the suffix of its format where its own has none."""
+    name = Path(image.name)
+    known = {one.removeprefix(".") for one in SUFFIXES.values()}
+    suffix = name.suffix.lower() if name.suffix.lower().removeprefix(".") in known else SUFFIXES[inspect(image).format]
+    return safe_name(name.stem if name.suffix.lower() == suffix else image.name, taken) + suffix
 
 
 def _pixels(layout: Layout) -> tuple[int, int]:

@@ -15,16 +15,19 @@ from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind
 from fenrain.core.models.registry import model_of
 from fenrain.core.paths import safe_name
-from fenrain.core.values import Constant, Map, Value, images_of
+from fenrain.core.values import Constant, Image, Map, Value, images_of
 
 
-def write_values(folder: Path, materials: Sequence[Material], dialects: Callable[[Material], Dialect | None]) -> list[Path]:
-    """One table (CSV) for each dialect, and for each model without one. A part of a mix stands in a row of its own."""
+def write_values(
+    folder: Path, materials: Sequence[Material], dialects: Callable[[Material], Dialect | None], called: Callable[[Image], str]
+) -> list[Path]:
+    """One table (CSV) for each dialect, and for each model without one. A part of a mix stands in a row of its own. called: the name of a
+    map's file."""
     tables: dict[str, list[dict[str, Any]]] = {}
     for material in _with_parts(materials):
         dialect = dialects(material)
         key = f"values_{dialect.id}" if dialect is not None else f"values_{material.model}"
-        tables.setdefault(key, []).append(spelled(material, dialect) if dialect is not None else values_by_name(material))
+        tables.setdefault(key, []).append(spelled(material, dialect, called) if dialect is not None else values_by_name(material, called))
     written, taken = [], set[str]()
     for key, rows in tables.items():
         columns = list(dict.fromkeys(column for row in rows for column in row))
@@ -38,22 +41,22 @@ def write_values(folder: Path, materials: Sequence[Material], dialects: Callable
     return written
 
 
-def values_by_name(material: Material) -> dict[str, Any]:
+def values_by_name(material: Material, called: Callable[[Image], str]) -> dict[str, Any]:
     """Every value that is set, by the model's own names; maps by their files, what is worked out from maps by theirs."""
     model = model_of(material.model)
-    return {"name": material.name, **{name: _said(value, model.parameter(name).kind) for name, value in material.values.items()}}
+    return {"name": material.name, **{name: _said(value, model.parameter(name).kind, called) for name, value in material.values.items()}}
 
 
 def _with_parts(materials: Sequence[Material]) -> list[Material]:
     return [one for material in materials for one in (material, *_with_parts(material.parts))]
 
 
-def _said(value: Value, kind: Kind) -> Any:
+def _said(value: Value, kind: Kind, called: Callable[[Image], str]) -> Any:
     if isinstance(value, Constant):
         return value.value if kind is not Kind.SPECTRUM else "measured table"
     if isinstance(value, Map):
-        return value.image.name
-    return " and ".join(image.name for image in images_of(value)) or "drawn"
+        return called(value.image)
+    return " and ".join(called(image) for image in images_of(value)) or "drawn"
 
 
 def _cell(value: Any) -> str:

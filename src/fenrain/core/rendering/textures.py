@@ -134,10 +134,10 @@ def normal_map(material: Material, edge: int, spans: Spans) -> dict[str, Any] | 
     surface, grid = over_texels(material, edge, (RELIEF,))
     normals, pattern = _normals(surface.relief, grid), _flakes(material)
     if pattern is not None:
-        return _bitmap(_leaning(pattern, normals, grid) * 0.5 + 0.5, Grid(*pattern.mask.shape), ONCE)
+        return as_bitmap(_leaning(pattern, normals, grid) * 0.5 + 0.5, Grid(*pattern.mask.shape), ONCE)
     if normals is None or float(np.abs(normals[..., :2]).max()) < FLATTEST:
         return None
-    return _bitmap(normals * 0.5 + 0.5, grid, _tiles(material, spans))
+    return as_bitmap(normals * 0.5 + 0.5, grid, _tiles(material, spans))
 
 
 def _leaning(pattern: Flakes, normals: np.ndarray | None, grid: Grid) -> np.ndarray:
@@ -198,12 +198,13 @@ def _read(material: Material, groups: Collection[str]) -> list[Value]:
 def _texture(value: Value, channels: int, edge: int, tiles: Repeats) -> Any:
     grid = grid_of([value], edge)
     with Texels(grid) as texels:
-        bitmap = _bitmap(np.asarray(texels.full(value, 0, grid.height, channels)), grid, tiles)
+        bitmap = as_bitmap(np.asarray(texels.full(value, 0, grid.height, channels)), grid, tiles)
         # Nothing is in between a flake and none.
         return mi.load_dict({**bitmap, "filter_type": "nearest"} if is_drawn(value) else bitmap)
 
 
-def _bitmap(texels: np.ndarray, grid: Grid, tiles: Repeats) -> dict[str, Any]:
+def as_bitmap(texels: np.ndarray, grid: Grid, tiles: Repeats) -> dict[str, Any]:
+    """Texels (h, w, channels) as a texture of the engine. tiles: how often they lie on a step of u and of v."""
     return {
         "type": "bitmap",
         "bitmap": mi.Bitmap(np.array(texels, dtype=np.float32, order="C")),
