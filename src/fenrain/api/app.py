@@ -26,6 +26,7 @@ from fenrain.api.routers import (
     library,
     looks,
     maps,
+    outside,
     surroundings,
     targets,
 )
@@ -65,7 +66,7 @@ def create_app(*, run_jobs: bool = True) -> FastAPI:
     app.state.live = None
     app.add_middleware(GZipMiddleware, minimum_size=2048)
     problems.install(app)
-    for part in (board, intakes, conversions, deliveries, jobs, events, knowledge, library, looks, maps, surroundings, targets):
+    for part in (board, intakes, conversions, deliveries, jobs, events, knowledge, library, looks, maps, outside, surroundings, targets):
         app.include_router(part.router, prefix=API)
     if WEB.is_dir():
         _serve_pages(app)

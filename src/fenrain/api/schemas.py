@@ -280,9 +280,105 @@ class MetricOut(BaseModel):
     limits: LimitsOut | None
 
 
+class LookOut(BaseModel):
+    """Whose look at which side: by us or by the other renderer, of the original or of what it was converted to."""
+
+    by: Literal["ours", "theirs"]
+    shows: Literal["original", "converted"]
+
+
+class OutsidePair(BaseModel):
+    """Digests of two pictures laid over each other, and of their difference."""
+
+    first: str
+    second: str
+    difference: str
+
+
+class OutsideCheckOut(BaseModel):
+    """Two looks at a material, of which at least one came from another renderer. material_id: null where it is gone; current: whether the
+    conversion is still as it was then; statements: what explains the difference; kit_id, rig: by which kit, and under which light."""
+
+    kit_id: int
+    kit: str
+    rig: str
+    material: str
+    material_id: int | None
+    current: bool
+    first: LookOut
+    second: LookOut
+    decision: DecisionOut
+    readings: list[ReadingOut]
+    statements: list[str]
+    pictures: OutsidePair
+
+
+class StatementOut(BaseModel):
+    """Something about a picture, in words. matched: whether it is taken out of the comparison."""
+
+    code: str
+    says: str
+    matched: bool
+
+
+class OutsidePictureOut(BaseModel):
+    """A picture that came back. compared: whether it has been compared yet; noise: ΔE2000 of a pixel that is measured; residual: pixels
+    that marks lie beside each other after aligning."""
+
+    shows: Literal["original", "converted"]
+    name: str
+    space: str
+    compared: bool
+    width: int = 0
+    height: int = 0
+    noise: float = 0.0
+    residual: float = 0.0
+    statements: list[StatementOut] = []
+
+
+class KitIn(BaseModel):
+    """A check kit that is wanted. material_ids: one, on its stand, or several, on one sheet."""
+
+    material_ids: list[int] = Field(min_length=1, max_length=200)
+    target: ModelId = FIRST_TARGET
+    profile: ProfileName = FIRST_PROFILE
+    rig: str = Field(default="soft_studio", max_length=40)
+    stand: str = Field(default="sphere", max_length=60)
+    turn: float = Field(default=0.0, ge=-360, le=360)
+
+
+class KitOut(BaseModel):
+    """A check kit. materials: names of those that it holds; verdict: over all that came back for it, null before anything did."""
+
+    id: int
+    title: str
+    target: str
+    profile: str
+    rig: str
+    stand: str
+    turn: float
+    width: int
+    height: int
+    created: datetime
+    materials: list[str]
+    pictures: list[OutsidePictureOut]
+    verdict: DecisionOut | None
+
+
+class KitDetail(KitOut):
+    checks: list[OutsideCheckOut]
+
+
+class StandInIn(BaseModel):
+    """The stand-in's picture that is wanted. wrong: what is set wrong, "" for nothing."""
+
+    shows: Literal["original", "converted"] = "original"
+    wrong: str = Field(default="", max_length=40)
+
+
 class BoardRow(BaseModel):
     """One material on the board. conversion_id, figures, verdict: null while it is not converted; figures: what the quick figures say;
-    verdict: over figures and rigs."""
+    verdict: over figures and rigs; outside: what another renderer showed of it as it is now, null where none did."""
 
     material_id: int
     name: str
@@ -296,6 +392,7 @@ class BoardRow(BaseModel):
     figures: DecisionOut | None
     verdict: DecisionOut | None
     checks: list[BoardCheck]
+    outside: DecisionOut | None = None
 
 
 class LedgerStep(BaseModel):
@@ -406,6 +503,7 @@ class ConversionOut(BaseModel):
     verdict: DecisionOut
     checks: list[CheckOut]
     checking: bool
+    outside: list[OutsideCheckOut] = []
 
 
 class OverrideIn(BaseModel):
@@ -560,6 +658,17 @@ class AdviceOut(AboutMaterials):
     remedy: str
 
 
+class CheckItemOut(BaseModel):
+    """What a viewer of the target needs for a feature that is used, or cannot show (shown); count, materials: of those that use it."""
+
+    feature: str
+    title: str
+    says: str
+    shown: bool
+    count: int
+    materials: list[str]
+
+
 class PlanOut(BaseModel):
     """unconverted: how many are not converted yet, of which nothing else is known; memory, most_memory: bytes of maps in a renderer's
     memory, and what the target profile allows, 0 for no limit."""
@@ -571,6 +680,7 @@ class PlanOut(BaseModel):
     most_memory: int
     advice: list[AdviceOut]
     losses: list[AboutMaterials]
+    checklist: list[CheckItemOut]
 
 
 class WrittenFile(BaseModel):

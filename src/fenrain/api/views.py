@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from base64 import b64encode
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any, Literal
@@ -29,12 +29,18 @@ from fenrain.api.schemas import (
     HourOut,
     IntakeOut,
     JobOut,
+    KitDetail,
+    KitOut,
     LedgerEntry,
     LimitsOut,
     LookFrame,
+    LookOut,
     MetricOut,
     ModelOut,
     OptionOut,
+    OutsideCheckOut,
+    OutsidePair,
+    OutsidePictureOut,
     ParameterOut,
     ProjectOut,
     ReadingOut,
@@ -42,11 +48,12 @@ from fenrain.api.schemas import (
     SheetOut,
     SourceValue,
     StandOut,
+    StatementOut,
     TargetOut,
     VariantOut,
 )
 from fenrain.core.checking.metrics.registry import Metric, Reading, metrics
-from fenrain.core.checking.verdict import Decision, Tolerances
+from fenrain.core.checking.verdict import Decision, Tolerances, decisive
 from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.dialects.sheet import SHEET_SUFFIXES
 from fenrain.core.models.parameter import Role
@@ -58,10 +65,23 @@ from fenrain.jobs.queue import OPEN
 from fenrain.services.checks import decided, decided_by_figures, decided_over_all, overview, readings_of, tolerances_of
 from fenrain.services.conversions import target_for
 from fenrain.services.frame import Frame
+from fenrain.services.outside import outside_checks_of, outside_decision, standing
 from fenrain.services.surroundings import ASSET, rigs_of
 from fenrain.services.variants import family
 from fenrain.store.rows import find_project
-from fenrain.store.tables import CheckRow, ConversionRow, Intake, Job, JobItem, MaterialRow, Project, Surroundings
+from fenrain.store.tables import (
+    CheckRow,
+    ConversionRow,
+    Intake,
+    Job,
+    JobItem,
+    KitRow,
+    MaterialRow,
+    OutsideCheckRow,
+    OutsidePictureRow,
+    Project,
+    Surroundings,
+)
 
 MOST_ERRORS_SHOWN = 20
 
@@ -226,7 +246,7 @@ def metric_view(metric: Metric) -> MetricOut:
 
 
 def board_view(database: Session, project_id: int, target: str, profile: str) -> list[BoardRow]:
-    """One row a material, in the order in which they came; four queries whatever the number."""
+    """One row a material, in the order in which they came; five queries whatever the number."""
     materials = database.scalars(select(MaterialRow).where(MaterialRow.project_id == project_id).order_by(MaterialRow.id)).all()
     conversions = {
         row.material_id: row
@@ -236,9 +256,10 @@ def board_view(database: Session, project_id: int, target: str, profile: str) ->
             .where(MaterialRow.project_id == project_id, ConversionRow.target == target, ConversionRow.profile == profile)
         )
     }
-    checks = _checks_of(database, [(row.digest, conversions[row.id].digest) for row in materials if row.id in conversions])
+    pairs = [(row.digest, conversions[row.id].digest) for row in materials if row.id in conversions]
+    checks, outside = _checks_of(database, pairs), outside_checks_of(database, pairs)
     tolerances = tolerances_of(find_project(database, project_id))
-    return [_board_row(row, conversions.get(row.id), checks, tolerances) for row in materials]
+    return [_board_row(row, conversions.get(row.id), checks, outside, tolerances) for row in materials]
 
 
 def _checks_of(database: Session, pairs: Sequence[tuple[str, str]]) -> dict[tuple[str, str], list[CheckRow]]:
@@ -251,8 +272,13 @@ def _checks_of(database: Session, pairs: Sequence[tuple[str, str]]) -> dict[tupl
 
 
 def _board_row(
-    material: MaterialRow, conversion: ConversionRow | None, checks: dict[tuple[str, str], list[CheckRow]], tolerances: Tolerances
+    material: MaterialRow,
+    conversion: ConversionRow | None,
+    checks: dict[tuple[str, str], list[CheckRow]],
+    outside: dict[tuple[str, str], list[tuple[OutsideCheckRow, KitRow]]],
+    tolerances: Tolerances,
 ) -> BoardRow:
+    elsewhere = standing(outside.get((material.digest, conversion.digest), [])) if conversion else None
     shown = overview(checks.get((material.digest, conversion.digest), [])) if conversion else []
     figures = decided_by_figures(conversion, tolerances) if conversion else None
     over_all = decided_over_all(conversion, shown, tolerances) if conversion else None
@@ -270,6 +296,7 @@ def _board_row(
         figures=decision_view(figures) if figures is not None else None,
         verdict=decision_view(over_all) if over_all is not None else None,
         checks=[_board_check(check, tolerances) for check in shown],
+        outside=decision_view(outside_decision(elsewhere[0], elsewhere[1].rig, tolerances)) if elsewhere is not None else None,
     )
 
 
@@ -303,6 +330,68 @@ def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
         verdict=decision_view(over_all),
         checks=[check_view(check, tolerances) for check in checks],
         checking=_is_being_checked(database, row),
+        outside=[outside_check_view(*one, tolerances, {row.digest}) for one in outside_checks_of(database, [pair]).get(pair, [])],
+    )
+
+
+def outside_check_view(row: OutsideCheckRow, kit: KitRow, tolerances: Tolerances, current: Collection[str]) -> OutsideCheckOut:
+    """current: digests of conversions as they are now."""
+    tile = kit.tiles[row.tile]
+    return OutsideCheckOut(
+        kit_id=kit.id,
+        kit=kit.title,
+        rig=kit.rig,
+        material=tile["name"],
+        material_id=tile["material_id"],
+        current=row.converted in current,
+        first=LookOut.model_validate(row.first),
+        second=LookOut.model_validate(row.second),
+        decision=decision_view(outside_decision(row, kit.rig, tolerances)),
+        readings=reading_views(readings_of(row.numbers["readings"]), kit.rig, tolerances),
+        statements=row.numbers["statements"],
+        pictures=OutsidePair(**row.pictures),
+    )
+
+
+def kit_view(kit: KitRow, tolerances: Tolerances) -> KitOut:
+    columns = {name: getattr(kit, name) for name in KitOut.model_fields if name not in ("materials", "pictures", "verdict")}
+    decisions = [outside_decision(row, kit.rig, tolerances) for row in kit.checks]
+    return KitOut(
+        **columns,
+        materials=[tile["name"] for tile in kit.tiles],
+        pictures=[_outside_picture(row) for row in kit.pictures],
+        verdict=decision_view(decisive(decisions)) if decisions else None,
+    )
+
+
+def kit_detail(database: Session, kit: KitRow) -> KitDetail:
+    tolerances = tolerances_of(find_project(database, kit.project_id))
+    now = database.scalars(
+        select(ConversionRow.digest).where(
+            ConversionRow.material_id.in_([tile["material_id"] for tile in kit.tiles]),
+            ConversionRow.target == kit.target,
+            ConversionRow.profile == kit.profile,
+        )
+    )
+    current = set(now)
+    checks = [outside_check_view(row, kit, tolerances, current) for row in kit.checks]
+    return KitDetail(**kit_view(kit, tolerances).model_dump(), checks=checks)
+
+
+def _outside_picture(row: OutsidePictureRow) -> OutsidePictureOut:
+    known = row.document
+    if not known:
+        return OutsidePictureOut(shows=row.shows, name=row.name, space=row.space, compared=False)  # type: ignore[arg-type]
+    return OutsidePictureOut(
+        shows=row.shows,  # type: ignore[arg-type]
+        name=row.name,
+        space=known["space"],
+        compared=True,
+        width=known["size"][0],
+        height=known["size"][1],
+        noise=known["noise"],
+        residual=known["alignment"]["residual"],
+        statements=[StatementOut(**statement) for statement in known["statements"]],
     )
 
 

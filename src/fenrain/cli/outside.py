@@ -109,7 +109,8 @@ def render_kit(
     from fenrain.core.rendering.probe import load_engine
 
     load_engine()
-    from fenrain.standin.render import Habits, take_picture
+    from fenrain.standin.habits import Habits
+    from fenrain.standin.render import take_picture
 
     habits = Habits(
         exposure=exposure,

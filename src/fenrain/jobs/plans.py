@@ -8,12 +8,19 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fenrain.core.errors import InputError
-from fenrain.jobs.queue import CHECK, CONVERT, DELIVER, LOOK, OPEN, SETTLE, cancel, submit
+from fenrain.core.outside.kit import CONVERTED, SIDES
+from fenrain.core.outside.layout import layout_of
+from fenrain.core.rendering.stands.registry import stand_of
+from fenrain.jobs.queue import CHECK, COMPARE, CONVERT, DELIVER, KIT, LOOK, OPEN, SETTLE, STAND_IN, cancel, submit
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN
+from fenrain.services.outside import find_kit, materials_in
 from fenrain.services.surroundings import known_rig, known_stand, rigs_of
 from fenrain.services.targets import project_target
 from fenrain.store.rows import find_project
-from fenrain.store.tables import ConversionRow, Job, MaterialRow
+from fenrain.store.tables import ConversionRow, Job, KitRow, MaterialRow
+
+View = tuple[str, str, float]
+"""Rig, stand and turn of the light."""
 
 
 def plan_conversion(database: Session, project_id: int, material_ids: Sequence[int] | None, target: str, profile: str) -> Job:
@@ -53,9 +60,43 @@ def plan_delivery(
     aim = project_target(database, project_id, target, profile)
     if aim.format is None:
         raise InputError(f"Nothing here writes {aim.title}.", place="target", remedy="Install the package that brings its format.")
-    known = set(database.scalars(select(MaterialRow.id).where(MaterialRow.project_id == project_id, MaterialRow.id.in_(material_ids))))
-    missing = [identity for identity in material_ids if identity not in known]
-    if missing:
-        raise InputError(f"Materials {missing[:5]} are not in this project.", place="material_ids", remedy="Load the board again.")
+    materials_in(database, project_id, material_ids)
     payload = {"material_ids": list(material_ids), "target": target, "profile": profile, "to_folder": to_folder}
     return submit(database, project_id, "deliver", f"Write {len(material_ids)} for {aim.title}", [(DELIVER, payload)])
+
+
+def plan_kit(database: Session, project_id: int, material_ids: Sequence[int], target: str, profile: str, view: View) -> Job:
+    """Write a check kit of materials. Raises NotFoundError for an unknown target, rig or stand, InputError where so many cannot share
+    it."""
+    aim = project_target(database, project_id, target, profile)
+    rows = materials_in(database, project_id, material_ids)
+    rig, stand, turn = known_rig(database, project_id, view[0]), known_stand(database, project_id, view[1]), view[2]
+    if len(rows) != 1:
+        layout_of(stand_of(stand), len(rows))
+    wish = {"material_ids": [row.id for row in rows], "target": target, "profile": profile, "rig": rig, "stand": stand, "turn": turn}
+    return submit(database, project_id, "kit", f"Check kit of {len(rows)} for {aim.title}", [(KIT, {"project_id": project_id, **wish})])
+
+
+def plan_comparison(database: Session, kit: KitRow) -> Job:
+    """Compare what came back for a kit; what was still to be compared of it before is dropped."""
+    _drop(database, kit)
+    return submit(database, kit.project_id, "compare", f"Compare pictures of {kit.title[:120]}", [(COMPARE, {"kit_id": kit.id})])
+
+
+def plan_stand_in(database: Session, kit_id: int, shows: str, wrong: str) -> Job:
+    """Render a kit with the stand-in for another renderer, and compare the picture. wrong: what is set wrong, "" for nothing. Raises
+    NotFoundError, InputError."""
+    kit = find_kit(database, kit_id)
+    if shows not in SIDES:
+        raise InputError(f"A picture shows {' or '.join(SIDES)}, not “{shows}”.", place="shows")
+    _drop(database, kit)
+    said = "the converted" if shows == CONVERTED else "the originals"
+    payload = {"kit_id": kit.id, "shows": shows, "wrong": wrong}
+    return submit(database, kit.project_id, "compare", f"Stand-in renders {said} of {kit.title[:120]}", [(STAND_IN, payload)])
+
+
+def _drop(database: Session, kit: KitRow) -> None:
+    open_jobs = select(Job).where(Job.project_id == kit.project_id, Job.kind == "compare", Job.state.in_(OPEN))
+    for job in database.scalars(open_jobs).all():
+        if all(item.payload.get("kit_id") == kit.id for item in job.items):
+            cancel(database, job.id)

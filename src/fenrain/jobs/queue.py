@@ -13,7 +13,9 @@ from fenrain.store.tables import Job, JobItem, now
 
 OPEN = ("queued", "running")
 CONVERT, LOOK, SETTLE, CHECK, DELIVER = "convert", "look", "settle", "check", "deliver"
-"""Kinds of work: convert, with figures; a first look under every rig; measuring on what that left near a limit; measuring one view."""
+KIT, STAND_IN, COMPARE = "kit", "stand-in", "compare"
+"""Kinds of work: convert, with figures; a first look under every rig; measuring on what that left near a limit; measuring one view; writing
+for a target; writing a check kit, comparing what came back for it, the same of what the stand-in renders."""
 URGENCY = {CONVERT: 0, SETTLE: 2}
 """What goes before everything else, whatever job it belongs to, since it is quick and shows something of all; and what goes last."""
 

@@ -23,15 +23,18 @@ from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.errors import FenrainError, StorageError
 from fenrain.core.files import write_whole
 from fenrain.core.paths import safe_name
+from fenrain.core.rendering.probe import load_engine
 from fenrain.core.surfaces import scatters
-from fenrain.jobs.queue import CHECK, CONVERT, DELIVER, LOOK, SETTLE, find_job
+from fenrain.jobs.queue import CHECK, COMPARE, CONVERT, DELIVER, KIT, LOOK, SETTLE, STAND_IN, find_job
 from fenrain.jobs.written import LEDGER, WrittenAsset, ledger_text, looked_over, placed_folder
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_settled, keep_check, tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
 from fenrain.services.handed_in import carrier, restored_files
+from fenrain.services.outside import compare_kit, find_kit, keep_picture, make_kit, opened_kit
 from fenrain.services.surroundings import open_surroundings, opened_stand, rigs_of
 from fenrain.services.targets import project_target
 from fenrain.settings import settings
+from fenrain.standin.habits import habits_for
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, find_material, find_project
@@ -43,6 +46,8 @@ RUNNABLE = ("pending", "running")
 LOOK_SAMPLES, SETTLE_SAMPLES = 8, 64
 """For each pixel that is measured: at first, and where that leaves a verdict open. What is still undecided then is measured further when
 somebody looks at it."""
+STAND_IN_WIDTH = 1400
+"""Pixels across the pictures of the stand-in."""
 BEHIND = 10
 """How far a worker stands back behind what a person looks at, in steps of the system's niceness."""
 
@@ -172,6 +177,33 @@ def _measure(
             keep_check(database, digests, result, turn)
 
 
+def kit(job_id: int, payload: Payload) -> str:
+    """Write a check kit."""
+    make_kit(job_id, payload["project_id"], payload)
+    return ""
+
+
+def compare(_: int, payload: Payload) -> str:
+    """Compare what came back for a kit with ours."""
+    compare_kit(payload["kit_id"])
+    return ""
+
+
+def stand_in(_: int, payload: Payload) -> str:
+    """Have the stand-in render a kit, hand its picture in, and compare it."""
+    load_engine()
+    from fenrain.standin.render import take_picture
+
+    with session() as database:
+        files = dict(find_kit(database, payload["kit_id"]).files)
+    with opened_kit(files) as made, tempfile.TemporaryDirectory(prefix="fenrain-stand-in-") as scratch:
+        picture = Path(scratch) / f"{payload['shows']}.exr"
+        take_picture(made.folder, picture, payload["shows"], habits_for(payload["wrong"], made), STAND_IN_WIDTH)
+        keep_picture(payload["kit_id"], picture, f"{payload['shows']} by the stand-in.exr", payload["shows"], "")
+    compare_kit(payload["kit_id"])
+    return ""
+
+
 def deliver(job_id: int, payload: Payload) -> str:
     """Write the chosen materials, asset by asset, look at what was written with the standards' validators and our own readers, and keep the
     files packed as one archive with the ledger. Says which could not be written; the others are."""
@@ -286,9 +318,11 @@ class Work:
         self.run, self.subject, self.renders = run, subject, renders
 
 
-def _material_name(payload: Payload) -> str:
-    """The material that an item is about, by its name."""
+def _subject(payload: Payload) -> str:
+    """The material or the kit that an item is about, by its name."""
     with session() as database:
+        if "kit_id" in payload:
+            return f"“{find_kit(database, payload['kit_id']).title}”"
         if "material_id" in payload:
             row = database.get(MaterialRow, payload["material_id"])
             return f"“{row.name}”" if row is not None else "a material that is gone"
@@ -297,9 +331,12 @@ def _material_name(payload: Payload) -> str:
 
 
 WORK: dict[str, Work] = {
-    CONVERT: Work(convert, _material_name, renders=False),
-    LOOK: Work(look, _material_name, renders=True),
-    SETTLE: Work(settle, _material_name, renders=True),
-    CHECK: Work(check, _material_name, renders=True),
+    CONVERT: Work(convert, _subject, renders=False),
+    LOOK: Work(look, _subject, renders=True),
+    SETTLE: Work(settle, _subject, renders=True),
+    CHECK: Work(check, _subject, renders=True),
+    KIT: Work(kit, lambda payload: "The kit", renders=False),
+    COMPARE: Work(compare, _subject, renders=True),
+    STAND_IN: Work(stand_in, _subject, renders=True),
     DELIVER: Work(deliver, lambda payload: "The delivery", renders=False),
 }

@@ -22,6 +22,7 @@ from fenrain.core.checking.undrawn import unseen
 from fenrain.core.convert.engine import Conversion, convert
 from fenrain.core.convert.ledger import By, Override
 from fenrain.core.convert.targets import ServedTarget
+from fenrain.core.convert.viewing import features_of
 from fenrain.core.errors import InputError, NotFoundError, ParameterError
 from fenrain.core.lobes.aspects import ASPECTS
 from fenrain.core.models.parameter import Kind, Parameter
@@ -37,7 +38,7 @@ from fenrain.store import blobs
 from fenrain.store.rows import conversion_at, find_conversion, material_of
 from fenrain.store.tables import ConversionRow, MaterialRow
 
-EDITION = 5
+EDITION = 6
 """Of what `document` holds; one written by another edition is worked out again before it is shown."""
 
 LARGEST_GRADED = 1e6
@@ -223,6 +224,7 @@ def _write(row: ConversionRow, conversion: Conversion) -> None:
         "ledger": ledger_document(conversion),
         "findings": [finding.to_document() for finding in findings_of(conversion)],
         "cost": cost_of(conversion).to_document(),
+        "features": list(features_of(conversion.material)),
         "losses": [entry.steps[-1].text for entry in conversion.ledger if entry.fidelity is Fidelity.DROPPED and entry.steps],
         "figures": figures_document(
             figures(conversion.original, conversion.material), [str(one) for one in unseen(conversion.original, conversion.material)]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
+from dataclasses import asdict
 from typing import Any
 
 from sqlalchemy import func, select
@@ -11,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.checking.cost import Cost, Priced, advice
 from fenrain.core.convert.targets import ServedTarget
+from fenrain.core.convert.viewing import checklist
 from fenrain.store.tables import ConversionRow, MaterialRow
 
 MOST_NAMED = 50
@@ -18,8 +20,8 @@ MOST_NAMED = 50
 
 
 def planned(database: Session, project_id: int, material_ids: Sequence[int] | None, aim: ServedTarget) -> dict[str, Any]:
-    """Counts, memory, what is lost and what would make it cheaper. material_ids: all of the project where None. Nothing is
-    converted for it: of what is not converted yet, only the number is known."""
+    """Counts, memory, what is lost, what would make it cheaper, and what a viewer needs for it. material_ids: all of the project where
+    None. Nothing is converted for it: of what is not converted yet, only the number is known."""
     chosen = select(MaterialRow.id).where(MaterialRow.project_id == project_id)
     if material_ids is not None:
         chosen = chosen.where(MaterialRow.id.in_(material_ids))
@@ -30,12 +32,14 @@ def planned(database: Session, project_id: int, material_ids: Sequence[int] | No
             ConversionRow.digest,
             func.json_extract(ConversionRow.document, "$.cost"),
             func.json_extract(ConversionRow.document, "$.losses"),
+            func.json_extract(ConversionRow.document, "$.features"),
         )
         .join(ConversionRow, ConversionRow.material_id == MaterialRow.id)
         .where(MaterialRow.id.in_(chosen), ConversionRow.target == aim.model.id, ConversionRow.profile == aim.profile.name)
         .order_by(MaterialRow.id)
     ).all()
-    known = [(name, digest, Cost.from_document(json.loads(cost)), json.loads(losses)) for name, digest, cost, losses in rows if cost]
+    known = [(name, digest, Cost.from_document(json.loads(cost)), json.loads(losses)) for name, digest, cost, losses, _ in rows if cost]
+    needed = checklist([(name, json.loads(features)) for name, *_, features in rows if features], aim.profile)
     lost: dict[str, list[str]] = {}
     for name, _, _, losses in known:
         for text in dict.fromkeys(losses):
@@ -61,4 +65,5 @@ def planned(database: Session, project_id: int, material_ids: Sequence[int] | No
             {"text": text, "count": len(names), "materials": names[:MOST_NAMED]}
             for text, names in sorted(lost.items(), key=lambda found: -len(found[1]))
         ],
+        "checklist": [{**asdict(item), "count": len(item.materials), "materials": list(item.materials[:MOST_NAMED])} for item in needed],
     }

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -19,38 +18,18 @@ from fenrain.core.material import Material
 from fenrain.core.models.registry import model_of
 from fenrain.core.outside.cards import PAINTS
 from fenrain.core.outside.kit import CONVERTED, LIGHT, ORIGINAL, Kit, open_kit
+from fenrain.core.outside.picture import read_picture
 from fenrain.core.outside.scene import prop_name
 from fenrain.core.rendering.engine import mi
 from fenrain.core.rendering.stage import engine_mesh
 from fenrain.core.rendering.stands.registry import TILES, Spans
 from fenrain.core.values import Constant
 from fenrain.standin.bsdf import bsdf_of, glow_of
+from fenrain.standin.habits import Habits
 
 Z_UP = np.array([[1.0, 0.0, 0.0, 0.0], [0.0, 0.0, -1.0, 0.0], [0.0, 1.0, 0.0, 0.0], [0.0, 0.0, 0.0, 1.0]])
 """From a world with y up to its own."""
 DEPTH = 12
-
-
-@dataclass(frozen=True)
-class Habits:
-    """How it takes a picture, and what is set wrong.
-
-    exposure: stops; white: factors on red, green and blue; shift: of the picture, pixels right and down; scale, roll (degrees clockwise):
-    of the picture about its middle; turn_light: degrees; mirror_light: left for right; curve: numbers are encoded for a display; values:
-    (material, parameter) → number that is set in place of the right one.
-    """
-
-    exposure: float = 0.12
-    white: tuple[float, float, float] = (1.02, 1.0, 0.97)
-    shift: tuple[float, float] = (0.0, 0.0)
-    scale: float = 1.0
-    roll: float = 0.0
-    samples: int = 256
-    seed: int = 11
-    turn_light: float = 0.0
-    mirror_light: bool = False
-    curve: bool = False
-    values: Mapping[tuple[str, str], float] = field(default_factory=dict)
 
 
 def take_picture(folder: Path, path: Path, shows: str, habits: Habits, width: int = 0) -> None:
@@ -68,11 +47,13 @@ def take_picture(folder: Path, path: Path, shows: str, habits: Habits, width: in
 
 
 def _rendered(kit: Kit, shows: str, habits: Habits, size: tuple[int, int]) -> np.ndarray:
+    # Read here: the engine's own reader waits for ever where it has a single thread.
+    light = mi.Bitmap(read_picture(kit.folder / LIGHT).pixels)
     scene: dict[str, Any] = {
         "type": "scene",
         "integrator": {"type": "path", "max_depth": DEPTH},
         "sensor": _camera(kit, habits, size),
-        "light": {"type": "envmap", "filename": str(kit.folder / LIGHT), "to_world": mi.ScalarTransform4f(_light_frame(habits))},
+        "light": {"type": "envmap", "bitmap": light, "to_world": mi.ScalarTransform4f(_light_frame(habits))},
     }
     materials = dict(zip(kit.names, _materials(kit, shows, habits), strict=True))
     paints = {paint.name: (paint.reflectance, paint.glow) for paint in PAINTS}
@@ -88,8 +69,8 @@ def _rendered(kit: Kit, shows: str, habits: Habits, size: tuple[int, int]) -> np
         else:
             reflectance, glow = paints[mesh.material]
             matt = {"type": "twosided", "bsdf": {"type": "diffuse", "reflectance": {"type": "rgb", "value": [reflectance] * 3}}}
-            light = {"type": "rgb", "value": [float(part) for part in glow]} if any(glow) else None
-            scene[f"shape{index}"] = _shape(mesh, matt, light)
+            own = {"type": "rgb", "value": [float(part) for part in glow]} if any(glow) else None
+            scene[f"shape{index}"] = _shape(mesh, matt, own)
     loaded = mi.load_dict(scene, optimize=False)
     return np.asarray(mi.render(loaded, spp=habits.samples, seed=habits.seed), dtype=np.float32)[..., :3]
 
@@ -113,9 +94,8 @@ def _materials(kit: Kit, shows: str, habits: Habits) -> list[Material]:
         material = pair.original if shows == ORIGINAL else pair.converted
         if material is None:
             raise InputError("This kit holds no converted materials.", place="--shows", remedy=f"Render “{ORIGINAL}”.")
-        wrong = {name: Constant(value) for (of, name), value in habits.values.items() if of == material.name}
-        for name in wrong:
-            model_of(material.model).parameter(name)
+        known = model_of(material.model).by_name
+        wrong = {name: Constant(value) for (of, name), value in habits.values.items() if of == material.name and name in known}
         found.append(material.having(**wrong))
     return found
 

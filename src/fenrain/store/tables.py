@@ -209,3 +209,60 @@ class Delivery(Table):
     target: Mapped[str] = mapped_column(String(40))
     files: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class KitRow(Table):
+    """A check kit. `files`: name in its folder → digest; `archive`: of all of them; `tiles`: for each material its name, its row, and the
+    digests of the two looks that the kit holds."""
+
+    __tablename__ = "kits"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"), index=True)
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("jobs.id", ondelete="SET NULL"), unique=True)
+    title: Mapped[str] = mapped_column(String(200))
+    target: Mapped[str] = mapped_column(String(40))
+    profile: Mapped[str] = mapped_column(String(40))
+    rig: Mapped[str] = mapped_column(String(40))
+    stand: Mapped[str] = mapped_column(String(60))
+    turn: Mapped[float] = mapped_column(Float)
+    width: Mapped[int] = mapped_column(Integer)
+    height: Mapped[int] = mapped_column(Integer)
+    files: Mapped[dict[str, str]] = mapped_column(JSON)
+    archive: Mapped[str] = mapped_column(DIGEST)
+    tiles: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+    pictures: Mapped[list[OutsidePictureRow]] = relationship(cascade="all, delete-orphan")
+    checks: Mapped[list[OutsideCheckRow]] = relationship(cascade="all, delete-orphan")
+
+
+class OutsidePictureRow(Table):
+    """A picture that came back for a kit, one for each side. `document`: what is known of it, empty before it was compared."""
+
+    __tablename__ = "outside_pictures"
+    __table_args__ = (UniqueConstraint("kit_id", "shows"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kit_id: Mapped[int] = mapped_column(ForeignKey("kits.id", ondelete="CASCADE"))
+    shows: Mapped[str] = mapped_column(String(20))
+    name: Mapped[str] = mapped_column(String(200))
+    digest: Mapped[str] = mapped_column(DIGEST)
+    space: Mapped[str] = mapped_column(String(80))
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class OutsideCheckRow(Table):
+    """Two looks at a material of a kit, of which at least one came from another renderer. `original`, `converted`: digests of what the kit
+    holds, so that it is seen when a conversion has changed since; `first`, `second`: whose looks they are; `numbers`: see `Compared`."""
+
+    __tablename__ = "outside_checks"
+    __table_args__ = (Index("outside_checks_of_pair", "original", "converted"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kit_id: Mapped[int] = mapped_column(ForeignKey("kits.id", ondelete="CASCADE"), index=True)
+    tile: Mapped[int] = mapped_column(Integer)
+    original: Mapped[str] = mapped_column(DIGEST)
+    converted: Mapped[str] = mapped_column(DIGEST)
+    first: Mapped[dict[str, str]] = mapped_column(JSON)
+    second: Mapped[dict[str, str]] = mapped_column(JSON)
+    numbers: Mapped[dict[str, Any]] = mapped_column(JSON)
+    pictures: Mapped[dict[str, str]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)

@@ -1015,6 +1015,135 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/projects/{project_id}/kits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Kits
+         * @description The check kits of a project, newest first.
+         */
+        get: operations["list_kits"];
+        put?: never;
+        /**
+         * Make Kit
+         * @description Write what another renderer needs to take the same picture of these materials, as a job.
+         */
+        post: operations["make_kit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/kits/{kit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Kit
+         * @description A kit, what came back for it, and how that compares.
+         */
+        get: operations["show_kit"];
+        put?: never;
+        post?: never;
+        /**
+         * Forget Kit
+         * @description Take a kit away, with the pictures that came back for it.
+         */
+        delete: operations["forget_kit"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/kits/{kit_id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Kit
+         * @description The whole kit, packed.
+         */
+        get: operations["download_kit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/kits/{kit_id}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hand In Picture
+         * @description Hand in a picture that another renderer made of the kit, and compare it, as a job. shows: original or converted, else by the
+         *     picture's name; space: its colour space, else by its name, or linear Rec.709 of floats and sRGB of integers.
+         */
+        post: operations["hand_in_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/kits/{kit_id}/stand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Stand In
+         * @description Have the stand-in for another renderer take the kit's picture, and compare it, as a job.
+         */
+        post: operations["use_stand_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stand-in/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Faults
+         * @description What the stand-in can be set wrong.
+         */
+        get: operations["list_faults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs": {
         parameters: {
             query?: never;
@@ -1260,7 +1389,7 @@ export interface components {
         /**
          * BoardRow
          * @description One material on the board. conversion_id, figures, verdict: null while it is not converted; figures: what the quick figures say;
-         *     verdict: over figures and rigs.
+         *     verdict: over figures and rigs; outside: what another renderer showed of it as it is now, null where none did.
          */
         BoardRow: {
             /** Material Id */
@@ -1285,6 +1414,7 @@ export interface components {
             verdict: components["schemas"]["DecisionOut"] | null;
             /** Checks */
             checks: components["schemas"]["BoardCheck"][];
+            outside?: components["schemas"]["DecisionOut"] | null;
         };
         /** Body_add_files */
         Body_add_files: {
@@ -1300,6 +1430,21 @@ export interface components {
         Body_hand_in: {
             /** Files */
             files: string[];
+        };
+        /** Body_hand_in_picture */
+        Body_hand_in_picture: {
+            /** File */
+            file: string;
+            /**
+             * Shows
+             * @default
+             */
+            shows: string;
+            /**
+             * Space
+             * @default
+             */
+            space: string;
         };
         /** Body_hand_in_surroundings */
         Body_hand_in_surroundings: {
@@ -1333,6 +1478,24 @@ export interface components {
              * @default 0
              */
             turn: number;
+        };
+        /**
+         * CheckItemOut
+         * @description What a viewer of the target needs for a feature that is used, or cannot show (shown); count, materials: of those that use it.
+         */
+        CheckItemOut: {
+            /** Feature */
+            feature: string;
+            /** Title */
+            title: string;
+            /** Says */
+            says: string;
+            /** Shown */
+            shown: boolean;
+            /** Count */
+            count: number;
+            /** Materials */
+            materials: string[];
         };
         /**
          * CheckOut
@@ -1455,6 +1618,11 @@ export interface components {
             checks: components["schemas"]["CheckOut"][];
             /** Checking */
             checking: boolean;
+            /**
+             * Outside
+             * @default []
+             */
+            outside: components["schemas"]["OutsideCheckOut"][];
         };
         /**
          * ConvertIn
@@ -1933,6 +2101,106 @@ export interface components {
              */
             updated: string;
         };
+        /** KitDetail */
+        KitDetail: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** Target */
+            target: string;
+            /** Profile */
+            profile: string;
+            /** Rig */
+            rig: string;
+            /** Stand */
+            stand: string;
+            /** Turn */
+            turn: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Materials */
+            materials: string[];
+            /** Pictures */
+            pictures: components["schemas"]["OutsidePictureOut"][];
+            verdict: components["schemas"]["DecisionOut"] | null;
+            /** Checks */
+            checks: components["schemas"]["OutsideCheckOut"][];
+        };
+        /**
+         * KitIn
+         * @description A check kit that is wanted. material_ids: one, on its stand, or several, on one sheet.
+         */
+        KitIn: {
+            /** Material Ids */
+            material_ids: number[];
+            /**
+             * Target
+             * @default open_pbr
+             */
+            target: string;
+            /**
+             * Profile
+             * @default extensions
+             */
+            profile: string;
+            /**
+             * Rig
+             * @default soft_studio
+             */
+            rig: string;
+            /**
+             * Stand
+             * @default sphere
+             */
+            stand: string;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+        };
+        /**
+         * KitOut
+         * @description A check kit. materials: names of those that it holds; verdict: over all that came back for it, null before anything did.
+         */
+        KitOut: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** Target */
+            target: string;
+            /** Profile */
+            profile: string;
+            /** Rig */
+            rig: string;
+            /** Stand */
+            stand: string;
+            /** Turn */
+            turn: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Materials */
+            materials: string[];
+            /** Pictures */
+            pictures: components["schemas"]["OutsidePictureOut"][];
+            verdict: components["schemas"]["DecisionOut"] | null;
+        };
         /**
          * LedgerEntry
          * @description target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; grade: steps that
@@ -2027,6 +2295,22 @@ export interface components {
             problem: components["schemas"]["Problem"] | null;
             /** Done */
             done: boolean;
+        };
+        /**
+         * LookOut
+         * @description Whose look at which side: by us or by the other renderer, of the original or of what it was converted to.
+         */
+        LookOut: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "ours" | "theirs";
+            /**
+             * Shows
+             * @enum {string}
+             */
+            shows: "original" | "converted";
         };
         /** LookedUp */
         LookedUp: {
@@ -2222,6 +2506,88 @@ export interface components {
             label: string;
         };
         /**
+         * OutsideCheckOut
+         * @description Two looks at a material, of which at least one came from another renderer. material_id: null where it is gone; current: whether the
+         *     conversion is still as it was then; statements: what explains the difference; kit_id, rig: by which kit, and under which light.
+         */
+        OutsideCheckOut: {
+            /** Kit Id */
+            kit_id: number;
+            /** Kit */
+            kit: string;
+            /** Rig */
+            rig: string;
+            /** Material */
+            material: string;
+            /** Material Id */
+            material_id: number | null;
+            /** Current */
+            current: boolean;
+            first: components["schemas"]["LookOut"];
+            second: components["schemas"]["LookOut"];
+            decision: components["schemas"]["DecisionOut"];
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
+            /** Statements */
+            statements: string[];
+            pictures: components["schemas"]["OutsidePair"];
+        };
+        /**
+         * OutsidePair
+         * @description Digests of two pictures laid over each other, and of their difference.
+         */
+        OutsidePair: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Difference */
+            difference: string;
+        };
+        /**
+         * OutsidePictureOut
+         * @description A picture that came back. compared: whether it has been compared yet; noise: ΔE2000 of a pixel that is measured; residual: pixels
+         *     that marks lie beside each other after aligning.
+         */
+        OutsidePictureOut: {
+            /**
+             * Shows
+             * @enum {string}
+             */
+            shows: "original" | "converted";
+            /** Name */
+            name: string;
+            /** Space */
+            space: string;
+            /** Compared */
+            compared: boolean;
+            /**
+             * Width
+             * @default 0
+             */
+            width: number;
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+            /**
+             * Noise
+             * @default 0
+             */
+            noise: number;
+            /**
+             * Residual
+             * @default 0
+             */
+            residual: number;
+            /**
+             * Statements
+             * @default []
+             */
+            statements: components["schemas"]["StatementOut"][];
+        };
+        /**
          * OverrideIn
          * @description A number, a flag, or three numbers (linear Rec.709).
          */
@@ -2297,6 +2663,8 @@ export interface components {
             advice: components["schemas"]["AdviceOut"][];
             /** Losses */
             losses: components["schemas"]["AboutMaterials"][];
+            /** Checklist */
+            checklist: components["schemas"]["CheckItemOut"][];
         };
         /** PresetChoiceIn */
         PresetChoiceIn: {
@@ -2442,6 +2810,17 @@ export interface components {
              * @default []
              */
             exposed: components["schemas"]["ExposedFile"][];
+            /**
+             * Viewer
+             * @default
+             * @enum {string}
+             */
+            viewer: "" | "rasterised" | "traced";
+            /**
+             * Viewer Notes
+             * @default []
+             */
+            viewer_notes: components["schemas"]["ViewerNoteFile"][];
         };
         /**
          * ProfileOut
@@ -2632,6 +3011,23 @@ export interface components {
             constant?: unknown;
         };
         /**
+         * StandInIn
+         * @description The stand-in's picture that is wanted. wrong: what is set wrong, "" for nothing.
+         */
+        StandInIn: {
+            /**
+             * Shows
+             * @default original
+             * @enum {string}
+             */
+            shows: "original" | "converted";
+            /**
+             * Wrong
+             * @default
+             */
+            wrong: string;
+        };
+        /**
          * StandOut
          * @description own: handed in by somebody.
          */
@@ -2689,6 +3085,18 @@ export interface components {
             engine_reason: string;
             /** Engine Remedy */
             engine_remedy: string;
+        };
+        /**
+         * StatementOut
+         * @description Something about a picture, in words. matched: whether it is taken out of the comparison.
+         */
+        StatementOut: {
+            /** Code */
+            code: string;
+            /** Says */
+            says: string;
+            /** Matched */
+            matched: boolean;
         };
         /**
          * Step
@@ -2926,6 +3334,24 @@ export interface components {
             conversion_id: number;
             /** Name */
             name: string;
+        };
+        /**
+         * ViewerNoteFile
+         * @description What the target's viewer needs for a feature, or that it cannot show it; one of both.
+         */
+        ViewerNoteFile: {
+            /** Feature */
+            feature: string;
+            /**
+             * Needs
+             * @default
+             */
+            needs: string;
+            /**
+             * Cannot
+             * @default
+             */
+            cannot: string;
         };
         /** WrittenFile */
         WrittenFile: {
@@ -4811,6 +5237,260 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MapPictureOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_kits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitDetail"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hand_in_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_hand_in_picture"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    use_stand_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandInIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_faults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
             /** @description what, where, what next */

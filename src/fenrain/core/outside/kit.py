@@ -78,6 +78,22 @@ class StandFile(_Part):
     props: list[tuple[float, float]] = Field(default_factory=list)
 
 
+class FrameFile(_Part):
+    """The camera; see `Frame`."""
+
+    eye: tuple[float, float, float]
+    target: tuple[float, float, float]
+    field_of_view: float = Field(gt=0.0, lt=170.0)
+    aspect: float = Field(gt=0.1, lt=10.0)
+
+
+class CardFile(_Part):
+    """A reference card; see `CardPlace`."""
+
+    middle: tuple[float, float, float]
+    edge: float = Field(gt=0.0)
+
+
 class KitFile(_Part):
     """What `kit.json` holds. turn: of the light, which its picture has taken on; target: title of what was converted to; maps: file of each
     map in the folder of maps, by its digest."""
@@ -91,9 +107,9 @@ class KitFile(_Part):
     target: str = ""
     width: int = Field(ge=16, le=65536)
     height: int = Field(ge=16, le=65536)
-    frame: dict[str, Any]
+    frame: FrameFile
     tiles: list[TileFile] = Field(min_length=1)
-    cards: list[dict[str, Any]]
+    cards: list[CardFile]
     has_ground: bool
     maps: dict[str, str] = Field(default_factory=dict)
 
@@ -117,14 +133,9 @@ class Kit:
     @cached_property
     def layout(self) -> Layout:
         tiles = tuple(Tile(one.offset, one.middle, one.half) for one in self.stated.tiles)
-        cards = tuple(CardPlace(tuple(one["middle"]), one["edge"]) for one in self.stated.cards)
+        cards = tuple(CardPlace(one.middle, one.edge) for one in self.stated.cards)
         frame = self.stated.frame
-        return Layout(
-            Frame(tuple(frame["eye"]), tuple(frame["target"]), frame["field_of_view"], frame["aspect"]),
-            tiles,
-            cards,
-            self.stated.has_ground,
-        )
+        return Layout(Frame(frame.eye, frame.target, frame.field_of_view, frame.aspect), tiles, cards, self.stated.has_ground)
 
     @property
     def names(self) -> list[str]:
@@ -295,7 +306,7 @@ def _write(
         target=target.title if target is not None else "",
         width=width,
         height=height,
-        frame=asdict(layout.frame),
+        frame=FrameFile(**asdict(layout.frame)),
         tiles=[
             TileFile(
                 material=pair.original.name,
@@ -307,7 +318,7 @@ def _write(
             )
             for pair, tile in zip(pairs, layout.tiles, strict=True)
         ],
-        cards=[asdict(card) for card in layout.cards],
+        cards=[CardFile(**asdict(card)) for card in layout.cards],
         has_ground=layout.has_ground,
         maps=maps,
     )

@@ -63,17 +63,20 @@ def response_of(pixels: np.ndarray, layout: Layout, light: np.ndarray, *, ends_a
     """From a picture (h, w, 3) that lies over ours. light: the kit's (see `light.light_picture`)."""
     cards = [_measured(pixels, card, layout) for card in layout.cards]
     mean = {name: np.mean([card[name] for card in cards], axis=0) for name in cards[0]}
-    greys = [(paint.glow[0], mean[paint.name]) for paint in GREYS]
-    used = [(glow, seen) for glow, seen in greys if not ends_at_white or seen.max() < CLIPPED] or greys[:1]
+    dark = mean[BLACK.name]
+    greys = [(paint.glow[0], mean[paint.name] - dark) for paint in GREYS]
+    used = [(glow, seen) for glow, seen in greys if not ends_at_white or (seen + dark).max() < CLIPPED] or greys[:1]
     wanted, seen = np.array([glow for glow, _ in used]), np.maximum(np.array([found for _, found in used]), 1e-6)
     gains = np.exp(np.log(seen / wanted[:, None]).mean(axis=0))
     brightness = _brightness(gains)
     white = gains / brightness
-    black = _brightness(mean[BLACK.name]) / brightness
+    black = _brightness(dark) / brightness
     falls = irradiance(light, -layout.frame.axes[0], has_ground=layout.has_ground)
-    matt = mean[MATT.name] / gains
+    matt = (mean[MATT.name] - dark) / gains
     of_cards = [np.mean([_brightness(card[paint.name]) for paint in GREYS]) for card in cards]
-    colours = np.linalg.solve(np.array([paint.glow for paint in COLOURS]), np.array([mean[paint.name] / gains for paint in COLOURS])).T
+    colours = np.linalg.solve(
+        np.array([paint.glow for paint in COLOURS]), np.array([(mean[paint.name] - dark) / gains for paint in COLOURS])
+    ).T
     curve = _curve(wanted, seen)
     return Response(
         float(np.log2(brightness)),

@@ -1,0 +1,91 @@
+"""Check kits for other renderers, and the pictures that come back."""
+
+import tempfile
+from pathlib import Path
+from typing import Annotated
+
+from fastapi import APIRouter, Form, UploadFile
+from fastapi.responses import FileResponse
+
+from fenrain.api.schemas import JobOut, KitDetail, KitIn, KitOut, StandInIn
+from fenrain.api.uploads import lay_down
+from fenrain.api.views import job_view, kit_detail, kit_view
+from fenrain.core.outside.compare import shows_by_name
+from fenrain.core.paths import safe_name
+from fenrain.jobs.plans import plan_comparison, plan_kit, plan_stand_in
+from fenrain.services import outside
+from fenrain.services.checks import tolerances_of
+from fenrain.services.desk import at_desk
+from fenrain.services.outside import delete_kit, find_kit, kits_of
+from fenrain.standin.habits import WRONG
+from fenrain.store import blobs
+from fenrain.store.database import session
+from fenrain.store.rows import find_project
+
+router = APIRouter(tags=["outside"])
+
+
+@router.get("/projects/{project_id}/kits")
+def list_kits(project_id: int) -> list[KitOut]:
+    """The check kits of a project, newest first."""
+    with session() as database:
+        tolerances = tolerances_of(find_project(database, project_id))
+        return [kit_view(kit, tolerances) for kit in kits_of(database, project_id)]
+
+
+@router.post("/projects/{project_id}/kits", status_code=202)
+def make_kit(project_id: int, body: KitIn) -> JobOut:
+    """Write what another renderer needs to take the same picture of these materials, as a job."""
+    with session() as database:
+        find_project(database, project_id)
+        view = body.rig, body.stand, body.turn
+        return job_view(database, plan_kit(database, project_id, body.material_ids, body.target, body.profile, view))
+
+
+@router.get("/kits/{kit_id}")
+def show_kit(kit_id: int) -> KitDetail:
+    """A kit, what came back for it, and how that compares."""
+    with session() as database:
+        return kit_detail(database, find_kit(database, kit_id))
+
+
+@router.delete("/kits/{kit_id}", status_code=204)
+def forget_kit(kit_id: int) -> None:
+    """Take a kit away, with the pictures that came back for it."""
+    with session() as database:
+        delete_kit(database, kit_id)
+
+
+@router.get("/kits/{kit_id}/archive", response_class=FileResponse)
+def download_kit(kit_id: int) -> FileResponse:
+    """The whole kit, packed."""
+    with session() as database:
+        kit = find_kit(database, kit_id)
+        archive, name = kit.archive, safe_name(kit.title, set())
+    return FileResponse(blobs.path_of(archive), media_type="application/zip", filename=f"kit_{name}.zip")
+
+
+@router.post("/kits/{kit_id}/pictures", status_code=202)
+def hand_in_picture(
+    kit_id: int, file: UploadFile, shows: Annotated[str, Form()] = "", space: Annotated[str, Form(max_length=80)] = ""
+) -> JobOut:
+    """Hand in a picture that another renderer made of the kit, and compare it, as a job. shows: original or converted, else by the
+    picture's name; space: its colour space, else by its name, or linear Rec.709 of floats and sRGB of integers."""
+    with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
+        (path,) = lay_down([file], Path(scratch))
+        at_desk(outside.keep_picture, kit_id, path, path.name, shows or shows_by_name(path.name), space)
+    with session() as database:
+        return job_view(database, plan_comparison(database, find_kit(database, kit_id)))
+
+
+@router.post("/kits/{kit_id}/stand-in", status_code=202)
+def use_stand_in(kit_id: int, body: StandInIn) -> JobOut:
+    """Have the stand-in for another renderer take the kit's picture, and compare it, as a job."""
+    with session() as database:
+        return job_view(database, plan_stand_in(database, kit_id, body.shows, body.wrong))
+
+
+@router.get("/stand-in/faults")
+def list_faults() -> list[str]:
+    """What the stand-in can be set wrong."""
+    return [name for name in WRONG if name]
