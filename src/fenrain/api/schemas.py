@@ -392,7 +392,7 @@ class BoardRow(BaseModel):
     figures: DecisionOut | None
     verdict: DecisionOut | None
     checks: list[BoardCheck]
-    outside: DecisionOut | None = None
+    outside: DecisionOut | None
 
 
 class LedgerStep(BaseModel):

@@ -151,6 +151,49 @@ export function useHandInSurroundings(project: number) {
   });
 }
 
+/** Write a check kit, as a job. */
+export function useMakeKit(project: number) {
+  return useJobMutation(project, (wish: Schemas["KitIn"]) =>
+    unwrap(
+      client.POST("/api/v1/projects/{project_id}/kits", { params: { path: { project_id: project } }, body: wish }),
+    ),
+  );
+}
+
+export type Side = "original" | "converted";
+
+/** Hand in a picture that another renderer made of a kit, and compare it, as a job. */
+export function useHandInPicture(project: number, kit: number) {
+  return useJobMutation(project, ({ file, shows, space }: { file: File; shows: Side; space: string }) => {
+    const form = new FormData();
+    form.append("file", file);
+    form.append("shows", shows);
+    form.append("space", space);
+    return unwrap(
+      client.POST("/api/v1/kits/{kit_id}/pictures", {
+        params: { path: { kit_id: kit } },
+        body: { file: "", shows, space },
+        bodySerializer: () => form,
+      }),
+    );
+  });
+}
+
+/** Have the stand-in for another renderer take a kit's picture, as a job. wrong: what is set wrong, "" for nothing. */
+export function useStandIn(project: number, kit: number) {
+  return useJobMutation(project, (wish: { shows: Side; wrong: string }) =>
+    unwrap(client.POST("/api/v1/kits/{kit_id}/stand-in", { params: { path: { kit_id: kit } }, body: wish })),
+  );
+}
+
+export function useDeleteKit(project: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (kit: number) => unwrap(client.DELETE("/api/v1/kits/{kit_id}", { params: { path: { kit_id: kit } } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.kits(project) }),
+  });
+}
+
 export function useCancelOrResume(project: number, job: number) {
   return useJobMutation(project, (verb: "cancel" | "resume") =>
     unwrap(client.POST(`/api/v1/jobs/{job_id}/${verb}`, { params: { path: { job_id: job } } })),

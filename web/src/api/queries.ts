@@ -31,6 +31,9 @@ export type LookFrame = Schemas["LookFrame"];
 export type Metric = Schemas["MetricOut"];
 export type Rig = Schemas["RigOut"];
 export type Stand = Schemas["StandOut"];
+export type Kit = Schemas["KitOut"];
+export type KitDetail = Schemas["KitDetail"];
+export type OutsideCheck = Schemas["OutsideCheckOut"];
 export type Verdict = Decision["verdict"];
 
 /** What one converts to, as far as a request names it. */
@@ -54,6 +57,8 @@ export const keys = {
   profile: (project: number, key: string | undefined) => ["profile", project, key] as const,
   plan: (project: number, aim: Aim, ids: number[] | undefined) =>
     ["board", project, aim.model, aim.profile, "plan", ids] as const,
+  kits: (project: number) => ["kits", project] as const,
+  kit: (id: number | undefined) => ["kit", id] as const,
   models: ["models"] as const,
   metrics: ["metrics"] as const,
   tables: ["tables"] as const,
@@ -215,6 +220,34 @@ export function usePlan(project: number, aim: Aim, ids: number[] | undefined) {
   });
 }
 
+/** Check kits, newest first. */
+export function useKits(project: number) {
+  return useQuery({
+    queryKey: keys.kits(project),
+    queryFn: () =>
+      unwrap(client.GET("/api/v1/projects/{project_id}/kits", { params: { path: { project_id: project } } })),
+  });
+}
+
+/** A kit with what came back for it. */
+export function useKit(id: number | undefined) {
+  return useQuery({
+    queryKey: keys.kit(id),
+    enabled: id !== undefined,
+    placeholderData: keepPreviousData,
+    queryFn: () => unwrap(client.GET("/api/v1/kits/{kit_id}", { params: { path: { kit_id: id ?? 0 } } })),
+  });
+}
+
+/** What the stand-in can be set wrong. */
+export function useFaults() {
+  return useQuery({
+    queryKey: ["faults"],
+    staleTime: Infinity,
+    queryFn: () => unwrap(client.GET("/api/v1/stand-in/faults")),
+  });
+}
+
 export function useModels() {
   return useQuery({
     queryKey: keys.models,
@@ -272,7 +305,7 @@ export function useJobEvents(project: number | undefined) {
     const loadAgain = () => {
       pending = undefined;
       void queries.invalidateQueries({ queryKey: keys.boards(project) });
-      void queries.invalidateQueries({ queryKey: ["conversion"] });
+      for (const key of ["conversion", "kits", "kit"]) void queries.invalidateQueries({ queryKey: [key] });
     };
     const events = new EventSource(`/api/v1/projects/${project}/events`);
     events.addEventListener("job", (event: MessageEvent<string>) => {

@@ -1414,7 +1414,7 @@ export interface components {
             verdict: components["schemas"]["DecisionOut"] | null;
             /** Checks */
             checks: components["schemas"]["BoardCheck"][];
-            outside?: components["schemas"]["DecisionOut"] | null;
+            outside: components["schemas"]["DecisionOut"] | null;
         };
         /** Body_add_files */
         Body_add_files: {

@@ -93,6 +93,7 @@ describe("the header", () => {
     expect([...places.querySelectorAll("a")].map((link) => link.textContent)).toEqual([
       "Take in",
       "Board",
+      "Outside",
       "Deliver",
       "Dialects",
       "Targets",

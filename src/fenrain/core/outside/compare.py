@@ -25,7 +25,7 @@ from fenrain.core.outside.light import light_picture
 from fenrain.core.outside.picture import OutsidePicture
 from fenrain.core.outside.response import BENT, LIFTED, OTHER_COLOURS, OTHER_LIGHT, UNEVEN, Response, response_of
 
-OUR_SAMPLES = 256
+OUR_SAMPLES = 512
 """For each pixel that is measured, of our own pictures."""
 SHOWN_EDGE = 4 * READ_EDGE
 SAID_SHIFT, SAID_SCALE, SAID_TURN, SAID_EXPOSURE, SAID_WHITE = 0.15, 0.001, 0.05, 0.02, 0.01
@@ -283,7 +283,7 @@ def _ours(kit: Kit, index: int, between: Between) -> RigCheck:
         pair.converted or pair.original,
         (kit.rig.id,),
         kit.stand_id(index),
-        size=2 * READ_EDGE,
+        size=SHOWN_EDGE,
         turn=kit.turn,
         shown=False,
         enough=lambda result: result.samples >= OUR_SAMPLES,

@@ -58,6 +58,7 @@ function conversion(ledger: LedgerEntry[]): Conversion {
     verdict: decision("match"),
     checks: [],
     checking: false,
+    outside: [],
   };
 }
 

@@ -54,6 +54,7 @@ const conversion: Conversion = {
   verdict: decision("match"),
   checks: [],
   checking: false,
+  outside: [],
 };
 const tables = {
   indices: [{ id: "glass", title: "glass", value: 1.5, source: "common practice", choices: [], low: null, high: null }],
@@ -113,6 +114,7 @@ function Around({ children }: { children: ReactNode }) {
     approximated: 0,
     figures: null,
     verdict: null,
+    outside: null,
     checks: [],
   };
   const known = [

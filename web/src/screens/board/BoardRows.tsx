@@ -40,13 +40,14 @@ export function BoardRows({ project, rows, target, selected, select }: Props) {
     select(next);
   };
   const rigs = useProjectRigs(project);
+  const outside = rows.some((row) => row.outside !== null);
   const all = rows.length > 0 && rows.every((row) => selected.has(row.material_id));
   return (
     <div
       ref={scroller}
       onScroll={(event) => sessionStorage.setItem(kept, String(event.currentTarget.scrollTop))}
       className="fill scrolled"
-      style={{ "--rigs": rigs.length } as CSSProperties}
+      style={{ "--rigs": rigs.length + (outside ? 1 : 0) } as CSSProperties}
     >
       <div className="board-line board-head">
         <Checkbox
@@ -61,6 +62,7 @@ export function BoardRows({ project, rows, target, selected, select }: Props) {
         {rigs.map(({ id, title }) => (
           <span key={id}>{title}</span>
         ))}
+        {outside && <span title="What another renderer showed of it">Outside</span>}
         <span>Decided by</span>
         <span>Losses and doubts</span>
       </div>
@@ -77,6 +79,7 @@ export function BoardRows({ project, rows, target, selected, select }: Props) {
               <Line
                 row={row}
                 rigs={rigs.map(({ id }) => id)}
+                outside={outside}
                 target={target}
                 selected={selected.has(row.material_id)}
                 toggle={() => toggle(row.material_id)}
@@ -92,12 +95,13 @@ export function BoardRows({ project, rows, target, selected, select }: Props) {
 interface LineProps {
   row: BoardRow;
   rigs: string[];
+  outside: boolean;
   target: Target;
   selected: boolean;
   toggle: () => void;
 }
 
-function Line({ row, rigs, target, selected, toggle }: LineProps) {
+function Line({ row, rigs, outside, target, selected, toggle }: LineProps) {
   const go = useGo();
   const open = () => row.conversion_id !== null && go(`/bench/${row.conversion_id}?to=${target.key}`);
   const onKeyDown = (event: KeyboardEvent<HTMLDivElement>) => {
@@ -141,6 +145,7 @@ function Line({ row, rigs, target, selected, toggle }: LineProps) {
       {rigs.map((rig) => (
         <Judged key={rig} {...row.checks.find((check) => check.rig === rig)} />
       ))}
+      {outside && (row.outside === null ? <span className="faded">–</span> : <Judged decision={row.outside} />)}
       <DecidedBy decision={row.verdict} />
       <Doubts row={row} />
     </div>

@@ -128,6 +128,9 @@ function ActionBar({ project, target, selected, clear, missing }: ActionProps) {
           <Button size="small" onClick={() => go(`/deliver?to=${target.key}&materials=${ids.join(",")}`)}>
             Deliver these
           </Button>
+          <Button size="small" onClick={() => go(`/outside?to=${target.key}&materials=${ids.join(",")}`)}>
+            Check kit of these
+          </Button>
           <Button size="small" type="text" onClick={clear}>
             Clear
           </Button>

@@ -25,6 +25,7 @@ const enamel: BoardRow = {
   approximated: 2,
   figures: decision("match"),
   verdict: decision("match"),
+  outside: decision("near", "near: colour, half of the body 1.4 ΔE2000, at most 1"),
   checks: [check],
 };
 const tube: BoardRow = {
@@ -43,6 +44,7 @@ const fresh: BoardRow = {
   conversion_id: null,
   figures: null,
   verdict: null,
+  outside: null,
   approximated: 0,
   checks: [],
 };

@@ -39,6 +39,20 @@ export function Plan({ project, target, ids }: Props) {
           ))}
         </>
       )}
+      {plan.checklist.length > 0 && (
+        <>
+          <Typography.Title level={5} className="heading">
+            What its viewer needs
+          </Typography.Title>
+          {plan.checklist.map((item) => (
+            <Line
+              key={item.feature}
+              line={{ ...item, text: item.shown ? item.title : `${item.title}: cannot be shown` }}
+              remedy={item.says}
+            />
+          ))}
+        </>
+      )}
     </div>
   );
 }

@@ -18,6 +18,7 @@ const row = (material_id: number, name: string, verdict: Verdict | null) =>
     losses: [],
     approximated: 0,
     figures: null,
+    outside: null,
     verdict: verdict === null ? null : decision(verdict),
     checks: [],
   }) as BoardRow;
@@ -52,6 +53,16 @@ const PLAN: DeliveryPlan = {
       remedy: "Take smaller maps.",
       count: 1,
       materials: ["enamel"],
+    },
+  ],
+  checklist: [
+    {
+      feature: "coat",
+      title: "a clear coat",
+      says: "Switch on clear coat.",
+      shown: true,
+      count: 1,
+      materials: ["brass"],
     },
   ],
   losses: [{ text: "fuzz has no place in it.", count: 2, materials: ["brass", "brick"] }],

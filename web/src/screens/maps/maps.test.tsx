@@ -26,6 +26,7 @@ const CONVERSION: Conversion = {
   verdict: decision("match"),
   checks: [],
   checking: false,
+  outside: [],
 };
 const MAPS: ConversionMap[] = [
   {

@@ -19,6 +19,8 @@ const STATED: TargetProfile = {
   emission_response: 1,
   metal_response: 1,
   exposed: [],
+  viewer: "",
+  viewer_notes: [],
 };
 
 let sent: { address: string; version: string | null; body: TargetProfile }[] = [];

@@ -1,0 +1,98 @@
+import { Button, Flex, Input, Popconfirm, Segmented, Select, Typography } from "antd";
+import { useRef, useState } from "react";
+import { useDeleteKit, useHandInPicture, useStandIn, type Side } from "../../api/mutations";
+import { useFaults, useJobs, type Kit } from "../../api/queries";
+import { useComplaint } from "../../parts/useComplaint";
+
+const SIDES: Side[] = ["original", "converted"];
+
+/** What a kit holds, and what can be done with it: download it, hand a picture in, or have the stand-in make one. */
+export function KitActions({ project, kit }: { project: number; kit: Kit }) {
+  const [shows, setShows] = useState<Side>("original");
+  const [space, setSpace] = useState("");
+  const [wrong, setWrong] = useState("");
+  const file = useRef<HTMLInputElement>(null);
+  const handIn = useHandInPicture(project, kit.id);
+  const standIn = useStandIn(project, kit.id);
+  const forget = useDeleteKit(project);
+  const faults = useFaults().data ?? [];
+  const complain = useComplaint();
+  const jobs = useJobs(project).data ?? [];
+  const busy = jobs.some((job) => job.kind === "compare" && (job.state === "queued" || job.state === "running"));
+  const take = (chosen: File | undefined) => {
+    if (chosen !== undefined) handIn.mutate({ file: chosen, shows, space }, { onError: complain });
+  };
+  return (
+    <section aria-label="Kit">
+      <Flex gap={14} align="baseline" wrap className="ruled-strong">
+        <Typography.Title level={4} className="heading">
+          {kit.materials.length === 1 ? kit.materials[0] : `${kit.materials.length} materials`}
+        </Typography.Title>
+        <span className="faded small">
+          {kit.title} · {kit.rig}
+          {kit.turn !== 0 && ` turned by ${kit.turn.toFixed(0)}°`} · {kit.stand} ·{" "}
+          <span className="numbers">
+            {kit.width} × {kit.height}
+          </span>
+        </span>
+        <a className="end" href={`/api/v1/kits/${kit.id}/archive`}>
+          Download the kit
+        </a>
+        <Popconfirm
+          title="Take this kit away, with the pictures that came back?"
+          okText="Take it away"
+          onConfirm={() => forget.mutate(kit.id, { onError: complain })}
+        >
+          <Button size="small" type="text">
+            Delete
+          </Button>
+        </Popconfirm>
+      </Flex>
+      <Flex gap={10} align="center" wrap className="kit-actions">
+        <span>The picture shows</span>
+        <Segmented size="small" aria-label="What the picture shows" value={shows} options={SIDES} onChange={setShows} />
+        <Input
+          size="small"
+          aria-label="Colour space"
+          className="field"
+          placeholder="colour space: by its name"
+          value={space}
+          onChange={(event) => setSpace(event.target.value)}
+        />
+        <input
+          ref={file}
+          type="file"
+          hidden
+          aria-label="Picture"
+          accept=".exr,.hdr,.tif,.tiff,.png,.jpg,.jpeg"
+          onChange={(event) => {
+            take(event.target.files?.[0]);
+            event.target.value = "";
+          }}
+        />
+        <Button size="small" type="primary" loading={handIn.isPending} onClick={() => file.current?.click()}>
+          Hand the picture in…
+        </Button>
+        <span className="faded end">No renderer at hand?</span>
+        <Select
+          size="small"
+          aria-label="What the stand-in is set wrong"
+          className="field"
+          value={wrong}
+          options={[
+            { value: "", label: "nothing set wrong" },
+            ...faults.map((fault) => ({ value: fault, label: fault })),
+          ]}
+          onChange={setWrong}
+        />
+        <Button
+          size="small"
+          loading={standIn.isPending || busy}
+          onClick={() => standIn.mutate({ shows, wrong }, { onError: complain })}
+        >
+          Stand-in renders it
+        </Button>
+      </Flex>
+    </section>
+  );
+}
