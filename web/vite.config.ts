@@ -6,9 +6,11 @@ export default defineConfig({
   build: {
     chunkSizeWarningLimit: 1200,
     rollupOptions: {
+      input: { index: "index.html", viewer: "viewer.html" },
       output: {
         manualChunks(id: string) {
           if (/node_modules\/(antd|@ant-design|rc-|@rc-component)/.test(id)) return id.includes("@rc-component") || id.includes("/rc-") ? "controls" : "antd";
+          if (id.includes("node_modules/three")) return "three";
           if (id.includes("node_modules")) return "vendor";
           return undefined;
         },

@@ -59,16 +59,18 @@ def test_what_comes_back_stands_on_board_and_bench(
     (shown,) = detail["pictures"]
     assert (shown["shows"], shown["compared"], shown["width"]) == ("converted", True, 300)
     assert {"alignment", "exposure"} <= {statement["code"] for statement in shown["statements"]}
-    assert {(one["first"]["by"], one["first"]["shows"], one["second"]["shows"]) for one in detail["checks"]} == {
-        ("ours", "original", "converted"),
-        ("ours", "converted", "converted"),
+    sides = {(one["first"]["by"], one["first"]["shows"], one["second"]["by"], one["second"]["shows"]) for one in detail["checks"]}
+    assert sides == {
+        ("ours", "original", "theirs", "converted"),
+        ("ours", "converted", "theirs", "converted"),
+        ("ours", "original", "ours", "converted"),
     }
     assert all(one["current"] and one["decision"]["verdict"] != "off" for one in detail["checks"])
     assert client.get(f"/api/v1/files/{detail['checks'][0]['pictures']['second']}").headers["content-type"] == "image/png"
     row = next(row for row in client.get(f"/api/v1/projects/{project}/board").json() if row["name"] == "plain")
     assert row["outside"]["verdict"] == next(one["decision"]["verdict"] for one in detail["checks"] if one["first"]["shows"] == "original")
     bench = client.get(f"/api/v1/conversions/{converted['conversion_id']}").json()
-    assert len(bench["outside"]) == 2
+    assert len(bench["outside"]) == 3
     # Handed in again, the picture takes the place of the first.
     work_off(hand_in_picture(client, kit, picture).json()["id"])
     assert len(client.get(f"/api/v1/kits/{kit['id']}").json()["pictures"]) == 1

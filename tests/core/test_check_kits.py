@@ -131,7 +131,8 @@ def test_the_files_of_a_kit_are_valid_and_hold_the_same_meshes(kit: Kit) -> None
         found = validated(kit.folder / path, kind)
         assert found.by, found.said
         assert found.errors == 0, (path, found.said)
-    sides = {path: read_meshes(kit.folder / path, kit.folder) for path in ("scene.obj", "scene.glb", "scene.usda", "original/exponent.obj")}
+    files = ("scene.obj", "scene.glb", "scene.usda", "original/exponent.obj", "original/metal_rough.glb", "converted/converted.glb")
+    sides = {path: read_meshes(kit.folder / path, kit.folder) for path in files}
     names = {mesh.material for mesh in sides["scene.obj"]}
     assert names == {"enamel", "brass", "belt", *(paint.name for paint in PAINTS)}
     for path, meshes in sides.items():

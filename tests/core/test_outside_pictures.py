@@ -189,8 +189,8 @@ def test_both_sides_are_compared_with_ours_and_with_each_other(tmp_path: Path) -
         assert shows_by_name(path.name) == side
         pictures.append((read_picture(path), side))
     found = compare(made, pictures)
-    assert len(found.compared) == 2 * 5
-    between = [one for one in found.compared if one.first.by == one.second.by]
+    assert len(found.compared) == 2 * 6
+    between = [one for one in found.compared if one.first.by == one.second.by == "theirs"]
     assert [(str(one.first), str(one.second)) for one in between] == 2 * [
         ("original by the other renderer", "converted by the other renderer")
     ]

@@ -348,7 +348,8 @@ class KitIn(BaseModel):
 
 
 class KitOut(BaseModel):
-    """A check kit. materials: names of those that it holds; verdict: over all that came back for it, null before anything did."""
+    """A check kit. materials: names of those that it holds; on_the_web: whether it holds glTF that a web viewer can show; verdict: over
+    all that came back for it, null before anything did."""
 
     id: int
     title: str
@@ -361,6 +362,7 @@ class KitOut(BaseModel):
     height: int
     created: datetime
     materials: list[str]
+    on_the_web: bool
     pictures: list[OutsidePictureOut]
     verdict: DecisionOut | None
 

@@ -58,6 +58,7 @@ from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.dialects.sheet import SHEET_SUFFIXES
 from fenrain.core.models.parameter import Role
 from fenrain.core.models.registry import Model
+from fenrain.core.outside.compare import THEIRS
 from fenrain.core.rendering.rigs.registry import HIGHEST, LOWEST, Rig
 from fenrain.core.rendering.stands.registry import CAMERAS, Stand
 from fenrain.core.rules.fidelity import Fidelity
@@ -65,7 +66,7 @@ from fenrain.jobs.queue import OPEN
 from fenrain.services.checks import decided, decided_by_figures, decided_over_all, overview, readings_of, tolerances_of
 from fenrain.services.conversions import target_for
 from fenrain.services.frame import Frame
-from fenrain.services.outside import outside_checks_of, outside_decision, standing
+from fenrain.services.outside import WEB_SCENE, outside_checks_of, outside_decision, standing
 from fenrain.services.surroundings import ASSET, rigs_of
 from fenrain.services.variants import family
 from fenrain.store.rows import find_project
@@ -354,11 +355,12 @@ def outside_check_view(row: OutsideCheckRow, kit: KitRow, tolerances: Tolerances
 
 
 def kit_view(kit: KitRow, tolerances: Tolerances) -> KitOut:
-    columns = {name: getattr(kit, name) for name in KitOut.model_fields if name not in ("materials", "pictures", "verdict")}
-    decisions = [outside_decision(row, kit.rig, tolerances) for row in kit.checks]
+    columns = {name: getattr(kit, name) for name in KitOut.model_fields if name not in ("materials", "on_the_web", "pictures", "verdict")}
+    decisions = [outside_decision(row, kit.rig, tolerances) for row in kit.checks if row.second["by"] == THEIRS]
     return KitOut(
         **columns,
         materials=[tile["name"] for tile in kit.tiles],
+        on_the_web=WEB_SCENE in kit.files,
         pictures=[_outside_picture(row) for row in kit.pictures],
         verdict=decision_view(decisive(decisions)) if decisions else None,
     )

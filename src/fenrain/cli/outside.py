@@ -127,6 +127,19 @@ def render_kit(
     print(f"{output}: {shows}, {samples} samples for each pixel.")
 
 
+@app.command("web-view")
+def show_kit_on_the_web(
+    kit: KIT,
+    output: Annotated[Path, typer.Option("-o", help="picture to write, .exr")],
+    width: Annotated[int, typer.Option("--width", min=0, max=4096, help="in pixels, the kit's own if left out")] = 0,
+) -> None:
+    """Draw the converted materials of a kit by an independent web renderer, as a web page will show them (glTF targets)."""
+    from fenrain.webviewer.render import take_picture
+
+    take_picture(kit, output, width)
+    print(f"{output}: converted, as a web page shows it.")
+
+
 @app.command("compare")
 def compare_pictures(
     kit: KIT,

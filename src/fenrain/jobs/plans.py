@@ -11,9 +11,9 @@ from fenrain.core.errors import InputError
 from fenrain.core.outside.kit import CONVERTED, SIDES
 from fenrain.core.outside.layout import layout_of
 from fenrain.core.rendering.stands.registry import stand_of
-from fenrain.jobs.queue import CHECK, COMPARE, CONVERT, DELIVER, KIT, LOOK, OPEN, SETTLE, STAND_IN, cancel, submit
+from fenrain.jobs.queue import CHECK, COMPARE, CONVERT, DELIVER, KIT, LOOK, OPEN, SETTLE, STAND_IN, WEB_VIEW, cancel, submit
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN
-from fenrain.services.outside import find_kit, materials_in
+from fenrain.services.outside import WEB_SCENE, find_kit, materials_in
 from fenrain.services.surroundings import known_rig, known_stand, rigs_of
 from fenrain.services.targets import project_target
 from fenrain.store.rows import find_project
@@ -93,6 +93,16 @@ def plan_stand_in(database: Session, kit_id: int, shows: str, wrong: str) -> Job
     said = "the converted" if shows == CONVERTED else "the originals"
     payload = {"kit_id": kit.id, "shows": shows, "wrong": wrong}
     return submit(database, kit.project_id, "compare", f"Stand-in renders {said} of {kit.title[:120]}", [(STAND_IN, payload)])
+
+
+def plan_web_view(database: Session, kit_id: int) -> Job:
+    """Have the web viewer draw the converted materials of a kit, and compare the picture. Raises NotFoundError, InputError for a kit that
+    holds no glTF."""
+    kit = find_kit(database, kit_id)
+    if WEB_SCENE not in kit.files:
+        raise InputError("This kit holds no glTF to show.", place=f"kits/{kit_id}", remedy="Make a kit whose target is written as glTF.")
+    _drop(database, kit)
+    return submit(database, kit.project_id, "compare", f"Web viewer draws {kit.title[:120]}", [(WEB_VIEW, {"kit_id": kit.id})])
 
 
 def _drop(database: Session, kit: KitRow) -> None:

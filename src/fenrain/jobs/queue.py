@@ -13,9 +13,10 @@ from fenrain.store.tables import Job, JobItem, now
 
 OPEN = ("queued", "running")
 CONVERT, LOOK, SETTLE, CHECK, DELIVER = "convert", "look", "settle", "check", "deliver"
-KIT, STAND_IN, COMPARE = "kit", "stand-in", "compare"
+KIT, STAND_IN, WEB_VIEW, COMPARE = "kit", "stand-in", "web view", "compare"
 """Kinds of work: convert, with figures; a first look under every rig; measuring on what that left near a limit; measuring one view; writing
-for a target; writing a check kit, comparing what came back for it, the same of what the stand-in renders."""
+for a target; writing a check kit, comparing what came back for it, the same of what the stand-in, or the web viewer,
+renders."""
 URGENCY = {CONVERT: 0, SETTLE: 2}
 """What goes before everything else, whatever job it belongs to, since it is quick and shows something of all; and what goes last."""
 

@@ -22,10 +22,11 @@ from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.errors import FenrainError, StorageError
 from fenrain.core.files import write_whole
+from fenrain.core.outside.kit import CONVERTED, Kit
 from fenrain.core.paths import safe_name
 from fenrain.core.rendering.probe import load_engine
 from fenrain.core.surfaces import scatters
-from fenrain.jobs.queue import CHECK, COMPARE, CONVERT, DELIVER, KIT, LOOK, SETTLE, STAND_IN, find_job
+from fenrain.jobs.queue import CHECK, COMPARE, CONVERT, DELIVER, KIT, LOOK, SETTLE, STAND_IN, WEB_VIEW, find_job
 from fenrain.jobs.written import LEDGER, WrittenAsset, ledger_text, looked_over, placed_folder
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_settled, keep_check, tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
@@ -39,6 +40,7 @@ from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, find_material, find_project
 from fenrain.store.tables import ConversionRow, Delivery, Intake, JobItem, MaterialRow
+from fenrain.webviewer.render import take_picture as draw_in_browser
 
 log = logging.getLogger("fenrain.jobs")
 Payload = Mapping[str, Any]
@@ -46,8 +48,8 @@ RUNNABLE = ("pending", "running")
 LOOK_SAMPLES, SETTLE_SAMPLES = 8, 64
 """For each pixel that is measured: at first, and where that leaves a verdict open. What is still undecided then is measured further when
 somebody looks at it."""
-STAND_IN_WIDTH = 1400
-"""Pixels across the pictures of the stand-in."""
+STAND_IN_WIDTH, WEB_WIDTH = 1400, 2400
+"""Pixels across the pictures of the stand-in, and of the web viewer."""
 BEHIND = 10
 """How far a worker stands back behind what a person looks at, in steps of the system's niceness."""
 
@@ -194,14 +196,28 @@ def stand_in(_: int, payload: Payload) -> str:
     load_engine()
     from fenrain.standin.render import take_picture
 
-    with session() as database:
-        files = dict(find_kit(database, payload["kit_id"]).files)
-    with opened_kit(files) as made, tempfile.TemporaryDirectory(prefix="fenrain-stand-in-") as scratch:
-        picture = Path(scratch) / f"{payload['shows']}.exr"
-        take_picture(made.folder, picture, payload["shows"], habits_for(payload["wrong"], made), STAND_IN_WIDTH)
-        keep_picture(payload["kit_id"], picture, f"{payload['shows']} by the stand-in.exr", payload["shows"], "")
-    compare_kit(payload["kit_id"])
+    def taken(kit: Kit, path: Path) -> None:
+        take_picture(kit.folder, path, payload["shows"], habits_for(payload["wrong"], kit), STAND_IN_WIDTH)
+
+    _returned(payload["kit_id"], payload["shows"], "the stand-in", taken)
     return ""
+
+
+def web_view(_: int, payload: Payload) -> str:
+    """Have the web viewer draw the converted materials of a kit, hand its picture in, and compare it."""
+    _returned(payload["kit_id"], CONVERTED, "the web viewer", lambda kit, path: draw_in_browser(kit.folder, path, WEB_WIDTH))
+    return ""
+
+
+def _returned(kit_id: int, shows: str, by: str, taken: Callable[[Kit, Path], None]) -> None:
+    """Take a picture of a kit, keep it as one that came back, and compare it."""
+    with session() as database:
+        files = dict(find_kit(database, kit_id).files)
+    with opened_kit(files) as made, tempfile.TemporaryDirectory(prefix="fenrain-picture-") as scratch:
+        picture = Path(scratch) / f"{shows}.exr"
+        taken(made, picture)
+        keep_picture(kit_id, picture, f"{shows} by {by}.exr", shows, "")
+    compare_kit(kit_id)
 
 
 def deliver(job_id: int, payload: Payload) -> str:
@@ -337,6 +353,7 @@ WORK: dict[str, Work] = {
     CHECK: Work(check, _subject, renders=True),
     KIT: Work(kit, lambda payload: "The kit", renders=False),
     COMPARE: Work(compare, _subject, renders=True),
+    WEB_VIEW: Work(web_view, _subject, renders=True),
     STAND_IN: Work(stand_in, _subject, renders=True),
     DELIVER: Work(deliver, lambda payload: "The delivery", renders=False),
 }

@@ -33,6 +33,9 @@ from fenrain.store.database import session
 from fenrain.store.rows import find_material, find_project
 from fenrain.store.tables import KitRow, MaterialRow, OutsideCheckRow, OutsidePictureRow
 
+WEB_SCENE = f"{CONVERTED}/{CONVERTED}.glb"
+"""The file of a kit that a web viewer shows."""
+
 
 def find_kit(database: Session, kit_id: int) -> KitRow:
     """Raises NotFoundError."""
@@ -198,8 +201,13 @@ def standing(checks: Sequence[tuple[OutsideCheckRow, KitRow]]) -> tuple[OutsideC
     newest = max(kit.id for _, kit in checks)
     of_newest = [(row, kit) for row, kit in checks if kit.id == newest]
 
-    def rank(row: OutsideCheckRow) -> tuple[bool, bool, bool]:
-        return row.second["shows"] == CONVERTED, row.first["shows"] == ORIGINAL, row.first["by"] == THEIRS
+    def rank(row: OutsideCheckRow) -> tuple[bool, ...]:
+        return (
+            row.second["by"] == THEIRS,
+            row.second["shows"] == CONVERTED,
+            row.first["shows"] == ORIGINAL,
+            row.first["by"] == THEIRS,
+        )
 
     return max(of_newest, key=lambda pair: rank(pair[0]))
 

@@ -1124,6 +1124,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/kits/{kit_id}/web-view": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Web Viewer
+         * @description Have an independent web renderer draw the converted materials of a kit whose target is glTF, and compare the picture, as a job.
+         */
+        post: operations["use_web_viewer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stand-in/faults": {
         parameters: {
             query?: never;
@@ -2128,6 +2148,8 @@ export interface components {
             created: string;
             /** Materials */
             materials: string[];
+            /** On The Web */
+            on_the_web: boolean;
             /** Pictures */
             pictures: components["schemas"]["OutsidePictureOut"][];
             verdict: components["schemas"]["DecisionOut"] | null;
@@ -2169,7 +2191,8 @@ export interface components {
         };
         /**
          * KitOut
-         * @description A check kit. materials: names of those that it holds; verdict: over all that came back for it, null before anything did.
+         * @description A check kit. materials: names of those that it holds; on_the_web: whether it holds glTF that a web viewer can show; verdict: over
+         *     all that came back for it, null before anything did.
          */
         KitOut: {
             /** Id */
@@ -2197,6 +2220,8 @@ export interface components {
             created: string;
             /** Materials */
             materials: string[];
+            /** On The Web */
+            on_the_web: boolean;
             /** Pictures */
             pictures: components["schemas"]["OutsidePictureOut"][];
             verdict: components["schemas"]["DecisionOut"] | null;
@@ -5454,6 +5479,37 @@ export interface operations {
                 "application/json": components["schemas"]["StandInIn"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    use_web_viewer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             202: {

@@ -12,7 +12,7 @@ from fenrain.api.uploads import lay_down
 from fenrain.api.views import job_view, kit_detail, kit_view
 from fenrain.core.outside.compare import shows_by_name
 from fenrain.core.paths import safe_name
-from fenrain.jobs.plans import plan_comparison, plan_kit, plan_stand_in
+from fenrain.jobs.plans import plan_comparison, plan_kit, plan_stand_in, plan_web_view
 from fenrain.services import outside
 from fenrain.services.checks import tolerances_of
 from fenrain.services.desk import at_desk
@@ -83,6 +83,13 @@ def use_stand_in(kit_id: int, body: StandInIn) -> JobOut:
     """Have the stand-in for another renderer take the kit's picture, and compare it, as a job."""
     with session() as database:
         return job_view(database, plan_stand_in(database, kit_id, body.shows, body.wrong))
+
+
+@router.post("/kits/{kit_id}/web-view", status_code=202)
+def use_web_viewer(kit_id: int) -> JobOut:
+    """Have an independent web renderer draw the converted materials of a kit whose target is glTF, and compare the picture, as a job."""
+    with session() as database:
+        return job_view(database, plan_web_view(database, kit_id))
 
 
 @router.get("/stand-in/faults")

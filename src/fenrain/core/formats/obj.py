@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -105,6 +106,13 @@ def _references(path: Path) -> tuple[list[tuple[int, str]], dict[str, list[str]]
 
 def read_meshes(path: Path) -> list[Mesh]:
     """One mesh for each material used, faces cut into triangles. Raises BrokenFileError naming the line."""
+    state = path.stat()
+    return list(_read_meshes(path, state.st_mtime_ns, state.st_size))
+
+
+@lru_cache(maxsize=1)
+def _read_meshes(path: Path, modified: int, size: int) -> tuple[Mesh, ...]:
+    """The same of a file as it was at a time: text is slow to read, and several writers ask for the meshes of one asset."""
     positions: list[list[float]] = []
     uvs: list[list[float]] = []
     normals: list[list[float]] = []
@@ -133,7 +141,7 @@ def read_meshes(path: Path) -> list[Mesh]:
                     place=f"{path.name}, line {number}",
                     remedy="Export the mesh again.",
                 ) from reason
-    return [_mesh(name, triangles, positions, uvs, normals) for name, triangles in faces.items()]
+    return tuple(_mesh(name, triangles, positions, uvs, normals) for name, triangles in faces.items())
 
 
 def _numbers(words: list[str], count: int) -> list[float]:

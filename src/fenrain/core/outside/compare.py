@@ -331,6 +331,10 @@ def _compared(kit: Kit, index: int, ours: RigCheck, tiles: Mapping[str, _OneTile
         for first in SIDES
         for second in SIDES
     }
+    if has_converted and CONVERTED in tiles:
+        # How much of a difference is the conversion's, whoever draws it.
+        of_ours = ours.original, ours.converted
+        yield Compared(kit.names[index], Look(OURS, ORIGINAL), Look(OURS, CONVERTED), ours.readings, hidden[ORIGINAL, CONVERTED], *of_ours)
     for shows, tile in tiles.items():
         for own, picture in mine.items():
             pictures = picture, np.asarray(tile.picture, np.float32)
@@ -406,7 +410,7 @@ def _light_statements(kit: Kit, seen: Sequence[Seen], between: Between) -> list[
 
 def _explained(kit: Kit, one: Compared, seen: Mapping[str, Sequence[Seen]], pictures: Sequence[Returned], between: Between) -> Compared:
     """What explains that the other renderer shows a material otherwise than ours shows the same; not where its light is another."""
-    of_same = one.first.by == OURS and one.first.shows == one.second.shows
+    of_same = (one.first.by, one.second.by) == (OURS, THEIRS) and one.first.shows == one.second.shows
     light = any(
         statement.code == "light-orientation"
         for picture in pictures

@@ -36,6 +36,8 @@ MUCH_NEARER = 0.6
 """Share of the difference, without what noise makes of it, that is left where something explains it."""
 LEAST_DIFFERENCE = 0.4
 """ΔE2000, mean over the body, without what noise makes of it, below which nothing is looked for."""
+LEAST_BY_LIGHT = 1.5
+"""The same, below which no other light is looked for: light from elsewhere changes much more."""
 SAMPLES, FINE = 16, 2 * READ_EDGE
 """For each pixel of the pictures that are tried; the edge of those for values, whose differences are small."""
 GLOSS = (Role.ROUGHNESS, Role.GLOSSINESS)
@@ -113,7 +115,7 @@ def wrong_light(seen: Sequence[Seen], rig: Rig, turn: float, between: Between) -
         return float(np.mean([one.difference(_drawn(one.material, one.stand, lit, turn + degrees, READ_EDGE)) for one in seen]))
 
     right = difference("", 0.0)
-    if right < LEAST_DIFFERENCE:
+    if right < LEAST_BY_LIGHT:
         return None
     step = 360.0 / TURNS
     tried = {("", step * at): difference("", step * at) for at in range(1, TURNS)}

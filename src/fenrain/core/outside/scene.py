@@ -104,9 +104,8 @@ def write_scene(folder: Path, scene: Scene, frame: Frame, light: str) -> list[Pa
     obj, glb, usd = (folder / f"scene.{suffix}" for suffix in ("obj", "glb", "usda"))
     write_meshes(obj, scene.meshes)
     grey = [Paint(name, GREY, (0.0, 0.0, 0.0)) for name in scene.bodies]
-    # Text is slow to read: what comes after the first takes the meshes from that.
-    for path, model, format_id, carrier in ((glb, "metal_rough", "gltf", obj), (usd, "preview", "usd", glb)):
-        write([painted(paint, model) for paint in (*scene.paints, *grey)], path, format_id, carrier)
+    for path, model, format_id in ((glb, "metal_rough", "gltf"), (usd, "preview", "usd")):
+        write([painted(paint, model) for paint in (*scene.paints, *grey)], path, format_id, obj)
     add_camera_to_glb(glb, frame)
     add_camera_to_usd(usd, frame, light)
     return [obj, glb, usd]
@@ -116,7 +115,7 @@ def write_materials(
     folder: Path, stem: str, materials: Sequence[Material], scene: Scene, chosen: Format, frame: Frame, profile: Profile
 ) -> list[Path]:
     """Materials of one model in a format of their own; on the scene's meshes where the format carries meshes."""
-    path, glb = folder / f"{stem}{chosen.suffixes[0]}", folder.parent / "scene.glb"
+    path, obj = folder / f"{stem}{chosen.suffixes[0]}", folder.parent / "scene.obj"
     model = materials[0].model
     if chosen.meshes is None and path.suffix != ".mtl":
         return write(materials, path, chosen.id, None, profile)
@@ -124,7 +123,7 @@ def write_materials(
     missing = [
         painted(Paint(name, GREY, (0.0, 0.0, 0.0)), model, profile) for name in scene.bodies if name not in {one.name for one in materials}
     ]
-    written = write([*materials, *around, *missing], path, chosen.id, glb if chosen.meshes is not None else None, profile)
+    written = write([*materials, *around, *missing], path, chosen.id, obj if chosen.meshes is not None else None, profile)
     if path.suffix == ".mtl":
         write_meshes(path.with_suffix(".obj"), scene.meshes, path.name)
         return [path.with_suffix(".obj"), *written]

@@ -1,7 +1,7 @@
 import { Button, Flex, Input, Popconfirm, Segmented, Select, Typography } from "antd";
 import { useRef, useState } from "react";
-import { useDeleteKit, useHandInPicture, useStandIn, type Side } from "../../api/mutations";
-import { useFaults, useJobs, type Kit } from "../../api/queries";
+import { useDeleteKit, useHandInPicture, useStandIn, useWebView, type Side } from "../../api/mutations";
+import { useFaults, useJobs, useRigs, useStands, type Kit } from "../../api/queries";
 import { useComplaint } from "../../parts/useComplaint";
 
 const SIDES: Side[] = ["original", "converted"];
@@ -14,10 +14,15 @@ export function KitActions({ project, kit }: { project: number; kit: Kit }) {
   const file = useRef<HTMLInputElement>(null);
   const handIn = useHandInPicture(project, kit.id);
   const standIn = useStandIn(project, kit.id);
+  const webView = useWebView(project, kit.id);
   const forget = useDeleteKit(project);
   const faults = useFaults().data ?? [];
   const complain = useComplaint();
   const jobs = useJobs(project).data ?? [];
+  const named = (id: string, known: { id: string; title: string }[] | undefined) =>
+    known?.find((one) => one.id === id.split(":")[0])?.title ?? id;
+  const rig = named(kit.rig, useRigs(project).data);
+  const stand = named(kit.stand, useStands(project).data);
   const busy = jobs.some((job) => job.kind === "compare" && (job.state === "queued" || job.state === "running"));
   const take = (chosen: File | undefined) => {
     if (chosen !== undefined) handIn.mutate({ file: chosen, shows, space }, { onError: complain });
@@ -29,8 +34,8 @@ export function KitActions({ project, kit }: { project: number; kit: Kit }) {
           {kit.materials.length === 1 ? kit.materials[0] : `${kit.materials.length} materials`}
         </Typography.Title>
         <span className="faded small">
-          {kit.title} · {kit.rig}
-          {kit.turn !== 0 && ` turned by ${kit.turn.toFixed(0)}°`} · {kit.stand} ·{" "}
+          {kit.title} · {rig}
+          {kit.turn !== 0 && ` turned by ${kit.turn.toFixed(0)}°`} · {stand} ·{" "}
           <span className="numbers">
             {kit.width} × {kit.height}
           </span>
@@ -73,7 +78,25 @@ export function KitActions({ project, kit }: { project: number; kit: Kit }) {
         <Button size="small" type="primary" loading={handIn.isPending} onClick={() => file.current?.click()}>
           Hand the picture in…
         </Button>
-        <span className="faded end">No renderer at hand?</span>
+      </Flex>
+      <Flex gap={10} align="center" wrap className="kit-actions">
+        {kit.on_the_web && (
+          <Button
+            size="small"
+            loading={webView.isPending || busy}
+            onClick={() => webView.mutate(undefined, { onError: complain })}
+          >
+            Web viewer draws the converted
+          </Button>
+        )}
+        <span className="faded">No renderer at hand?</span>
+        <Button
+          size="small"
+          loading={standIn.isPending || busy}
+          onClick={() => standIn.mutate({ shows, wrong }, { onError: complain })}
+        >
+          Stand-in renders the {shows}
+        </Button>
         <Select
           size="small"
           aria-label="What the stand-in is set wrong"
@@ -85,13 +108,6 @@ export function KitActions({ project, kit }: { project: number; kit: Kit }) {
           ]}
           onChange={setWrong}
         />
-        <Button
-          size="small"
-          loading={standIn.isPending || busy}
-          onClick={() => standIn.mutate({ shows, wrong }, { onError: complain })}
-        >
-          Stand-in renders it
-        </Button>
       </Flex>
     </section>
   );

@@ -44,6 +44,7 @@ const kit: KitDetail = {
   height: 1476,
   created: "2026-11-27T10:00:00",
   materials: ["enamel", "brass"],
+  on_the_web: true,
   verdict: decision("off", 4),
   pictures: [
     {
@@ -76,6 +77,8 @@ const shown = (known: KitDetail[]) =>
         [keys.kit(3), kit],
         [keys.jobs(1), []],
         [["faults"], ["light mirrored"]],
+        [keys.rigs(1), []],
+        [keys.stands(1), []],
       ]}
     >
       <OutsideScreen project={1} />

@@ -1,0 +1,103 @@
+"""An independent web renderer (three.js, in headless Chromium) draws kits of ours: metallic-roughness as the glTF texts state it, against
+our own light paths.
+
+Three.js takes light from prefiltered surroundings and a split sum (Karis 2013, SIGGRAPH course on physically based shading), without light
+between surfaces. So mirrors of some roughness are blurred by fixed steps, which shows at their edges, and rough metals lack a little of what
+bounces between facets; dielectrics agree closely. Sheen is its own approximation there, and glass is an effect on the picture: both are left
+out.
+"""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from fenrain.core import Material, convert
+from fenrain.core.convert.targets import target_called
+from fenrain.core.errors import EngineError, InputError
+from fenrain.core.outside.compare import Comparison, compare
+from fenrain.core.outside.kit import CONVERTED, Kit, write_kit
+from fenrain.core.outside.picture import read_picture
+from fenrain.webviewer import render
+from fenrain.webviewer.render import take_picture
+
+BODIES = {
+    "white": {"base_color": (0.9, 0.9, 0.9), "metallic": 0.0, "roughness": 1.0},
+    "plastic": {"base_color": (0.1, 0.3, 0.5), "metallic": 0.0, "roughness": 0.4},
+    "shiny plastic": {"base_color": (0.2, 0.2, 0.2), "metallic": 0.0, "roughness": 0.1},
+    "lamp": {"base_color": (0.1, 0.1, 0.1), "metallic": 0.0, "roughness": 0.6, "emissive": (0.8, 0.4, 0.1)},
+    "gold": {"base_color": (1.0, 0.78, 0.34), "metallic": 1.0, "roughness": 0.4},
+    "chrome": {"base_color": (0.9, 0.9, 0.9), "metallic": 1.0, "roughness": 0.1},
+}
+LIMITS = {"gold": (2.5, 8.0), "chrome": (1.0, 6.0)}
+"""ΔE2000, half and 95 % of the body, where prefiltered surroundings are blurrier than the facets are."""
+CLOSELY = (1.0, 3.0)
+WIDTH = 1600
+
+
+@pytest.fixture(scope="module")
+def kit(tmp_path_factory: pytest.TempPathFactory) -> Kit:
+    target = target_called("metal_rough")
+    members = [convert(Material.of(name, "metal_rough", values), "metal_rough", target.profile) for name, values in BODIES.items()]
+    return write_kit(members, tmp_path_factory.mktemp("kits") / "web", title="web", target=target, turn=40.0)
+
+
+@pytest.fixture(scope="module")
+def found(kit: Kit, tmp_path_factory: pytest.TempPathFactory) -> Comparison:
+    path = tmp_path_factory.mktemp("pictures") / "converted.exr"
+    take_picture(kit.folder, path, WIDTH)
+    return compare(kit, [(read_picture(path), CONVERTED)])
+
+
+def test_it_takes_the_kit_s_picture_with_the_kit_s_camera_and_light(found: Comparison) -> None:
+    (picture,) = found.pictures
+    assert np.hypot(*picture.alignment.shift) < 0.3
+    assert picture.alignment.residual < 0.3
+    assert abs(picture.response.exposure) < 0.01
+    assert abs(picture.response.light - 1.0) < 0.03
+    assert "light-orientation" not in {statement.code for statement in picture.statements}
+
+
+@pytest.mark.parametrize("name", BODIES)
+def test_it_shows_metallic_roughness_as_we_do(found: Comparison, name: str) -> None:
+    one = next(one for one in found.compared if one.material == name and (one.first.shows, one.second.by) == (CONVERTED, "theirs"))
+    half, most = LIMITS.get(name, CLOSELY)
+    assert one.readings["colour"].value < half
+    assert one.readings["colour_95"].value < most
+
+
+def test_a_wrong_value_in_the_delivered_file_is_seen(kit: Kit, tmp_path: Path) -> None:
+    """The file that the viewer shows is the one that is judged: another roughness in it is named."""
+    path = kit.folder / CONVERTED / "converted.glb"
+    whole = path.read_bytes()
+    length = int.from_bytes(whole[12:16], "little")
+    document = json.loads(whole[20 : 20 + length])
+    for material in document["materials"]:
+        if material["name"] == "gold":
+            material["pbrMetallicRoughness"]["roughnessFactor"] = 0.8
+    text = json.dumps(document).encode()
+    text += b" " * (-len(text) % 4)
+    rest = whole[20 + length :]
+    path.write_bytes(
+        whole[:8] + (20 + len(text) + len(rest)).to_bytes(4, "little") + len(text).to_bytes(4, "little") + whole[16:20] + text + rest
+    )
+    try:
+        take_picture(kit.folder, tmp_path / "converted.exr", WIDTH)
+    finally:
+        path.write_bytes(whole)
+    found = compare(kit, [(read_picture(tmp_path / "converted.exr"), CONVERTED)])
+    gold = next(one for one in found.compared if one.material == "gold" and (one.first.shows, one.second.by) == (CONVERTED, "theirs"))
+    assert "instead of 0.40" in gold.statements[0]
+    assert gold.readings["colour_95"].value > LIMITS["gold"][1]
+
+
+def test_without_a_browser_or_a_gltf_it_says_what_to_do(kit: Kit, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    bare = write_kit([Material.of("plain", "metal_rough", {})], tmp_path / "bare", title="bare")
+    with pytest.raises(InputError, match="no glTF"):
+        take_picture(bare.folder, tmp_path / "converted.exr")
+    monkeypatch.setattr(render, "CHROMIUM", ("no-such-browser",))
+    with pytest.raises(EngineError, match="make setup"):
+        take_picture(kit.folder, tmp_path / "converted.exr")
