@@ -16,6 +16,7 @@ from pytest import approx
 from fenrain.core import Material, convert
 from fenrain.core.checking.verdict import Tolerances, Verdict
 from fenrain.core.colour import linear_to_srgb
+from fenrain.core.convert.targets import target_called
 from fenrain.core.errors import ImageError, InputError
 from fenrain.core.maps.colour_spaces import to_linear
 from fenrain.core.maps.image import write_exr, write_png
@@ -243,3 +244,23 @@ def test_pixels_that_are_no_numbers_are_counted(tmp_path: Path) -> None:
     write_exr(tmp_path / "original.exr", colours)
     found = read_picture(tmp_path / "original.exr")
     assert (found.broken, found.pixels[1, 2].tolist()) == (1, [0.0, 0.0, 0.0])
+
+
+def test_a_viewer_that_shows_own_light_too_strong_is_learned_and_corrected(tmp_path: Path) -> None:
+    # What is planted: twice the light. A profile with that response writes half of it, and the same viewer is right then.
+    lamp = Material.of("lamp", "metal_rough", {"base_color": (0.1, 0.1, 0.1), "metallic": 0.0, "emissive": (0.5, 0.3, 0.1)})
+    target = target_called("metal_rough")
+    seen = []
+    for response in (1.0, 2.0):
+        profile = replace(target.profile, emission_response=response)
+        corrected = replace(target, profile=profile)
+        folder = tmp_path / f"kit {response:g}"
+        made = write_kit(
+            [convert(lamp, "metal_rough", profile), convert(BRASS, "metal_rough", profile)], folder, title="lamps", target=corrected
+        )
+        path = tmp_path / f"converted {response:g}.exr"
+        take_picture(made.folder, path, CONVERTED, replace(PLAIN, glow=2.0, samples=4 * FEW), WIDTH)
+        seen.append(compare(made, [(read_picture(path), CONVERTED)]).pictures[0].responses)
+    ((told,), corrected_now) = seen
+    assert (told.of, told.factor, told.materials) == ("emission", approx(2.0, abs=0.05), ("lamp",))
+    assert corrected_now == ()

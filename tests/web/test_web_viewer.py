@@ -1,10 +1,10 @@
 """An independent web renderer (three.js, in headless Chromium) draws kits of ours: metallic-roughness as the glTF texts state it, against
 our own light paths.
 
-Three.js takes light from prefiltered surroundings and a split sum (Karis 2013, SIGGRAPH course on physically based shading), without light
-between surfaces. So mirrors of some roughness are blurred by fixed steps, which shows at their edges, and rough metals lack a little of what
-bounces between facets; dielectrics agree closely. Sheen is its own approximation there, and glass is an effect on the picture: both are left
-out.
+Three.js takes light from prefiltered surroundings and a split sum (Karis 2013, SIGGRAPH course on physically based shading), without
+light between surfaces. So mirrors of some roughness are blurred by fixed steps, which shows at their edges, and rough metals lack a little
+of what bounces between facets; dielectrics agree closely. Sheen is its own approximation there, and glass is an effect on the picture: both
+are left out.
 """
 
 from __future__ import annotations

@@ -321,6 +321,14 @@ class StatementOut(BaseModel):
     matched: bool
 
 
+class ResponseOut(BaseModel):
+    """What a target profile can correct of a viewer. of: own light or metal; factor: how many times too strong it is shown."""
+
+    of: Literal["emission", "metal"]
+    factor: float
+    materials: list[str]
+
+
 class OutsidePictureOut(BaseModel):
     """A picture that came back. compared: whether it has been compared yet; noise: ΔE2000 of a pixel that is measured; residual: pixels
     that marks lie beside each other after aligning."""
@@ -334,6 +342,7 @@ class OutsidePictureOut(BaseModel):
     noise: float = 0.0
     residual: float = 0.0
     statements: list[StatementOut] = []
+    responses: list[ResponseOut] = []
 
 
 class KitIn(BaseModel):

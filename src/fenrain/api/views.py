@@ -44,6 +44,7 @@ from fenrain.api.schemas import (
     ParameterOut,
     ProjectOut,
     ReadingOut,
+    ResponseOut,
     RigOut,
     SheetOut,
     SourceValue,
@@ -394,6 +395,7 @@ def _outside_picture(row: OutsidePictureRow) -> OutsidePictureOut:
         noise=known["noise"],
         residual=known["alignment"]["residual"],
         statements=[StatementOut(**statement) for statement in known["statements"]],
+        responses=[ResponseOut(**response) for response in known["responses"]],
     )
 
 

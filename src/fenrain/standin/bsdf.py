@@ -80,15 +80,15 @@ def bsdf_of(material: Material, name: str, spans: Spans) -> Any:
     return made
 
 
-def glow_of(material: Material) -> Any:
-    """Its own light as a texture; None where there is none."""
-    return None if is_absent(mean_surface(material).emission) else _texture(material, GLOW)
+def glow_of(material: Material, strength: float) -> Any:
+    """Its own light as a texture, so many times as strong; None where there is none."""
+    return None if is_absent(mean_surface(material).emission) else _texture(material, GLOW, strength)
 
 
-def _texture(material: Material, aspect: str) -> Any:
+def _texture(material: Material, aspect: str, strength: float = 1.0) -> Any:
     """The opening or the own light of a surface, over its texels."""
     surface, grid = over_texels(material, EDGE, (aspect,))
-    found = image_of(surface.opacity if aspect == CUT_OUT else surface.emission, grid)
+    found = image_of(surface.opacity if aspect == CUT_OUT else surface.emission, grid) * strength
     if found.ndim == 3:
         return as_bitmap(found, grid, ONCE)
     if aspect == CUT_OUT:

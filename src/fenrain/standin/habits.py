@@ -18,7 +18,7 @@ class Habits:
 
     exposure: stops; white: factors on red, green and blue; shift: of the picture, pixels right and down; scale, roll (degrees clockwise):
     of the picture about its middle; turn_light: degrees; mirror_light: left for right; curve: numbers are encoded for a display; values:
-    (material, parameter) → number that is set in place of the right one.
+    (material, parameter) → number that is set in place of the right one; glow: how many times too strong it shows own light.
     """
 
     exposure: float = 0.12
@@ -32,6 +32,7 @@ class Habits:
     mirror_light: bool = False
     curve: bool = False
     values: Mapping[tuple[str, str], float] = field(default_factory=dict)
+    glow: float = 1.0
 
 
 def _gloss(kit: Kit) -> Habits:
@@ -53,6 +54,7 @@ WRONG: dict[str, Callable[[Kit], Habits]] = {
     "light turned": lambda _: Habits(turn_light=90.0),
     "exposed a stop too dark": lambda _: Habits(exposure=-1.0),
     "gloss for roughness": _gloss,
+    "own light twice too strong": lambda _: Habits(glow=2.0),
 }
 
 

@@ -11,7 +11,7 @@ import numpy as np
 from fenrain.core.colour import linear_to_srgb
 from fenrain.core.errors import InputError
 from fenrain.core.formats.gltf_container import open_container
-from fenrain.core.formats.registry import read_meshes
+from fenrain.core.formats.registry import read, read_meshes
 from fenrain.core.geometry import Mesh, uv_spans
 from fenrain.core.maps.image import write_exr, write_png
 from fenrain.core.material import Material
@@ -65,7 +65,7 @@ def _rendered(kit: Kit, shows: str, habits: Habits, size: tuple[int, int]) -> np
             along_u, along_v = uv_spans(mesh)
             metres = kit.stated.stand.metres
             bsdf = bsdf_of(material, f"body {index}", Spans(metres * along_u, metres * along_v, kit.stated.stand.unit))
-            scene[f"shape{index}"] = _shape(mesh, bsdf, glow_of(material))
+            scene[f"shape{index}"] = _shape(mesh, bsdf, glow_of(material, habits.glow))
         else:
             reflectance, glow = paints[mesh.material]
             matt = {"type": "twosided", "bsdf": {"type": "diffuse", "reflectance": {"type": "rgb", "value": [reflectance] * 3}}}
@@ -90,14 +90,21 @@ def _materials(kit: Kit, shows: str, habits: Habits) -> list[Material]:
     if shows not in (ORIGINAL, CONVERTED):
         raise InputError(f"A picture shows “{ORIGINAL}” or “{CONVERTED}”, not “{shows}”.", place="--shows")
     found = []
+    written = _written(kit) if shows == CONVERTED else {}
     for pair in kit.pairs:
-        material = pair.original if shows == ORIGINAL else pair.converted
+        material = pair.original if shows == ORIGINAL else written.get(pair.original.name, pair.converted)
         if material is None:
             raise InputError("This kit holds no converted materials.", place="--shows", remedy=f"Render “{ORIGINAL}”.")
         known = model_of(material.model).by_name
         wrong = {name: Constant(value) for (of, name), value in habits.values.items() if of == material.name and name in known}
         found.append(material.having(**wrong))
     return found
+
+
+def _written(kit: Kit) -> dict[str, Material]:
+    """The converted materials as the kit's file of them holds them, by name."""
+    paths = sorted((kit.folder / CONVERTED).glob(f"{CONVERTED}.*"))
+    return {material.name: material for path in paths if path.suffix != ".obj" for material in read(path)}
 
 
 def _camera(kit: Kit, habits: Habits, size: tuple[int, int]) -> dict[str, Any]:

@@ -34,6 +34,7 @@ export type Stand = Schemas["StandOut"];
 export type Kit = Schemas["KitOut"];
 export type KitDetail = Schemas["KitDetail"];
 export type OutsideCheck = Schemas["OutsideCheckOut"];
+export type OutsidePicture = Schemas["OutsidePictureOut"];
 export type Verdict = Decision["verdict"];
 
 /** What one converts to, as far as a request names it. */

@@ -2611,6 +2611,11 @@ export interface components {
              * @default []
              */
             statements: components["schemas"]["StatementOut"][];
+            /**
+             * Responses
+             * @default []
+             */
+            responses: components["schemas"]["ResponseOut"][];
         };
         /**
          * OverrideIn
@@ -2921,6 +2926,21 @@ export interface components {
              * @default
              */
             parameter: string;
+        };
+        /**
+         * ResponseOut
+         * @description What a target profile can correct of a viewer. of: own light or metal; factor: how many times too strong it is shown.
+         */
+        ResponseOut: {
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "emission" | "metal";
+            /** Factor */
+            factor: number;
+            /** Materials */
+            materials: string[];
         };
         /**
          * RigOut

@@ -24,6 +24,7 @@ from fenrain.core.outside.layout import Tile
 from fenrain.core.outside.light import light_picture
 from fenrain.core.outside.picture import OutsidePicture
 from fenrain.core.outside.response import BENT, LIFTED, OTHER_COLOURS, OTHER_LIGHT, UNEVEN, Response, response_of
+from fenrain.core.outside.responses import Learned, learned
 
 OUR_SAMPLES = 512
 """For each pixel that is measured, of our own pictures."""
@@ -55,7 +56,8 @@ class Statement:
 
 @dataclass(frozen=True)
 class Returned:
-    """A picture that came back. shows: original or converted; noise: of a pixel that is measured, ΔE2000, the median over all bodies."""
+    """A picture that came back. shows: original or converted; noise: of a pixel that is measured, ΔE2000, the median over all bodies;
+    responses: what a target profile can correct of its viewer."""
 
     name: str
     shows: str
@@ -65,6 +67,7 @@ class Returned:
     response: Response
     noise: float
     statements: tuple[Statement, ...]
+    responses: tuple[Learned, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -144,6 +147,7 @@ def picture_document(one: Returned) -> dict[str, Any]:
         "response": {**response, "colours": one.response.colours.tolist()},
         "noise": one.noise,
         "statements": [asdict(statement) for statement in one.statements],
+        "responses": [asdict(response) for response in one.responses],
     }
 
 
@@ -190,9 +194,14 @@ def compare(
         progress((index + 1) / (len(kit.pairs) + 1))
     returned = []
     for one in laid:
-        statements = (*one.statements, *_light_statements(kit, seen[one.shows], between))
+        other_light = _light_statements(kit, seen[one.shows], between)
+        asked = [] if other_light or one.shows == ORIGINAL else seen[one.shows]
+        responses = learned(asked, kit.rig, kit.turn, between)
+        told = [Statement(f"{response.of}-response", f"{response}.", False) for response in responses]
+        statements = (*one.statements, *other_light, *told)
         loudness = float(np.median(noises[one.shows]))
-        returned.append(Returned(one.name, one.shows, one.space, one.size, one.alignment, one.response, loudness, statements))
+        sides = one.name, one.shows, one.space, one.size
+        returned.append(Returned(*sides, one.alignment, one.response, loudness, statements, responses))
     explained = [_explained(kit, one, seen, returned, between) for one in found]
     progress(1.0)
     return Comparison(tuple(returned), tuple(explained))

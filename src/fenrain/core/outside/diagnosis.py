@@ -112,7 +112,7 @@ def wrong_light(seen: Sequence[Seen], rig: Rig, turn: float, between: Between) -
     def difference(way: str, degrees: float) -> float:
         between()
         lit = reoriented(rig, way, OTHER_WAYS[way]) if way else rig
-        return float(np.mean([one.difference(_drawn(one.material, one.stand, lit, turn + degrees, READ_EDGE)) for one in seen]))
+        return float(np.mean([one.difference(drawn(one.material, one.stand, lit, turn + degrees, READ_EDGE)) for one in seen]))
 
     right = difference("", 0.0)
     if right < LEAST_BY_LIGHT:
@@ -134,7 +134,7 @@ def wrong_light(seen: Sequence[Seen], rig: Rig, turn: float, between: Between) -
 
 def misread(one: Seen, rig: Rig, turn: float, between: Between) -> Misread | None:
     """The gloss or roughness that explains a picture much better than the right one; None where none does, or where a map says it."""
-    right = one.difference(_drawn(one.material, one.stand, rig, turn, FINE))
+    right = one.difference(drawn(one.material, one.stand, rig, turn, FINE))
     if right < LEAST_DIFFERENCE:
         return None
     found: list[tuple[float, Misread]] = []
@@ -142,7 +142,7 @@ def misread(one: Seen, rig: Rig, turn: float, between: Between) -> Misread | Non
 
         def difference(number: float, name: str = parameter.name) -> float:
             between()
-            return one.difference(_drawn(one.material.having(**{name: Constant(number)}), one.stand, rig, turn, FINE))
+            return one.difference(drawn(one.material.having(**{name: Constant(number)}), one.stand, rig, turn, FINE))
 
         number = _searched(difference)
         left, how = difference(number), ""
@@ -174,6 +174,7 @@ def _glosses(material: Material) -> Iterator[tuple[Parameter, float]]:
             yield parameter, float(value.value)
 
 
-def _drawn(material: Material, stand: str, rig: Rig, turn: float, edge: int) -> np.ndarray:
+def drawn(material: Material, stand: str, rig: Rig, turn: float, edge: int) -> np.ndarray:
+    """Our picture of a material on a tile's stand as it is measured, (64, 64, 3). edge: in pixels, at which it is drawn."""
     engine = load_engine()
     return averaged(engine.render(material, engine.View(rig.id, stand, turn, edge), SAMPLES, 1))

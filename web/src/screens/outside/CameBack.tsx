@@ -1,15 +1,16 @@
 import { Segmented } from "antd";
 import { useState } from "react";
 import { fileUrl } from "../../api/client";
-import type { KitDetail, OutsideCheck } from "../../api/queries";
+import type { KitDetail, OutsideCheck, OutsidePicture } from "../../api/queries";
 import { PictureWell } from "../../parts/PictureWell";
 import { VerdictMark } from "../../parts/VerdictMark";
+import { LearnedResponse } from "./LearnedResponse";
 import { pairName, sideName } from "./looks";
 
 const LARGE = "100%";
 
 /** The pictures that came back: what is said of each, and how each material compares. */
-export function CameBack({ kit }: { kit: KitDetail }) {
+export function CameBack({ project, kit }: { project: number; kit: KitDetail }) {
   const pairs = [...new Set(kit.checks.map(pairName))];
   const [wanted, setWanted] = useState<string>();
   const pair = wanted !== undefined && pairs.includes(wanted) ? wanted : pairs[0];
@@ -28,7 +29,7 @@ export function CameBack({ kit }: { kit: KitDetail }) {
   return (
     <>
       {kit.pictures.map((picture) => (
-        <Picture key={picture.shows} picture={picture} />
+        <Picture key={picture.shows} project={project} kit={kit} picture={picture} />
       ))}
       {pair !== undefined && (
         <Segmented aria-label="Which looks are compared" value={pair} options={pairs} onChange={setWanted} />
@@ -60,7 +61,7 @@ export function CameBack({ kit }: { kit: KitDetail }) {
   );
 }
 
-function Picture({ picture }: { picture: KitDetail["pictures"][number] }) {
+function Picture({ project, kit, picture }: { project: number; kit: KitDetail; picture: OutsidePicture }) {
   return (
     <section className="sheet" aria-label={`Picture of what is ${picture.shows}`}>
       <strong>{picture.name}</strong>{" "}
@@ -87,6 +88,9 @@ function Picture({ picture }: { picture: KitDetail["pictures"][number] }) {
           </li>
         ))}
       </ul>
+      {picture.responses.map((response) => (
+        <LearnedResponse key={response.of} project={project} kit={kit} response={response} />
+      ))}
     </section>
   );
 }

@@ -39,7 +39,9 @@ export function OutsideScreen({ project }: { project: number }) {
       ) : (
         <Flex vertical gap={12} className="kit-shown">
           <KitActions project={project} kit={chosen} />
-          {detail.data !== undefined && detail.data.id === chosen.id && <CameBack kit={detail.data} />}
+          {detail.data !== undefined && detail.data.id === chosen.id && (
+            <CameBack project={project} kit={detail.data} />
+          )}
         </Flex>
       )}
     </div>

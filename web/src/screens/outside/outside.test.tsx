@@ -1,6 +1,6 @@
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { describe, expect, it } from "vitest";
+import { describe, expect, it, vi } from "vitest";
 import { keys, type KitDetail, type OutsideCheck } from "../../api/queries";
 import { InTestApp } from "../../InTestApp";
 import { OutsideScreen } from "./OutsideScreen";
@@ -56,6 +56,7 @@ const kit: KitDetail = {
       height: 1476,
       noise: 0.4,
       residual: 0.03,
+      responses: [{ of: "emission", factor: 2, materials: ["lamp"] }],
       statements: [
         { code: "exposure", says: "It is exposed 0.33 EV brighter.", matched: true },
         { code: "light-orientation", says: "The light is mirrored left for right.", matched: false },
@@ -69,6 +70,12 @@ const kit: KitDetail = {
   ],
 };
 
+const profile = {
+  stated: { id: "kiosk", title: "Kiosk", target: "metal_rough", emission_response: 1.5, metal_response: 1 },
+  version: 4,
+};
+const target = { key: "kiosk", model: "metal_rough", profile: "extensions", title: "Kiosk", narrows: "metal_rough" };
+
 const shown = (known: KitDetail[]) =>
   render(
     <InTestApp
@@ -77,6 +84,8 @@ const shown = (known: KitDetail[]) =>
         [keys.kit(3), kit],
         [keys.jobs(1), []],
         [["faults"], ["light mirrored"]],
+        [keys.targets(1), [target]],
+        [keys.profile(1, "extensions"), profile],
         [keys.rigs(1), []],
         [keys.stands(1), []],
       ]}
@@ -103,6 +112,19 @@ describe("what came back for a kit", () => {
     expect(screen.getByRole("img", { name: /enamel, original, ours/ })).toBeTruthy();
     await userEvent.click(screen.getByText(pairName(kit.checks[2] as OutsideCheck)));
     expect(screen.getByRole("img", { name: /enamel, converted, ours/ })).toBeTruthy();
+  });
+
+  it("writes what it learned of a viewer into the project's own target profile", async () => {
+    const sent: { version: string | null; body: unknown }[] = [];
+    vi.stubGlobal("fetch", async (request: Request) => {
+      sent.push({ version: request.headers.get("If-Match"), body: await request.json() });
+      return Response.json({ ...profile, version: 5 });
+    });
+    shown([kit]);
+    await userEvent.click(screen.getByRole("button", { name: /Correct it in “Kiosk”/ }));
+    await vi.waitFor(() => expect(sent).toHaveLength(1));
+    expect(sent[0]).toMatchObject({ version: '"4"', body: { emission_response: 3 } });
+    vi.unstubAllGlobals();
   });
 
   it("says what to do first while there is no kit", () => {
