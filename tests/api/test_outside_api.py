@@ -7,8 +7,10 @@ import zipfile
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
+from pytest import approx
 
 from fenrain.standin.habits import Habits
 from fenrain.standin.render import take_picture
@@ -68,7 +70,8 @@ def test_what_comes_back_stands_on_board_and_bench(
     assert all(one["current"] and one["decision"]["verdict"] != "off" for one in detail["checks"])
     assert client.get(f"/api/v1/files/{detail['checks'][0]['pictures']['second']}").headers["content-type"] == "image/png"
     row = next(row for row in client.get(f"/api/v1/projects/{project}/board").json() if row["name"] == "plain")
-    assert row["outside"]["verdict"] == next(one["decision"]["verdict"] for one in detail["checks"] if one["first"]["shows"] == "original")
+    whole = [one for one in detail["checks"] if (one["first"]["shows"], one["second"]["by"]) == ("original", "theirs")]
+    assert row["outside"] == whole[0]["decision"]
     bench = client.get(f"/api/v1/conversions/{converted['conversion_id']}").json()
     assert len(bench["outside"]) == 3
     # Handed in again, the picture takes the place of the first.
@@ -120,6 +123,29 @@ def test_a_delivery_s_plan_says_what_its_viewer_needs(client: TestClient, projec
     # Khronos, KHR_materials_clearcoat and common practice: what is not switched on is not seen.
     plan = client.post(f"/api/v1/projects/{project}/deliveries/plan", json={"target": "open_pbr", "profile": "extensions"}).json()
     assert all(item["says"] and item["materials"] for item in plan["checklist"])
+
+
+def test_a_web_page_gets_scene_light_and_difference(client: TestClient, project: int, converted: dict[str, Any]) -> None:
+    job = client.post(
+        f"/api/v1/projects/{project}/conversions",
+        json={"material_ids": [converted["material_id"]], "target": "metal_rough", "profile": "extensions"},
+    )
+    work_off(job.json()["id"])
+    board = client.get(f"/api/v1/projects/{project}/board?target=metal_rough&profile=extensions").json()
+    conversion = next(row["conversion_id"] for row in board if row["name"] == "plain")
+    scene = client.get(f"/api/v1/conversions/{conversion}/web-scene?stand=cup:near")
+    assert scene.content[:4] == b"glTF"
+    # Only glTF is shown on web pages.
+    assert client.get(f"/api/v1/conversions/{converted['conversion_id']}/web-scene").status_code == 422
+    light = client.get(f"/api/v1/projects/{project}/light?rig=low_sun:35&turn=90")
+    assert light.content[:4] == b"\x76\x2f\x31\x01"  # OpenEXR's magic number
+    assert client.get(f"/api/v1/projects/{project}/light?rig=nowhere").status_code == 404
+    # CIE: white against 18 % grey is L* 100 against 49.5, which ΔE2000 takes for 50.5 ÷ 1.365; what is black on both sides does not count.
+    planes = np.zeros((6, 8, 8), np.float16)
+    planes[:3, :4], planes[3:, :4] = 1.0, 0.18
+    found = client.post("/api/v1/differences", files={"pixels": planes.tobytes()}).json()
+    assert found["half"] == found["most"] == approx(37.0, abs=0.5)
+    assert client.post("/api/v1/differences", files={"pixels": b"123"}).status_code == 422
 
 
 def test_a_kit_goes_with_its_pictures(client: TestClient, project: int, kit: dict[str, Any]) -> None:

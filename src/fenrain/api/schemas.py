@@ -345,6 +345,13 @@ class OutsidePictureOut(BaseModel):
     responses: list[ResponseOut] = []
 
 
+class DifferenceOut(BaseModel):
+    """ΔE2000 that half, and that 95 %, of what is seen differ by less than."""
+
+    half: float
+    most: float
+
+
 class KitIn(BaseModel):
     """A check kit that is wanted. material_ids: one, on its stand, or several, on one sheet."""
 

@@ -16,12 +16,17 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.checking.verdict import Decision, Tolerances
 from fenrain.core.errors import InputError, NotFoundError
+from fenrain.core.maps.image import write_exr
 from fenrain.core.outside.compare import THEIRS, Comparison, compare, picture_document
 from fenrain.core.outside.kit import CONVERTED, ORIGINAL, SIDES, Kit, open_kit, write_kit
+from fenrain.core.outside.light import light_picture, whole_turn
 from fenrain.core.outside.picture import read_picture
+from fenrain.core.outside.scene import write_on_stand
 from fenrain.core.outside.table import dialect_for
 from fenrain.core.paths import safe_name
 from fenrain.core.rendering.png import pair_pngs
+from fenrain.core.rendering.rigs.registry import rig_of
+from fenrain.core.rendering.stands.registry import stand_of
 from fenrain.services.checks import readings_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
 from fenrain.services.handed_in import restored_files
@@ -30,11 +35,37 @@ from fenrain.services.surroundings import open_surroundings, opened_stand
 from fenrain.services.targets import project_target
 from fenrain.store import blobs
 from fenrain.store.database import session
-from fenrain.store.rows import find_material, find_project
+from fenrain.store.rows import find_conversion, find_material, find_project
 from fenrain.store.tables import KitRow, MaterialRow, OutsideCheckRow, OutsidePictureRow
 
 WEB_SCENE = f"{CONVERTED}/{CONVERTED}.glb"
 """The file of a kit that a web viewer shows."""
+
+
+def web_scene(conversion_id: int, stand: str) -> str:
+    """The converted material on a stand as a GLB with its camera, kept by its digest. Raises InputError where the target is not written as
+    glTF, NotFoundError."""
+    with session() as database:
+        row = find_conversion(database, conversion_id)
+        aim = project_target(database, row.material.project_id, row.target, row.profile)
+        if aim.format is None or aim.format.id != "gltf":
+            raise InputError(f"{aim.title} is not shown by web viewers.", place="target", remedy="Convert to a glTF target.")
+        material = conversion_of(row).material
+        shown = stand_of(opened_stand(database, stand, row.material))
+    with tempfile.TemporaryDirectory(prefix="fenrain-web-") as scratch:
+        path = Path(scratch) / "scene.glb"
+        write_on_stand(path, material, shown, aim.profile)
+        return blobs.put_file(path)
+
+
+def web_light(rig: str, turn: float) -> str:
+    """A rig's light as an OpenEXR picture, kept by its digest. Raises NotFoundError."""
+    with session() as database:
+        open_surroundings(database, [rig])
+    with tempfile.TemporaryDirectory(prefix="fenrain-web-") as scratch:
+        path = Path(scratch) / "light.exr"
+        write_exr(path, light_picture(rig_of(rig), whole_turn(turn)))
+        return blobs.put_file(path)
 
 
 def find_kit(database: Session, kit_id: int) -> KitRow:

@@ -1144,6 +1144,67 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/conversions/{conversion_id}/web-scene": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Web Scene
+         * @description The converted material on a stand as a GLB with the stand's camera, for a viewer of web pages.
+         */
+        get: operations["show_web_scene"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/light": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Light
+         * @description The light of a rig as a latitude-longitude picture (OpenEXR).
+         */
+        get: operations["show_light"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Difference Of Pixels
+         * @description How two pictures differ. pixels: six planes of half floats, both sides' red, green and blue, linear; what is black on both sides does
+         *     not count.
+         */
+        post: operations["difference_of_pixels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stand-in/faults": {
         parameters: {
             query?: never;
@@ -1440,6 +1501,11 @@ export interface components {
         Body_add_files: {
             /** Files */
             files: string[];
+        };
+        /** Body_difference_of_pixels */
+        Body_difference_of_pixels: {
+            /** Pixels */
+            pixels: string;
         };
         /** Body_flip_of_pixels */
         Body_flip_of_pixels: {
@@ -1813,6 +1879,16 @@ export interface components {
             text: string;
             /** Version */
             version: number;
+        };
+        /**
+         * DifferenceOut
+         * @description ΔE2000 that half, and that 95 %, of what is seen differ by less than.
+         */
+        DifferenceOut: {
+            /** Half */
+            half: number;
+            /** Most */
+            most: number;
         };
         /**
          * ExposedFile
@@ -5538,6 +5614,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_web_scene: {
+        parameters: {
+            query?: {
+                stand?: string;
+            };
+            header?: never;
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_light: {
+        parameters: {
+            query: {
+                rig: string;
+                turn?: number;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    difference_of_pixels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_difference_of_pixels"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceOut"];
                 };
             };
             /** @description what, where, what next */

@@ -6,6 +6,7 @@ import {
   PerspectiveCamera,
   PMREMGenerator,
   Scene,
+  Vector3,
   WebGLRenderer,
   WebGLRenderTarget,
   type DataTexture,
@@ -18,6 +19,10 @@ export interface Viewer {
   renderer: WebGLRenderer;
   scene: Scene;
   camera: PerspectiveCamera;
+  /** What the camera looks at, about which it is turned. */
+  target: Vector3;
+  /** Put the camera where the scene has it. */
+  reset: () => void;
 }
 
 /** Our lights have the camera's side in their middle, three's have +x there. */
@@ -36,7 +41,22 @@ export async function openViewer(glb: ArrayBuffer, light: ArrayBuffer): Promise<
   scene.background = sky;
   scene.environment = new PMREMGenerator(renderer).fromEquirectangular(sky).texture;
   scene.backgroundRotation.y = scene.environmentRotation.y = A_QUARTER_TURN;
-  return { renderer, scene, camera };
+  scene.updateMatrixWorld(true);
+  const home = camera.matrixWorld.clone();
+  // Turned by hand, the camera stands in the scene by itself.
+  scene.add(camera);
+  const reset = () => {
+    home.decompose(camera.position, camera.quaternion, camera.scale);
+    camera.updateMatrixWorld(true);
+  };
+  reset();
+  return { renderer, scene, camera, target: aimed(camera), reset };
+}
+
+/** The point before the camera that is nearest to the middle of the stand, the origin. */
+function aimed(camera: PerspectiveCamera): Vector3 {
+  const ahead = camera.getWorldDirection(new Vector3());
+  return camera.position.clone().addScaledVector(ahead, Math.max(-camera.position.dot(ahead), 0.1));
 }
 
 function surroundings(light: ArrayBuffer): DataTexture {

@@ -4,25 +4,30 @@ import tempfile
 from pathlib import Path
 from typing import Annotated
 
-from fastapi import APIRouter, Form, UploadFile
+import numpy as np
+from fastapi import APIRouter, File, Form, Query, UploadFile
 from fastapi.responses import FileResponse
 
-from fenrain.api.schemas import JobOut, KitDetail, KitIn, KitOut, StandInIn
+from fenrain.api.schemas import DifferenceOut, JobOut, KitDetail, KitIn, KitOut, StandInIn
 from fenrain.api.uploads import lay_down
 from fenrain.api.views import job_view, kit_detail, kit_view
+from fenrain.core.checking.metrics.registry import delta_e_of_pictures
 from fenrain.core.outside.compare import shows_by_name
 from fenrain.core.paths import safe_name
+from fenrain.core.rendering.half import largest_pair, pair_in
 from fenrain.jobs.plans import plan_comparison, plan_kit, plan_stand_in, plan_web_view
 from fenrain.services import outside
 from fenrain.services.checks import tolerances_of
 from fenrain.services.desk import at_desk
 from fenrain.services.outside import delete_kit, find_kit, kits_of
+from fenrain.services.surroundings import known_rig
 from fenrain.standin.habits import WRONG
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
 
 router = APIRouter(tags=["outside"])
+LARGEST_EDGE = 1024
 
 
 @router.get("/projects/{project_id}/kits")
@@ -90,6 +95,33 @@ def use_web_viewer(kit_id: int) -> JobOut:
     """Have an independent web renderer draw the converted materials of a kit whose target is glTF, and compare the picture, as a job."""
     with session() as database:
         return job_view(database, plan_web_view(database, kit_id))
+
+
+@router.get("/conversions/{conversion_id}/web-scene", response_class=FileResponse)
+def show_web_scene(conversion_id: int, stand: Annotated[str, Query(max_length=60)] = "sphere") -> FileResponse:
+    """The converted material on a stand as a GLB with the stand's camera, for a viewer of web pages."""
+    return FileResponse(blobs.path_of(at_desk(outside.web_scene, conversion_id, stand)), media_type="model/gltf-binary")
+
+
+@router.get("/projects/{project_id}/light", response_class=FileResponse)
+def show_light(
+    project_id: int, rig: Annotated[str, Query(max_length=40)], turn: Annotated[float, Query(ge=-360, le=360)] = 0.0
+) -> FileResponse:
+    """The light of a rig as a latitude-longitude picture (OpenEXR)."""
+    with session() as database:
+        rig = known_rig(database, project_id, rig)
+    return FileResponse(blobs.path_of(at_desk(outside.web_light, rig, turn)), media_type="image/x-exr")
+
+
+@router.post("/differences")
+def difference_of_pixels(pixels: Annotated[bytes, File(max_length=largest_pair(LARGEST_EDGE))]) -> DifferenceOut:
+    """How two pictures differ. pixels: six planes of half floats, both sides' red, green and blue, linear; what is black on both sides does
+    not count."""
+    first, second = pair_in(pixels)
+    seen = (first > 0.0).any(axis=-1) | (second > 0.0).any(axis=-1)
+    found = np.sort(delta_e_of_pictures(first[seen], second[seen])) if seen.any() else np.zeros(1)
+    half, most = (float(np.percentile(found, percent)) for percent in (50, 95))
+    return DifferenceOut(half=half, most=most)
 
 
 @router.get("/stand-in/faults")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import math
 import struct
+import tempfile
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -21,7 +22,7 @@ from fenrain.core.geometry import Mesh
 from fenrain.core.material import Material
 from fenrain.core.models.target import Profile
 from fenrain.core.outside.cards import PAINTS, Paint, card_meshes
-from fenrain.core.outside.layout import Frame, Layout
+from fenrain.core.outside.layout import Frame, Layout, Tile
 from fenrain.core.rendering.stands.registry import GROUND_REACH, TILES, Stand
 
 HALF_TILE = 0.5
@@ -47,7 +48,7 @@ def scene_of(stand: Stand, layout: Layout, names: Sequence[str]) -> Scene:
         replace(body, name=body_name(index), positions=body.positions + np.array(tile.offset), material=name)
         for index, (tile, name) in enumerate(zip(layout.tiles, names, strict=True))
     ]
-    meshes, paints = [*bodies, *card_meshes(layout.cards, layout.frame)], list(PAINTS)
+    meshes, paints = [*bodies, *card_meshes(layout.cards, layout.frame)], list(PAINTS) if layout.cards else []
     if layout.has_ground:
         meshes += _ground(stand.floor)
         paints += [Paint(_tile_name(index), reflectance, (0.0, 0.0, 0.0)) for index, reflectance in enumerate(TILES)]
@@ -132,6 +133,18 @@ def write_materials(
     elif chosen.id == "usd":
         add_camera_to_usd(path, frame, "../light.exr")
     return written
+
+
+def write_on_stand(path: Path, material: Material, stand: Stand, profile: Profile) -> None:
+    """Write a material on a stand as a GLB with the stand's camera, as a web viewer shows it beside our square pictures."""
+    frame = Frame(*stand.camera, stand.field_of_view, 1.0)
+    scene = scene_of(stand, Layout(frame, (Tile((0.0, 0.0, 0.0), (0.0, 0.0), 1.0),), (), True), [material.name])
+    with tempfile.TemporaryDirectory(prefix="fenrain-scene-") as scratch:
+        obj = Path(scratch) / "scene.obj"
+        write_meshes(obj, scene.meshes)
+        around = [painted(paint, material.model, profile) for paint in scene.paints]
+        write([material, *around], path, "gltf", obj, profile)
+    add_camera_to_glb(path, frame)
 
 
 def add_camera_to_glb(path: Path, frame: Frame) -> None:

@@ -1,8 +1,8 @@
 import { Button, Flex, Modal, Typography } from "antd";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { useEdit } from "../../api/edits";
-import { useBoard, useConversion, type Conversion } from "../../api/queries";
+import { useBoard, useConversion, useTargets, type Conversion } from "../../api/queries";
 import { Failure } from "../../parts/Failure";
 import { FindingList } from "../../parts/FindingList";
 import { useComplaint } from "../../parts/useComplaint";
@@ -22,6 +22,9 @@ import { Viewer } from "./Viewer";
 import { panesOf } from "./viewer/Panes";
 import { useEdge } from "./viewer/useEdge";
 import { useZoom } from "./viewer/useZoom";
+
+/** Loaded when it is asked for: the web renderer is large. */
+const WebView = lazy(() => import("./WebView"));
 
 /** Height that captions, values and controls take below the pictures. */
 const BELOW = 172;
@@ -60,6 +63,10 @@ function Bench({ project, conversion }: { project: number; conversion: Conversio
     full,
     setFull,
   });
+  const [onTheWeb, setOnTheWeb] = useState(false);
+  const isGltf = (useTargets(project).data ?? []).some(
+    ({ model, profile, format }) => model === conversion.target && profile === conversion.profile && format === "gltf",
+  );
   return (
     <TrialContext value={tryValue}>
       <Flex vertical gap={12} className="bench">
@@ -79,6 +86,21 @@ function Bench({ project, conversion }: { project: number; conversion: Conversio
               full={full}
               toggleFull={() => setFull(!full)}
             />
+            {isGltf && (
+              <Button
+                size="small"
+                className="web-toggle"
+                aria-expanded={onTheWeb}
+                onClick={() => setOnTheWeb(!onTheWeb)}
+              >
+                As a web page shows it
+              </Button>
+            )}
+            {isGltf && onTheWeb && (
+              <Suspense fallback={null}>
+                <WebView conversion={conversion} project={project} view={view} look={look} />
+              </Suspense>
+            )}
             <AlsoMeasured look={look} />
           </div>
           <Readings conversion={conversion} project={project} view={view} look={look} />

@@ -51,6 +51,23 @@ export function pairIn({ edge, planes }: Pixels): Blob {
   return new Blob([planes.slice(0, OF_A_PAIR * edge * edge)]);
 }
 
+/** Our converted picture and another one (halves, red, green, blue and alpha, the lowest row first), black where the body is not seen. */
+export function onBody({ edge, planes }: Pixels, other: Uint16Array): Blob {
+  const count = edge * edge;
+  const ours = new Uint16Array(planes.buffer, planes.byteOffset, planes.length);
+  const pair = new Uint16Array(OF_A_PAIR * count);
+  for (let at = 0; at < count; at++) {
+    if ((planes[SEEN * count + at] ?? 0) < 1) continue;
+    const row = edge - 1 - Math.floor(at / edge);
+    const place = 4 * (row * edge + (at % edge));
+    for (let channel = 0; channel < 3; channel++) {
+      pair[channel * count + at] = ours[(FIRST_PLANE.converted + channel) * count + at] ?? 0;
+      pair[(3 + channel) * count + at] = other[place + channel] ?? 0;
+    }
+  }
+  return new Blob([pair]);
+}
+
 export function havingFlip({ edge, planes }: Pixels, flip: ArrayBuffer): Pixels {
   const all = new Float16Array((PLANES + 1) * edge * edge);
   all.set(planes);

@@ -1,0 +1,20 @@
+import { useQuery } from "@tanstack/react-query";
+import { client, unwrap } from "../../api/client";
+import { pixelsOf as drawnPixels, type Viewer } from "../../viewer/viewer";
+import { onBody, type Pixels } from "./viewer/pixels";
+
+/** How what a web viewer shows differs from our converted picture of the same, on the body; undefined until it is known. */
+export function useWebDifference(viewer: Viewer | undefined, pixels: Pixels | undefined) {
+  const { data } = useQuery({
+    queryKey: ["web difference", viewer?.renderer.domElement.id, viewer?.scene.uuid, pixels?.edge],
+    enabled: viewer !== undefined && pixels !== undefined,
+    gcTime: 0,
+    queryFn: () => {
+      if (viewer === undefined || pixels === undefined) throw new Error("Nothing is shown.");
+      const form = new FormData();
+      form.append("pixels", onBody(pixels, drawnPixels(viewer, pixels.edge, pixels.edge)));
+      return unwrap(client.POST("/api/v1/differences", { body: { pixels: "" }, bodySerializer: () => form }));
+    },
+  });
+  return data;
+}
