@@ -14,6 +14,9 @@ FLAGS = [
     "--disable-background-networking",
     "--disable-component-update",
     "--disable-sync",
+    "--use-gl=angle",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
 ]
 
 
@@ -51,6 +54,36 @@ def ledger(page: Page) -> None:
     page.get_by_text("least squares on what the verdict hangs on").first.wait_for(timeout=60_000)
     page.get_by_role("group", name="reflection").evaluate("group => group.scrollIntoView({ block: 'center' })")
     page.locator(".ant-message-notice").wait_for(state="detached", timeout=30_000)
+
+
+def web_view(page: Page) -> None:
+    page.set_viewport_size({"width": 1280, "height": 1060})
+    page.goto(f"{ADDRESS}/board?to=metal_rough.extensions")
+    page.get_by_text("gauge-brass bezel").click()
+    page.get_by_role("button", name="As a web page shows it").click()
+    page.get_by_text("The viewer differs").wait_for(timeout=120_000)
+    page.get_by_text("refining…").wait_for(state="detached", timeout=120_000)
+
+
+def outside(page: Page) -> None:
+    """Makes a kit of a few materials, where there is none, and has the web viewer draw it."""
+    page.goto(f"{ADDRESS}/outside")
+    page.get_by_text("Check kits").wait_for()
+    if page.get_by_text("None yet").count():
+        page.goto(f"{ADDRESS}/board?to=metal_rough.extensions")
+        for name in (
+            "engine-green enamel",
+            "gauge-brass bezel",
+            "oiled drive belt",
+            "copper feed pipe",
+            "varnished handrail",
+            "gauge paper",
+        ):
+            page.get_by_role("checkbox", name=f"Select {name}").check()
+        page.get_by_role("button", name="Check kit of these").click()
+        page.get_by_role("button", name="Make the kit").click()
+        page.get_by_role("button", name="Web viewer draws the converted").click(timeout=120_000)
+    page.get_by_role("table", name="Compared materials").wait_for(timeout=240_000)
 
 
 def compare(page: Page) -> None:
@@ -106,7 +139,7 @@ def targets(page: Page) -> None:
     page.get_by_role("region", name="Target profile").get_by_text("Real-time kiosk").wait_for()
 
 
-VIEWS = (take_in, board, board_core, bench, bench_asset, maps, compare, dialects, deliver, targets, ledger)
+VIEWS = (take_in, board, board_core, bench, bench_asset, maps, compare, dialects, deliver, targets, outside, web_view, ledger)
 
 
 def main() -> None:
@@ -120,6 +153,7 @@ def main() -> None:
                 view(page)
                 page.wait_for_timeout(900)
                 page.screenshot(path=folder / f"{view.__name__}.png")
+                page.set_viewport_size({"width": 1280, "height": 800})
         browser.close()
 
 
