@@ -212,7 +212,7 @@ def test_materials_of_one_name_are_told_apart(tmp_path: Path) -> None:
 
 
 def test_bodies_on_a_sheet_take_little_light_from_each_other() -> None:
-    # Solid angle of a sphere, 2π(1 − cos asin(r/d)): its neighbours together hide less than 4 % of what a place on its side sees.
+    # A sphere takes 2π(1 − cos asin(r/d)) steradians: its neighbours together hide less than 4 % of what a place on its side sees.
     tiles = np.array([tile.offset for tile in layout_of(stand_of("sphere"), 40).tiles])
     apart = np.linalg.norm(tiles - tiles[18], axis=1)
     assert np.sort(apart)[1] == approx(SPACING)

@@ -30,7 +30,7 @@ from fenrain.core.outside.response import Response, response_of
 from fenrain.standin.habits import Habits
 from fenrain.standin.render import take_picture
 
-WIDTH, FEW, MANY = 600, 16, 400
+WIDTH, LARGE, FEW, MANY = 600, 900, 16, 256
 PLAIN = Habits(exposure=0.0, white=(1.0, 1.0, 1.0), samples=FEW)
 PAINT = Material.of("paint", "metal_rough", {"base_color": (0.05, 0.2, 0.08), "metallic": 0.0, "roughness": 0.3})
 BRASS = Material.of("brass", "metal_rough", {"base_color": (0.8, 0.6, 0.25), "metallic": 1.0, "roughness": 0.25})
@@ -45,7 +45,7 @@ def kit(tmp_path_factory: pytest.TempPathFactory) -> Kit:
 def plain(kit: Kit, tmp_path_factory: pytest.TempPathFactory) -> OutsidePicture:
     """The kit rendered with nothing planted, and little noise."""
     path = tmp_path_factory.mktemp("pictures") / "original.exr"
-    take_picture(kit.folder, path, ORIGINAL, Habits(samples=MANY), WIDTH)
+    take_picture(kit.folder, path, ORIGINAL, Habits(samples=MANY), LARGE)
     return read_picture(path)
 
 
@@ -165,7 +165,7 @@ def test_what_alignment_moves_never_hides_a_difference(kit: Kit, plain: OutsideP
     """A body that lies elsewhere between right marks stays elsewhere."""
     pixels = plain.pixels.copy()
     middle = pixels.shape[0] // 2
-    pixels[middle - 60 : middle + 60, 8:] = pixels[middle - 60 : middle + 60, :-8]
+    pixels[middle - 90 : middle + 90, 12:] = pixels[middle - 90 : middle + 90, :-12]
     found = compare(kit, [(replace(plain, pixels=pixels), ORIGINAL)])
     assert all(one.decided(Tolerances(), kit.rig.id).verdict is Verdict.OFF for one in found.compared)
 
@@ -204,7 +204,7 @@ def test_pictures_of_something_else_are_refused_in_words(kit: Kit, plain: Outsid
     for picture, said in (
         (grey, "reference cards are not found"),
         (replace(plain, pixels=plain.pixels[:, :-60]), "the kit asks for"),
-        (replace(plain, pixels=np.roll(plain.pixels, 40, axis=1)), "another camera|not found"),
+        (replace(plain, pixels=np.roll(plain.pixels, 60, axis=1)), "another camera|not found"),
         (replace(plain, pixels=plain.pixels[::4, ::4]), "pixels wide|not found"),
     ):
         with pytest.raises(InputError, match=said):

@@ -2,56 +2,35 @@
 
 from __future__ import annotations
 
-import math
 from collections import deque
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
-import cv2
 import numpy as np
-from scipy.ndimage import median_filter
 
-from fenrain.core.checking.check import READ_EDGE, RigCheck, averaged, refined
+from fenrain.core.checking.check import RigCheck, averaged, refined
 from fenrain.core.checking.metrics.registry import Pair, Reading, delta_e_of_pictures, readings
 from fenrain.core.checking.undrawn import unseen
 from fenrain.core.checking.verdict import Decision, Tolerances, decisive
 from fenrain.core.errors import InputError
-from fenrain.core.outside.alignment import Alignment, aligned, said
+from fenrain.core.outside.alignment import Alignment
 from fenrain.core.outside.diagnosis import Seen, misread, wrong_light
 from fenrain.core.outside.kit import CONVERTED, ORIGINAL, SIDES, Kit
-from fenrain.core.outside.layout import Tile
 from fenrain.core.outside.light import light_picture
 from fenrain.core.outside.picture import OutsidePicture
-from fenrain.core.outside.response import BENT, LIFTED, OTHER_COLOURS, OTHER_LIGHT, UNEVEN, Response, response_of
+from fenrain.core.outside.response import Response
 from fenrain.core.outside.responses import Learned, learned
+from fenrain.core.outside.statements import Statement
+from fenrain.core.outside.tiles import SHOWN_EDGE, SeenTile, body_of, ended_at, laid_over, moved_by, noise_in, off_the_body, tile_of
 
 OUR_SAMPLES = 512
 """For each pixel that is measured, of our own pictures."""
-SHOWN_EDGE = 4 * READ_EDGE
-SAID_SHIFT, SAID_SCALE, SAID_TURN, SAID_EXPOSURE, SAID_WHITE = 0.15, 0.001, 0.05, 0.02, 0.01
-"""From where it is said of a picture: pixels, share, degrees, stops, share of a channel."""
-LEAST_PIXELS = READ_EDGE
-"""Edge of a tile in the picture; less shows no highlight."""
-NOISE_WINDOW = 9
-MEAN_OF_NORMAL = math.sqrt(2.0 / math.pi)
-"""The mean of |x| over normal numbers."""
-FILTERED = 1.25
-"""By how much noise is larger than it looks from one pixel to the next, since filters of pixels spread it over neighbours."""
 MOST_FOR_THE_LIGHT = 4
 """Materials by which another light is looked for."""
 OURS, THEIRS = "ours", "theirs"
 Between = Callable[[], None]
 Progress = Callable[[float], None]
-
-
-@dataclass(frozen=True)
-class Statement:
-    """Something about a picture, in words. code: stable; matched: whether it is taken out of the comparison."""
-
-    code: str
-    says: str
-    matched: bool
 
 
 @dataclass(frozen=True)
@@ -176,19 +155,19 @@ def compare(
             "This kit holds no converted materials.", place="pictures", remedy="Make a kit with a target, or say what it shows."
         )
     light = light_picture(kit.rig, kit.turn)
-    laid = [_laid(kit, picture, side, light) for picture, side in pictures]
+    laid = [laid_over(kit, picture, side, light) for picture, side in pictures]
     found: list[Compared] = []
     seen: dict[str, list[Seen]] = {side: [] for side in shows}
     noises: dict[str, list[float]] = {side: [] for side in shows}
     for index, pair in enumerate(kit.pairs):
         ours = _ours(kit, index, between)
-        tiles = {one.shows: _tile(one, kit.layout.tiles[index]) for one in laid}
+        tiles = {one.shows: tile_of(one, kit.layout.tiles[index]) for one in laid}
         found += _compared(kit, index, ours, tiles)
         for side, tile in tiles.items():
             material = pair.original if side == ORIGINAL else pair.converted
             assert material is not None
-            theirs, body = averaged(tile.picture), _body(ours)
-            noise = _noise(theirs - averaged(ours.original if side == ORIGINAL else ours.converted), [tile])
+            theirs, body = averaged(tile.picture), body_of(ours.seen)
+            noise = noise_in(theirs - averaged(ours.original if side == ORIGINAL else ours.converted), [tile])
             seen[side].append(Seen(material, ours.stand, theirs, body, noise))
             noises[side].append(float(np.median(delta_e_of_pictures(theirs[body], theirs[body] + noise[body]))))
         progress((index + 1) / (len(kit.pairs) + 1))
@@ -205,83 +184,6 @@ def compare(
     explained = [_explained(kit, one, seen, returned, between) for one in found]
     progress(1.0)
     return Comparison(tuple(returned), tuple(explained))
-
-
-@dataclass(frozen=True)
-class _Laid:
-    """A picture laid over ours and exposed as ours. ends_at: the brightest that it can show."""
-
-    name: str
-    shows: str
-    space: str
-    size: tuple[int, int]
-    pixels: np.ndarray
-    alignment: Alignment
-    response: Response
-    ends_at: float
-    statements: tuple[Statement, ...]
-
-
-@dataclass(frozen=True)
-class _OneTile:
-    """picture: (256, 256, 3); ends_at: the brightest that it can show, infinity where there is no end; blurred: pixels of the picture to
-    one that is measured; residual: how far it may lie beside ours, in pixels that are measured."""
-
-    picture: np.ndarray
-    ends_at: float
-    residual: float
-    noise: np.ndarray
-
-
-def _laid(kit: Kit, picture: OutsidePicture, side: str, light: np.ndarray) -> _Laid:
-    alignment, over = aligned(picture, kit.layout)
-    smallest = min(tile.half for tile in kit.layout.tiles) * picture.size[1]
-    if smallest < LEAST_PIXELS:
-        raise InputError(
-            f"A material is {smallest:.0f} pixels wide in “{picture.name}”; {LEAST_PIXELS} are the least.",
-            place=picture.name,
-            remedy=f"Render {kit.stated.width} × {kit.stated.height}, as the kit asks.",
-        )
-    response = response_of(over, kit.layout, light, ends_at_white=picture.ends_at_white)
-    matched, ends_at = response.matched(over), math.inf
-    if picture.ends_at_white:
-        ends_at = float(response.matched(np.ones((1, 1, 3))).min())
-    statements = tuple(_statements(picture, alignment, response))
-    return _Laid(picture.name, side, picture.space, picture.size, matched, alignment, response, ends_at, statements)
-
-
-def _statements(picture: OutsidePicture, alignment: Alignment, response: Response) -> Iterator[Statement]:
-    across, down = alignment.shift
-    is_off = math.hypot(across, down) > SAID_SHIFT or abs(alignment.scale - 1.0) > SAID_SCALE or abs(alignment.turn) > SAID_TURN
-    if is_off or alignment.flipped:
-        yield Statement("alignment", f"The picture lies {said(alignment)}.", True)
-    if picture.broken:
-        yield Statement("broken-pixels", f"{picture.broken} pixels are no numbers; they are taken as black.", False)
-    if abs(response.exposure) > SAID_EXPOSURE:
-        more = "brighter" if response.exposure > 0 else "darker"
-        yield Statement("exposure", f"It is exposed {abs(response.exposure):.2f} EV {more}.", response.is_matched)
-    if max(abs(part - 1.0) for part in response.white) > SAID_WHITE:
-        red, green, blue = response.white
-        yield Statement("white", f"Its white is shifted: red × {red:.3f}, green × {green:.3f}, blue × {blue:.3f}.", response.is_matched)
-    if response.is_display:
-        yield Statement("display-curve", "Its numbers are encoded for a display: say that it is sRGB, or store it linear.", False)
-        return  # what else could be told would only follow from it
-    if abs(response.curve - 1.0) > BENT:
-        yield Statement(
-            "curve", f"Its brightness goes with the power {response.curve:.2f} of what is meant: switch tone curves off.", False
-        )
-        return
-    if response.black > LIFTED:
-        yield Statement("black", f"Black is at {response.black:.3f}: haze, bloom or a lifted black.", False)
-    if response.unevenness > UNEVEN:
-        yield Statement("uneven", f"Equal patches differ by {100 * response.unevenness:.0f} % over the picture, as by a vignette.", False)
-    if response.space:
-        yield Statement("colour-space", f"Its colours are numbers of {response.space}: say so when it is handed in.", False)
-    elif np.abs(response.colours - np.eye(3)).max() > OTHER_COLOURS:
-        yield Statement("colours", "Its red, green and blue are others than ours, as by a view transform.", False)
-    if abs(response.light - 1.0) > OTHER_LIGHT:
-        stops = math.log2(max(response.light, 1e-6))
-        yield Statement("light", f"{abs(stops):.2f} EV {'more' if stops > 0 else 'less'} light falls on the cards than the kit's.", False)
 
 
 def _ours(kit: Kit, index: int, between: Between) -> RigCheck:
@@ -301,34 +203,8 @@ def _ours(kit: Kit, index: int, between: Between) -> RigCheck:
     return deque(passes, maxlen=1).pop()
 
 
-def _tile(laid: _Laid, tile: Tile) -> _OneTile:
-    """What is seen of a tile, each of its pixels the mean of what lies within."""
-    edge = tile.half * laid.pixels.shape[0]
-    each = max(1, math.ceil(edge / SHOWN_EDGE))
-    picture = _cut_out(laid.pixels, tile, SHOWN_EDGE * each).reshape(SHOWN_EDGE, each, SHOWN_EDGE, each, 3).mean(axis=(1, 3))
-    as_made = _spread(_cut_out(laid.pixels, tile, round(edge)))
-    noise = FILTERED * cv2.resize(as_made, (READ_EDGE, READ_EDGE), interpolation=cv2.INTER_AREA) * READ_EDGE / edge
-    return _OneTile(picture, laid.ends_at, laid.alignment.residual * READ_EDGE / edge, noise)
-
-
-def _cut_out(pixels: np.ndarray, tile: Tile, size: int) -> np.ndarray:
-    """A tile of a picture on so many pixels each way."""
-    height, width = pixels.shape[:2]
-    edge, (across, up) = tile.half * height, tile.middle
-    left, top, step = 0.5 * (width + across * height - edge), 0.5 * ((1.0 - up) * height - edge), edge / size
-    matrix = np.array([[step, 0.0, left + 0.5 * step - 0.5], [0.0, step, top + 0.5 * step - 0.5]])
-    how = {"flags": cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, "borderMode": cv2.BORDER_REPLICATE}
-    return np.maximum(cv2.warpAffine(pixels, matrix, (size, size), **how), 0.0)
-
-
-def _body(ours: RigCheck) -> np.ndarray:
-    """Where the body is seen of all of a pixel that is measured, (64, 64) bool: how its rim is filtered is each renderer's own."""
-    each = ours.seen.shape[0] // READ_EDGE
-    return np.asarray(ours.seen.reshape(READ_EDGE, each, READ_EDGE, each).all(axis=(1, 3)))
-
-
-def _compared(kit: Kit, index: int, ours: RigCheck, tiles: Mapping[str, _OneTile]) -> Iterator[Compared]:
-    pair, body = kit.pairs[index], _body(ours)
+def _compared(kit: Kit, index: int, ours: RigCheck, tiles: Mapping[str, SeenTile]) -> Iterator[Compared]:
+    pair, body = kit.pairs[index], body_of(ours.seen)
     has_converted = pair.converted is not None
     mine = {ORIGINAL: ours.original} | ({CONVERTED: ours.converted} if has_converted else {})
     converted = pair.converted or pair.original
@@ -353,63 +229,25 @@ def _compared(kit: Kit, index: int, ours: RigCheck, tiles: Mapping[str, _OneTile
                 Look(OURS, own),
                 Look(THEIRS, shows),
                 measured,
-                (*hidden[own, shows], *_clipped(pictures, body, tile.ends_at)),
+                (*hidden[own, shows], *ended_at(pictures, body, tile.ends_at)),
                 *pictures,
             )
     if len(tiles) == len(SIDES):
         first, second = tiles[ORIGINAL], tiles[CONVERTED]
         pictures = first.picture, second.picture
         measured = _measured(ours, body, pictures, [first, second], kit.stated.has_ground)
-        hidden_by_file = _clipped(pictures, body, min(first.ends_at, second.ends_at))
+        hidden_by_file = ended_at(pictures, body, min(first.ends_at, second.ends_at))
         yield Compared(kit.names[index], Look(THEIRS, ORIGINAL), Look(THEIRS, CONVERTED), measured, hidden_by_file, *pictures)
 
 
 def _measured(
-    ours: RigCheck, body: np.ndarray, pictures: tuple[np.ndarray, np.ndarray], theirs: Sequence[_OneTile], has_ground: bool
+    ours: RigCheck, body: np.ndarray, pictures: tuple[np.ndarray, np.ndarray], theirs: Sequence[SeenTile], has_ground: bool
 ) -> dict[str, Reading]:
     ends_at = min(tile.ends_at for tile in theirs)
     first, second = (np.minimum(averaged(picture), ends_at) for picture in pictures)
-    noise = _noise(second - first, theirs) + _moved(first, max(tile.residual for tile in theirs))
-    ground = ~_grown(ours.seen) if has_ground else np.zeros_like(body)
+    noise = noise_in(second - first, theirs) + moved_by(first, max(tile.residual for tile in theirs))
+    ground = off_the_body(ours.seen) if has_ground else np.zeros_like(body)
     return readings(Pair(first, second, noise, body, ground, ours.lit and has_ground))
-
-
-def _clipped(pictures: tuple[np.ndarray, np.ndarray], body: np.ndarray, ends_at: float) -> tuple[str, ...]:
-    """Whether one of the pictures ends where the other goes on."""
-    brightest = max(float(np.percentile(averaged(picture)[body], 95)) for picture in pictures)
-    return (f"what is brighter than {ends_at:.2g} of white: the picture's file ends there.",) if brightest > ends_at else ()
-
-
-def _grown(seen: np.ndarray) -> np.ndarray:
-    """Pixels that are measured and see anything of the body, and those beside them."""
-    each = seen.shape[0] // READ_EDGE
-    touched = seen.reshape(READ_EDGE, each, READ_EDGE, each).any(axis=(1, 3))
-    return np.asarray(cv2.dilate(touched.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0)
-
-
-def _noise(difference: np.ndarray, theirs: Sequence[_OneTile]) -> np.ndarray:
-    """About what is random in a difference, (64, 64, 3): as much as there is from one pixel to the next, in the difference as it is
-    measured, or in their own pictures as they were made, whichever is less. Where detail differs the first is large, where there is detail
-    the second; noise is in both."""
-    own = np.sqrt(sum(np.square(tile.noise) for tile in theirs))
-    rough = difference - cv2.blur(difference.astype(np.float32), (3, 3))
-    # By its own pattern grey noise stays grey; how large it is, is that of all pixels about.
-    pattern = rough / np.maximum(np.abs(rough).mean(axis=-1, keepdims=True), 1e-9)
-    sizes = np.abs(np.random.default_rng(7).standard_normal(own.shape)) / MEAN_OF_NORMAL
-    return np.asarray(pattern * (np.minimum(_spread(difference), own) * sizes)[..., None])
-
-
-def _spread(picture: np.ndarray) -> np.ndarray:
-    """How much of a pixel is random, (h, w): its usual difference from the mean of those about it, which has an eighth less of it than the
-    pixel. Edges are few of those about a pixel, and do not count."""
-    rough = np.abs(picture - cv2.blur(picture.astype(np.float32), (3, 3))).mean(axis=-1).astype(np.float32)
-    return np.asarray(median_filter(rough, NOISE_WINDOW, mode="nearest") / math.sqrt(8.0 / 9.0))
-
-
-def _moved(picture: np.ndarray, pixels: float) -> np.ndarray:
-    """What a shift by so many pixels to either side changes."""
-    across, down = np.gradient(picture, axis=1), np.gradient(picture, axis=0)
-    return np.asarray(pixels * np.hypot(across, down))
 
 
 def _light_statements(kit: Kit, seen: Sequence[Seen], between: Between) -> list[Statement]:

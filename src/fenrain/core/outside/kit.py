@@ -11,9 +11,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, replace
 from functools import cached_property
 from pathlib import Path
-from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import ValidationError
 
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.targets import ServedTarget
@@ -27,6 +26,7 @@ from fenrain.core.maps.image import inspect, write_exr
 from fenrain.core.material import Material, material_from_document, material_to_document
 from fenrain.core.models.registry import model_of
 from fenrain.core.models.target import Profile
+from fenrain.core.outside.kit_file import CardFile, FrameFile, KitFile, StandFile, TileFile
 from fenrain.core.outside.layout import CardPlace, Frame, Layout, Tile, layout_of, stand_of_tile
 from fenrain.core.outside.light import light_picture, mirror_ball, orientation_light, whole_turn
 from fenrain.core.outside.page import write_page
@@ -49,69 +49,6 @@ SUFFIXES = {
     "png": ".png", "jpeg": ".jpg", "tiff": ".tif", "openexr": ".exr", "hdr": ".hdr", "bmp": ".bmp", "webp": ".webp", "targa": ".tga",
 }  # fmt: skip
 LARGEST_KIT_FILE = 64 * 1024 * 1024
-
-
-class _Part(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-
-class TileFile(_Part):
-    """A material of the kit and where it is looked at."""
-
-    material: str
-    offset: tuple[float, float, float]
-    middle: tuple[float, float]
-    half: float
-    original: dict[str, Any]
-    converted: dict[str, Any] | None = None
-
-
-class StandFile(_Part):
-    """What the kit's meshes do not say of the stand."""
-
-    id: str
-    title: str
-    floor: float
-    convex: bool
-    unit: float
-    metres: float
-    props: list[tuple[float, float]] = Field(default_factory=list)
-
-
-class FrameFile(_Part):
-    """The camera; see `Frame`."""
-
-    eye: tuple[float, float, float]
-    target: tuple[float, float, float]
-    field_of_view: float = Field(gt=0.0, lt=170.0)
-    aspect: float = Field(gt=0.1, lt=10.0)
-
-
-class CardFile(_Part):
-    """A reference card; see `CardPlace`."""
-
-    middle: tuple[float, float, float]
-    edge: float = Field(gt=0.0)
-
-
-class KitFile(_Part):
-    """What `kit.json` holds. turn: of the light, which its picture has taken on; target: title of what was converted to; maps: file of each
-    map in the folder of maps, by its digest."""
-
-    kit: Literal[1]
-    title: str
-    rig: str
-    rig_title: str
-    turn: float
-    stand: StandFile
-    target: str = ""
-    width: int = Field(ge=16, le=65536)
-    height: int = Field(ge=16, le=65536)
-    frame: FrameFile
-    tiles: list[TileFile] = Field(min_length=1)
-    cards: list[CardFile]
-    has_ground: bool
-    maps: dict[str, str] = Field(default_factory=dict)
 
 
 @dataclass(frozen=True)

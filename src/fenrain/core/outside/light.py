@@ -61,13 +61,13 @@ def irradiance(picture: np.ndarray, normal: np.ndarray, *, has_ground: bool) -> 
     out."""
     directions = sky_directions()
     theta = (np.arange(SKY_HEIGHT) + 0.5) / SKY_HEIGHT * np.pi
-    solid_angle = (np.sin(theta) * (np.pi / SKY_HEIGHT) ** 2)[:, None, None]
+    steradians = (np.sin(theta) * (np.pi / SKY_HEIGHT) ** 2)[:, None, None]
     facing, above = np.maximum(directions @ normal, 0.0)[..., None], directions[..., 1:2] > 0.0
     if not has_ground:
-        return np.asarray((picture * facing * solid_angle).sum(axis=(0, 1)))
-    on_ground = (picture * np.maximum(directions[..., 1:2], 0.0) * solid_angle).sum(axis=(0, 1))
+        return np.asarray((picture * facing * steradians).sum(axis=(0, 1)))
+    on_ground = (picture * np.maximum(directions[..., 1:2], 0.0) * steradians).sum(axis=(0, 1))
     ground = on_ground * float(np.mean(TILES)) / np.pi
-    return np.asarray((np.where(above, picture, ground) * facing * solid_angle).sum(axis=(0, 1)))
+    return np.asarray((np.where(above, picture, ground) * facing * steradians).sum(axis=(0, 1)))
 
 
 def reoriented(rig: Rig, name: str, axes: np.ndarray) -> Rig:

@@ -15,7 +15,7 @@ from fenrain.core.outside.cards import PAINTS
 from fenrain.core.outside.light import SIDES
 
 if TYPE_CHECKING:
-    from fenrain.core.outside.kit import KitFile
+    from fenrain.core.outside.kit_file import KitFile
     from fenrain.core.outside.scene import Scene
 
 SAMPLES, SAMPLES_CLEAR = 256, 1024
