@@ -7,7 +7,7 @@ APT := mariadb-server chromium libllvm19 libpangoft2-1.0-0
 ONE_THREAD := FENRAIN_ENGINE_THREADS=1 OPENBLAS_NUM_THREADS=1 OMP_NUM_THREADS=1
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
-.PHONY: setup demo stop test check bench client lock
+.PHONY: setup demo stop test check pages bench client lock
 
 setup: $(VENV)/.apt $(VENV)/.python $(VENV)/.warm web/node_modules/.package-lock.json web/dist/index.html
 
@@ -17,11 +17,14 @@ demo: setup
 stop:
 	@test -x $(BIN)/fenrain && $(BIN)/fenrain stop || echo "Nothing is set up here."
 
-test: setup check
-	cd web && npm run --silent test
+test: setup check pages
 	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist worksteal tests/core
 	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist loadfile tests/store tests/jobs tests/api
 	$(BIN)/pytest -q tests/web
+
+# Beside the checks of Python, where make may do two things at once.
+pages: setup
+	cd web && npm run --silent test
 
 # What must hold before a commit: style, types, the layers, the client in step with the server.
 check: setup
