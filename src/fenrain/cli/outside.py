@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from fenrain.cli.given import (
+    AS_JSON,
     DIALECT,
     INPUTS,
     MAP_FOLDER,
@@ -112,9 +113,10 @@ def render_kit(
     from fenrain.standin.habits import Habits
     from fenrain.standin.render import take_picture
 
+    across, down = _numbers(shift, 2, "--shift")
     habits = Habits(
         exposure=exposure,
-        shift=_two(shift),
+        shift=(across, down),
         scale=scale,
         roll=roll,
         samples=samples,
@@ -177,6 +179,59 @@ def compare_pictures(
         raise typer.Exit(1)
 
 
+@app.command("pick")
+def pick_colour(
+    photograph: Annotated[Path, typer.Argument(metavar="PHOTO", help="EXR, TIFF, PNG or JPEG")],
+    area: Annotated[str, typer.Option("--area", help="to average: left,top,right,bottom in pixels")],
+    grey: Annotated[str, typer.Option("--grey", help="an even grey that sets exposure and white: left,top,right,bottom=reflectance")] = "",
+    chart: Annotated[str, typer.Option("--chart", help="corners of a chart of 24 patches, clockwise from the first: x,y,x,y,x,y,x,y")] = "",
+    space: Annotated[str, typer.Option("--space", help="colour space; else by its name, or linear, sRGB of integers")] = "",
+    as_json: AS_JSON = False,
+) -> None:
+    """The colour of an area of a photograph, once a grey or a chart in it has set exposure and white. It judges by eye, not by number."""
+    from dataclasses import asdict
+
+    from fenrain.core.colour import hex_of
+    from fenrain.core.outside.photograph import balanced_by_chart, balanced_by_grey, picked
+    from fenrain.core.outside.picture import read_picture
+    from fenrain.core.tables import charts
+
+    read, said = read_picture(photograph, space), "as it is exposed"
+    if grey and chart:
+        raise InputError("A grey and a chart are named.", place="--chart", remedy="Name the one by which the photograph is to be set.")
+    if grey:
+        where, _, reflectance = grey.partition("=")
+        found = balanced_by_grey(read, _whole(where, "--grey"), _numbers(reflectance, 1, "--grey")[0])
+        read, said = found.photograph, f"{found.exposure:+.2f} EV taken out, by a grey"
+    if chart:
+        numbers = _numbers(chart, 8, "--chart")
+        found = balanced_by_chart(read, list(zip(numbers[::2], numbers[1::2], strict=True)), next(iter(charts().values())))
+        off = f"its patches are then off by ΔE2000 {found.off[0]:.1f}, at most {found.off[1]:.1f}"
+        read, said = found.photograph, f"{found.exposure:+.2f} EV taken out, by a chart; {off}"
+    colour = picked(read, _whole(area, "--area"))
+    if as_json:
+        print(json.dumps(asdict(colour), ensure_ascii=False))
+        return
+    red, green, blue = colour.colour
+    print(f"linear Rec.709 {red:.4f} {green:.4f} {blue:.4f}, sRGB {hex_of(colour.colour)}; read as {colour.space}; {said}.")
+    print(f"{colour.pixels} pixels, 95 % of them within ΔE2000 {colour.spread:.1f}. A photograph judges by eye, not by number.")
+
+
+def _whole(text: str, place: str) -> tuple[int, int, int, int]:
+    left, top, right, bottom = (round(number) for number in _numbers(text, 4, place))
+    return left, top, right, bottom
+
+
+def _numbers(text: str, count: int, place: str) -> list[float]:
+    try:
+        found = [float(part) for part in text.split(",")]
+    except ValueError:
+        found = []
+    if len(found) != count or not all(abs(number) < 1e6 for number in found):
+        raise InputError(f"“{text}” is not {count} numbers.", place=place, remedy="Write them with commas between.")
+    return found
+
+
 def _lines(found: Comparison, tolerances: Tolerances, rig: str) -> Sequence[str]:
     lines: list[str] = []
     for picture in found.pictures:
@@ -199,14 +254,6 @@ def _write_pictures(folder: Path, found: Comparison) -> None:
         stem = safe_name(f"{one.material} {one.first.by} {one.first.shows} {one.second.by} {one.second.shows}", taken)
         for side, data in pair_pngs(one.first_picture, one.second_picture, one.delta_e).items():
             write_whole(folder / f"{stem}_{ {'original': 'first', 'converted': 'second'}.get(side, side) }.png", data)
-
-
-def _two(text: str) -> tuple[float, float]:
-    try:
-        across, down = (float(part) for part in text.split(","))
-    except ValueError as refused:
-        raise InputError(f"“{text}” is not two numbers.", place="--shift", remedy="Write them as in 0.3,-1.") from refused
-    return across, down
 
 
 def _set(text: str) -> tuple[tuple[str, str], float]:

@@ -25,6 +25,15 @@ def linear_to_srgb(linear: np.ndarray) -> np.ndarray:
     return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * np.maximum(linear, 0.0031308) ** (1 / 2.4) - 0.055)
 
 
+def hex_of(linear: tuple[float, float, float]) -> str:
+    """A linear colour as a display shows it.
+
+    >>> hex_of((1.0, 0.2140411, 0.0))
+    '#ff8000'
+    """
+    return "#" + "".join(f"{round(255 * float(part)):02x}" for part in linear_to_srgb(np.asarray(linear)))
+
+
 EPSILON, KAPPA = 216 / 24389, 24389 / 27
 """Where the cube root of CIE L*a*b* gives way to a line, and its slope (CIE 15:2018)."""
 

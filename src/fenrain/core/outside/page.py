@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 import jinja2
 
+from fenrain.core.colour import hex_of
 from fenrain.core.convert.viewing import CheckItem
 from fenrain.core.files import whole_file, write_whole
 from fenrain.core.outside.cards import PAINTS
@@ -42,7 +43,7 @@ def page_text(stated: KitFile, scene: Scene, files: Mapping[str, Sequence[Path]]
         "lists": lists,
         "paints": [paint for paint in scene.paints if paint in PAINTS],
         "others": [paint for paint in scene.paints if paint not in PAINTS],
-        "sides": {name: _hex(colour) for name, (_, colour) in SIDES.items()},
+        "sides": {name: hex_of(colour) for name, (_, colour) in SIDES.items()},
         "samples": SAMPLES_CLEAR if is_clear else SAMPLES,
         "tile": round(min(tile.half for tile in stated.tiles) * stated.height),
     }
@@ -62,9 +63,3 @@ def _template() -> jinja2.Template:
     text = Path(__file__).with_name("page.html.j2").read_text("utf-8")
     environment = jinja2.Environment(autoescape=True, undefined=jinja2.StrictUndefined, trim_blocks=True, lstrip_blocks=True)
     return environment.from_string(text)
-
-
-def _hex(colour: Sequence[float]) -> str:
-    from fenrain.core.colour import linear_to_srgb
-
-    return "#" + "".join(f"{round(255 * float(part)):02x}" for part in linear_to_srgb(colour))  # type: ignore[arg-type]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -19,14 +20,19 @@ FLOATS = ("half", "float")
 
 @dataclass(frozen=True)
 class OutsidePicture:
-    """name: of its file; pixels: (h, w, 3) float32, linear Rec.709; space: the colour space that it was read in; ends_at_white: whether its
-    file holds nothing brighter; broken: how many of its pixels were no numbers, which are black now."""
+    """name: of its file; pixels: (h, w, 3) float32, linear Rec.709; space: the colour space that it was read in; ends_at: the brightest
+    that each channel can be, infinity where the file has no end; broken: how many of its pixels were no numbers, which are black now."""
 
     name: str
     pixels: np.ndarray
     space: str
-    ends_at_white: bool
+    ends_at: tuple[float, float, float]
     broken: int = 0
+
+    @property
+    def ends_at_white(self) -> bool:
+        """Whether its file holds nothing brighter than white."""
+        return min(self.ends_at) < math.inf
 
     @property
     def size(self) -> tuple[int, int]:
@@ -54,10 +60,11 @@ def read_picture(path: Path, space: str = "", name: str = "") -> OutsidePicture:
     pixels = decode(np.ascontiguousarray(colours), info.depth, encoding)
     if encoding == SRGB and has_floats:
         pixels = srgb_to_linear(pixels).astype(np.float32)
+    end = math.inf if has_floats else 1.0
     odd = ~np.isfinite(pixels).all(axis=-1)
     if odd.any():
         pixels = np.where(odd[..., None], np.float32(0.0), pixels)
-    return OutsidePicture(image.name, np.ascontiguousarray(pixels, np.float32), encoding, not has_floats, int(odd.sum()))
+    return OutsidePicture(image.name, np.ascontiguousarray(pixels, np.float32), encoding, (end, end, end), int(odd.sum()))
 
 
 def _encoding(space: str, name: str) -> str | None:

@@ -79,3 +79,31 @@ def presets() -> Mapping[str, Preset]:
 
 def _rows(name: str) -> list[dict[str, Any]]:
     return yaml.safe_load((FOLDER / f"{name}.yaml").read_text(encoding="utf-8"))
+
+
+@dataclass(frozen=True)
+class Chart:
+    """A colour chart. patches: CIE xyY under D50 of each, row by row from the upper left; neutral: which of them are grey, brightest
+    first."""
+
+    id: str
+    title: str
+    columns: int
+    source: str
+    neutral: tuple[int, ...]
+    patches: tuple[tuple[float, float, float], ...]
+
+
+@cache
+def charts() -> Mapping[str, Chart]:
+    return {
+        row["id"]: Chart(
+            row["id"],
+            row["title"],
+            int(row["columns"]),
+            row["source"],
+            tuple(row["neutral"]),
+            tuple((float(x), float(y), float(Y)) for x, y, Y in row["patches"]),
+        )
+        for row in _rows("charts")
+    }
