@@ -27,6 +27,7 @@ from fenrain.api.routers import (
     looks,
     maps,
     outside,
+    photographs,
     surroundings,
     targets,
 )
@@ -66,7 +67,22 @@ def create_app(*, run_jobs: bool = True) -> FastAPI:
     app.state.live = None
     app.add_middleware(GZipMiddleware, minimum_size=2048)
     problems.install(app)
-    for part in (board, intakes, conversions, deliveries, jobs, events, knowledge, library, looks, maps, outside, surroundings, targets):
+    for part in (
+        board,
+        intakes,
+        conversions,
+        deliveries,
+        jobs,
+        events,
+        knowledge,
+        library,
+        looks,
+        maps,
+        outside,
+        photographs,
+        surroundings,
+        targets,
+    ):
         app.include_router(part.router, prefix=API)
     if WEB.is_dir():
         _serve_pages(app)

@@ -28,7 +28,7 @@ def linear_to_srgb(linear: np.ndarray) -> np.ndarray:
 def hex_of(linear: tuple[float, float, float]) -> str:
     """A linear colour as a display shows it.
 
-    >>> hex_of((1.0, 0.2140411, 0.0))
+    >>> hex_of((1.0, 0.2158605, 0.0))
     '#ff8000'
     """
     return "#" + "".join(f"{round(255 * float(part)):02x}" for part in linear_to_srgb(np.asarray(linear)))

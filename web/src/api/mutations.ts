@@ -193,6 +193,38 @@ export function useWebView(project: number, kit: number) {
   );
 }
 
+/** Hand in a photograph to look at beside a render. */
+export function useHandInPhotograph(project: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (file: File) => {
+      const form = new FormData();
+      form.append("file", file);
+      return unwrap(
+        client.POST("/api/v1/projects/{project_id}/photographs", {
+          params: { path: { project_id: project } },
+          body: { file: "" },
+          bodySerializer: () => form,
+        }),
+      );
+    },
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.photographs(project) }),
+  });
+}
+
+/** The colour of an area of a photograph, once a grey or a chart has set exposure and white. */
+export function usePick(project: number, key: string) {
+  return useMutation({
+    mutationFn: (wish: Schemas["PickIn"]) =>
+      unwrap(
+        client.POST("/api/v1/projects/{project_id}/photographs/{key}/pick", {
+          params: { path: { project_id: project, key } },
+          body: wish,
+        }),
+      ),
+  });
+}
+
 export function useDeleteKit(project: number) {
   const queries = useQueryClient();
   return useMutation({

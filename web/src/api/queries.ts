@@ -33,6 +33,7 @@ export type Rig = Schemas["RigOut"];
 export type Stand = Schemas["StandOut"];
 export type Kit = Schemas["KitOut"];
 export type KitDetail = Schemas["KitDetail"];
+export type Photograph = Schemas["PhotographOut"];
 export type OutsideCheck = Schemas["OutsideCheckOut"];
 export type OutsidePicture = Schemas["OutsidePictureOut"];
 export type Verdict = Decision["verdict"];
@@ -60,6 +61,7 @@ export const keys = {
     ["board", project, aim.model, aim.profile, "plan", ids] as const,
   kits: (project: number) => ["kits", project] as const,
   kit: (id: number | undefined) => ["kit", id] as const,
+  photographs: (project: number) => ["photographs", project] as const,
   models: ["models"] as const,
   metrics: ["metrics"] as const,
   tables: ["tables"] as const,
@@ -237,6 +239,15 @@ export function useKit(id: number | undefined) {
     enabled: id !== undefined,
     placeholderData: keepPreviousData,
     queryFn: () => unwrap(client.GET("/api/v1/kits/{kit_id}", { params: { path: { kit_id: id ?? 0 } } })),
+  });
+}
+
+/** Photographs that were handed in to a project, oldest first. */
+export function usePhotographs(project: number) {
+  return useQuery({
+    queryKey: keys.photographs(project),
+    queryFn: () =>
+      unwrap(client.GET("/api/v1/projects/{project_id}/photographs", { params: { path: { project_id: project } } })),
   });
 }
 

@@ -1225,6 +1225,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/projects/{project_id}/photographs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Photographs
+         * @description Photographs that were handed in to a project, oldest first.
+         */
+        get: operations["list_photographs"];
+        put?: never;
+        /**
+         * Hand In Photograph
+         * @description Hand in a photograph (JPEG, PNG, TIFF, OpenEXR), to look at beside a render.
+         */
+        post: operations["hand_in_photograph"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/photographs/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Photograph
+         * @description Take a photograph out of the project.
+         */
+        delete: operations["forget_photograph"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/photographs/{key}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Photograph
+         * @description The photograph as a display shows it, no larger than a page has room for.
+         */
+        get: operations["show_photograph"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/photographs/{key}/pick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pick Colour
+         * @description The mean colour of an area, once a grey or a chart in the photograph has set exposure and white. It judges by eye, not by number.
+         */
+        post: operations["pick_colour"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs": {
         parameters: {
             query?: never;
@@ -1516,6 +1600,11 @@ export interface components {
         Body_hand_in: {
             /** Files */
             files: string[];
+        };
+        /** Body_hand_in_photograph */
+        Body_hand_in_photograph: {
+            /** File */
+            file: string;
         };
         /** Body_hand_in_picture */
         Body_hand_in_picture: {
@@ -2733,6 +2822,101 @@ export interface components {
             looked_up_in: "" | "indices" | "finishes" | "metal colours" | "metal tints";
             /** Undrawn */
             undrawn: string;
+        };
+        /** PhotographOut */
+        PhotographOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * PickIn
+         * @description area: two corners of what is averaged; grey: two corners of an even grey with its reflectance, or chart: four corners of a chart of
+         *     24 patches, clockwise from the first patch, by which exposure and white are set.
+         */
+        PickIn: {
+            /** Area */
+            area: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /**
+             * Space
+             * @default
+             */
+            space: string;
+            /** Grey */
+            grey?: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ] | null;
+            /**
+             * Reflectance
+             * @default 0.18
+             */
+            reflectance: number;
+            /** Chart */
+            chart?: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ] | null;
+        };
+        /**
+         * PickedOut
+         * @description colour: linear Rec.709; spread: ΔE2000 that 95 % of the area are within of it; space: in which the photograph was read; exposure:
+         *     stops that a grey or a chart took out; off: ΔE2000 of the chart's patches after that, on average and at most.
+         */
+        PickedOut: {
+            /** Colour */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /** Spread */
+            spread: number;
+            /** Clipped */
+            clipped: number;
+            /** Pixels */
+            pixels: number;
+            /** Space */
+            space: string;
+            /** Exposure */
+            exposure: number | null;
+            /** Off */
+            off: [
+                number,
+                number
+            ] | null;
         };
         /**
          * PlanIn
@@ -5739,6 +5923,170 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_photographs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotographOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hand_in_photograph: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_hand_in_photograph"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotographOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_photograph: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_photograph: {
+        parameters: {
+            query?: {
+                space?: string;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pick_colour: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickedOut"];
                 };
             };
             /** @description what, where, what next */

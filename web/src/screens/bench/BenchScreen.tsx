@@ -12,6 +12,7 @@ import { VerdictMark } from "../../parts/VerdictMark";
 import { spaced } from "../../parts/words";
 import { AlsoMeasured } from "./AlsoMeasured";
 import { Ledger } from "./Ledger";
+import { Photographs } from "./Photographs";
 import { Readings } from "./Readings";
 import { TrialContext, type TryValue } from "./TrialContext";
 import { useBenchKeys } from "./useBenchKeys";
@@ -64,6 +65,7 @@ function Bench({ project, conversion }: { project: number; conversion: Conversio
     setFull,
   });
   const [onTheWeb, setOnTheWeb] = useState(false);
+  const [photograph, setPhotograph] = useState(false);
   const isGltf = (useTargets(project).data ?? []).some(
     ({ model, profile, format }) => model === conversion.target && profile === conversion.profile && format === "gltf",
   );
@@ -86,16 +88,17 @@ function Bench({ project, conversion }: { project: number; conversion: Conversio
               full={full}
               toggleFull={() => setFull(!full)}
             />
-            {isGltf && (
-              <Button
-                size="small"
-                className="web-toggle"
-                aria-expanded={onTheWeb}
-                onClick={() => setOnTheWeb(!onTheWeb)}
-              >
-                As a web page shows it
+            <Flex gap={8} className="web-toggle">
+              {isGltf && (
+                <Button size="small" aria-expanded={onTheWeb} onClick={() => setOnTheWeb(!onTheWeb)}>
+                  As a web page shows it
+                </Button>
+              )}
+              <Button size="small" aria-expanded={photograph} onClick={() => setPhotograph(!photograph)}>
+                Beside a photograph
               </Button>
-            )}
+            </Flex>
+            {photograph && <Photographs conversion={conversion} project={project} look={look} />}
             {isGltf && onTheWeb && (
               <Suspense fallback={null}>
                 <WebView conversion={conversion} project={project} view={view} look={look} />
