@@ -1,11 +1,13 @@
 import { Button } from "antd";
 import { useState } from "react";
-import { useProjectRigs, type Conversion, type Reading } from "../../api/queries";
+import { useProjectRigs, type Conversion, type OutsideCheck, type Reading } from "../../api/queries";
 import { Tolerances } from "../../parts/Tolerances";
+import { useGo } from "../../parts/useGo";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { short, spaced } from "../../parts/words";
 import type { BenchView } from "./useBenchView";
 import type { Look } from "./useLook";
+import { pairName } from "../outside/looks";
 import { useMetricsById } from "./useMetricsById";
 
 interface Props {
@@ -40,6 +42,7 @@ export function Readings({ conversion, project, view, look }: Props) {
       <Held title={spaced(view.rig)} readings={look.readings} />
       <Held title="without pictures" readings={figures.readings} />
       <ByRig conversion={conversion} project={project} view={view} />
+      {conversion.outside.length > 0 && <Outside checks={conversion.outside} />}
       <Button size="small" type="link" className="quiet" onClick={() => setSetting(true)}>
         Tolerances and rigs of this project
       </Button>
@@ -105,5 +108,27 @@ function ByRig({ conversion, project, view }: Pick<Props, "conversion" | "projec
         );
       })}
     </ul>
+  );
+}
+
+/** What another renderer showed of the two looks as they are now, of the kit that was compared last. */
+function Outside({ checks }: { checks: OutsideCheck[] }) {
+  const go = useGo();
+  const newest = Math.max(...checks.map((check) => check.kit_id));
+  const theirs = checks.filter((check) => check.kit_id === newest && check.second.by === "theirs");
+  return (
+    <>
+      <ul className="by-rig" aria-label="Verdicts from outside">
+        {theirs.map((check) => (
+          <li key={pairName(check)} title={[check.decision.text, ...check.statements].join("; ")}>
+            <VerdictMark verdict={check.decision.verdict} />
+            <span className="faded">{pairName(check)}</span>
+          </li>
+        ))}
+      </ul>
+      <Button size="small" type="link" className="quiet" onClick={() => go(`/outside?kit=${newest}`)}>
+        The pictures that came back
+      </Button>
+    </>
   );
 }

@@ -2,7 +2,7 @@ import { fireEvent, render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { ReactNode } from "react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import type { Check, Conversion, LedgerEntry, Parameter } from "../../api/queries";
+import type { Check, Conversion, LedgerEntry, OutsideCheck, Parameter } from "../../api/queries";
 import { InTestApp } from "../../InTestApp";
 import { decision, FIGURES, ROUGHNESS as parameter } from "../../samplesInTests";
 import { AlsoMeasured } from "./AlsoMeasured";
@@ -265,6 +265,31 @@ describe("the readings", () => {
     show({ ...look, decision: undefined, readings: [] }, []);
     expect(screen.getByText("low sun: not measured yet")).toBeTruthy();
     expect(screen.getAllByText("not checked yet")).toHaveLength(2);
+  });
+
+  it("say what another renderer showed, of the kit that was compared last", () => {
+    const check = (kit_id: number, by: "ours" | "theirs"): OutsideCheck => ({
+      kit_id,
+      kit: "kit",
+      rig: "soft_studio",
+      material: "enamel",
+      material_id: 1,
+      current: true,
+      first: { by: "ours", shows: "original" },
+      second: { by, shows: "converted" },
+      decision: decision("near"),
+      readings: [],
+      statements: ["It is shown as with roughness 0.3 instead of 0.25."],
+      pictures: { first: "a", second: "b", difference: "c" },
+    });
+    const outside = [check(1, "theirs"), check(2, "theirs"), check(2, "ours")];
+    render(<Readings conversion={{ ...conversion([]), outside }} project={1} view={view} look={look} />, {
+      wrapper: Around,
+    });
+    const told = within(screen.getByRole("list", { name: "Verdicts from outside" })).getAllByRole("listitem");
+    expect(told).toHaveLength(1);
+    expect(told[0]?.title).toContain("roughness 0.3");
+    expect(told[0]?.textContent).toContain("our original · their converted");
   });
 
   it("stay, dimmed, until new ones are there", () => {
