@@ -21,7 +21,7 @@ pytestmark = pytest.mark.usefixtures("database")
 def result(value: float, samples: int, size: int = 64, *, more: tuple[str, ...] = ()) -> RigCheck:
     grey = np.full((size, size, 3), 0.5, np.float32)
     readings = {name: Reading(value) for name in ("colour", *more)} if samples else {}
-    return RigCheck("soft_studio", "sphere", readings, (), samples, 2, True, grey, grey, 0.0 * grey, grey[..., 0] > 0.0)
+    return RigCheck("soft_studio", "sphere", readings, (), samples, 2, True, grey, grey, 0.0 * grey, grey[..., 0] > 0.0, False)
 
 
 def test_readings_and_pictures_get_better_each_by_itself() -> None:
