@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import mimetypes
+import os
 import shutil
+import signal
 import subprocess
 import tempfile
 import threading
+from contextlib import suppress
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
@@ -51,15 +54,17 @@ def _drawn(files: dict[str, Path], size: tuple[int, int]) -> bytes:
     browser = next((found for name in CHROMIUM if (found := shutil.which(name))), None)
     if browser is None or not (WEB / "viewer.html").is_file():
         raise EngineError("Nothing here draws web pages.", remedy="Install Chromium and build the web pages: `make setup` does both.")
-    with _Server(files) as server, tempfile.TemporaryDirectory(prefix="fenrain-browser-") as profile:
+    # What is left of the browser may still write to its folder when that is removed.
+    with _Server(files) as server, tempfile.TemporaryDirectory(prefix="fenrain-browser-", ignore_cleanup_errors=True) as profile:
         address = f"http://127.0.0.1:{server.port}/viewer.html?width={size[0]}&height={size[1]}"
-        process = subprocess.Popen(
-            [browser, *FLAGS, f"--user-data-dir={profile}", address], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
-        )
+        command = [browser, *FLAGS, f"--user-data-dir={profile}", address]
+        process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True)
         try:
             return server.answer()
         finally:
-            process.terminate()
+            # With the processes that it has started.
+            with suppress(ProcessLookupError):
+                os.killpg(process.pid, signal.SIGKILL)
             process.wait(20)
 
 
