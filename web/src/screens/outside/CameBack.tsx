@@ -11,7 +11,8 @@ const LARGE = "100%";
 
 /** The pictures that came back: what is said of each, and how each material compares. */
 export function CameBack({ project, kit }: { project: number; kit: KitDetail }) {
-  const pairs = [...new Set(kit.checks.map(pairName))];
+  const withTheirs = kit.checks.filter((check) => check.second.by === "theirs");
+  const pairs = [...new Set([...withTheirs, ...kit.checks].map(pairName))];
   const [wanted, setWanted] = useState<string>();
   const pair = wanted !== undefined && pairs.includes(wanted) ? wanted : pairs[0];
   const [material, setMaterial] = useState<string>();
