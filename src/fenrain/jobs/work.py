@@ -5,7 +5,6 @@ from __future__ import annotations
 import logging
 import os
 import tempfile
-import zipfile
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import asdict
 from functools import cache
@@ -30,7 +29,7 @@ from fenrain.jobs.queue import CHECK, COMPARE, CONVERT, DELIVER, KIT, LOOK, SETT
 from fenrain.jobs.written import LEDGER, WrittenAsset, ledger_text, looked_over, placed_folder
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_settled, keep_check, tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
-from fenrain.services.handed_in import carrier, restored_files
+from fenrain.services.handed_in import carrier, pack, restored_files
 from fenrain.services.outside import compare_kit, find_kit, keep_picture, make_kit, opened_kit
 from fenrain.services.surroundings import open_surroundings, opened_stand, rigs_of
 from fenrain.services.targets import project_target
@@ -250,11 +249,8 @@ def deliver(job_id: int, payload: Payload) -> str:
             raise FenrainError("Nothing could be written.", place=aim.title, remedy=" ".join(left_out[:5]))
         validations = [asdict(found) for asset in written for found in looked_over(asset, folder, aim)]
         write_whole(folder / LEDGER, ledger_text(written, folder, aim, title))
-        files = sorted(path for path in folder.rglob("*") if path.is_file())
         archive = Path(scratch) / "delivery.zip"
-        with zipfile.ZipFile(archive, "w", zipfile.ZIP_DEFLATED) as packed:
-            for path in files:
-                packed.write(path, Path(name) / path.relative_to(folder))
+        files = pack(folder, archive)
         listed = [{"name": path.relative_to(folder).as_posix(), "size": path.stat().st_size} for path in files]
         digest = blobs.put_file(archive)
         placed = placed_folder(folder, settings().data.resolve() / "deliveries") if payload.get("to_folder") else ""

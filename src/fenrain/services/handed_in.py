@@ -50,6 +50,15 @@ def unpack(archive: Path, folder: Path) -> None:
         raise InputError(f"“{archive.name}” is not a whole zip file.", place=archive.name, remedy="Pack it again.") from reason
 
 
+def pack(folder: Path, archive: Path) -> list[Path]:
+    """Pack everything below a folder, under the folder's own name. Returns the files."""
+    files = sorted(path for path in folder.rglob("*") if path.is_file())
+    with zipfile.ZipFile(archive, "w", zipfile.ZIP_DEFLATED) as packed:
+        for path in files:
+            packed.write(path, Path(folder.name) / path.relative_to(folder))
+    return files
+
+
 def files_in(folder: Path) -> list[Path]:
     """Every file below a folder, archives unpacked. Raises what `unpack` raises."""
     for archive in [path for path in folder.rglob("*.zip") if path.is_file()]:

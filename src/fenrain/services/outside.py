@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import tempfile
-import zipfile
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
@@ -29,7 +28,7 @@ from fenrain.core.rendering.rigs.registry import rig_of
 from fenrain.core.rendering.stands.registry import stand_of
 from fenrain.services.checks import readings_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
-from fenrain.services.handed_in import restored_files
+from fenrain.services.handed_in import pack, restored_files
 from fenrain.services.library import known_dialects
 from fenrain.services.surroundings import open_surroundings, opened_stand
 from fenrain.services.targets import project_target
@@ -120,11 +119,8 @@ def make_kit(job_id: int, project_id: int, wish: Mapping[str, Any]) -> None:
 
 def _kept(folder: Path) -> tuple[dict[str, str], str]:
     """Keep every file of a kit, and an archive of them. Returns their digests by name, and that of the archive."""
-    files = sorted(path for path in folder.rglob("*") if path.is_file())
-    archive = folder.with_suffix(".zip")
-    with zipfile.ZipFile(archive, "w", zipfile.ZIP_DEFLATED) as packed:
-        for path in files:
-            packed.write(path, Path(folder.name) / path.relative_to(folder))
+    archive = folder.parent / "kit.zip"
+    files = pack(folder, archive)
     return {path.relative_to(folder).as_posix(): blobs.put_file(path) for path in files}, blobs.put_file(archive)
 
 

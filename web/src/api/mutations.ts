@@ -3,6 +3,14 @@ import { client, unwrap, type Schemas } from "./client";
 import { keys, type Aim, type Job, type TargetProfile } from "./queries";
 import { uploading } from "./uploading";
 
+/** A file, and what is said of it, as a form that a request carries. */
+function fileForm(file: File, said: Record<string, string> = {}): FormData {
+  const form = new FormData();
+  form.append("file", file);
+  for (const [name, value] of Object.entries(said)) form.append(name, value);
+  return form;
+}
+
 /** Start a job and show it at once. */
 function useJobMutation<Arguments>(project: number, start: (given: Arguments) => Promise<Job>) {
   const queries = useQueryClient();
@@ -134,8 +142,7 @@ export function useHandInSurroundings(project: number) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (file: File) => {
-      const form = new FormData();
-      form.append("file", file);
+      const form = fileForm(file);
       return unwrap(
         client.POST("/api/v1/projects/{project_id}/surroundings", {
           params: { path: { project_id: project } },
@@ -165,10 +172,7 @@ export type Side = "original" | "converted";
 /** Hand in a picture that another renderer made of a kit, and compare it, as a job. */
 export function useHandInPicture(project: number, kit: number) {
   return useJobMutation(project, ({ file, shows, space }: { file: File; shows: Side; space: string }) => {
-    const form = new FormData();
-    form.append("file", file);
-    form.append("shows", shows);
-    form.append("space", space);
+    const form = fileForm(file, { shows, space });
     return unwrap(
       client.POST("/api/v1/kits/{kit_id}/pictures", {
         params: { path: { kit_id: kit } },
@@ -198,8 +202,7 @@ export function useHandInPhotograph(project: number) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (file: File) => {
-      const form = new FormData();
-      form.append("file", file);
+      const form = fileForm(file);
       return unwrap(
         client.POST("/api/v1/projects/{project_id}/photographs", {
           params: { path: { project_id: project } },

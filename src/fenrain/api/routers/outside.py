@@ -119,7 +119,7 @@ def difference_of_pixels(pixels: Annotated[bytes, File(max_length=largest_pair(L
     not count."""
     first, second = pair_in(pixels)
     seen = (first > 0.0).any(axis=-1) | (second > 0.0).any(axis=-1)
-    found = np.sort(delta_e_of_pictures(first[seen], second[seen])) if seen.any() else np.zeros(1)
+    found = delta_e_of_pictures(first[seen], second[seen]) if seen.any() else np.zeros(1)
     half, most = (float(np.percentile(found, percent)) for percent in (50, 95))
     return DifferenceOut(half=half, most=most)
 

@@ -81,14 +81,16 @@ class Kit:
     @cached_property
     def rig(self) -> Rig:
         """The rig by its id, or from the kit's own light where this process does not know it."""
-        if self.stated.rig.partition(":")[0] in rigs():
-            return rig_of(self.stated.rig)
-        return open_environment(Image(LIGHT, self.folder / LIGHT))
+        return rig_of(self.stated.rig) if self._is_shipped_rig else open_environment(Image(LIGHT, self.folder / LIGHT))
 
     @property
     def turn(self) -> float:
         """By which our renderer turns the rig: the kit's own light is turned already."""
-        return self.stated.turn if self.stated.rig.partition(":")[0] in rigs() else 0.0
+        return self.stated.turn if self._is_shipped_rig else 0.0
+
+    @property
+    def _is_shipped_rig(self) -> bool:
+        return self.stated.rig.partition(":")[0] in rigs()
 
     def stand_id(self, index: int) -> str:
         """The stand of a tile, from the kit's own meshes, by the id under which this process then knows it."""
@@ -309,8 +311,7 @@ def _keep_maps(folder: Path, materials: Sequence[Material]) -> dict[str, str]:
 def _file_name(image: Image, taken: set[str]) -> str:
     """A name for the copy of an image, with the suffix of its format where its own has none."""
     name = Path(image.name)
-    known = {one.removeprefix(".") for one in SUFFIXES.values()}
-    suffix = name.suffix.lower() if name.suffix.lower().removeprefix(".") in known else SUFFIXES[inspect(image).format]
+    suffix = name.suffix.lower() if name.suffix.lower() in SUFFIXES.values() else SUFFIXES[inspect(image).format]
     return safe_name(name.stem if name.suffix.lower() == suffix else image.name, taken) + suffix
 
 

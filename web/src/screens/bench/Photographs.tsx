@@ -1,7 +1,8 @@
-import { Button, Flex, Select } from "antd";
-import { useRef, useState } from "react";
+import { Flex, Select } from "antd";
+import { useState } from "react";
 import { useHandInPhotograph } from "../../api/mutations";
 import { usePhotographs, type Conversion } from "../../api/queries";
+import { FileButton } from "../../parts/FileButton";
 import { PictureWell } from "../../parts/PictureWell";
 import { useComplaint } from "../../parts/useComplaint";
 import { PhotographPicker } from "./PhotographPicker";
@@ -22,10 +23,7 @@ export function Photographs({ conversion, project, look }: Props) {
   const shown = photographs.find(({ id }) => id === chosen) ?? photographs[0];
   const handIn = useHandInPhotograph(project);
   const complain = useComplaint();
-  const file = useRef<HTMLInputElement>(null);
-  const take = (taken: File | undefined) => {
-    if (taken !== undefined) handIn.mutate(taken, { onSuccess: ({ id }) => choose(id), onError: complain });
-  };
+  const take = (file: File) => handIn.mutate(file, { onSuccess: ({ id }) => choose(id), onError: complain });
   return (
     <section aria-label="Photograph" className="photographs">
       <Flex gap={10} align="center" className="bar-line">
@@ -39,20 +37,14 @@ export function Photographs({ conversion, project, look }: Props) {
             onChange={choose}
           />
         )}
-        <input
-          ref={file}
-          type="file"
-          hidden
-          aria-label="Photograph file"
+        <FileButton
+          label="Photograph file"
           accept=".jpg,.jpeg,.png,.tif,.tiff,.exr"
-          onChange={(event) => {
-            take(event.target.files?.[0]);
-            event.target.value = "";
-          }}
-        />
-        <Button size="small" loading={handIn.isPending} onClick={() => file.current?.click()}>
+          take={take}
+          loading={handIn.isPending}
+        >
           Hand a photograph in…
-        </Button>
+        </FileButton>
         <span className="faded small">A photograph judges by eye, not by number: nothing of it enters a verdict.</span>
       </Flex>
       {shown !== undefined && (

@@ -1,7 +1,8 @@
 import { Button, Flex, Input, Popconfirm, Segmented, Select, Typography } from "antd";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { useDeleteKit, useHandInPicture, useStandIn, useWebView, type Side } from "../../api/mutations";
 import { useFaults, useJobs, useRigs, useStands, type Kit } from "../../api/queries";
+import { FileButton } from "../../parts/FileButton";
 import { useComplaint } from "../../parts/useComplaint";
 
 const SIDES: Side[] = ["original", "converted"];
@@ -11,7 +12,6 @@ export function KitActions({ project, kit }: { project: number; kit: Kit }) {
   const [shows, setShows] = useState<Side>("original");
   const [space, setSpace] = useState("");
   const [wrong, setWrong] = useState("");
-  const file = useRef<HTMLInputElement>(null);
   const handIn = useHandInPicture(project, kit.id);
   const standIn = useStandIn(project, kit.id);
   const webView = useWebView(project, kit.id);
@@ -24,9 +24,6 @@ export function KitActions({ project, kit }: { project: number; kit: Kit }) {
   const rig = named(kit.rig, useRigs(project).data);
   const stand = named(kit.stand, useStands(project).data);
   const busy = jobs.some((job) => job.kind === "compare" && (job.state === "queued" || job.state === "running"));
-  const take = (chosen: File | undefined) => {
-    if (chosen !== undefined) handIn.mutate({ file: chosen, shows, space }, { onError: complain });
-  };
   return (
     <section aria-label="Kit">
       <Flex gap={14} align="baseline" wrap className="ruled-strong">
@@ -64,20 +61,15 @@ export function KitActions({ project, kit }: { project: number; kit: Kit }) {
           value={space}
           onChange={(event) => setSpace(event.target.value)}
         />
-        <input
-          ref={file}
-          type="file"
-          hidden
-          aria-label="Picture"
+        <FileButton
+          label="Picture"
           accept=".exr,.hdr,.tif,.tiff,.png,.jpg,.jpeg"
-          onChange={(event) => {
-            take(event.target.files?.[0]);
-            event.target.value = "";
-          }}
-        />
-        <Button size="small" type="primary" loading={handIn.isPending} onClick={() => file.current?.click()}>
+          take={(file) => handIn.mutate({ file, shows, space }, { onError: complain })}
+          type="primary"
+          loading={handIn.isPending}
+        >
           Hand the picture in…
-        </Button>
+        </FileButton>
       </Flex>
       <Flex gap={10} align="center" wrap className="kit-actions">
         {kit.on_the_web && (
