@@ -11,6 +11,7 @@ export default defineConfig({
         manualChunks(id: string) {
           if (/node_modules\/(antd|@ant-design|rc-|@rc-component)/.test(id)) return id.includes("@rc-component") || id.includes("/rc-") ? "controls" : "antd";
           if (id.includes("node_modules/three")) return "three";
+          if (/node_modules.(@khronosgroup|fast-png|gl-matrix|jpeg-js|json-ptr|iobuffer|fflate|pako)/.test(id)) return "second_viewer";
           if (id.includes("node_modules")) return "vendor";
           return undefined;
         },

@@ -19,7 +19,7 @@ from fenrain.core.colour import linear_to_srgb
 from fenrain.core.convert.targets import target_called
 from fenrain.core.errors import ImageError, InputError
 from fenrain.core.maps.colour_spaces import to_linear
-from fenrain.core.maps.image import write_exr, write_png
+from fenrain.core.maps.image import write_linear, write_png
 from fenrain.core.outside.alignment import Alignment, aligned
 from fenrain.core.outside.cards import MATT, PATCHES, points_on
 from fenrain.core.outside.compare import Comparison, compare, shows_by_name
@@ -221,8 +221,8 @@ def test_a_flipped_picture_is_turned_back_and_told(kit: Kit, plain: OutsidePictu
 
 def test_pictures_are_read_in_their_space(tmp_path: Path) -> None:
     colours = np.array([[[0.2, 0.4, 0.6], [1.0, 0.5, 0.0]]], np.float32)
-    write_exr(tmp_path / "original.exr", colours)
-    write_exr(tmp_path / "original_acescg.exr", colours)
+    write_linear(tmp_path / "original.exr", colours)
+    write_linear(tmp_path / "original_acescg.exr", colours)
     write_png(tmp_path / "original.png", linear_to_srgb(colours))
     assert read_picture(tmp_path / "original.exr").pixels == approx(colours)
     assert read_picture(tmp_path / "original_acescg.exr").pixels == approx(to_linear(colours, "ACEScg"), abs=1e-6)
@@ -240,7 +240,7 @@ def test_pictures_are_read_in_their_space(tmp_path: Path) -> None:
 def test_pixels_that_are_no_numbers_are_counted(tmp_path: Path) -> None:
     colours = np.full((4, 4, 3), 0.5, np.float32)
     colours[1, 2] = np.nan
-    write_exr(tmp_path / "original.exr", colours)
+    write_linear(tmp_path / "original.exr", colours)
     found = read_picture(tmp_path / "original.exr")
     assert (found.broken, found.pixels[1, 2].tolist()) == (1, [0.0, 0.0, 0.0])
 

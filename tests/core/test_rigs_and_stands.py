@@ -70,7 +70,7 @@ def test_own_surroundings_are_read_as_the_standard_lays_them_out(tmp_path: Path)
     picture = np.full((64, 128, 3), 0.05, np.float32)
     for column, colour in ((32, (9.0, 0.0, 0.0)), (64, (0.0, 9.0, 0.0)), (96, (0.0, 0.0, 9.0))):
         picture[30:34, column - 2 : column + 2] = colour
-    rig = open_environment(Image("hall.exr", write_exr(tmp_path / "hall.exr", picture)))
+    rig = open_environment(Image("hall.exr", write_linear(tmp_path / "hall.exr", picture)))
     sky = Sky((rig.id,), 0.0)
     for direction, channel in (((1, 0, 0), 0), ((0, 0, 1), 1), ((-1, 0, 0), 2)):
         seen = np.array(sky.radiance(mi.UInt32(0), mi.Vector3f(*direction), mi.Bool(True))).ravel()
@@ -91,7 +91,7 @@ def test_own_surroundings_are_read_as_the_standard_lays_them_out(tmp_path: Path)
 )
 def test_what_is_no_surroundings_is_refused(picture: np.ndarray, said: str, tmp_path: Path) -> None:
     with pytest.raises(ImageError, match=said):
-        open_environment(Image("hall.exr", write_exr(tmp_path / "hall.exr", picture)))
+        open_environment(Image("hall.exr", write_linear(tmp_path / "hall.exr", picture)))
     (tmp_path / "flat.png").write_bytes(picture_png(np.ones((32, 64, 3), np.float32)))
     with pytest.raises(ImageError, match="end at white"):
         open_environment(Image("flat.png", tmp_path / "flat.png"))
@@ -107,7 +107,7 @@ def assert_white_is_white(rig: Rig) -> None:
     assert 0.5 < irradiance / np.pi < 1.6
 
 
-def write_exr(path: Path, picture: np.ndarray) -> Path:
+def write_linear(path: Path, picture: np.ndarray) -> Path:
     buffer = oiio.ImageBuf(np.ascontiguousarray(picture))
     assert buffer.write(str(path))
     return path

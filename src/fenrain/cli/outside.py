@@ -134,12 +134,14 @@ def show_kit_on_the_web(
     kit: KIT,
     output: Annotated[Path, typer.Option("-o", help="picture to write, .exr")],
     width: Annotated[int, typer.Option("--width", min=0, max=4096, help="in pixels, the kit's own if left out")] = 0,
+    viewer: Annotated[str, typer.Option("--viewer", help="three or sample (the glTF Sample Renderer)")] = "three",
 ) -> None:
     """Draw the converted materials of a kit by an independent web renderer, as a web page will show them (glTF targets)."""
+    from fenrain.webviewer import VIEWERS
     from fenrain.webviewer.render import take_picture
 
-    take_picture(kit, output, width)
-    print(f"{output}: converted, as a web page shows it.")
+    take_picture(kit, output, width, viewer)
+    print(f"{output}: converted, as {VIEWERS[viewer]} shows it on a web page.")
 
 
 @app.command("compare")

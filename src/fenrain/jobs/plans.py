@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fenrain.core.errors import InputError
+from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.outside.kit import CONVERTED, SIDES
 from fenrain.core.outside.layout import layout_of
 from fenrain.core.rendering.stands.registry import stand_of
@@ -18,6 +18,7 @@ from fenrain.services.surroundings import known_rig, known_stand, rigs_of
 from fenrain.services.targets import project_target
 from fenrain.store.rows import find_project
 from fenrain.store.tables import ConversionRow, Job, KitRow, MaterialRow
+from fenrain.webviewer import VIEWERS
 
 View = tuple[str, str, float]
 """Rig, stand and turn of the light."""
@@ -95,14 +96,17 @@ def plan_stand_in(database: Session, kit_id: int, shows: str, wrong: str) -> Job
     return submit(database, kit.project_id, "compare", f"Stand-in renders {said} of {kit.title[:120]}", [(STAND_IN, payload)])
 
 
-def plan_web_view(database: Session, kit_id: int) -> Job:
-    """Have the web viewer draw the converted materials of a kit, and compare the picture. Raises NotFoundError, InputError for a kit that
-    holds no glTF."""
+def plan_web_view(database: Session, kit_id: int, viewer: str) -> Job:
+    """Have a web viewer draw the converted materials of a kit, and compare the picture. Raises NotFoundError for an unknown kit or viewer,
+    InputError for a kit that holds no glTF."""
+    if viewer not in VIEWERS:
+        raise NotFoundError(f"There is no web viewer “{viewer}”.", place="viewer", remedy=f"There are {', '.join(VIEWERS)}.")
     kit = find_kit(database, kit_id)
     if WEB_SCENE not in kit.files:
         raise InputError("This kit holds no glTF to show.", place=f"kits/{kit_id}", remedy="Make a kit whose target is written as glTF.")
     _drop(database, kit)
-    return submit(database, kit.project_id, "compare", f"Web viewer draws {kit.title[:120]}", [(WEB_VIEW, {"kit_id": kit.id})])
+    payload = {"kit_id": kit.id, "viewer": viewer}
+    return submit(database, kit.project_id, "compare", f"{VIEWERS[viewer]} draws {kit.title[:120]}", [(WEB_VIEW, payload)])
 
 
 def _drop(database: Session, kit: KitRow) -> None:

@@ -39,6 +39,7 @@ from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, find_material, find_project
 from fenrain.store.tables import ConversionRow, Delivery, Intake, JobItem, MaterialRow
+from fenrain.webviewer import VIEWERS
 from fenrain.webviewer.render import take_picture as draw_in_browser
 
 log = logging.getLogger("fenrain.jobs")
@@ -203,8 +204,9 @@ def stand_in(_: int, payload: Payload) -> str:
 
 
 def web_view(_: int, payload: Payload) -> str:
-    """Have the web viewer draw the converted materials of a kit, hand its picture in, and compare it."""
-    _returned(payload["kit_id"], CONVERTED, "the web viewer", lambda kit, path: draw_in_browser(kit.folder, path, WEB_WIDTH))
+    """Have a web viewer draw the converted materials of a kit, hand its picture in, and compare it."""
+    viewer = payload["viewer"]
+    _returned(payload["kit_id"], CONVERTED, VIEWERS[viewer], lambda kit, path: draw_in_browser(kit.folder, path, WEB_WIDTH, viewer))
     return ""
 
 

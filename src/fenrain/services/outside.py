@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.checking.verdict import Decision, Tolerances
 from fenrain.core.errors import InputError, NotFoundError
-from fenrain.core.maps.image import write_exr
+from fenrain.core.maps.image import write_linear
 from fenrain.core.outside.compare import THEIRS, Comparison, compare, picture_document
 from fenrain.core.outside.kit import CONVERTED, ORIGINAL, SIDES, Kit, open_kit, write_kit
 from fenrain.core.outside.light import light_picture, whole_turn
@@ -63,7 +63,7 @@ def web_light(rig: str, turn: float) -> str:
         open_surroundings(database, [rig])
     with tempfile.TemporaryDirectory(prefix="fenrain-web-") as scratch:
         path = Path(scratch) / "light.exr"
-        write_exr(path, light_picture(rig_of(rig), whole_turn(turn)))
+        write_linear(path, light_picture(rig_of(rig), whole_turn(turn)))
         return blobs.put_file(path)
 
 

@@ -13,7 +13,7 @@ from fenrain.core.errors import InputError
 from fenrain.core.formats.gltf_container import open_container
 from fenrain.core.formats.registry import read, read_meshes
 from fenrain.core.geometry import Mesh, uv_spans
-from fenrain.core.maps.image import write_exr, write_png
+from fenrain.core.maps.image import write_linear, write_png
 from fenrain.core.material import Material
 from fenrain.core.models.registry import model_of
 from fenrain.core.outside.cards import PAINTS
@@ -41,7 +41,7 @@ def take_picture(folder: Path, path: Path, shows: str, habits: Habits, width: in
     if habits.curve:
         picture = linear_to_srgb(picture)
     if path.suffix.lower() == ".exr":
-        write_exr(path, picture)
+        write_linear(path, picture)
     else:
         write_png(path, picture if habits.curve else linear_to_srgb(picture))
 

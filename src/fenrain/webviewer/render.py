@@ -17,8 +17,10 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.errors import EngineError, InputError
-from fenrain.core.maps.image import write_exr
+from fenrain.core.maps.image import write_linear
 from fenrain.core.outside.kit import CONVERTED, LIGHT, open_kit
+from fenrain.core.outside.picture import read_picture
+from fenrain.webviewer import VIEWERS
 
 WEB = Path(__file__).parents[3] / "web" / "dist"
 CHROMIUM = ("chromium", "chromium-browser", "google-chrome")
@@ -26,37 +28,44 @@ FLAGS = (
     "--headless", "--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
     "--disable-sync", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist",
 )  # fmt: skip
-PATIENCE = 240.0
+PATIENCE = 600.0
 """Seconds that a picture may take, drawn without graphics hardware."""
 LARGEST_SIDE = 4096
 PIXEL_BYTES = 8
 
 
-def take_picture(folder: Path, path: Path, width: int = 0) -> None:
-    """Draw the converted materials of a kit and write the picture (OpenEXR). width: in pixels, the kit's own where 0.
+def take_picture(folder: Path, path: Path, width: int = 0, viewer: str = "three") -> None:
+    """Draw the converted materials of a kit and write the picture (OpenEXR). width: in pixels, the kit's own where 0; viewer: see VIEWERS.
 
-    Raises InputError for a kit without a GLB of converted materials, EngineError where no browser draws it, and what `open_kit` raises.
+    Raises InputError for an unknown viewer or a kit without a GLB of converted materials, EngineError where no browser draws it, and what
+    `open_kit` raises.
     """
+    if viewer not in VIEWERS:
+        raise InputError(f"There is no web viewer “{viewer}”.", remedy=f"There are {', '.join(VIEWERS)}.")
     kit = open_kit(folder)
     glb = folder / CONVERTED / f"{CONVERTED}.glb"
     if not glb.is_file():
         raise InputError("This kit holds no glTF to show.", place=str(folder), remedy="Make a kit whose target is written as glTF.")
     wide = min(width or kit.stated.width, LARGEST_SIDE)
     size = wide, round(wide / kit.layout.frame.aspect)
-    sent = _drawn({"/scene.glb": glb, "/light.exr": folder / LIGHT}, size)
+    with tempfile.TemporaryDirectory(prefix="fenrain-light-") as scratch:
+        # Not every viewer reads OpenEXR.
+        radiance = Path(scratch) / "light.hdr"
+        write_linear(radiance, read_picture(folder / LIGHT).pixels)
+        sent = _drawn({"/scene.glb": glb, "/light.exr": folder / LIGHT, "/light.hdr": radiance}, size, viewer)
     if len(sent) != PIXEL_BYTES * size[0] * size[1]:
         raise EngineError("The web renderer sent a picture of another size.", remedy="Try a smaller width.")
     pixels = np.frombuffer(sent, "<f2").reshape(size[1], size[0], 4)[::-1, :, :3]
-    write_exr(path, np.nan_to_num(pixels.astype(np.float32), posinf=65504.0))
+    write_linear(path, np.nan_to_num(pixels.astype(np.float32), posinf=65504.0))
 
 
-def _drawn(files: dict[str, Path], size: tuple[int, int]) -> bytes:
+def _drawn(files: dict[str, Path], size: tuple[int, int], viewer: str) -> bytes:
     browser = next((found for name in CHROMIUM if (found := shutil.which(name))), None)
     if browser is None or not (WEB / "viewer.html").is_file():
         raise EngineError("Nothing here draws web pages.", remedy="Install Chromium and build the web pages: `make setup` does both.")
     # What is left of the browser may still write to its folder when that is removed.
     with _Server(files) as server, tempfile.TemporaryDirectory(prefix="fenrain-browser-", ignore_cleanup_errors=True) as profile:
-        address = f"http://127.0.0.1:{server.port}/viewer.html?width={size[0]}&height={size[1]}"
+        address = f"http://127.0.0.1:{server.port}/viewer.html?viewer={viewer}&width={size[0]}&height={size[1]}"
         command = [browser, *FLAGS, f"--user-data-dir={profile}", address]
         process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True)
         try:

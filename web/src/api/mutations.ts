@@ -190,10 +190,10 @@ export function useStandIn(project: number, kit: number) {
   );
 }
 
-/** Have the web viewer draw a kit's converted materials, as a job. */
+/** Have a web viewer draw a kit's converted materials, as a job. */
 export function useWebView(project: number, kit: number) {
-  return useJobMutation(project, () =>
-    unwrap(client.POST("/api/v1/kits/{kit_id}/web-view", { params: { path: { kit_id: kit } } })),
+  return useJobMutation(project, (viewer: string) =>
+    unwrap(client.POST("/api/v1/kits/{kit_id}/web-view", { params: { path: { kit_id: kit }, query: { viewer } } })),
   );
 }
 

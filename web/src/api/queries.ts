@@ -251,6 +251,15 @@ export function usePhotographs(project: number) {
   });
 }
 
+/** The web renderers that can draw a kit: what they are called, by id. */
+export function useWebViewers() {
+  return useQuery({
+    queryKey: ["web viewers"],
+    staleTime: Infinity,
+    queryFn: () => unwrap(client.GET("/api/v1/web-viewers")),
+  });
+}
+
 /** What the stand-in can be set wrong. */
 export function useFaults() {
   return useQuery({

@@ -25,6 +25,7 @@ from fenrain.standin.habits import WRONG
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
+from fenrain.webviewer import VIEWERS
 
 router = APIRouter(tags=["outside"])
 LARGEST_EDGE = 1024
@@ -91,10 +92,16 @@ def use_stand_in(kit_id: int, body: StandInIn) -> JobOut:
 
 
 @router.post("/kits/{kit_id}/web-view", status_code=202)
-def use_web_viewer(kit_id: int) -> JobOut:
+def use_web_viewer(kit_id: int, viewer: Annotated[str, Query(max_length=20)] = "three") -> JobOut:
     """Have an independent web renderer draw the converted materials of a kit whose target is glTF, and compare the picture, as a job."""
     with session() as database:
-        return job_view(database, plan_web_view(database, kit_id))
+        return job_view(database, plan_web_view(database, kit_id, viewer))
+
+
+@router.get("/web-viewers")
+def list_web_viewers() -> dict[str, str]:
+    """The web renderers that can draw a kit: what they are called, by id."""
+    return VIEWERS
 
 
 @router.get("/conversions/{conversion_id}/web-scene", response_class=FileResponse)

@@ -89,11 +89,12 @@ def write_png(path: Path, encoded: np.ndarray) -> None:
     close_whole(output, path, path)
 
 
-def write_exr(path: Path, linear: np.ndarray) -> None:
-    """Write linear values (h, w, channels) as an OpenEXR of single floats. Raises StorageError."""
+def write_linear(path: Path, linear: np.ndarray) -> None:
+    """Write linear values (h, w, channels) as an OpenEXR of single floats or, where it is called so (.hdr), as a Radiance picture. Raises
+    StorageError."""
     height, width, channels = linear.shape
     with whole_file(path) as temporary:
-        output = oiio.ImageOutput.create("openexr")
+        output = oiio.ImageOutput.create("hdr" if path.suffix == ".hdr" else "openexr")
         assert output is not None
         spec = oiio.ImageSpec(width, height, channels, "float")
         if not output.open(str(temporary), spec) or not output.write_image(np.ascontiguousarray(linear, np.float32)):

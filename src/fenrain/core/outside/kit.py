@@ -22,7 +22,7 @@ from fenrain.core.errors import BrokenFileError, InputError, MissingFileError
 from fenrain.core.files import not_written, write_whole
 from fenrain.core.formats.registry import formats, read_meshes
 from fenrain.core.geometry import Mesh
-from fenrain.core.maps.image import inspect, write_exr
+from fenrain.core.maps.image import inspect, write_linear
 from fenrain.core.material import Material, material_from_document, material_to_document
 from fenrain.core.models.registry import model_of
 from fenrain.core.models.target import Profile
@@ -214,8 +214,8 @@ def _write(
     names = [pair.original.name for pair in pairs]
     scene = scene_of(stand, layout, names)
     light = light_picture(rig, turn)
-    write_exr(folder / LIGHT, light)
-    write_exr(folder / "orientation_light.exr", orientation_light())
+    write_linear(folder / LIGHT, light)
+    write_linear(folder / "orientation_light.exr", orientation_light())
     write_whole(folder / "orientation_frame.png", picture_png(mirror_ball(orientation_light(), 256)))
     write_whole(folder / "light_on_a_mirror_ball.png", picture_png(mirror_ball(light, 256)))
     write_scene(folder, scene, layout.frame, LIGHT)

@@ -1,7 +1,7 @@
 import { Button, Flex, Input, Popconfirm, Segmented, Select, Typography } from "antd";
 import { useState } from "react";
 import { useDeleteKit, useHandInPicture, useStandIn, useWebView, type Side } from "../../api/mutations";
-import { useFaults, useJobs, useRigs, useStands, type Kit } from "../../api/queries";
+import { useFaults, useJobs, useRigs, useStands, useWebViewers, type Kit } from "../../api/queries";
 import { FileButton } from "../../parts/FileButton";
 import { useComplaint } from "../../parts/useComplaint";
 
@@ -17,6 +17,7 @@ export function KitActions({ project, kit }: { project: number; kit: Kit }) {
   const webView = useWebView(project, kit.id);
   const forget = useDeleteKit(project);
   const faults = useFaults().data ?? [];
+  const viewers = useWebViewers().data ?? {};
   const complain = useComplaint();
   const jobs = useJobs(project).data ?? [];
   const named = (id: string, known: { id: string; title: string }[] | undefined) =>
@@ -72,15 +73,17 @@ export function KitActions({ project, kit }: { project: number; kit: Kit }) {
         </FileButton>
       </Flex>
       <Flex gap={10} align="center" wrap className="kit-actions">
-        {kit.on_the_web && (
-          <Button
-            size="small"
-            loading={webView.isPending || busy}
-            onClick={() => webView.mutate(undefined, { onError: complain })}
-          >
-            Web viewer draws the converted
-          </Button>
-        )}
+        {kit.on_the_web &&
+          Object.entries(viewers).map(([id, title]) => (
+            <Button
+              key={id}
+              size="small"
+              loading={webView.isPending || busy}
+              onClick={() => webView.mutate(id, { onError: complain })}
+            >
+              {title} draws the converted
+            </Button>
+          ))}
         <span className="faded">No renderer at hand?</span>
         <Button
           size="small"

@@ -84,6 +84,7 @@ const shown = (known: KitDetail[]) =>
         [keys.kit(3), kit],
         [keys.jobs(1), []],
         [["faults"], ["light mirrored"]],
+        [["web viewers"], { first: "One viewer", second: "Another viewer" }],
         [keys.targets(1), [target]],
         [keys.profile(1, "extensions"), profile],
         [keys.rigs(1), []],
@@ -124,6 +125,18 @@ describe("what came back for a kit", () => {
     await userEvent.click(screen.getByRole("button", { name: /Correct it in “Kiosk”/ }));
     await vi.waitFor(() => expect(sent).toHaveLength(1));
     expect(sent[0]).toMatchObject({ version: '"4"', body: { emission_response: 3 } });
+    vi.unstubAllGlobals();
+  });
+
+  it("has each web viewer draw it", async () => {
+    const asked: string[] = [];
+    vi.stubGlobal("fetch", (request: Request) => {
+      asked.push(request.url);
+      return Promise.resolve(Response.json([]));
+    });
+    shown([kit]);
+    await userEvent.click(screen.getByRole("button", { name: "Another viewer draws the converted" }));
+    await vi.waitFor(() => expect(asked[0]).toContain("/kits/3/web-view?viewer=second"));
     vi.unstubAllGlobals();
   });
 
