@@ -75,7 +75,7 @@ def outside(page: Page) -> None:
             page.get_by_role("checkbox", name=f"Select {name}").check()
         page.get_by_role("button", name="Check kit of these").click()
         page.get_by_role("button", name="Make the kit").click()
-        page.get_by_role("button", name="Web viewer draws the converted").click(timeout=120_000)
+        page.get_by_role("button", name="three.js draws the converted").click(timeout=120_000)
     page.get_by_role("table", name="Compared materials").wait_for(timeout=240_000)
 
 

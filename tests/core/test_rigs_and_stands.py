@@ -19,7 +19,7 @@ from fenrain.core.rendering.png import DELTA_E_SCALE, difference_png, picture_pn
 from fenrain.core.rendering.rigs.registry import Rig, rig_of, rigs, sky_directions, towards
 from fenrain.core.rendering.sky import Sky
 from fenrain.core.rendering.stage import View, coverage
-from fenrain.core.rendering.stands.registry import stands
+from fenrain.core.rendering.stands.registry import stand_of, stands
 from fenrain.core.values import Image
 from fenrain.demo.heron_lode import write_heron_lode
 from fenrain.demo.patterns import noise
@@ -224,3 +224,24 @@ def test_noise_wraps_at_its_edges() -> None:
     across = np.abs(field[0] - field[-1]).mean()
     assert across < 2 * inside
     assert (field.min(), field.max()) == (0.0, 1.0)
+
+
+def test_a_camera_that_is_turned_by_hand_stands_where_it_is_said_to() -> None:
+    usual = stand_of("sphere")
+    eye, target = (np.array(place) for place in stand_of("sphere:90,30,4").camera)
+    assert eye - target == approx(np.array([4 * np.sqrt(0.75), 2.0, 0.0]))
+    assert tuple(target) == usual.camera[1]
+    assert stand_of("sphere:90.000000001,30.0,4.0").id == "sphere:90,30,4"
+    for wrong in ("sphere:0,-5,4", "sphere:0,89,4", "sphere:0,10,1", "sphere:0,10", "sphere:a,b,c", "sphere:nan,10,4"):
+        with pytest.raises(NotFoundError, match="No camera stands"):
+            stand_of(wrong)
+
+
+def test_camera_and_light_that_are_turned_together_see_a_round_body_the_same() -> None:
+    """By a quarter, so that the tiles of the ground lie as they did."""
+    ball = Material.of("ball", "open_pbr", {"base_color": (0.4, 0.2, 0.1), "specular_roughness": 0.5})
+    views = [View("soft_studio", f"sphere:{turn:g},10,6", turn, 48) for turn in (0.0, 90.0)]
+    straight, turned = (render(ball, view, 16, 0)[12:36, 12:36] for view in views)
+    other = render(ball, View("soft_studio", "sphere:90,10,6", 0.0, 48), 16, 0)[12:36, 12:36]
+    off = [float(np.abs(picture - straight).mean() / straight.mean()) for picture in (turned, other)]
+    assert off[0] < 0.05 < 0.2 < off[1]

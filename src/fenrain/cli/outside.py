@@ -44,7 +44,7 @@ def make_kit(
     material: Annotated[list[str] | None, typer.Option("--material", help="only the material of this name; again for more")] = None,
     rig: Annotated[str, typer.Option("--rig", help="a rig's id, with the height of its lamp (low_sun:35)")] = "soft_studio",
     turn: Annotated[float, typer.Option("--turn", min=-360.0, max=360.0, help="of the light about the vertical, degrees")] = 0.0,
-    stand: Annotated[str, typer.Option("--stand", help="a stand's id, with the camera's place (sphere:near)")] = "sphere",
+    stand: Annotated[str, typer.Option("--stand", help="a stand's id, with the camera's place (sphere:near, sphere:30,15,5.2)")] = "sphere",
     mesh: Annotated[Path | None, typer.Option("--mesh", help="own mesh as the stand of one material")] = None,
     environment: Annotated[Path | None, typer.Option("--environment", help="own surroundings (EXR, HDR) as the light")] = None,
     profile: PROFILE = None,
@@ -208,6 +208,7 @@ def pick_colour(
     if chart:
         numbers = _numbers(chart, 8, "--chart")
         found = balanced_by_chart(read, list(zip(numbers[::2], numbers[1::2], strict=True)), next(iter(charts().values())))
+        assert found.off is not None
         off = f"its patches are then off by ΔE2000 {found.off[0]:.1f}, at most {found.off[1]:.1f}"
         read, said = found.photograph, f"{found.exposure:+.2f} EV taken out, by a chart; {off}"
     colour = picked(read, _whole(area, "--area"))

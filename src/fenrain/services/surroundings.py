@@ -115,7 +115,7 @@ def opened_stand(database: Session, stand: str, material: MaterialRow) -> str:
     if known not in OPENED_STANDS:
         with restored_files(files) as folder:
             open_mesh(folder / asset, folder, Path(asset).name, called, unit)
-    return f"{known}{colon}{camera}"
+    return stand_of(f"{known}{colon}{camera}").id
 
 
 MOST_AROUND = 15

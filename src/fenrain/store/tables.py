@@ -116,7 +116,7 @@ class CheckRow(Table):
     original: Mapped[str] = mapped_column(DIGEST)
     converted: Mapped[str] = mapped_column(DIGEST)
     rig: Mapped[str] = mapped_column(String(40))
-    stand: Mapped[str] = mapped_column(String(40))
+    stand: Mapped[str] = mapped_column(String(60))
     turn: Mapped[float] = mapped_column(Float)
     size: Mapped[int] = mapped_column(Integer)
     numbers: Mapped[dict[str, Any]] = mapped_column(JSON)

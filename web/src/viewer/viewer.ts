@@ -2,10 +2,12 @@ import {
   EquirectangularReflectionMapping,
   FloatType,
   HalfFloatType,
+  MathUtils,
   NoToneMapping,
   PerspectiveCamera,
   PMREMGenerator,
   Scene,
+  Spherical,
   Vector3,
   WebGLRenderer,
   WebGLRenderTarget,
@@ -19,10 +21,9 @@ export interface Viewer {
   renderer: WebGLRenderer;
   scene: Scene;
   camera: PerspectiveCamera;
-  /** What the camera looks at, about which it is turned. */
+  /** What the camera looks at, about which it is turned, and where it stands in the scene. */
   target: Vector3;
-  /** Put the camera where the scene has it. */
-  reset: () => void;
+  home: Vector3;
 }
 
 /** Our lights have the camera's side in their middle, three's have +x there. */
@@ -41,22 +42,34 @@ export async function openViewer(glb: ArrayBuffer, light: ArrayBuffer): Promise<
   scene.background = sky;
   scene.environment = new PMREMGenerator(renderer).fromEquirectangular(sky).texture;
   scene.backgroundRotation.y = scene.environmentRotation.y = A_QUARTER_TURN;
-  scene.updateMatrixWorld(true);
-  const home = camera.matrixWorld.clone();
   // Turned by hand, the camera stands in the scene by itself.
-  scene.add(camera);
-  const reset = () => {
-    home.decompose(camera.position, camera.quaternion, camera.scale);
-    camera.updateMatrixWorld(true);
-  };
-  reset();
-  return { renderer, scene, camera, target: aimed(camera), reset };
+  scene.attach(camera);
+  const target = new Vector3().fromArray((camera.userData.target as number[] | undefined) ?? [0, 0, 0]);
+  return { renderer, scene, camera, target, home: camera.position.clone() };
 }
 
-/** The point before the camera that is nearest to the middle of the stand, the origin. */
-function aimed(camera: PerspectiveCamera): Vector3 {
-  const ahead = camera.getWorldDirection(new Vector3());
-  return camera.position.clone().addScaledVector(ahead, Math.max(-camera.position.dot(ahead), 0.1));
+/** Degrees above what the camera looks at, and scene units away from it: where the server draws from, too. */
+export const CAMERA_ROOM = { highest: 85, closest: 1.7, farthest: 40 } as const;
+
+/** Where the camera stands, as it follows a stand's id: degrees about the vertical, degrees up, scene units away. */
+export function placeOf({ camera, target }: Viewer): string {
+  const { radius, phi, theta } = new Spherical().setFromVector3(camera.position.clone().sub(target));
+  const numbers = [MathUtils.radToDeg(theta).toFixed(1), (90 - MathUtils.radToDeg(phi)).toFixed(1), radius.toFixed(2)];
+  return numbers.map(Number).join(",");
+}
+
+/** Put the camera there, or where the scene has it. */
+export function putCamera(viewer: Viewer, place: string | undefined): void {
+  const { camera, target, home } = viewer;
+  if (place === undefined) camera.position.copy(home);
+  else if (place !== placeOf(viewer)) {
+    const [about = 0, up = 0, distance = 1] = place.split(",").map(Number);
+    camera.position
+      .setFromSphericalCoords(distance, MathUtils.degToRad(90 - up), MathUtils.degToRad(about))
+      .add(target);
+  }
+  camera.lookAt(target);
+  camera.updateMatrixWorld();
 }
 
 function surroundings(light: ArrayBuffer): DataTexture {

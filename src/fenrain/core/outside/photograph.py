@@ -47,12 +47,12 @@ class Picked:
 @dataclass(frozen=True)
 class Balanced:
     """A photograph as a chart in it says it should be. exposure: stops, and white: factors, that were taken out; off: ΔE2000 that the
-    chart's patches are off by after that, on average and at most, 0 where a single grey said it."""
+    chart's patches are off by after that, on average and at most; None where a single grey said it."""
 
     photograph: OutsidePicture
     exposure: float
     white: tuple[float, float, float]
-    off: tuple[float, float]
+    off: tuple[float, float] | None
 
 
 def picked(photograph: OutsidePicture, area: Area) -> Picked:
@@ -77,7 +77,7 @@ def balanced_by_grey(photograph: OutsidePicture, area: Area, reflectance: float)
     seen = np.asarray(picked(photograph, area).colour)
     if seen.min() <= 0.0:
         raise InputError("This area is black.", place=_said(area), remedy="Choose the grey patch.")
-    return _divided(photograph, seen / reflectance, (0.0, 0.0))
+    return _divided(photograph, seen / reflectance, None)
 
 
 def balanced_by_chart(photograph: OutsidePicture, corners: Corners, chart: Chart) -> Balanced:
@@ -119,7 +119,7 @@ def chart_colours(photograph: OutsidePicture, corners: Corners, chart: Chart) ->
     return np.asarray(sampled.reshape(len(chart.patches), -1, 3).astype(float).mean(axis=1))
 
 
-def _divided(photograph: OutsidePicture, gains: np.ndarray, off: tuple[float, float]) -> Balanced:
+def _divided(photograph: OutsidePicture, gains: np.ndarray, off: tuple[float, float] | None) -> Balanced:
     level = float(gains.mean())
     white = gains / level
     pixels = np.asarray(photograph.pixels / gains, np.float32)

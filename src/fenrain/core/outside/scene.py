@@ -148,7 +148,7 @@ def write_on_stand(path: Path, material: Material, stand: Stand, profile: Profil
 
 
 def add_camera_to_glb(path: Path, frame: Frame) -> None:
-    """Put the camera into a GLB (glTF 2.0 §3.10)."""
+    """Put the camera into a GLB (glTF 2.0 §3.10), with what it looks at beside it."""
     container = open_container(path, path.parent)
     document, data = dict(container.document), path.read_bytes()
     assert container.binary is not None
@@ -158,7 +158,8 @@ def add_camera_to_glb(path: Path, frame: Frame) -> None:
     turn[:3, :3], turn[:3, 3] = np.stack([right, up, -forward], axis=-1), frame.eye
     perspective = {"yfov": math.radians(frame.field_of_view), "aspectRatio": frame.aspect, "znear": 0.01, "zfar": 10_000.0}
     document["cameras"] = [{"name": "camera", "type": "perspective", "perspective": perspective}]
-    nodes = [*document.get("nodes", []), {"name": "camera", "camera": 0, "matrix": turn.T.ravel().tolist()}]
+    node = {"name": "camera", "camera": 0, "matrix": turn.T.ravel().tolist(), "extras": {"target": list(frame.target)}}
+    nodes = [*document.get("nodes", []), node]
     scenes = [dict(one) for one in document["scenes"]]
     scenes[0]["nodes"] = [*scenes[0].get("nodes", []), len(nodes) - 1]
     document |= {"nodes": nodes, "scenes": scenes}

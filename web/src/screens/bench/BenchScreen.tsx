@@ -101,7 +101,7 @@ function Bench({ project, conversion }: { project: number; conversion: Conversio
             {photograph && <Photographs conversion={conversion} project={project} look={look} />}
             {isGltf && onTheWeb && (
               <Suspense fallback={null}>
-                <WebView conversion={conversion} project={project} view={view} look={look} />
+                <WebView conversion={conversion} project={project} view={view} setView={setView} look={look} />
               </Suspense>
             )}
             <AlsoMeasured look={look} />

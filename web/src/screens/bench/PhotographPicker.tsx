@@ -1,17 +1,16 @@
 import { Button, Flex, InputNumber, Segmented, Select } from "antd";
-import { useState, type PointerEvent } from "react";
+import { useRef, useState, type PointerEvent } from "react";
 import { useEdit } from "../../api/edits";
 import { usePick } from "../../api/mutations";
 import { useModels, type Conversion, type Photograph } from "../../api/queries";
 import { hexOf, rgbOf } from "../../parts/colour";
 import { useComplaint } from "../../parts/useComplaint";
+import { squareAbout, usePhotographMarks, type Area, type Place } from "./photographMarks";
 
-type Place = [number, number];
-type Area = [Place, Place];
-const ACTS = ["pick a colour", "set by a grey", "set by a chart"] as const;
+const ACTS = ["pick a colour", "set by a grey", "set by a chart", "crop to a square"] as const;
 type Act = (typeof ACTS)[number];
 type Picked = NonNullable<ReturnType<typeof usePick>["data"]>;
-const USUAL_GREY = 0.18;
+const EDGE = 320;
 
 interface Props {
   conversion: Conversion;
@@ -22,9 +21,7 @@ interface Props {
 /** A photograph on which areas are drawn: a grey or the corners of a chart set exposure and white, then a colour is picked. */
 export function PhotographPicker({ conversion, project, photograph }: Props) {
   const [act, setAct] = useState<Act>("pick a colour");
-  const [grey, setGrey] = useState<Area>();
-  const [reflectance, setReflectance] = useState(USUAL_GREY);
-  const [corners, setCorners] = useState<Place[]>([]);
+  const [{ grey, reflectance, corners, crop }, mark] = usePhotographMarks(photograph.id);
   const [area, setArea] = useState<Area>();
   const [begun, setBegun] = useState<Place>();
   const pick = usePick(project, photograph.id);
@@ -35,6 +32,7 @@ export function PhotographPicker({ conversion, project, photograph }: Props) {
     const setBy = { grey: chart === null ? (grey ?? null) : null, reflectance, chart };
     pick.mutate({ area: chosen, space: "", ...setBy }, { onError: complain });
   };
+  const proportion = useRef(1);
   const placeOf = (event: PointerEvent<HTMLElement>): Place => {
     const box = event.currentTarget.getBoundingClientRect();
     const share = (at: number, from: number, size: number) => Math.min(Math.max((at - from) / size, 0), 1);
@@ -42,10 +40,11 @@ export function PhotographPicker({ conversion, project, photograph }: Props) {
   };
   const onPointerUp = (event: PointerEvent<HTMLElement>) => {
     const place = placeOf(event);
-    if (act === "set by a chart") setCorners((known) => (known.length >= 4 ? [place] : [...known, place]));
+    if (act === "set by a chart") mark({ corners: corners.length >= 4 ? [place] : [...corners, place] });
     else if (begun !== undefined) {
       const drawn: Area = [begun, place];
-      if (act === "set by a grey") setGrey(drawn);
+      if (act === "set by a grey") mark({ grey: drawn });
+      else if (act === "crop to a square") mark({ crop: squareAbout(drawn, proportion.current) });
       else ask(drawn);
     }
     setBegun(undefined);
@@ -53,25 +52,31 @@ export function PhotographPicker({ conversion, project, photograph }: Props) {
   return (
     <>
       <figure className="photograph">
-        <div
-          className="photograph-area"
-          role="img"
-          aria-label={`${photograph.title}: ${act}`}
-          onPointerDown={(event) => setBegun(placeOf(event))}
-          onPointerUp={onPointerUp}
-        >
-          <img
-            src={`/api/v1/projects/${project}/photographs/${photograph.id}/picture`}
-            alt={photograph.title}
-            draggable={false}
-          />
-          {grey !== undefined && <Marked area={grey} label="grey" />}
-          {area !== undefined && <Marked area={area} label="picked" />}
-          {corners.map(([x, y], index) => (
-            <span key={index} className="photograph-corner" style={{ left: `${100 * x}%`, top: `${100 * y}%` }}>
-              {index + 1}
-            </span>
-          ))}
+        <div className="photograph-frame" style={crop && { width: EDGE, height: EDGE }}>
+          <div
+            className="photograph-area"
+            style={crop && within(crop)}
+            role="img"
+            aria-label={`${photograph.title}: ${act}`}
+            onPointerDown={(event) => setBegun(placeOf(event))}
+            onPointerUp={onPointerUp}
+          >
+            <img
+              src={`/api/v1/projects/${project}/photographs/${photograph.id}/picture`}
+              alt={photograph.title}
+              draggable={false}
+              onLoad={({ currentTarget: { naturalWidth, naturalHeight } }) => {
+                proportion.current = naturalWidth / naturalHeight;
+              }}
+            />
+            {grey !== undefined && <Marked area={grey} label="grey" />}
+            {area !== undefined && <Marked area={area} label="picked" />}
+            {corners.map(([x, y], index) => (
+              <span key={index} className="photograph-corner" style={{ left: `${100 * x}%`, top: `${100 * y}%` }}>
+                {index + 1}
+              </span>
+            ))}
+          </div>
         </div>
         <figcaption>{HINTS[act]}</figcaption>
       </figure>
@@ -92,8 +97,13 @@ export function PhotographPicker({ conversion, project, photograph }: Props) {
             max={1}
             step={0.01}
             value={reflectance}
-            onChange={(value) => setReflectance(value ?? USUAL_GREY)}
+            onChange={(value) => value !== null && mark({ reflectance: value })}
           />
+        )}
+        {crop !== undefined && (
+          <Button size="small" onClick={() => mark({ crop: undefined })}>
+            Whole photograph
+          </Button>
         )}
         {pick.data !== undefined && <Found conversion={conversion} project={project} picked={pick.data} />}
       </div>
@@ -104,8 +114,22 @@ export function PhotographPicker({ conversion, project, photograph }: Props) {
 const HINTS: Record<Act, string> = {
   "pick a colour": "Drag over an even area to average it.",
   "set by a grey": "Drag over an even grey; its reflectance beside.",
+  "crop to a square": "Drag over what the render shows: both are then seen alike.",
   "set by a chart": "Click the chart’s four corners, clockwise from the first patch.",
 };
+
+/** Lays the whole photograph so that a crop of it fills the frame. */
+function within([[left, top], [right, bottom]]: Area) {
+  const [width, height] = [right - left, bottom - top];
+  return {
+    position: "absolute",
+    maxWidth: "none",
+    width: `${100 / width}%`,
+    height: `${100 / height}%`,
+    left: `${(-100 * left) / width}%`,
+    top: `${(-100 * top) / height}%`,
+  } as const;
+}
 
 function Marked({ area: [first, last], label }: { area: Area; label: string }) {
   const left = Math.min(first[0], last[0]);

@@ -33,6 +33,7 @@ export function StandChoice({ project, view, setView }: Props) {
         options={[
           { value: "", label: "usual distance" },
           ...(stand?.cameras ?? []).map(({ id: distance, title }) => ({ value: distance, label: title })),
+          ...(camera.includes(",") ? [{ value: camera, label: "turned by hand" }] : []),
         ]}
         onChange={(distance) => setView({ stand: named(id, distance) })}
       />

@@ -1,4 +1,4 @@
-import { fireEvent, render, screen } from "@testing-library/react";
+import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { keys, type Conversion } from "../../api/queries";
@@ -40,7 +40,28 @@ function drag(from: [number, number], to: [number, number]) {
 }
 
 describe("a photograph beside the render", () => {
-  afterEach(() => vi.unstubAllGlobals());
+  afterEach(() => {
+    vi.unstubAllGlobals();
+    sessionStorage.clear();
+  });
+
+  it("is cropped to a square where that is drawn, which lasts for the next material", async () => {
+    shown();
+    const picture = screen.getByRole("img", { name: "door.png" });
+    for (const [name, size] of [["naturalWidth", 200], ["naturalHeight", 100]] as const) Object.defineProperty(picture, name, { value: size }); // prettier-ignore
+    fireEvent.load(picture);
+    await userEvent.click(screen.getByText("crop to a square"));
+    // From 0.4 to 0.6 of the width is 40 pixels; over the height that is 0.4.
+    drag([80, 45], [120, 55]);
+    const placed = () => screen.getByRole("img", { name: /^door.png: / }).style;
+    const { width, height, left, top } = placed();
+    expect([width, height, left, top].map((share) => Math.round(parseFloat(share)))).toEqual([500, 250, -200, -75]);
+    cleanup();
+    shown();
+    expect(parseFloat(placed().width)).toBeCloseTo(500);
+    await userEvent.click(screen.getByRole("button", { name: "Whole photograph" }));
+    expect(placed().width).toBe("");
+  });
 
   it("sets exposure by a grey, picks a colour, and puts it into a value", async () => {
     const sent: { url: string; body: unknown }[] = [];

@@ -3,10 +3,13 @@ import { client, unwrap } from "../../api/client";
 import { pixelsOf as drawnPixels, type Viewer } from "../../viewer/viewer";
 import { onBody, type Pixels } from "./viewer/pixels";
 
-/** How what a web viewer shows differs from our converted picture of the same, on the body; undefined until it is known. */
-export function useWebDifference(viewer: Viewer | undefined, pixels: Pixels | undefined) {
+/**
+ * How what a web viewer shows differs from our converted picture of the same, on the body; undefined until it is known. address: of our
+ * picture's pixels.
+ */
+export function useWebDifference(viewer: Viewer | undefined, address: string | undefined, pixels: Pixels | undefined) {
   const { data } = useQuery({
-    queryKey: ["web difference", viewer?.renderer.domElement.id, viewer?.scene.uuid, pixels?.edge],
+    queryKey: ["web difference", viewer?.scene.uuid, address?.slice(-120)],
     enabled: viewer !== undefined && pixels !== undefined,
     gcTime: 0,
     queryFn: () => {

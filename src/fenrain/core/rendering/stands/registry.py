@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import cache, lru_cache
@@ -71,6 +72,9 @@ class Spans(NamedTuple):
 WHOLE = Spans()
 CAMERAS = {"near": (0.6, "near"), "far": (2.4, "from afar")}
 """How far away the camera stands, as a share of the usual distance, by what follows a stand's id: “sphere:near”."""
+HIGHEST = 85.0
+CLOSEST, FARTHEST = 1.7, 40.0
+"""Where a camera may stand that was turned by hand: degrees above what it looks at, and scene units away from that."""
 
 
 @cache
@@ -93,16 +97,42 @@ def spans_of(stand_id: str) -> Spans:
 
 
 def stand_of(stand_id: str) -> Stand:
-    """By its id, or by that and where the camera stands: “sphere:near”. Raises NotFoundError."""
-    name, colon, distance = stand_id.partition(":")
+    """By its id, or by that and where the camera stands: “sphere:near”, or “sphere:30,15,5.2”, which is 30° about the vertical from +z
+    towards +x, 15° up, and 5.2 scene units away. Raises NotFoundError."""
+    name, colon, camera = stand_id.partition(":")
     stand = stands().get(name) or OPENED.get(name)
     if stand is None:
         raise NotFoundError(f"There is no stand “{name}”.", place=stand_id, remedy=f"Known: {', '.join(stands())}.")
     if not colon:
         return stand
-    if distance not in CAMERAS:
-        raise NotFoundError(f"No camera stands “{distance}”.", place=stand_id, remedy=f"Known: {', '.join(CAMERAS)}.")
-    share, where = CAMERAS[distance]
     eye, target = (np.array(place) for place in stand.camera)
-    x, y, z = target + share * (eye - target)
-    return replace(stand, id=stand_id, title=f"{stand.title}, {where}", camera=((x, max(y, stand.floor + 0.05), z), stand.camera[1]))
+    if camera in CAMERAS:
+        share, where = CAMERAS[camera]
+        x, y, z = target + share * (eye - target)
+    else:
+        numbers = _numbers(camera, stand_id)
+        camera, where = ",".join(f"{number:g}" for number in numbers), "turned by hand"
+        x, y, z = target + _away(*numbers)
+    placed = (x, max(y, stand.floor + 0.05), z), stand.camera[1]
+    return replace(stand, id=f"{name}:{camera}", title=f"{stand.title}, {where}", camera=placed)
+
+
+def _numbers(camera: str, stand_id: str) -> tuple[float, float, float]:
+    """Degrees about the vertical, degrees up, scene units away. Raises NotFoundError."""
+    try:
+        about, up, distance = (float(part) for part in camera.split(","))
+    except ValueError:
+        about = up = distance = math.nan
+    if not (abs(about) <= 360.0 and 0.0 <= up <= HIGHEST and CLOSEST <= distance <= FARTHEST):
+        remedy = (
+            f"Known: {', '.join(CAMERAS)}, and three numbers: degrees about the vertical, degrees up (0 to {HIGHEST:g}), "
+            f"scene units away ({CLOSEST:g} to {FARTHEST:g})."
+        )
+        raise NotFoundError(f"No camera stands “{camera}”.", place=stand_id, remedy=remedy)
+    return about, up, distance
+
+
+def _away(about: float, up: float, distance: float) -> np.ndarray:
+    """Where a camera stands from what it looks at."""
+    turned, raised = math.radians(about), math.radians(up)
+    return distance * np.array([math.cos(raised) * math.sin(turned), math.sin(raised), math.cos(raised) * math.cos(turned)])
