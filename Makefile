@@ -2,7 +2,7 @@
 PYTHON ?= python3.11
 VENV := .venv
 BIN := $(VENV)/bin
-APT := mariadb-server chromium libllvm19 libpangoft2-1.0-0
+APT := mariadb-server chromium libllvm19 libpangoft2-1.0-0 poppler-utils
 # Of two processes beside each other, each keeps every library to one thread: more would spin in each other's way.
 ONE_THREAD := FENRAIN_ENGINE_THREADS=1 OPENBLAS_NUM_THREADS=1 OMP_NUM_THREADS=1
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)

@@ -28,6 +28,7 @@ from fenrain.api.routers import (
     maps,
     outside,
     photographs,
+    reviews,
     surroundings,
     targets,
 )
@@ -80,6 +81,7 @@ def create_app(*, run_jobs: bool = True) -> FastAPI:
         maps,
         outside,
         photographs,
+        reviews,
         surroundings,
         targets,
     ):

@@ -428,9 +428,67 @@ class StandInIn(BaseModel):
     wrong: str = Field(default="", max_length=40)
 
 
+class ReviewPlace(BaseModel):
+    """Where in a picture a note points: which picture, and shares of its width and height."""
+
+    rig: str = Field(max_length=40)
+    stand: str = Field(max_length=60)
+    turn: float = Field(default=0.0, ge=-360, le=360)
+    side: Literal["original", "converted"] = "converted"
+    x: float = Field(ge=0, le=1)
+    y: float = Field(ge=0, le=1)
+
+
+ReviewState = Literal["open", "accepted", "sent back"]
+
+
+class ReviewIn(BaseModel):
+    state: ReviewState
+    by: str = Field(max_length=80)
+    note: str = Field(default="", max_length=2000)
+    place: ReviewPlace | None = None
+
+
+class ReviewOut(BaseModel):
+    """state: what stands today, open where something has changed since; changed: what has, in words; said: what was said then."""
+
+    state: ReviewState
+    changed: list[str]
+    said: ReviewState
+    by: str
+    note: str
+    place: ReviewPlace | None
+    created: datetime
+
+
+class AcceptAllIn(BaseModel):
+    """Accepts what matches on all rigs and loses nothing."""
+
+    target: ModelId
+    profile: ProfileName
+    by: str = Field(max_length=80)
+
+
+class AcceptedOut(BaseModel):
+    """count: how many were accepted; rule: by which rule, in words."""
+
+    count: int
+    rule: str
+
+
+class ReportIn(BaseModel):
+    """material_ids: all of the project where null."""
+
+    target: ModelId
+    profile: ProfileName
+    kind: Literal["html", "pdf", "csv", "json"] = "html"
+    material_ids: list[int] | None = None
+
+
 class BoardRow(BaseModel):
-    """One material on the board. conversion_id, figures, verdict: null while it is not converted; figures: what the quick figures say;
-    verdict: over figures and rigs; outside: what another renderer showed of it as it is now, null where none did."""
+    """One material on the board. conversion_id, version, figures, verdict: null while it is not converted; figures: what the quick figures
+    say; verdict: over figures and rigs; outside: what another renderer showed of it as it is now, null where none did; review: what was
+    said of it last, null where nothing was."""
 
     material_id: int
     name: str
@@ -438,6 +496,7 @@ class BoardRow(BaseModel):
     file: str
     findings: list[FindingOut]
     conversion_id: int | None
+    version: int | None
     overrides: int
     losses: list[str]
     approximated: int
@@ -445,6 +504,7 @@ class BoardRow(BaseModel):
     verdict: DecisionOut | None
     checks: list[BoardCheck]
     outside: DecisionOut | None
+    review: ReviewOut | None
 
 
 class LedgerStep(BaseModel):
@@ -750,7 +810,8 @@ class ValidationOut(BaseModel):
 
 
 class JobOut(BaseModel):
-    """archive, folder: where a delivery went, within the file store and on the server; validations: of what was written."""
+    """archive, folder: where a delivery went, within the file store and on the server; report: what a report that is ready is called;
+    validations: of what was written."""
 
     id: int
     project_id: int
@@ -762,6 +823,7 @@ class JobOut(BaseModel):
     failed: int
     errors: list[str]
     archive: str | None
+    report: str | None
     folder: str
     files: list[WrittenFile]
     validations: list[ValidationOut]

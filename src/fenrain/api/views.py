@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import math
 from base64 import b64encode
-from collections import defaultdict
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Mapping
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any, Literal
 
-from sqlalchemy import func, or_, select, tuple_
+from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
 from fenrain.api.problems import problem_of
@@ -45,6 +44,8 @@ from fenrain.api.schemas import (
     ProjectOut,
     ReadingOut,
     ResponseOut,
+    ReviewOut,
+    ReviewPlace,
     RigOut,
     SheetOut,
     SourceValue,
@@ -64,11 +65,13 @@ from fenrain.core.rendering.rigs.registry import HIGHEST, LOWEST, Rig
 from fenrain.core.rendering.stands.registry import CAMERAS, Stand
 from fenrain.core.rules.fidelity import Fidelity
 from fenrain.jobs.queue import OPEN
-from fenrain.services.checks import decided, decided_by_figures, decided_over_all, overview, readings_of, tolerances_of
+from fenrain.services.checks import checks_of, decided, decided_by_figures, decided_over_all, overview, readings_of, tolerances_of
 from fenrain.services.conversions import target_for
 from fenrain.services.frame import Frame
 from fenrain.services.outside import WEB_SCENE, outside_checks_of, outside_decision, standing
+from fenrain.services.reviews import Standing, standings
 from fenrain.services.surroundings import ASSET, rigs_of
+from fenrain.services.targets import project_target
 from fenrain.services.variants import family
 from fenrain.store.rows import find_project
 from fenrain.store.tables import (
@@ -248,7 +251,7 @@ def metric_view(metric: Metric) -> MetricOut:
 
 
 def board_view(database: Session, project_id: int, target: str, profile: str) -> list[BoardRow]:
-    """One row a material, in the order in which they came; five queries whatever the number."""
+    """One row a material, in the order in which they came; as many queries whatever the number."""
     materials = database.scalars(select(MaterialRow).where(MaterialRow.project_id == project_id).order_by(MaterialRow.id)).all()
     conversions = {
         row.material_id: row
@@ -259,18 +262,22 @@ def board_view(database: Session, project_id: int, target: str, profile: str) ->
         )
     }
     pairs = [(row.digest, conversions[row.id].digest) for row in materials if row.id in conversions]
-    checks, outside = _checks_of(database, pairs), outside_checks_of(database, pairs)
-    tolerances = tolerances_of(find_project(database, project_id))
-    return [_board_row(row, conversions.get(row.id), checks, outside, tolerances) for row in materials]
+    checks, outside = checks_of(database, pairs), outside_checks_of(database, pairs)
+    project = find_project(database, project_id)
+    tolerances = tolerances_of(project)
+    aim = project_target(database, project_id, target, profile)
+    said = standings(database, list(conversions.values()), project, aim)
+    rows = [_board_row(row, conversions.get(row.id), checks, outside, tolerances) for row in materials]
+    return [row.model_copy(update={"review": review_view(said.get(row.conversion_id or 0))}) for row in rows]
 
 
-def _checks_of(database: Session, pairs: Sequence[tuple[str, str]]) -> dict[tuple[str, str], list[CheckRow]]:
-    found: dict[tuple[str, str], list[CheckRow]] = defaultdict(list)
-    if pairs:
-        query = select(CheckRow).where(tuple_(CheckRow.original, CheckRow.converted).in_(set(pairs))).order_by(CheckRow.id)
-        for row in database.scalars(query):
-            found[row.original, row.converted].append(row)
-    return found
+def review_view(found: Standing | None) -> ReviewOut | None:
+    if found is None:
+        return None
+    last = found.last
+    place = ReviewPlace(**last.place) if last.place else None
+    said = {"said": last.state, "by": last.by, "note": last.note, "place": place, "created": last.created}
+    return ReviewOut.model_validate({"state": found.state, "changed": list(found.changed), **said})
 
 
 def _board_row(
@@ -292,6 +299,7 @@ def _board_row(
         file=material.document["source"]["file"],
         findings=[FindingOut(**finding) for finding in material.document["findings"]],
         conversion_id=conversion.id if conversion else None,
+        version=conversion.version if conversion else None,
         overrides=len(conversion.overrides) if conversion else 0,
         losses=list(dict.fromkeys(", ".join(entry["sources"]) for entry in ledger if entry["fidelity"] == Fidelity.DROPPED)),
         approximated=sum(entry["fidelity"] == "approximated" for entry in ledger if entry["target"]),
@@ -299,6 +307,7 @@ def _board_row(
         verdict=decision_view(over_all) if over_all is not None else None,
         checks=[_board_check(check, tolerances) for check in shown],
         outside=decision_view(outside_decision(elsewhere[0], elsewhere[1].rig, tolerances)) if elsewhere is not None else None,
+        review=None,
     )
 
 
@@ -309,7 +318,7 @@ def _board_check(row: CheckRow, tolerances: Tolerances) -> BoardCheck:
 
 def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
     pair = (row.material.digest, row.digest)
-    checks = [check for check in _checks_of(database, [pair]).get(pair, []) if check.pictures]
+    checks = [check for check in checks_of(database, [pair]).get(pair, []) if check.pictures]
     tolerances = tolerances_of(find_project(database, row.material.project_id))
     over_all = decided_over_all(row, overview(checks), tolerances)
     assert over_all is not None
@@ -413,6 +422,7 @@ def job_view(database: Session, job: Job) -> JobOut:
     result = job.result or {}
     columns = {name: getattr(job, name) for name in JobOut.model_fields if hasattr(job, name)}
     written = {name: result.get(name, empty) for name, empty in (("archive", None), ("folder", ""), ("files", []), ("validations", []))}
+    written["report"] = result.get("name") if "report" in result else None
     return JobOut.model_validate({**columns, **written, "errors": list(errors)})
 
 

@@ -7,7 +7,7 @@ from typing import NoReturn
 
 import typer
 
-from fenrain.cli import converting, lists, outside, running  # noqa: F401  they add their commands
+from fenrain.cli import converting, lists, outside, reporting, running  # noqa: F401  they add their commands
 from fenrain.cli.given import app
 from fenrain.core.errors import FenrainError
 

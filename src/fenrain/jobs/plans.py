@@ -11,7 +11,8 @@ from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.outside.kit import CONVERTED, SIDES
 from fenrain.core.outside.layout import layout_of
 from fenrain.core.rendering.stands.registry import stand_of
-from fenrain.jobs.queue import CHECK, COMPARE, CONVERT, DELIVER, KIT, LOOK, OPEN, SETTLE, STAND_IN, WEB_VIEW, cancel, submit
+from fenrain.core.reports.writing import WRITERS
+from fenrain.jobs.queue import CHECK, COMPARE, CONVERT, DELIVER, KIT, LOOK, OPEN, REPORT, SETTLE, STAND_IN, WEB_VIEW, cancel, submit
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN
 from fenrain.services.outside import WEB_SCENE, find_kit, materials_in
 from fenrain.services.surroundings import known_rig, known_stand, rigs_of
@@ -64,6 +65,19 @@ def plan_delivery(
     materials_in(database, project_id, material_ids)
     payload = {"material_ids": list(material_ids), "target": target, "profile": profile, "to_folder": to_folder}
     return submit(database, project_id, "deliver", f"Write {len(material_ids)} for {aim.title}", [(DELIVER, payload)])
+
+
+def plan_report(database: Session, project_id: int, material_ids: Sequence[int] | None, target: str, profile: str, kind: str) -> Job:
+    """Write a report of conversions as they stand. material_ids: all of the project where None; kind: html, pdf, csv or json. Raises
+    NotFoundError, InputError for another kind."""
+    find_project(database, project_id)
+    aim = project_target(database, project_id, target, profile)
+    if f".{kind}" not in WRITERS:
+        raise InputError(f"A report is not written as “{kind}”.", place="kind", remedy=f"Kinds: {', '.join(WRITERS)}.")
+    wish = {"project_id": project_id, "target": target, "profile": profile, "kind": kind}
+    chosen = None if material_ids is None else [row.id for row in materials_in(database, project_id, material_ids)]
+    title = f"Report for {aim.title} ({kind.upper()})"
+    return submit(database, project_id, "report", title, [(REPORT, {**wish, "material_ids": chosen})])
 
 
 def plan_kit(database: Session, project_id: int, material_ids: Sequence[int], target: str, profile: str, view: View) -> Job:

@@ -14,6 +14,7 @@ from fenrain.store.tables import Job, JobItem, now
 OPEN = ("queued", "running")
 CONVERT, LOOK, SETTLE, CHECK, DELIVER = "convert", "look", "settle", "check", "deliver"
 KIT, STAND_IN, WEB_VIEW, COMPARE = "kit", "stand-in", "web view", "compare"
+REPORT = "report"
 """Kinds of work: convert, with figures; a first look under every rig; measuring on what that left near a limit; measuring one view; writing
 for a target; writing a check kit, comparing what came back for it, the same of what the stand-in, or the web viewer,
 renders."""

@@ -24,13 +24,15 @@ from fenrain.core.files import write_whole
 from fenrain.core.outside.kit import CONVERTED, Kit
 from fenrain.core.paths import safe_name
 from fenrain.core.rendering.probe import load_engine
+from fenrain.core.reports.writing import write_report
 from fenrain.core.surfaces import scatters
-from fenrain.jobs.queue import CHECK, COMPARE, CONVERT, DELIVER, KIT, LOOK, SETTLE, STAND_IN, WEB_VIEW, find_job
+from fenrain.jobs.queue import CHECK, COMPARE, CONVERT, DELIVER, KIT, LOOK, REPORT, SETTLE, STAND_IN, WEB_VIEW, find_job
 from fenrain.jobs.written import LEDGER, WrittenAsset, ledger_text, looked_over, placed_folder
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_settled, keep_check, tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
 from fenrain.services.handed_in import carrier, pack, restored_files
 from fenrain.services.outside import compare_kit, find_kit, keep_picture, make_kit, opened_kit
+from fenrain.services.reports import report_of
 from fenrain.services.surroundings import open_surroundings, opened_stand, rigs_of
 from fenrain.services.targets import project_target
 from fenrain.settings import settings
@@ -221,6 +223,21 @@ def _returned(kit_id: int, shows: str, by: str, taken: Callable[[Kit, Path], Non
     compare_kit(kit_id)
 
 
+def report(job_id: int, payload: Payload) -> str:
+    """Write a report of conversions as they stand, and keep it."""
+    with session() as database:
+        wish = payload["project_id"], payload["target"], payload["profile"], payload["material_ids"]
+        found = report_of(database, *wish)
+    with tempfile.TemporaryDirectory(prefix="fenrain-report-") as scratch:
+        path = Path(scratch) / f"report.{payload['kind']}"
+        write_report(path, found)
+        digest, size = blobs.put_file(path), path.stat().st_size
+    with session() as database:
+        name = safe_name(f"{found.title}_{found.target}_{found.made:%Y-%m-%d}", set())
+        find_job(database, job_id).result = {"report": digest, "name": f"{name}.{payload['kind']}", "size": size}
+    return ""
+
+
 def deliver(job_id: int, payload: Payload) -> str:
     """Write the chosen materials, asset by asset, look at what was written with the standards' validators and our own readers, and keep the
     files packed as one archive with the ledger. Says which could not be written; the others are."""
@@ -351,6 +368,7 @@ WORK: dict[str, Work] = {
     CHECK: Work(check, _subject, renders=True),
     KIT: Work(kit, lambda payload: "The kit", renders=False),
     COMPARE: Work(compare, _subject, renders=True),
+    REPORT: Work(report, lambda payload: "The report", renders=False),
     WEB_VIEW: Work(web_view, _subject, renders=True),
     STAND_IN: Work(stand_in, _subject, renders=True),
     DELIVER: Work(deliver, lambda payload: "The delivery", renders=False),

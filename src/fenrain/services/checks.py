@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import select, tuple_
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -105,6 +106,16 @@ def overview(checks: Sequence[CheckRow]) -> list[CheckRow]:
 def decided(row: CheckRow, tolerances: Tolerances) -> Decision:
     """What a kept check says under these tolerances."""
     return tolerances.decided(readings_of(row.numbers["readings"]), row.rig, tuple(row.numbers["unseen"]))
+
+
+def checks_of(database: Session, pairs: Sequence[tuple[str, str]]) -> dict[tuple[str, str], list[CheckRow]]:
+    """All that was measured of pairs of looks, by their digests, newest last."""
+    found: dict[tuple[str, str], list[CheckRow]] = defaultdict(list)
+    if pairs:
+        query = select(CheckRow).where(tuple_(CheckRow.original, CheckRow.converted).in_(set(pairs))).order_by(CheckRow.id)
+        for row in database.scalars(query):
+            found[row.original, row.converted].append(row)
+    return found
 
 
 def is_settled(row: CheckRow, tolerances: Tolerances, most_samples: int, *, shown: bool) -> bool:

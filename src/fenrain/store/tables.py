@@ -107,6 +107,21 @@ class ConversionRow(Table):
     __mapper_args__ = {"version_id_col": version}
 
 
+class ReviewRow(Table):
+    """What somebody said of a conversion: accepted, sent back, or open again. `place`: of the picture that the note is about, empty for
+    none; `basis`: what the look hung on then, by part, so that it is seen when one has changed since. Rows are added, never changed."""
+
+    __tablename__ = "reviews"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"), index=True)
+    state: Mapped[str] = mapped_column(String(20))
+    by: Mapped[str] = mapped_column(String(80))
+    note: Mapped[str] = mapped_column(String(2000))
+    place: Mapped[dict[str, Any]] = mapped_column(JSON)
+    basis: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
 class CheckRow(Table):
     """One rig's comparison of two looks, found again by the key of what was compared and how."""
 

@@ -1329,6 +1329,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/conversions/{conversion_id}/reviews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Reviews
+         * @description All that was said of a conversion, newest first; what stands today is the first one's.
+         */
+        get: operations["list_reviews"];
+        put?: never;
+        /**
+         * Review
+         * @description Accept a conversion as it was seen, send it back with a note, or open it again. What was said before is kept.
+         */
+        post: operations["review"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/reviews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept All
+         * @description Accept all that wait, match on every rig of the project, and lose nothing.
+         */
+        post: operations["accept_all"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Report
+         * @description Write a report of conversions as they stand, as a job.
+         */
+        post: operations["make_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Report
+         * @description The report that a job wrote.
+         */
+        get: operations["download_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs": {
         parameters: {
             query?: never;
@@ -1529,6 +1613,18 @@ export interface components {
             materials: string[];
         };
         /**
+         * AcceptAllIn
+         * @description Accepts what matches on all rigs and loses nothing.
+         */
+        AcceptAllIn: {
+            /** Target */
+            target: string;
+            /** Profile */
+            profile: string;
+            /** By */
+            by: string;
+        };
+        /**
          * AcceptIn
          * @description positions: of the found materials that enter; all where it is left out.
          */
@@ -1545,6 +1641,16 @@ export interface components {
              * @default extensions
              */
             profile: string;
+        };
+        /**
+         * AcceptedOut
+         * @description count: how many were accepted; rule: by which rule, in words.
+         */
+        AcceptedOut: {
+            /** Count */
+            count: number;
+            /** Rule */
+            rule: string;
         };
         /** AdviceOut */
         AdviceOut: {
@@ -1573,8 +1679,9 @@ export interface components {
         };
         /**
          * BoardRow
-         * @description One material on the board. conversion_id, figures, verdict: null while it is not converted; figures: what the quick figures say;
-         *     verdict: over figures and rigs; outside: what another renderer showed of it as it is now, null where none did.
+         * @description One material on the board. conversion_id, version, figures, verdict: null while it is not converted; figures: what the quick figures
+         *     say; verdict: over figures and rigs; outside: what another renderer showed of it as it is now, null where none did; review: what was said
+         *     of it last, null where nothing was.
          */
         BoardRow: {
             /** Material Id */
@@ -1589,6 +1696,8 @@ export interface components {
             findings: components["schemas"]["FindingOut"][];
             /** Conversion Id */
             conversion_id: number | null;
+            /** Version */
+            version: number | null;
             /** Overrides */
             overrides: number;
             /** Losses */
@@ -1600,6 +1709,7 @@ export interface components {
             /** Checks */
             checks: components["schemas"]["BoardCheck"][];
             outside: components["schemas"]["DecisionOut"] | null;
+            review: components["schemas"]["ReviewOut"] | null;
         };
         /** Body_add_files */
         Body_add_files: {
@@ -2263,7 +2373,8 @@ export interface components {
         };
         /**
          * JobOut
-         * @description archive, folder: where a delivery went, within the file store and on the server; validations: of what was written.
+         * @description archive, folder: where a delivery went, within the file store and on the server; report: what a report that is ready is called;
+         *     validations: of what was written.
          */
         JobOut: {
             /** Id */
@@ -2289,6 +2400,8 @@ export interface components {
             errors: string[];
             /** Archive */
             archive: string | null;
+            /** Report */
+            report: string | null;
             /** Folder */
             folder: string;
             /** Files */
@@ -3208,6 +3321,24 @@ export interface components {
             parameter: string;
         };
         /**
+         * ReportIn
+         * @description material_ids: all of the project where null.
+         */
+        ReportIn: {
+            /** Target */
+            target: string;
+            /** Profile */
+            profile: string;
+            /**
+             * Kind
+             * @default html
+             * @enum {string}
+             */
+            kind: "html" | "pdf" | "csv" | "json";
+            /** Material Ids */
+            material_ids?: number[] | null;
+        };
+        /**
          * ResponseOut
          * @description What a target profile can correct of a viewer. of: own light or metal; factor: how many times too strong it is shown.
          */
@@ -3221,6 +3352,75 @@ export interface components {
             factor: number;
             /** Materials */
             materials: string[];
+        };
+        /** ReviewIn */
+        ReviewIn: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "accepted" | "sent back";
+            /** By */
+            by: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            place?: components["schemas"]["ReviewPlace"] | null;
+        };
+        /**
+         * ReviewOut
+         * @description state: what stands today, open where something has changed since; changed: what has, in words; said: what was said then.
+         */
+        ReviewOut: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "accepted" | "sent back";
+            /** Changed */
+            changed: string[];
+            /**
+             * Said
+             * @enum {string}
+             */
+            said: "open" | "accepted" | "sent back";
+            /** By */
+            by: string;
+            /** Note */
+            note: string;
+            place: components["schemas"]["ReviewPlace"] | null;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+        };
+        /**
+         * ReviewPlace
+         * @description Where in a picture a note points: which picture, and shares of its width and height.
+         */
+        ReviewPlace: {
+            /** Rig */
+            rig: string;
+            /** Stand */
+            stand: string;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Side
+             * @default converted
+             * @enum {string}
+             */
+            side: "original" | "converted";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * RigOut
@@ -6141,6 +6341,173 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PickedOut"];
                 };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_reviews: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    review: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReviewIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accept_all: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptAllIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcceptedOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReportIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description what, where, what next */
             default: {

@@ -132,6 +132,7 @@ def check(
     stand: str = "sphere",
     *,
     size: int = 2 * READ_EDGE,
+    least_samples: int = 0,
     most_samples: int = MOST_SAMPLES,
     turn: float = 0.0,
     aspects: Sequence[str] = (),
@@ -141,11 +142,13 @@ def check(
 ) -> Check:
     """Render both and compare.
 
-    rigs: ids of light rigs, the standing ones where None; stand: id; size: edge in pixels, a multiple of 64; most_samples, aspects,
-    others: see `refined`. Raises EngineError where the rendering engine cannot run here, NotFoundError for an unknown rig or stand.
+    rigs: ids of light rigs, the standing ones where None; stand: id; size: edge in pixels, a multiple of 64; least_samples: for each pixel
+    that is measured, so that pictures are fit to be looked at; most_samples, aspects, others: see `refined`. Raises EngineError where the
+    rendering engine cannot run here, NotFoundError for an unknown rig or stand.
     """
     how: dict[str, Any] = {"size": size, "most_samples": most_samples, "turn": turn, "tolerances": tolerances}
     how |= {"aspects": aspects, "others": others}
+    how["enough"] = lambda result: result.samples >= least_samples and result.decided(tolerances).is_clear
     chosen = tuple(standing_rigs() if rigs is None else rigs)
     last: dict[str, RigCheck] = {}
     for result in refined(original, converted, chosen, stand, **how):

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-import jinja2
-
 from fenrain.core.colour import hex_of
 from fenrain.core.convert.viewing import CheckItem
-from fenrain.core.files import whole_file, write_whole
+from fenrain.core.files import write_whole
 from fenrain.core.outside.cards import PAINTS
 from fenrain.core.outside.light import SIDES
+from fenrain.core.pages import page_of, write_pdf
 
 if TYPE_CHECKING:
     from fenrain.core.outside.kit_file import KitFile
@@ -23,6 +21,7 @@ SAMPLES, SAMPLES_CLEAR = 256, 1024
 """For each pixel that suffice: usually, and where something is rough, scatters or lets light through (common practice: two to three times
 those of sharp surfaces, and more within bodies)."""
 PAGE, PDF = "read_me.html", "read_me.pdf"
+TEMPLATE = Path(__file__).with_name("page.html.j2")
 
 
 def write_page(
@@ -47,19 +46,4 @@ def page_text(stated: KitFile, scene: Scene, files: Mapping[str, Sequence[Path]]
         "samples": SAMPLES_CLEAR if is_clear else SAMPLES,
         "tile": round(min(tile.half for tile in stated.tiles) * stated.height),
     }
-    return _template().render(given)
-
-
-def write_pdf(path: Path, text: str, folder: Path) -> None:
-    """A page of HTML as PDF. folder: that its pictures lie in."""
-    from weasyprint import HTML
-
-    with whole_file(path) as temporary:
-        HTML(string=text, base_url=str(folder) + "/").write_pdf(temporary)
-
-
-@cache
-def _template() -> jinja2.Template:
-    text = Path(__file__).with_name("page.html.j2").read_text("utf-8")
-    environment = jinja2.Environment(autoescape=True, undefined=jinja2.StrictUndefined, trim_blocks=True, lstrip_blocks=True)
-    return environment.from_string(text)
+    return page_of(TEMPLATE, **given)

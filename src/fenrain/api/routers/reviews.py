@@ -1,0 +1,63 @@
+"""Reviews, and reports of how things stand."""
+
+import mimetypes
+
+from fastapi import APIRouter
+from fastapi.responses import FileResponse
+
+from fenrain.api.routers.conversions import Expected
+from fenrain.api.schemas import AcceptAllIn, AcceptedOut, JobOut, ReportIn, ReviewIn, ReviewOut
+from fenrain.api.views import job_view, review_view
+from fenrain.core.errors import NotFoundError
+from fenrain.jobs.plans import plan_report
+from fenrain.jobs.queue import find_job
+from fenrain.services import reviews
+from fenrain.store import blobs
+from fenrain.store.database import session
+
+router = APIRouter(tags=["review"])
+
+
+@router.post("/conversions/{conversion_id}/reviews", status_code=201)
+def review(conversion_id: int, body: ReviewIn, expected: Expected) -> ReviewOut:
+    """Accept a conversion as it was seen, send it back with a note, or open it again. What was said before is kept."""
+    place = {} if body.place is None else body.place.model_dump()
+    with session() as database:
+        made = reviews.review(database, conversion_id, body.state, body.by, body.note, place, expected=expected)
+        found = review_view(reviews.Standing(made.state, (), made))
+        assert found is not None
+        return found
+
+
+@router.get("/conversions/{conversion_id}/reviews")
+def list_reviews(conversion_id: int) -> list[ReviewOut]:
+    """All that was said of a conversion, newest first; what stands today is the first one's."""
+    with session() as database:
+        found = [review_view(one) for one in reviews.history(database, conversion_id)]
+        return [one for one in found if one is not None]
+
+
+@router.post("/projects/{project_id}/reviews")
+def accept_all(project_id: int, body: AcceptAllIn) -> AcceptedOut:
+    """Accept all that wait, match on every rig of the project, and lose nothing."""
+    with session() as database:
+        count = reviews.accept_all(database, project_id, body.target, body.profile, body.by)
+        return AcceptedOut(count=count, rule=reviews.MATCHES_AND_LOSES_NOTHING)
+
+
+@router.post("/projects/{project_id}/reports", status_code=202)
+def make_report(project_id: int, body: ReportIn) -> JobOut:
+    """Write a report of conversions as they stand, as a job."""
+    with session() as database:
+        return job_view(database, plan_report(database, project_id, body.material_ids, body.target, body.profile, body.kind))
+
+
+@router.get("/jobs/{job_id}/report", response_class=FileResponse)
+def download_report(job_id: int) -> FileResponse:
+    """The report that a job wrote."""
+    with session() as database:
+        result = find_job(database, job_id).result or {}
+    if "report" not in result:
+        raise NotFoundError("This job has written no report.", place=f"jobs/{job_id}", remedy="Wait until it is done.")
+    kind = mimetypes.guess_type(result["name"])[0] or "application/octet-stream"
+    return FileResponse(blobs.path_of(result["report"]), media_type=kind, filename=result["name"])

@@ -1,0 +1,111 @@
+"""Reports, of files or of a project that the application keeps."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from fenrain.cli.given import (
+    DIALECT,
+    FIT,
+    MAP_FOLDER,
+    PROFILE,
+    UNIT,
+    app,
+    chosen_rigs,
+    converted,
+    profile_from,
+    progress_bar,
+    read_materials,
+    tolerances_from,
+)
+from fenrain.core.errors import InputError
+
+if TYPE_CHECKING:
+    from fenrain.core.reports.report import Report
+
+WHAT = Annotated[list[str], typer.Argument(metavar="PROJECT|INPUT…", help="files with materials, or the name of a project")]
+
+
+@app.command()
+def report(
+    what: WHAT,
+    output: Annotated[Path, typer.Option("-o", help="to write: .html, .pdf, .csv or .json")],
+    to: Annotated[str, typer.Option("--to", help="target; “fenrain targets” lists them")] = "open_pbr",
+    rig: Annotated[str, typer.Option("--rig", help="a rig's id, or all; else those that stand")] = "",
+    profile: PROFILE = None,
+    dialect: DIALECT = None,
+    unit: UNIT = "",
+    map_folder: MAP_FOLDER = None,
+    tune: FIT = False,
+    limits_file: Annotated[Path | None, typer.Option("--tolerances", help="JSON: {rig or *: {reading: [match, near]}}")] = None,
+    samples: Annotated[int, typer.Option(min=16, max=65536, help="for each pixel of the 64² that are measured")] = 256,
+) -> None:
+    """Write a report: pictures, numbers, verdicts, ledgers, losses. Files are converted and checked for it; a project is told as it is."""
+    from fenrain.core.reports.writing import WRITERS, write_report
+
+    if output.suffix.lower() not in WRITERS:
+        raise InputError(f"A report is not written as “{output.suffix}”.", place="-o", remedy=f"Call it {', '.join(WRITERS)}.")
+    paths = [Path(one) for one in what]
+    if len(paths) == 1 and not paths[0].exists() and not paths[0].suffix:
+        made = _of_project(what[0], to)
+    else:
+        made = _of_files(paths, to, rig, profile, dialect, unit, map_folder, tune, limits_file, samples)
+    write_report(output, made)
+    counts = ", ".join(f"{count} {verdict}" for verdict, count in made.verdicts.items())
+    print(f"{output}: {counts}.")
+    if set(made.verdicts) - {"match"}:
+        raise typer.Exit(1)
+
+
+def _of_files(
+    paths: list[Path],
+    to: str,
+    rig: str,
+    profile: Path | None,
+    dialect: str | None,
+    unit: str,
+    map_folder: Path | None,
+    tune: bool,
+    limits_file: Path | None,
+    samples: int,
+) -> Report:
+    from fenrain.core import check
+    from fenrain.core.checking.verdict import Tolerances
+    from fenrain.core.convert.targets import target_called
+    from fenrain.core.reports.report import Report, entry_of
+
+    aim = target_called(to)
+    limits = profile_from(profile, aim)
+    tolerances = Tolerances.from_document(tolerances_from(limits_file)) if limits_file is not None else Tolerances()
+    materials = [material for path in paths for material in read_materials(path, dialect, unit, map_folder)]
+    entries = []
+    with progress_bar() as progress:
+        task = progress.add_task("converting", total=float(len(materials)))
+        conversions = converted(materials, aim.model.id, limits, tune, lambda count: progress.advance(task, count))
+        progress.update(task, description="checking", total=float(len(conversions)), completed=0)
+        for conversion in conversions:
+            sides = conversion.original, conversion.material
+            found = check(*sides, rigs=chosen_rigs(rig, None), least_samples=samples, most_samples=samples, tolerances=tolerances)
+            entries.append(entry_of(conversion, found))
+            progress.advance(task)
+    return Report(", ".join(path.name for path in paths[:3]), aim.title, tolerances, tuple(entries))
+
+
+def _of_project(name: str, to: str) -> Report:
+    from sqlalchemy import select
+
+    from fenrain.core.convert.targets import target_called
+    from fenrain.services.reports import report_of
+    from fenrain.store.database import session
+    from fenrain.store.tables import Project
+
+    with session() as database:
+        project = database.scalar(select(Project).where(Project.name == name))
+        if project is None:
+            known = ", ".join(database.scalars(select(Project.name).order_by(Project.id).limit(8)))
+            raise InputError(f"There is no file and no project “{name}”.", place=name, remedy=f"Projects: {known or 'none'}.")
+        aim = target_called(to)
+        return report_of(database, project.id, aim.model.id, aim.profile.name, None)

@@ -1,0 +1,143 @@
+"""Reviews: who accepted a look or sent it back, and whether that still stands.
+
+What was said belongs to a look. It stands while all that the look hangs on is as it was; rules are asked for by what they make: a new
+version of them that makes the same look changes nothing.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from fenrain.core.checking.edition import rules_edition
+from fenrain.core.checking.verdict import Verdict
+from fenrain.core.convert.targets import ServedTarget
+from fenrain.core.errors import InputError
+from fenrain.services.checks import checks_of, decided_over_all, overview, tolerances_of
+from fenrain.services.surroundings import rigs_of
+from fenrain.services.targets import project_target
+from fenrain.store.rows import conversion_at, find_conversion, find_project
+from fenrain.store.tables import ConversionRow, MaterialRow, Project, ReviewRow
+
+OPEN, ACCEPTED, SENT_BACK = "open", "accepted", "sent back"
+STATES = (OPEN, ACCEPTED, SENT_BACK)
+PARTS = {
+    "original": "the original",
+    "overrides": "values set over derived ones",
+    "target": "the target profile",
+    "tolerances": "the tolerances",
+}
+"""What a look hangs on beside the rules, by its part of a basis, in words."""
+MATCHES_AND_LOSES_NOTHING = "match on all rigs, nothing lost"
+
+
+@dataclass(frozen=True)
+class Standing:
+    """What the last review of a conversion says today. state: open where something has changed since; changed: what, in words; last: the
+    review itself."""
+
+    state: str
+    changed: tuple[str, ...]
+    last: ReviewRow
+
+
+def review(database: Session, conversion_id: int, state: str, by: str, note: str, place: Mapping[str, Any], *, expected: int) -> ReviewRow:
+    """Say something of a conversion as it was seen. Raises ConflictError where it has changed since, InputError for a review without a
+    name, or one that sends back without a word, NotFoundError."""
+    row = conversion_at(database, conversion_id, expected)
+    if not by.strip():
+        raise InputError("A review has a name.", place="by", remedy="Say who you are.")
+    if state == SENT_BACK and not note.strip():
+        raise InputError("What is sent back needs a note.", place="note", remedy="Say what is to be changed.")
+    project = find_project(database, row.material.project_id)
+    aim = project_target(database, project.id, row.target, row.profile)
+    return _added(database, row, state, by.strip(), note.strip(), place, basis_of(row, project, aim))
+
+
+def accept_all(database: Session, project_id: int, target: str, profile: str, by: str) -> int:
+    """Accept all that wait, match on every rig of the project, and lose nothing; returns how many. Raises InputError, NotFoundError."""
+    if not by.strip():
+        raise InputError("A review has a name.", place="by", remedy="Say who you are.")
+    project = find_project(database, project_id)
+    aim = project_target(database, project_id, target, profile)
+    rows = database.scalars(
+        select(ConversionRow)
+        .join(MaterialRow)
+        .where(MaterialRow.project_id == project_id, ConversionRow.target == target, ConversionRow.profile == profile)
+    ).all()
+    said = standings(database, rows, project, aim)
+    waiting = [row for row in rows if row.id not in said or said[row.id].state == OPEN]
+    checks = checks_of(database, [(row.material.digest, row.digest) for row in waiting])
+    tolerances, rigs = tolerances_of(project), set(rigs_of(project))
+    count = 0
+    for row in waiting:
+        shown = overview(checks.get((row.material.digest, row.digest), []))
+        decision = decided_over_all(row, shown, tolerances)
+        measured = {check.rig for check in shown if check.numbers["readings"]}
+        if decision is not None and decision.verdict is Verdict.MATCH and rigs <= measured and not row.document.get("losses"):
+            _added(database, row, ACCEPTED, by.strip(), MATCHES_AND_LOSES_NOTHING, {}, basis_of(row, project, aim))
+            count += 1
+    return count
+
+
+def standings(database: Session, rows: Sequence[ConversionRow], project: Project, aim: ServedTarget) -> dict[int, Standing]:
+    """What stands of conversions to one target, by their ids; those of which nothing was said are not there."""
+    by_id = {row.id: row for row in rows}
+    newest = _last_of(database, by_id)
+    return {last.conversion_id: _standing(last, basis_of(by_id[last.conversion_id], project, aim)) for last in newest}
+
+
+def history(database: Session, conversion_id: int) -> list[Standing]:
+    """All that was said of a conversion, newest first. Raises NotFoundError."""
+    row = find_conversion(database, conversion_id)
+    project = find_project(database, row.material.project_id)
+    basis = basis_of(row, project, project_target(database, project.id, row.target, row.profile))
+    said = database.scalars(select(ReviewRow).where(ReviewRow.conversion_id == conversion_id).order_by(ReviewRow.id.desc()))
+    return [_standing(one, basis) for one in said]
+
+
+def basis_of(row: ConversionRow, project: Project, aim: ServedTarget) -> dict[str, str]:
+    """What a look hangs on, by part."""
+    return {
+        "original": row.material.digest,
+        "converted": row.digest,
+        "overrides": _digest(row.overrides),
+        "target": _digest(asdict(aim.profile)),
+        "tolerances": _digest(project.tolerances),
+        "rules": rules_edition(),
+    }
+
+
+def _standing(last: ReviewRow, basis: Mapping[str, str]) -> Standing:
+    changed = [words for part, words in PARTS.items() if last.basis[part] != basis[part]]
+    if not changed and last.basis["converted"] != basis["converted"]:
+        changed = ["the rules"] if last.basis["rules"] != basis["rules"] else ["the converted look"]
+    return Standing(OPEN if changed else last.state, tuple(changed), last)
+
+
+def _last_of(database: Session, conversions: Collection[int]) -> Sequence[ReviewRow]:
+    """The newest review of each."""
+    if not conversions:
+        return []
+    newest = select(func.max(ReviewRow.id)).where(ReviewRow.conversion_id.in_(conversions)).group_by(ReviewRow.conversion_id)
+    return database.scalars(select(ReviewRow).where(ReviewRow.id.in_(newest))).all()
+
+
+def _added(
+    database: Session, row: ConversionRow, state: str, by: str, note: str, place: Mapping[str, Any], basis: Mapping[str, str]
+) -> ReviewRow:
+    made = ReviewRow(conversion_id=row.id, state=state, by=by, note=note, place=dict(place), basis=dict(basis))
+    database.add(made)
+    database.flush()
+    return made
+
+
+def _digest(document: Any) -> str:
+    text = json.dumps(document, sort_keys=True, default=lambda parts: sorted(str(part) for part in parts))
+    return hashlib.sha256(text.encode()).hexdigest()
