@@ -13,6 +13,7 @@ import { DeliverScreen } from "./screens/deliver/DeliverScreen";
 import { DialectScreen } from "./screens/dialects/DialectScreen";
 import { MapsScreen } from "./screens/maps/MapsScreen";
 import { OutsideScreen } from "./screens/outside/OutsideScreen";
+import { ReviewScreen } from "./screens/review/ReviewScreen";
 import { TakeInScreen } from "./screens/takein/TakeInScreen";
 import { TargetsScreen } from "./screens/targets/TargetsScreen";
 
@@ -60,6 +61,7 @@ function OfProject({ projects }: { projects: Project[] }) {
           <Route path="compare/:material" element={<CompareScreen project={id} />} />
           <Route path="dialects" element={<DialectScreen />} />
           <Route path="targets" element={<TargetsScreen project={id} />} />
+          <Route path="review" element={<ReviewScreen project={id} />} />
           <Route path="outside" element={<OutsideScreen project={id} />} />
           <Route path="deliver" element={<DeliverScreen project={id} />} />
           <Route

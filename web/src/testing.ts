@@ -17,4 +17,5 @@ Object.assign(globalThis, {
     disconnect = vi.fn();
   },
 });
+Element.prototype.scrollIntoView = vi.fn();
 afterEach(cleanup);

@@ -53,7 +53,7 @@ function useAfterEdit(conversion: Conversion, project: number) {
   };
 }
 
-function madeOn(conversion: Conversion) {
+export function madeOn(conversion: Conversion) {
   return { "if-match": `"${conversion.version}"` };
 }
 

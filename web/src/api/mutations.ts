@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { client, unwrap, type Schemas } from "./client";
-import { keys, type Aim, type Job, type TargetProfile } from "./queries";
+import { madeOn } from "./edits";
+import { keys, type Aim, type Conversion, type Job, type TargetProfile } from "./queries";
 import { uploading } from "./uploading";
 
 /** A file, and what is said of it, as a form that a request carries. */
@@ -39,6 +40,51 @@ export function useDeliver(project: number, aim: Aim, toFolder: boolean) {
       client.POST("/api/v1/projects/{project_id}/deliveries", {
         params: { path: { project_id: project } },
         body: { material_ids: ids, target: aim.model, profile: aim.profile, to_folder: toFolder },
+      }),
+    ),
+  );
+}
+
+/** Say something of a conversion as it was seen. */
+export function useReview(conversion: Conversion, project: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (said: Schemas["ReviewIn"]) =>
+      unwrap(
+        client.POST("/api/v1/conversions/{conversion_id}/reviews", {
+          params: { path: { conversion_id: conversion.id }, header: madeOn(conversion) },
+          body: said,
+        }),
+      ),
+    onSettled: () => {
+      void queries.invalidateQueries({ queryKey: keys.boards(project) });
+      void queries.invalidateQueries({ queryKey: keys.conversion(conversion.id) });
+    },
+  });
+}
+
+/** Accept all that wait, match on every rig, and lose nothing; signed by a name. */
+export function useAcceptAll(project: number, aim: Aim) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (by: string) =>
+      unwrap(
+        client.POST("/api/v1/projects/{project_id}/reviews", {
+          params: { path: { project_id: project } },
+          body: { target: aim.model, profile: aim.profile, by },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.boards(project) }),
+  });
+}
+
+/** Write a report of a project's conversions, as a job. */
+export function useReport(project: number, aim: Aim) {
+  return useJobMutation(project, (kind: Schemas["ReportIn"]["kind"]) =>
+    unwrap(
+      client.POST("/api/v1/projects/{project_id}/reports", {
+        params: { path: { project_id: project } },
+        body: { target: aim.model, profile: aim.profile, kind, material_ids: null },
       }),
     ),
   );

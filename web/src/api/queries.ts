@@ -6,6 +6,7 @@ import { client, unwrap, type Schemas } from "./client";
 export type Job = Schemas["JobOut"];
 export type Project = Schemas["ProjectOut"];
 export type BoardRow = Schemas["BoardRow"];
+export type Review = Schemas["ReviewOut"];
 export type Conversion = Schemas["ConversionOut"];
 export type Check = Schemas["CheckOut"];
 export type LedgerEntry = Schemas["LedgerEntry"];

@@ -11,6 +11,7 @@ import { placeOf, useGo } from "./useGo";
 const PLACES = [
   ["/take-in", "Take in"],
   ["/board", "Board"],
+  ["/review", "Review"],
   ["/outside", "Outside"],
   ["/deliver", "Deliver"],
   ["/dialects", "Dialects"],

@@ -58,6 +58,11 @@ function JobLine({ job, project }: { job: Job; project: number }) {
         {STATES[job.state]}: {job.done} of {job.total}
         {job.failed > 0 ? `, ${job.failed} failed` : ""}
       </Typography.Text>
+      {job.report !== null && (
+        <a className="block" href={`/api/v1/jobs/${job.id}/report`}>
+          {job.report}
+        </a>
+      )}
       <JobErrors job={job} />
     </div>
   );

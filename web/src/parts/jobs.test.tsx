@@ -18,6 +18,7 @@ const job: Job = {
   failed: 0,
   errors: [],
   archive: null,
+  report: null,
   folder: "",
   validations: [],
   files: [],

@@ -29,7 +29,7 @@ WHOLE_LEDGERS = 100
 FAITHFUL = (Fidelity.EXACT, Fidelity.EQUIVALENT)
 SIGNS = "=+-@\t\r"
 """A cell of a sheet that begins so would be taken for a formula."""
-MARKS = {"match": "●", "near": "◇", "off": "▲", "undecided": "◌", "not checked": "–"}
+MARKS = {"match": "●", "near": "◇", "off": "⊠", "undecided": "◌", "not checked": "–"}
 
 
 def write_report(path: Path, report: Report) -> None:

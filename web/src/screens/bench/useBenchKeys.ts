@@ -73,7 +73,7 @@ export function useBenchKeys({ project, setView, acts, full, setFull, previous, 
 }
 
 /** Whether keys belong to what has the focus: a field, a list that is open, a dialog. */
-function isTypedInto(target: HTMLElement): boolean {
+export function isTypedInto(target: HTMLElement): boolean {
   if (target.closest("[role=dialog], textarea, [aria-expanded=true]") !== null) return true;
   const field = target.closest<HTMLInputElement>("input");
   return field !== null && field.type !== "checkbox" && field.type !== "radio" && !field.readOnly;

@@ -9,6 +9,7 @@ import { PictureWell } from "../../parts/PictureWell";
 import { useGo } from "../../parts/useGo";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { spaced } from "../../parts/words";
+import { stageOf } from "../review/queue";
 
 const ROW = 72;
 const PICTURE = 64;
@@ -138,7 +139,10 @@ function Line({ row, rigs, outside, target, selected, toggle }: LineProps) {
       </span>
       <span className="column-of-words">
         <strong className="one-line">{row.name}</strong>
-        <span className="one-line faded small">{spaced(row.model)}</span>
+        <span className="one-line faded small">
+          {spaced(row.model)}
+          {row.review !== null && ` · ${stageOf(row)}`}
+        </span>
         <span className="one-line faded smaller">{row.file}</span>
       </span>
       <Judged decision={row.figures} samples={0} />

@@ -27,6 +27,8 @@ const enamel: BoardRow = {
   verdict: decision("match"),
   outside: decision("near", "near: colour, half of the body 1.4 ΔE2000, at most 1"),
   checks: [check],
+  review: null,
+  version: 1,
 };
 const tube: BoardRow = {
   ...enamel,
@@ -45,6 +47,8 @@ const fresh: BoardRow = {
   figures: null,
   verdict: null,
   outside: null,
+  review: null,
+  version: 1,
   approximated: 0,
   checks: [],
 };
@@ -74,6 +78,7 @@ const STARTED = {
   failed: 0,
   errors: [],
   archive: null,
+  report: null,
   folder: "",
   validations: [],
   files: [],

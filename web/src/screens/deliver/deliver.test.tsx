@@ -19,6 +19,8 @@ const row = (material_id: number, name: string, verdict: Verdict | null) =>
     approximated: 0,
     figures: null,
     outside: null,
+    review: null,
+    version: 1,
     verdict: verdict === null ? null : decision(verdict),
     checks: [],
   }) as BoardRow;

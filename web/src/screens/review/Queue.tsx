@@ -1,0 +1,37 @@
+import { useEffect, useRef } from "react";
+import { VerdictMark } from "../../parts/VerdictMark";
+import { stageOf, type Reviewable } from "./queue";
+
+interface Props {
+  queue: Reviewable[];
+  current: number;
+  choose: (conversion: number) => void;
+}
+
+/** Everything that can be reviewed, in the order in which it waits. */
+export function Queue({ queue, current, choose }: Props) {
+  const line = useRef<HTMLButtonElement>(null);
+  useEffect(() => {
+    line.current?.scrollIntoView({ block: "nearest" });
+  }, [current]);
+  return (
+    <nav aria-label="What waits" className="review-queue">
+      {queue.map((row) => (
+        <button
+          key={row.conversion_id}
+          ref={row.conversion_id === current ? line : undefined}
+          type="button"
+          className="kit-line"
+          aria-pressed={row.conversion_id === current}
+          onClick={() => choose(row.conversion_id)}
+        >
+          <span className="one-line plain">{row.name}</span>
+          <span className="queue-state">
+            {row.verdict !== null && <VerdictMark verdict={row.verdict.verdict} title={row.verdict.text} />}
+            <span className="faded smaller">{stageOf(row)}</span>
+          </span>
+        </button>
+      ))}
+    </nav>
+  );
+}
