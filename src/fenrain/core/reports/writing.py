@@ -22,10 +22,9 @@ from fenrain.core.rules.fidelity import Fidelity
 
 TEMPLATE = Path(__file__).with_name("report.html.j2")
 WHOLE = 12
-"""Up to so many materials, every rig's pictures stand in the report as they are; beyond, one pair a material, smaller."""
+"""Up to so many materials, every rig's pictures stand in the report as they are, and whole ledgers in a PDF; beyond, one pair a material,
+smaller, and of ledgers in a PDF what is neither exact nor equivalent."""
 SMALL_EDGE, QUALITY = 128, 90
-WHOLE_LEDGERS = 100
-"""Up to so many materials, a PDF holds whole ledgers; beyond, the lines that are neither exact nor equivalent."""
 FAITHFUL = (Fidelity.EXACT, Fidelity.EQUIVALENT)
 SIGNS = "=+-@\t\r"
 """A cell of a sheet that begins so would be taken for a formula."""
@@ -45,7 +44,7 @@ def _html(path: Path, report: Report) -> None:
 
 
 def _pdf(path: Path, report: Report) -> None:
-    write_pdf(path, page(report, whole_ledgers=len(report.entries) <= WHOLE_LEDGERS), path.parent)
+    write_pdf(path, page(report, whole_ledgers=len(report.entries) <= WHOLE), path.parent)
 
 
 def _json(path: Path, report: Report) -> None:
