@@ -10,7 +10,8 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
 class Settings(BaseSettings):
-    """data: folder of database, files and logs; scheduler: address of a Dask scheduler, or "" for a local cluster."""
+    """data: folder of database, files and logs; scheduler: address of a Dask scheduler, or "" for a local cluster; hosts: names by which
+    people reach the server, without ports."""
 
     model_config = SettingsConfigDict(env_prefix="FENRAIN_")
 
@@ -20,6 +21,7 @@ class Settings(BaseSettings):
     scheduler: str = ""
     workers: int = min(os.cpu_count() or 1, 8)
     largest_upload: int = 4 * 1024**3
+    hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "::1")
 
     @property
     def database_url(self) -> str:

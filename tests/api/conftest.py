@@ -14,10 +14,13 @@ from fenrain.jobs.work import run_item
 from fenrain.store.database import session
 from fenrain.store.tables import Job, JobItem
 
+ADDRESS = "http://127.0.0.1"
+"""By which the server is asked for: it answers to no other."""
+
 
 @pytest.fixture(scope="module")
 def client() -> TestClient:
-    return TestClient(create_app(run_jobs=False), raise_server_exceptions=False)
+    return TestClient(create_app(run_jobs=False), ADDRESS, raise_server_exceptions=False)
 
 
 @pytest.fixture(scope="module")

@@ -16,6 +16,7 @@ from fenrain.services.frame import Frame, Wish
 from fenrain.services.live import Live
 from fenrain.store.database import session
 from fenrain.store.tables import CheckRow
+from tests.api.conftest import ADDRESS
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -30,7 +31,7 @@ def live(database: None) -> Iterator[Live]:
 def looking(live: Live) -> TestClient:
     app = create_app(run_jobs=False)
     app.state.live = live
-    return TestClient(app, raise_server_exceptions=False)
+    return TestClient(app, ADDRESS, raise_server_exceptions=False)
 
 
 def frames(client: TestClient, conversion: int, **wish: Any) -> list[dict[str, Any]]:

@@ -39,8 +39,8 @@ IN_API = """
 import io, json, sys, zipfile
 from fastapi.testclient import TestClient
 from fenrain.api.app import create_app
-from tests.api.conftest import hand_in, work_off
-client = TestClient(create_app(run_jobs=False))
+from tests.api.conftest import ADDRESS, hand_in, work_off
+client = TestClient(create_app(run_jobs=False), ADDRESS)
 project = client.post("/api/v1/projects", json={"name": "studio"}).json()["id"]
 intake = hand_in(client, project, ("enamel.mtl", open(sys.argv[1] + "/enamel.mtl", "rb").read())).json()
 target = next(target for target in client.get(f"/api/v1/projects/{project}/targets").json() if target["model"] == "plain")

@@ -14,8 +14,10 @@ from fenrain.core.checking.metrics.registry import metrics
 from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.material import Material
 from fenrain.core.rendering.rigs.registry import standing_rigs
+from fenrain.jobs import runner
 from fenrain.jobs.plans import plan_check, plan_check_again, plan_conversion, plan_delivery
 from fenrain.jobs.queue import CONVERT, LOOK, SETTLE, cancel, count, find_job, recover, resume, submit
+from fenrain.jobs.runner import Runner
 from fenrain.jobs.work import run_item
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_check
 from fenrain.services.conversions import ensure_conversion
@@ -186,3 +188,42 @@ def test_two_who_convert_the_same_at_once_make_one_conversion(job: int) -> None:
 
     with ThreadPoolExecutor(3) as pool:
         assert len(set(pool.map(make, range(3)))) == 1
+
+
+def test_the_runner_starts_once_the_database_answers(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A hiccup at its start must not leave every job waiting for ever."""
+    tried = []
+
+    def hiccup(_: Session) -> None:
+        tried.append(1)
+        if len(tried) < 3:
+            raise OSError("the database does not answer yet")
+
+    monkeypatch.setattr(runner, "recover", hiccup)
+    monkeypatch.setattr(runner, "open_cluster", lambda: ("client", None))
+    monkeypatch.setattr(runner, "START_AGAIN", 0.01)
+    assert Runner()._begun() == ("client", None)
+    assert len(tried) == 3
+
+
+def test_an_item_that_ends_its_worker_is_tried_twice_and_its_neighbours_are_not_blamed(job: int) -> None:
+    class Died:
+        status = "lost"
+
+    def begin(position: int) -> int:
+        with session() as database:
+            item = database.scalars(select(JobItem).where(JobItem.job_id == job).order_by(JobItem.id)).all()[position]
+            item.state, item.attempts = "running", item.attempts + 1
+            return item.id
+
+    def lose(*items: int) -> None:
+        with session() as database:
+            for item in items:
+                Runner._note_loss(database, item, Died())  # type: ignore[arg-type]
+
+    with session() as database:
+        waiting = database.scalars(select(JobItem.id).where(JobItem.job_id == job).order_by(JobItem.id)).all()
+    lose(begin(0), *waiting[1:])
+    assert states(job) == ["pending"] * 4
+    lose(begin(0), *waiting[1:])
+    assert states(job) == ["failed", "pending", "pending", "pending"]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import os
 import resource
+import subprocess
 import zipfile
 from pathlib import Path
 
@@ -21,7 +22,7 @@ from fenrain.services.intakes import accept, take_in
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, material_of
-from fenrain.store.server import DatabaseServer
+from fenrain.store.server import DatabaseServer, end_leftover
 from fenrain.store.tables import ConversionRow, MaterialRow, Project
 from tests.conftest import free_port
 
@@ -202,3 +203,35 @@ def test_a_constant_is_stored_as_it_is(taken: list[int]) -> None:
         rows = database.scalars(select(MaterialRow).where(MaterialRow.id.in_(taken))).all()
         brass = next(material_of(row) for row in rows if row.name == "gauge-brass bezel")
     assert brass.values["diffuse"] == Constant((0.0, 0.0, 0.0))
+
+
+def test_a_file_that_was_cut_off_or_changed_in_the_store_is_told_apart(tmp_path: Path) -> None:
+    """What a loss of power may leave behind: a file of the right name with less, or other, in it."""
+    whole = tmp_path / "map.png"
+    whole.write_bytes(os.urandom(3 << 20))
+    digest = blobs.put_file(whole)
+    assert digest == hashlib.sha256(whole.read_bytes()).hexdigest()
+    blobs.open_image(digest, "map.png")
+    kept = blobs.path_of(digest)
+    for damage in (whole.read_bytes()[: 1 << 20], b"", whole.read_bytes()[:-1] + b"?"):
+        kept.write_bytes(damage)
+        with pytest.raises(StorageError, match="damaged"):
+            blobs.open_image(digest, "map.png")
+        with pytest.raises(StorageError, match="damaged"):
+            blobs.get(digest)
+    kept.unlink()
+    assert blobs.put_file(whole) == digest
+    assert blobs.get(digest) == whole.read_bytes()
+
+
+def test_a_process_that_took_an_old_number_is_left_alone(tmp_path: Path) -> None:
+    stranger = subprocess.Popen(["sleep", "30"])
+    try:
+        pid_file = tmp_path / "server.pid"
+        pid_file.write_text(str(stranger.pid))
+        os.utime(pid_file, (0, 0))
+        assert not end_leftover(pid_file, "sleep")
+        assert stranger.poll() is None
+    finally:
+        stranger.kill()
+        stranger.wait(10)

@@ -15,6 +15,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from fenrain.api import problems
+from fenrain.api.guards import Guard
 from fenrain.api.routers import (
     board,
     conversions,
@@ -67,6 +68,7 @@ def create_app(*, run_jobs: bool = True) -> FastAPI:
     )
     app.state.live = None
     app.add_middleware(GZipMiddleware, minimum_size=2048)
+    app.add_middleware(Guard)
     problems.install(app)
     for part in (
         board,

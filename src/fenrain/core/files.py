@@ -25,12 +25,23 @@ def whole_file(path: Path) -> Iterator[Path]:
         temporary = Path(name)
         yield temporary
         temporary.chmod(0o644)
+        _flush(temporary)
         temporary.replace(path)
+        _flush(path.parent)
     except OSError as reason:
         raise not_written(path, reason.strerror or str(reason)) from reason
     finally:
         if temporary is not None:
             temporary.unlink(missing_ok=True)
+
+
+def _flush(path: Path) -> None:
+    """Have the disk hold what was written to a file, or which names a folder holds, so that neither is lost with the power."""
+    handle = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
 
 
 def not_written(path: Path, reason: str) -> StorageError:

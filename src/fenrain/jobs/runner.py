@@ -26,6 +26,8 @@ PAUSE, LEAST_PAUSE = 0.15, 0.05
 """Seconds between two rounds, and where something was finished meanwhile."""
 AHEAD, TOGETHER = 2, {CONVERT: 8, LOOK: 4, SETTLE: 4}
 """How many bundles of items a worker is handed in advance, and how many items make one, where they are short."""
+START_AGAIN = 3.0
+"""Seconds until the runner tries to start again."""
 COUNT_EVERY = 0.4
 """Seconds between two counts of what is done, while there is work."""
 log = logging.getLogger("fenrain.jobs")
@@ -78,9 +80,10 @@ class Runner:
         self._thread.join(20)
 
     def _run(self) -> None:
-        with session() as database:
-            recover(database)
-        client, cluster = open_cluster()
+        begun = self._begun()
+        if begun is None:
+            return
+        client, cluster = begun
         try:
             while not self._stop.is_set():
                 try:
@@ -97,6 +100,18 @@ class Runner:
             client.close()
             if cluster is not None:
                 cluster.close()
+
+    def _begun(self) -> tuple[Client, LocalCluster | None] | None:
+        """The cluster, once database and scheduler answer; None where the application ends before."""
+        while not self._stop.is_set():
+            try:
+                with session() as database:
+                    recover(database)
+                return open_cluster()
+            except Exception:
+                log.exception("the job runner could not start and tries again")
+                self._stop.wait(START_AGAIN)
+        return None
 
     def _hand_out(self, client: Client) -> None:
         room = AHEAD * self.workers - len(self._bundles)
@@ -144,8 +159,7 @@ class Runner:
         item = database.get(JobItem, item_id)
         if item is None or item.state != "running":
             return  # it was done, or had not begun
-        item.attempts += 1
-        again = item.attempts < MOST_ATTEMPTS + 1
+        again = item.attempts < MOST_ATTEMPTS
         item.state = "pending" if again else "failed"
         item.error = (
             ""

@@ -176,7 +176,8 @@ def _tell(intake: Intake, told: list[dict[str, Any]], taken: Taken) -> Intake:
 
 def accept(database: Session, intake_id: int, chosen: list[int] | None) -> list[MaterialRow]:
     """Let the found materials (all, or those with these positions) enter the board. A second time it gives the same rows."""
-    intake = find_intake(database, intake_id)
+    # Whoever asks at the same time waits here, and then finds it accepted.
+    intake = database.get(Intake, intake_id, with_for_update=True) or find_intake(database, intake_id)
     if intake.state == "accepted":
         return list(database.query(MaterialRow).filter(MaterialRow.intake_id == intake_id).order_by(MaterialRow.id))
     with restored_files(intake.files) as folder:

@@ -10,7 +10,7 @@ from pathlib import Path
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine, text
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import IntegrityError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 from sqlalchemy.orm.exc import StaleDataError
 
@@ -27,11 +27,15 @@ def engine() -> Engine:
 def session() -> Iterator[Session]:
     """A transaction: committed when the block ends well, rolled back when it does not.
 
-    Raises ConflictError where somebody else changed a row first, StorageError where the database does not answer.
+    Raises ConflictError where somebody else changed a row first, or added the same, StorageError where the database does not answer.
     """
     try:
         with sessionmaker(engine(), expire_on_commit=False)() as opened, opened.begin():
             yield opened
+    except IntegrityError as reason:
+        raise ConflictError(
+            "Somebody else was first with the same.", remedy="Load it again, and repeat yours if it is still wanted."
+        ) from reason
     except StaleDataError as reason:
         raise ConflictError(
             "Somebody else changed this first.", remedy="Load it again, look at their change, and repeat yours."

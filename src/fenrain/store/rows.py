@@ -62,7 +62,10 @@ def conversion_at(database: Session, conversion_id: int, version: int) -> Conver
 def add_material(database: Session, project_id: int, intake: Intake, material: Material) -> MaterialRow:
     """Keep an original and every image that it reads."""
     for image in material.images().values():
-        blobs.put(image.read())
+        if image.path is not None and image.path.is_file() and (image.offset, image.length) == (0, None):
+            blobs.put_file(image.path)
+        else:
+            blobs.put(image.read())
     row = MaterialRow(
         project_id=project_id,
         intake_id=intake.id,

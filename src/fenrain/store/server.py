@@ -136,13 +136,14 @@ def require_free_port(port: int, variable: str) -> None:
 
 
 def end_leftover(pid_file: Path, program: str) -> bool:
-    """End a process that a crash left running, if the file names one of that program. Returns whether there was one."""
+    """End a process that a crash left running, if the file names one of that program that is no younger than the file: numbers are used
+    again. Returns whether there was one."""
     try:
         pid = int(pid_file.read_text().strip())
         command = Path(f"/proc/{pid}/cmdline").read_bytes().replace(b"\x00", b" ").decode(errors="replace")
     except (OSError, ValueError):
         return False
-    if program not in command:
+    if program not in command or _began(pid) > pid_file.stat().st_mtime + CLOCKS_DIFFER:
         return False
     os.kill(pid, signal.SIGTERM)
     for _ in range(300):
@@ -153,6 +154,17 @@ def end_leftover(pid_file: Path, program: str) -> bool:
         os.kill(pid, signal.SIGKILL)
     pid_file.unlink(missing_ok=True)
     return True
+
+
+CLOCKS_DIFFER = 2.0
+"""Seconds by which the clock of processes and that of files may be apart."""
+
+
+def _began(pid: int) -> float:
+    """When a process began, in seconds of the epoch (proc(5): field 22 of stat, in ticks since the machine started)."""
+    fields = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
+    booted = next(line for line in Path("/proc/stat").read_text().splitlines() if line.startswith("btime "))
+    return float(booted.split()[1]) + float(fields[19]) / os.sysconf("SC_CLK_TCK")
 
 
 def _socket(folder: Path) -> Path:

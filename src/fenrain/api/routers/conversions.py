@@ -1,5 +1,6 @@
 """Conversions: the ledger, a person's values, and checks."""
 
+import re
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Header, Response
@@ -40,16 +41,17 @@ from fenrain.store.database import session
 from fenrain.store.rows import find_conversion
 
 router = APIRouter(tags=["conversions"])
+TAG = re.compile(r'"([0-9]{1,9})"')
 
 
 def expected_version(if_match: Annotated[str | None, Header()] = None) -> int:
-    """The version that the editor saw, from If-Match. Raises PreconditionMissingError."""
-    plain = (if_match or "").removeprefix("W/").strip('"')
-    if not plain.isdigit():
+    """The version that the editor saw, from If-Match: a strong tag, as RFC 9110 §13.1.1 asks. Raises PreconditionMissingError."""
+    tag = TAG.fullmatch((if_match or "").strip())
+    if tag is None:
         raise PreconditionMissingError(
             "An edit must say which version it is made on.", place="If-Match", remedy="Send the ETag of the conversion as If-Match."
         )
-    return int(plain)
+    return int(tag[1])
 
 
 Expected = Annotated[int, Depends(expected_version)]

@@ -5,6 +5,7 @@ from pathlib import Path
 
 from fastapi import APIRouter, UploadFile
 
+from fenrain.api.guards import ManyFiles
 from fenrain.api.schemas import AcceptIn, DialectChoiceIn, DialectFit, IntakeOut, JobOut, NamesakeIn, SearchIn, SheetFitOut, UnitIn
 from fenrain.api.uploads import lay_down
 from fenrain.api.views import intake_view, job_view
@@ -17,7 +18,7 @@ from fenrain.services.intakes import open_intake_of, put_aside
 from fenrain.store.database import session
 from fenrain.store.rows import find_intake, find_project
 
-router = APIRouter(tags=["intakes"])
+router = APIRouter(tags=["intakes"], route_class=ManyFiles)
 
 
 @router.post("/projects/{project_id}/intakes", status_code=201)

@@ -7,11 +7,12 @@ from __future__ import annotations
 
 import hashlib
 import os
+import stat
 import tempfile
 from collections.abc import Iterator, Mapping
-from contextlib import ExitStack, contextmanager
+from contextlib import ExitStack, contextmanager, suppress
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -27,6 +28,7 @@ from fenrain.core.values import Image, place_of_tile
 
 LARGEST_EDGE = 16384
 LARGEST_AREA = 16384 * 16384
+MOST_CHANNELS = 64
 MAGIC = {
     b"\x89PNG\r\n\x1a\n": "png",
     b"\xff\xd8\xff": "jpeg",
@@ -293,6 +295,12 @@ def _info(spec: Any, image: Image, image_format: str) -> ImageInfo:
             remedy="Hand in a smaller image.",
         )
     depth = str(spec.format)
+    if spec.nchannels > MOST_CHANNELS:
+        raise ImageTooLargeError(
+            f"“{image.name}” says it has {spec.nchannels:,} channels; the limit is {MOST_CHANNELS}.",
+            place=image.name,
+            remedy="Write the channels that the material reads to an image of their own.",
+        )
     return ImageInfo(width, height, spec.nchannels, depth if depth in FULL_SCALE else "float", image_format)
 
 
@@ -308,13 +316,23 @@ def _as_file(image: Image) -> Path:
         if not image_path.is_file():
             image.read()
         return image_path
-    cut = Path(tempfile.gettempdir()) / f"fenrain-images-{os.getuid()}" / hashlib.sha256(image.digest.encode()).hexdigest()[:32]
+    cut = _own_folder() / hashlib.sha256(image.digest.encode()).hexdigest()[:32]
     if not cut.exists():
-        cut.parent.mkdir(mode=0o700, exist_ok=True)
         with tempfile.NamedTemporaryFile(dir=cut.parent, delete=False) as stream:
             stream.write(image.read())
         Path(stream.name).replace(cut)
     return cut
+
+
+@cache
+def _own_folder() -> Path:
+    """A folder for what was cut out, shared by processes of this user: the usual one, unless it is somebody else's."""
+    usual = Path(tempfile.gettempdir()) / f"fenrain-images-{os.getuid()}"
+    with suppress(FileExistsError):
+        usual.mkdir(mode=0o700)
+    found = usual.lstat()
+    is_ours = stat.S_ISDIR(found.st_mode) and found.st_uid == os.getuid() and not found.st_mode & 0o022
+    return usual if is_ours else Path(tempfile.mkdtemp(prefix="fenrain-images-"))
 
 
 @lru_cache(maxsize=2)

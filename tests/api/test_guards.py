@@ -1,0 +1,92 @@
+"""What every request passes. OWASP ASVS 5.0, V3 and V4; RFC 9110 §13.1.1 for If-Match."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from fenrain.settings import settings
+from tests.api.conftest import hand_in
+
+pytestmark = pytest.mark.usefixtures("database")
+
+
+@pytest.mark.parametrize("host", ["evil.example", "127.0.0.1.evil.example", "", "localhost.evil.example:8571"])
+def test_it_answers_to_no_other_name(client: TestClient, host: str) -> None:
+    answer = client.get("/api/v1/projects", headers={"Host": host})
+    assert (answer.status_code, answer.json()["code"]) == (421, "foreign-host")
+
+
+@pytest.mark.parametrize("host", ["127.0.0.1:8571", "localhost:8571", "[::1]:8571"])
+def test_it_answers_to_its_own(client: TestClient, host: str) -> None:
+    assert client.get("/api/v1/projects", headers={"Host": host}).status_code == 200
+
+
+@pytest.mark.parametrize("origin", ["https://evil.example", "null", "http://127.0.0.1:1"])
+def test_a_page_of_another_site_changes_nothing(client: TestClient, origin: str) -> None:
+    refused = client.post("/api/v1/projects", json={"name": f"from {origin}"}, headers={"Origin": origin})
+    assert (refused.status_code, refused.json()["code"]) == (403, "foreign-origin")
+    assert f"from {origin}" not in {one["name"] for one in client.get("/api/v1/projects").json()}
+
+
+def test_its_own_pages_may(client: TestClient) -> None:
+    assert client.post("/api/v1/projects", json={"name": "own page"}, headers={"Origin": "http://127.0.0.1"}).status_code == 201
+
+
+def test_browsers_are_told_what_a_page_may_do(client: TestClient) -> None:
+    for answer in (client.get("/api/v1/projects"), client.get("/api/v1/nothing"), client.get("/api/v1/projects", headers={"Host": "x"})):
+        assert "frame-ancestors 'none'" in answer.headers["Content-Security-Policy"]
+        assert answer.headers["X-Content-Type-Options"] == "nosniff"
+
+
+@pytest.mark.parametrize("said", [True, False])
+def test_what_is_too_large_is_refused_before_it_is_kept(
+    client: TestClient, project: int, monkeypatch: pytest.MonkeyPatch, said: bool
+) -> None:
+    monkeypatch.setattr(settings(), "largest_upload", 1 << 20)
+    taken = 0
+
+    def body() -> Iterator[bytes]:
+        nonlocal taken
+        yield b'--x\r\nContent-Disposition: form-data; name="files"; filename="a.mtl"\r\n\r\n'
+        for _ in range(64):
+            taken += 1 << 20
+            yield b"#" * (1 << 20)
+
+    headers = {"Content-Type": "multipart/form-data; boundary=x"} | ({"Content-Length": str(1 << 26)} if said else {})
+    answer = client.post(f"/api/v1/projects/{project}/intakes", content=body(), headers=headers)
+    assert (answer.status_code, answer.json()["code"]) == (413, "too-large")
+
+
+def test_more_than_a_thousand_files_come_in_at_once(client: TestClient, project: int) -> None:
+    texts = [(f"notes/{number}.txt", b"nothing") for number in range(1200)]
+    answer = hand_in(client, project, *texts, ("one.mtl", b"newmtl one\nKd 0.4 0.3 0.2\n"))
+    assert answer.status_code == 201, answer.text
+    assert len(answer.json()["unused"]) == 1200
+
+
+@pytest.mark.parametrize("tag", ['W/"1"', '"²"', '"-1"', "1", '"1" , "2"', '"99999999999999999999"', "*", ""])
+def test_only_a_strong_tag_names_what_was_seen(client: TestClient, converted: dict[str, Any], tag: str) -> None:
+    address = f"/api/v1/conversions/{converted['conversion_id']}/values/base_color"
+    headers = {"If-Match": tag.encode()}
+    assert client.patch(address, json={"value": [0.1, 0.1, 0.1]}, headers=headers).status_code == 428  # type: ignore[arg-type]
+
+
+def test_two_clicks_let_materials_in_once(client: TestClient, project: int) -> None:
+    intake = hand_in(client, project, ("twice.mtl", b"newmtl twice\nKd 0.4 0.3 0.2\n")).json()
+    with ThreadPoolExecutor(4) as pool:
+        answers = list(pool.map(lambda _: client.post(f"/api/v1/intakes/{intake['id']}/accept", json={}), range(4)))
+    assert {answer.status_code for answer in answers} == {202}
+    board = client.get(f"/api/v1/projects/{project}/board").json()
+    assert [row["name"] for row in board].count("twice") == 1
+
+
+def test_two_who_make_the_same_project_at_once_are_told(client: TestClient) -> None:
+    with ThreadPoolExecutor(8) as pool:
+        answers = list(pool.map(lambda _: client.post("/api/v1/projects", json={"name": "at once"}).status_code, range(8)))
+    assert answers.count(201) == 1
+    assert set(answers) <= {201, 412, 422}
