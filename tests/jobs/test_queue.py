@@ -7,7 +7,7 @@ from threading import Barrier
 from typing import Any
 
 import pytest
-from sqlalchemy import select, update
+from sqlalchemy import func, select, text, update
 from sqlalchemy.orm import Session
 
 from fenrain.core.checking.metrics.registry import metrics
@@ -16,14 +16,14 @@ from fenrain.core.material import Material
 from fenrain.core.rendering.rigs.registry import standing_rigs
 from fenrain.jobs import runner
 from fenrain.jobs.plans import plan_check, plan_check_again, plan_conversion, plan_delivery
-from fenrain.jobs.queue import CONVERT, LOOK, SETTLE, cancel, count, find_job, recover, resume, submit
+from fenrain.jobs.queue import CONVERT, LOOK, SETTLE, beat, cancel, count, find_job, leave, recover, resume, submit, take
 from fenrain.jobs.runner import Runner
 from fenrain.jobs.work import run_item
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_check
 from fenrain.services.conversions import ensure_conversion
 from fenrain.store.database import session
 from fenrain.store.rows import add_material, find_material, find_project
-from fenrain.store.tables import Intake, Job, JobItem, MaterialRow, Project
+from fenrain.store.tables import Intake, Job, JobItem, MaterialRow, Project, RunnerRow
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -227,3 +227,63 @@ def test_an_item_that_ends_its_worker_is_tried_twice_and_its_neighbours_are_not_
     assert states(job) == ["pending"] * 4
     lose(begin(0), *waiting[1:])
     assert states(job) == ["failed", "pending", "pending", "pending"]
+
+
+def _leave_open(database: Session, job: int | None) -> None:
+    """Cancel every other job that tests before left open."""
+    for other in database.scalars(select(Job).where(Job.state.in_(("queued", "running")))).all():
+        if other.id != job:
+            cancel(database, other.id)
+
+
+def test_processes_share_work_without_doing_any_twice(job: int) -> None:
+    """Two that hand out at once pass over what the other is just taking (MariaDB: SELECT … FOR UPDATE SKIP LOCKED)."""
+    with session() as database:
+        project = find_job(database, job).project_id
+        _leave_open(database, None)
+        many = submit(database, project, "convert", "many", [(LOOK, {"n": n}) for n in range(200)]).id
+    start, taken = Barrier(4), dict[str, list[int]]()
+
+    def hand_out(name: str) -> None:
+        taken[name] = []
+        start.wait()
+        while True:
+            with session() as database:
+                found = take(database, name, 3)
+            if not found:
+                return
+            taken[name] += [number for number, _ in found]
+
+    with ThreadPoolExecutor(4) as pool:
+        list(pool.map(hand_out, ("a", "b", "c", "d")))
+    each = [number for numbers in taken.values() for number in numbers]
+    assert len(each) == len(set(each)) == 200
+    assert sum(bool(numbers) for numbers in taken.values()) > 1
+    with session() as database:
+        cancel(database, many)
+
+
+def test_what_a_dead_process_took_is_taken_by_another_and_what_a_living_one_took_is_not(job: int) -> None:
+    def taken_by() -> list[str | None]:
+        with session() as database:
+            return list(database.scalars(select(JobItem.runner).where(JobItem.job_id == job).order_by(JobItem.id)))
+
+    with session() as database:
+        _leave_open(database, job)
+        beat(database, "dead")
+        beat(database, "living")
+        assert [len(take(database, name, 2)) for name in ("dead", "living")] == [2, 2]
+    with session() as database:
+        items = database.scalars(select(JobItem).where(JobItem.job_id == job).order_by(JobItem.id)).all()
+        items[1].state = items[3].state = "running"
+        database.execute(
+            update(RunnerRow).where(RunnerRow.id == "dead").values(seen=func.date_sub(func.utc_timestamp(6), text("INTERVAL 60 SECOND")))
+        )
+        recover(database)
+    assert taken_by() == [None, None, "living", "living"]
+    assert states(job) == ["pending", "pending", "pending", "running"]
+    with session() as database:
+        assert len(take(database, "living", 10)) == 2
+        leave(database, "living")
+    assert taken_by() == [None] * 4
+    assert states(job) == ["pending"] * 4

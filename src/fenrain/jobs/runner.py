@@ -3,27 +3,33 @@
 from __future__ import annotations
 
 import logging
+import math
 import os
 import threading
 import time
 from collections.abc import Sequence
+from contextlib import suppress
 from itertools import groupby
 from typing import Any
+from uuid import uuid4
 
 import dask
 from distributed import Client, Future, LocalCluster
-from sqlalchemy import case, select
+from sqlalchemy import select
 
 from fenrain.core.rendering.library import ONE_THREAD
-from fenrain.jobs.queue import CONVERT, LOOK, OPEN, SETTLE, URGENCY, count, recover
+from fenrain.jobs.queue import CONVERT, LOOK, OPEN, SETTLE, WAKE, beat, count, give_back, leave, recover, take
 from fenrain.jobs.work import run_items
 from fenrain.settings import settings
 from fenrain.store.database import session
 from fenrain.store.tables import Job, JobItem
 
 MOST_ATTEMPTS = 2
-PAUSE, LEAST_PAUSE = 0.15, 0.05
-"""Seconds between two rounds, and where something was finished meanwhile."""
+PAUSE, LEAST_PAUSE, IDLE_PAUSE = 0.15, 0.05, 1.0
+"""Seconds between two rounds, where something was finished meanwhile, and while there is nothing to do: what another process submits may
+wait so long."""
+SAY_EVERY, ASK_EVERY = 4.0, 5.0
+"""Seconds between two signs of life, and two looks at how many workers there are."""
 AHEAD, TOGETHER = 2, {CONVERT: 8, LOOK: 4, SETTLE: 4}
 """How many bundles of items a worker is handed in advance, and how many items make one, where they are short."""
 START_AGAIN = 3.0
@@ -61,13 +67,16 @@ def open_cluster() -> tuple[Client, LocalCluster | None]:
 
 
 class Runner:
-    """A thread that keeps the cluster busy. One runs in each application process; use as a context."""
+    """A thread that keeps the cluster busy. One runs in each application process, of which there may be several on one database; use as a
+    context."""
 
     def __init__(self) -> None:
-        self._stop, self._finished = threading.Event(), threading.Event()
+        self.id = str(uuid4())
+        self._stop = threading.Event()
         self._thread = threading.Thread(target=self._run, name="job runner", daemon=True)
         self._bundles: list[tuple[Future, Sequence[int]]] = []
-        self._counted = 0.0
+        self._counted = self._said = self._asked = -math.inf
+        self._idle = False
         self.workers = 0
 
     def __enter__(self) -> Runner:
@@ -76,7 +85,7 @@ class Runner:
 
     def __exit__(self, *_: object) -> None:
         self._stop.set()
-        self._finished.set()
+        WAKE.set()
         self._thread.join(20)
 
     def _run(self) -> None:
@@ -87,25 +96,35 @@ class Runner:
         try:
             while not self._stop.is_set():
                 try:
-                    self.workers = len(client.scheduler_info()["workers"]) or settings().workers
-                    self._collect()
-                    self._hand_out(client)
+                    self._round(client)
                 except Exception:
                     log.exception("the job runner met an error and goes on")
                     time.sleep(1.0)
                 self._stop.wait(LEAST_PAUSE)
-                self._finished.wait(PAUSE - LEAST_PAUSE)
-                self._finished.clear()
+                WAKE.wait(IDLE_PAUSE if self._idle else PAUSE)
+                WAKE.clear()
         finally:
+            with suppress(Exception), session() as database:
+                leave(database, self.id)
             client.close()
             if cluster is not None:
                 cluster.close()
+
+    def _round(self, client: Client) -> None:
+        if time.monotonic() > self._said + SAY_EVERY:
+            self._said = time.monotonic()
+            with session() as database:
+                beat(database, self.id)
+                recover(database)
+        self._collect()
+        self._hand_out(client)
 
     def _begun(self) -> tuple[Client, LocalCluster | None] | None:
         """The cluster, once database and scheduler answer; None where the application ends before."""
         while not self._stop.is_set():
             try:
                 with session() as database:
+                    beat(database, self.id)
                     recover(database)
                 return open_cluster()
             except Exception:
@@ -114,27 +133,28 @@ class Runner:
         return None
 
     def _hand_out(self, client: Client) -> None:
-        room = AHEAD * self.workers - len(self._bundles)
+        room = AHEAD * (self.workers or settings().workers) - len(self._bundles)
+        self._idle = not self._bundles
         if room <= 0:
             return
-        out = [item_id for _, item_ids in self._bundles for item_id in item_ids]
         with session() as database:
-            items = database.execute(
-                select(JobItem.id, JobItem.work)
-                .join(Job)
-                .where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.id.not_in(out or [0]))
-                .order_by(case(URGENCY, value=JobItem.work, else_=1), Job.total, JobItem.id)
-                .limit(room * max(TOGETHER.values()))
-            ).all()
-        for work, found in groupby(items, lambda item: item.work):
-            item_ids, most = [item.id for item in found], TOGETHER.get(work, 1)
-            for begin in range(0, len(item_ids), most):
-                if len(self._bundles) < AHEAD * self.workers:
-                    self._submit(client, item_ids[begin : begin + most])
+            bundles = _bundled(take(database, self.id, room * max(TOGETHER.values())))
+            give_back(database, [item_id for bundle in bundles[room:] for item_id in bundle])
+        for bundle in bundles[:room]:
+            self._submit(client, bundle)
+        if bundles:
+            self._idle = False
+            self._ask(client)
+
+    def _ask(self, client: Client) -> None:
+        """How many workers there are, now and then."""
+        if time.monotonic() > self._asked + ASK_EVERY:
+            self._asked = time.monotonic()
+            self.workers = len(client.scheduler_info()["workers"])
 
     def _submit(self, client: Client, item_ids: Sequence[int]) -> None:
         future = client.submit(run_items, item_ids, pure=False, retries=0)
-        future.add_done_callback(lambda _: self._finished.set())
+        future.add_done_callback(lambda _: WAKE.set())
         self._bundles.append((future, item_ids))
 
     def _collect(self) -> None:
@@ -146,7 +166,7 @@ class Runner:
                 for future, item_ids in lost:
                     for item_id in item_ids:
                         self._note_loss(database, item_id, future)
-        if self._bundles and time.monotonic() < self._counted + COUNT_EVERY:
+        if time.monotonic() < self._counted + COUNT_EVERY and (self._bundles or not finished):
             return
         self._counted = time.monotonic()
         with session() as database:
@@ -157,8 +177,11 @@ class Runner:
     def _note_loss(database: Any, item_id: int, future: Future) -> None:
         """A worker died, or met an error that is not the user's: once more, then give the item up and say why."""
         item = database.get(JobItem, item_id)
-        if item is None or item.state != "running":
-            return  # it was done, or had not begun
+        if item is None or item.state not in ("pending", "running"):
+            return
+        item.runner = None
+        if item.state == "pending":
+            return  # it had not begun
         again = item.attempts < MOST_ATTEMPTS
         item.state = "pending" if again else "failed"
         item.error = (
@@ -167,3 +190,12 @@ class Runner:
             else "The work ended its worker process twice. The rest of the job goes on; look at this material's maps and values."
         )
         log.error("item %s: %s", item_id, future.exception() if future.status == "error" else future.status)
+
+
+def _bundled(items: Sequence[tuple[int, str]]) -> list[list[int]]:
+    """Short items of one kind together, others alone."""
+    found = []
+    for work, members in groupby(items, lambda item: item[1]):
+        item_ids, most = [number for number, _ in members], TOGETHER.get(work, 1)
+        found += [item_ids[begin : begin + most] for begin in range(0, len(item_ids), most)]
+    return found

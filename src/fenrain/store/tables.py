@@ -159,18 +159,27 @@ class Job(Table):
 
 
 class JobItem(Table):
-    """One piece of a job: done as a whole, or again."""
+    """One piece of a job: done as a whole, or again. `runner`: the application process that has taken it, None while nobody has."""
 
     __tablename__ = "job_items"
-    __table_args__ = (Index("items_to_do", "job_id", "state"),)
+    __table_args__ = (Index("items_to_do", "job_id", "state"), Index("items_to_take", "state", "runner"))
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"))
     work: Mapped[str] = mapped_column(String(40))
     payload: Mapped[dict[str, Any]] = mapped_column(JSON)
     state: Mapped[str] = mapped_column(String(20))
     attempts: Mapped[int] = mapped_column(Integer, default=0)
+    runner: Mapped[str | None] = mapped_column(String(36))
     error: Mapped[str] = mapped_column(Text, default="")
     job: Mapped[Job] = relationship(back_populates="items")
+
+
+class RunnerRow(Table):
+    """An application process that hands out work. `seen`: when it last said that it lives, by the database's clock."""
+
+    __tablename__ = "runners"
+    id: Mapped[str] = mapped_column(String(36), primary_key=True)
+    seen: Mapped[datetime] = mapped_column(Moment)
 
 
 class DialectRow(Table):
