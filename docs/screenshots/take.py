@@ -65,6 +65,15 @@ def web_view(page: Page) -> None:
     page.get_by_text("refining…").wait_for(state="detached", timeout=120_000)
 
 
+def review(page: Page) -> None:
+    page.goto(f"{ADDRESS}/review?to=metal_rough.core")
+    page.get_by_label("What waits").wait_for()
+    page.get_by_label("Your name").fill("Mira Holt")
+    page.locator(".pointed").last.click(position={"x": 120, "y": 90})
+    page.get_by_role("textbox", name="Note").fill("paler than the glass was, all over")
+    page.wait_for_timeout(8_000)
+
+
 def outside(page: Page) -> None:
     """Makes a kit of a few materials, where there is none, and has the web viewer draw it."""
     page.goto(f"{ADDRESS}/outside")
@@ -132,7 +141,7 @@ def targets(page: Page) -> None:
     page.get_by_role("region", name="Target profile").get_by_text("Real-time kiosk").wait_for()
 
 
-VIEWS = (take_in, board, board_core, bench, bench_asset, maps, compare, dialects, deliver, targets, outside, web_view, ledger)
+VIEWS = (take_in, board, board_core, bench, bench_asset, maps, compare, dialects, deliver, targets, outside, web_view, ledger, review)
 
 
 def main() -> None:
