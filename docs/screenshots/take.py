@@ -61,8 +61,8 @@ def web_view(page: Page) -> None:
     page.goto(f"{ADDRESS}/board?to=metal_rough")
     page.get_by_text("gauge-brass bezel").click()
     page.get_by_role("button", name="As a web page shows it").click()
-    page.get_by_text("The viewer differs").wait_for(timeout=120_000)
     page.get_by_text("refining…").wait_for(state="detached", timeout=120_000)
+    page.get_by_text("The viewer differs").wait_for(timeout=120_000)
 
 
 def review(page: Page) -> None:

@@ -97,7 +97,9 @@ def reported(client: TestClient, project: int, kind: str) -> bytes:
 
 def test_a_report_says_what_the_board_says(client: TestClient, both: int, tmp_path: Path) -> None:
     board = {one["name"]: one for one in client.get(f"/api/v1/projects/{both}/board").json()}
-    told = {one["name"]: one for one in json.loads(reported(client, both, "json"))["materials"]}
+    whole = json.loads(reported(client, both, "json"))
+    told = {one["name"]: one for one in whole["materials"]}
+    assert ["glass"] in [item["materials"] for item in whole["checklist"] if item["feature"] == "transmission"]
     assert set(told) == {"dull", "glass"}
     for name, one in told.items():
         assert (one["verdict"], one["decided_by"]["says"]) == (board[name]["verdict"]["verdict"], board[name]["verdict"]["text"])

@@ -44,12 +44,13 @@ def report(
     samples: Annotated[int, typer.Option(min=16, max=65536, help="for each pixel of the 64² that are measured")] = 256,
 ) -> None:
     """Write a report: pictures, numbers, verdicts, ledgers, losses. Files are converted and checked for it; a project is told as it is."""
+    from fenrain.core.formats.registry import is_material_file
     from fenrain.core.reports.writing import WRITERS, write_report
 
     if output.suffix.lower() not in WRITERS:
         raise InputError(f"A report is not written as “{output.suffix}”.", place="-o", remedy=f"Call it {', '.join(WRITERS)}.")
     paths = [Path(one) for one in what]
-    if len(paths) == 1 and not paths[0].exists() and not paths[0].suffix:
+    if len(paths) == 1 and not paths[0].exists() and not is_material_file(paths[0]):
         made = _of_project(what[0], to)
     else:
         made = _of_files(paths, to, rig, profile, dialect, unit, map_folder, tune, limits_file, samples)
@@ -75,6 +76,7 @@ def _of_files(
     from fenrain.core import check
     from fenrain.core.checking.verdict import Tolerances
     from fenrain.core.convert.targets import target_called
+    from fenrain.core.convert.viewing import checklist, features_of
     from fenrain.core.reports.report import Report, entry_of
 
     aim = target_called(to)
@@ -91,7 +93,8 @@ def _of_files(
             found = check(*sides, rigs=chosen_rigs(rig, None), least_samples=samples, most_samples=samples, tolerances=tolerances)
             entries.append(entry_of(conversion, found))
             progress.advance(task)
-    return Report(", ".join(path.name for path in paths[:3]), aim.title, tolerances, tuple(entries))
+    needed = checklist([(one.original.name, features_of(one.material)) for one in conversions], limits)
+    return Report(", ".join(path.name for path in paths[:3]), aim.title, tolerances, tuple(entries), tuple(needed))
 
 
 def _of_project(name: str, to: str) -> Report:

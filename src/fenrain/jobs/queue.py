@@ -18,8 +18,8 @@ CONVERT, LOOK, SETTLE, CHECK, DELIVER = "convert", "look", "settle", "check", "d
 KIT, STAND_IN, WEB_VIEW, COMPARE = "kit", "stand-in", "web view", "compare"
 REPORT = "report"
 """Kinds of work: convert, with figures; a first look under every rig; measuring on what that left near a limit; measuring one view; writing
-for a target; writing a check kit, comparing what came back for it, the same of what the stand-in, or the web viewer,
-renders."""
+for a target; writing a check kit, comparing what came back for it, the same of what the stand-in, or a web viewer, renders; writing a
+report."""
 WAKE = Event()
 """Set when there is new work in this process's knowledge; another process's comes to light a little later."""
 SILENT = 15

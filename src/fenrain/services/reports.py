@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fenrain.core.checking.verdict import Tolerances
+from fenrain.core.convert.viewing import checklist
 from fenrain.core.outside.compare import Look
 from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.core.reports.report import PICTURES, Elsewhere, Entry, Report, Reviewed, UnderRig
@@ -40,7 +41,7 @@ def report_of(database: Session, project_id: int, target: str, profile: str, mat
     checks, outside, said = checks_of(database, pairs), outside_checks_of(database, pairs), standings(database, rows, project, aim)
 
     def under(check: CheckRow) -> UnderRig:
-        pictures = {side: blobs.path_of(check.pictures[side]).read_bytes() for side in PICTURES}
+        pictures = _Kept({side: check.pictures[side] for side in PICTURES})
         title = titles.get(check.rig.partition(":")[0], check.rig)
         return UnderRig(
             check.rig, title, decided(check, tolerances), readings_of(check.numbers["readings"]), check.numbers["samples"], pictures
@@ -64,7 +65,24 @@ def report_of(database: Session, project_id: int, target: str, profile: str, mat
         )
 
     entries = tuple(entry(row, pair) for row, pair in zip(rows, pairs, strict=True))
-    return Report(project.name, aim.title, tolerances, entries)
+    needed = checklist([(row.material.name, row.document["features"]) for row in rows], aim.profile)
+    return Report(project.name, aim.title, tolerances, entries, tuple(needed))
+
+
+class _Kept(Mapping[str, bytes]):
+    """Pictures by side, read from the file store when they are asked for: a report of a thousand would not fit otherwise."""
+
+    def __init__(self, digests: Mapping[str, str]) -> None:
+        self._digests = digests
+
+    def __getitem__(self, side: str) -> bytes:
+        return blobs.get(self._digests[side])
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._digests)
+
+    def __len__(self) -> int:
+        return len(self._digests)
 
 
 def _elsewhere(found: tuple[OutsideCheckRow, KitRow], tolerances: Tolerances) -> Elsewhere:

@@ -14,6 +14,7 @@ from fenrain.core.checking.edition import drawing_edition, rules_edition
 from fenrain.core.checking.metrics.registry import Reading, metrics
 from fenrain.core.checking.verdict import SURFACES, Decision, Tolerances, Verdict
 from fenrain.core.convert.engine import Conversion
+from fenrain.core.convert.viewing import CheckItem
 from fenrain.core.rendering.png import pair_pngs
 from fenrain.core.rendering.rigs.registry import rig_of
 from fenrain.core.rules.fidelity import Fidelity
@@ -102,12 +103,14 @@ class Entry:
 
 @dataclass(frozen=True)
 class Report:
-    """title: of the work; target: what was converted to; made: UTC; versions: of what it hangs on, by what."""
+    """title: of the work; target: what was converted to; checklist: what a viewer must have switched on for it, or cannot show; made: UTC;
+    versions: of what it hangs on, by what."""
 
     title: str
     target: str
     tolerances: Tolerances
     entries: tuple[Entry, ...]
+    checklist: tuple[CheckItem, ...] = ()
     made: datetime = field(default_factory=lambda: datetime.now(UTC))
     versions: Mapping[str, str] = field(
         default_factory=lambda: {"Fenrain": version("fenrain"), "rules": rules_edition(), "drawing": drawing_edition()}
@@ -146,6 +149,7 @@ class Report:
             "versions": dict(self.versions),
             "tolerances": [{"rig": rig, "reading": name, "match": match, "near": near} for rig, name, match, near in self.limits()],
             "verdicts": self.verdicts,
+            "checklist": [asdict(item) for item in self.checklist],
             "materials": [_entry_document(entry) for entry in self.entries],
         }
 

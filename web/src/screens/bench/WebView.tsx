@@ -57,7 +57,7 @@ export default function WebView({ conversion, project, view, setView, look }: Pr
   }, [viewer, camera]);
 
   const pixels = usePixels(look.pictures?.pixels, false);
-  const difference = useWebDifference(look.stale ? undefined : viewer, look.pictures?.pixels, pixels);
+  const difference = useWebDifference(look.stale ? undefined : viewer, view.stand, look.pictures?.pixels, pixels);
   return (
     <section aria-label="As a web page shows it" className="web-view on-well">
       <figure className="captioned">

@@ -4,12 +4,18 @@ import { pixelsOf as drawnPixels, type Viewer } from "../../viewer/viewer";
 import { onBody, type Pixels } from "./viewer/pixels";
 
 /**
- * How what a web viewer shows differs from our converted picture of the same, on the body; undefined until it is known. address: of our
- * picture's pixels.
+ * How what a web viewer shows differs from our converted picture of the same, on the body; undefined until it is known. view: names what is
+ * looked at, for which an earlier figure stands until a better picture is measured; address: of our picture's pixels.
  */
-export function useWebDifference(viewer: Viewer | undefined, address: string | undefined, pixels: Pixels | undefined) {
+export function useWebDifference(
+  viewer: Viewer | undefined,
+  view: string,
+  address: string | undefined,
+  pixels: Pixels | undefined,
+) {
   const { data } = useQuery({
-    queryKey: ["web difference", viewer?.scene.uuid, address?.slice(-120)],
+    queryKey: ["web difference", `${viewer?.scene.uuid} ${view}`, address?.slice(-120)],
+    placeholderData: (before, query) => (query?.queryKey[1] === `${viewer?.scene.uuid} ${view}` ? before : undefined),
     enabled: viewer !== undefined && pixels !== undefined,
     gcTime: 0,
     queryFn: () => {
