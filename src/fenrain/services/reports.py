@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, contains_eager
 
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.convert.viewing import checklist
@@ -29,6 +29,7 @@ def report_of(database: Session, project_id: int, target: str, profile: str, mat
     chosen = (
         select(ConversionRow)
         .join(MaterialRow)
+        .options(contains_eager(ConversionRow.material))
         .where(MaterialRow.project_id == project_id, ConversionRow.target == target, ConversionRow.profile == profile)
         .order_by(MaterialRow.id)
     )

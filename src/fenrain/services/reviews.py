@@ -13,7 +13,7 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, contains_eager
 
 from fenrain.core.checking.edition import rules_edition
 from fenrain.core.checking.verdict import Verdict
@@ -56,12 +56,13 @@ def review(database: Session, conversion_id: int, state: str, by: str, note: str
     if state == SENT_BACK and not note.strip():
         raise InputError("What is sent back needs a note.", place="note", remedy="Say what is to be changed.")
     project = find_project(database, row.material.project_id)
-    aim = project_target(database, project.id, row.target, row.profile)
-    return _added(database, row, state, by.strip(), note.strip(), place, basis_of(row, project, aim))
+    shared = _shared_basis(project, project_target(database, project.id, row.target, row.profile))
+    return _added(database, row, state, by.strip(), note.strip(), place, _basis(row, shared))
 
 
 def accept_all(database: Session, project_id: int, target: str, profile: str, by: str) -> int:
-    """Accept all that wait, match on every rig of the project, and lose nothing; returns how many. Raises InputError, NotFoundError."""
+    """Accept all that wait, match on every rig of the project, and lose nothing; returns how many. What was sent back waits for whoever
+    reads its note. Raises InputError, NotFoundError."""
     if not by.strip():
         raise InputError("A review has a name.", place="by", remedy="Say who you are.")
     project = find_project(database, project_id)
@@ -69,49 +70,48 @@ def accept_all(database: Session, project_id: int, target: str, profile: str, by
     rows = database.scalars(
         select(ConversionRow)
         .join(MaterialRow)
+        .options(contains_eager(ConversionRow.material))
         .where(MaterialRow.project_id == project_id, ConversionRow.target == target, ConversionRow.profile == profile)
     ).all()
     said = standings(database, rows, project, aim)
-    waiting = [row for row in rows if row.id not in said or said[row.id].state == OPEN]
+    waiting = [row for row in rows if row.id not in said or (said[row.id].state == OPEN and said[row.id].last.state != SENT_BACK)]
     checks = checks_of(database, [(row.material.digest, row.digest) for row in waiting])
     tolerances, rigs = tolerances_of(project), set(rigs_of(project))
-    count = 0
+    shared, count = _shared_basis(project, aim), 0
     for row in waiting:
         shown = overview(checks.get((row.material.digest, row.digest), []))
         decision = decided_over_all(row, shown, tolerances)
         measured = {check.rig for check in shown if check.numbers["readings"]}
         if decision is not None and decision.verdict is Verdict.MATCH and rigs <= measured and not row.document.get("losses"):
-            _added(database, row, ACCEPTED, by.strip(), MATCHES_AND_LOSES_NOTHING, {}, basis_of(row, project, aim))
+            _added(database, row, ACCEPTED, by.strip(), MATCHES_AND_LOSES_NOTHING, {}, _basis(row, shared))
             count += 1
     return count
 
 
 def standings(database: Session, rows: Sequence[ConversionRow], project: Project, aim: ServedTarget) -> dict[int, Standing]:
     """What stands of conversions to one target, by their ids; those of which nothing was said are not there."""
-    by_id = {row.id: row for row in rows}
+    by_id, shared = {row.id: row for row in rows}, _shared_basis(project, aim)
     newest = _last_of(database, by_id)
-    return {last.conversion_id: _standing(last, basis_of(by_id[last.conversion_id], project, aim)) for last in newest}
+    return {last.conversion_id: _standing(last, _basis(by_id[last.conversion_id], shared)) for last in newest}
 
 
 def history(database: Session, conversion_id: int) -> list[Standing]:
     """All that was said of a conversion, newest first. Raises NotFoundError."""
     row = find_conversion(database, conversion_id)
     project = find_project(database, row.material.project_id)
-    basis = basis_of(row, project, project_target(database, project.id, row.target, row.profile))
+    basis = _basis(row, _shared_basis(project, project_target(database, project.id, row.target, row.profile)))
     said = database.scalars(select(ReviewRow).where(ReviewRow.conversion_id == conversion_id).order_by(ReviewRow.id.desc()))
     return [_standing(one, basis) for one in said]
 
 
-def basis_of(row: ConversionRow, project: Project, aim: ServedTarget) -> dict[str, str]:
+def _shared_basis(project: Project, aim: ServedTarget) -> dict[str, str]:
+    """What looks of a project hang on in one target, whatever the material, by part."""
+    return {"target": _digest(asdict(aim.profile)), "tolerances": _digest(project.tolerances), "rules": rules_edition()}
+
+
+def _basis(row: ConversionRow, shared: Mapping[str, str]) -> dict[str, str]:
     """What a look hangs on, by part."""
-    return {
-        "original": row.material.digest,
-        "converted": row.digest,
-        "overrides": _digest(row.overrides),
-        "target": _digest(asdict(aim.profile)),
-        "tolerances": _digest(project.tolerances),
-        "rules": rules_edition(),
-    }
+    return {"original": row.material.digest, "converted": row.digest, "overrides": _digest(row.overrides), **shared}
 
 
 def _standing(last: ReviewRow, basis: Mapping[str, str]) -> Standing:
