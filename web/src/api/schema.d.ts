@@ -1680,8 +1680,8 @@ export interface components {
         /**
          * BoardRow
          * @description One material on the board. conversion_id, version, figures, verdict: null while it is not converted; figures: what the quick figures
-         *     say; verdict: over figures and rigs; outside: what another renderer showed of it as it is now, null where none did; review: what was said
-         *     of it last, null where nothing was.
+         *     say; verdict: over figures and rigs; outside: what another renderer showed of it as it is now, null where none did; review: what was
+         *     said of it last, null where nothing was.
          */
         BoardRow: {
             /** Material Id */
