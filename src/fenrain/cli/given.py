@@ -34,6 +34,7 @@ DIALECT = Annotated[
     str | None, typer.Option("--dialect", help="for parameter sheets: a dialect file, or the id of one; guessed if left out")
 ]
 UNIT = Annotated[str, typer.Option("--unit", help="of length, where files state none: m, cm, mm, in, ft, or metres as a number")]
+TOLERANCES = Annotated[Path | None, typer.Option("--tolerances", help="JSON: {rig or *: {reading: [match, near]}}")]
 MAP_FOLDER = Annotated[Path | None, typer.Option("--map-folder", help="where maps that are missing are looked for by their names")]
 FIT = Annotated[bool, typer.Option("--fit", help="let the computer tune what is approximated")]
 AS_JSON = Annotated[bool, typer.Option("--json", help="as JSON")]

@@ -15,6 +15,7 @@ from fenrain.cli.given import (
     INPUTS,
     MAP_FOLDER,
     PROFILE,
+    TOLERANCES,
     UNIT,
     app,
     converted,
@@ -152,7 +153,7 @@ def compare_pictures(
     space: Annotated[
         str, typer.Option("--space", help="colour space of the pictures; else by their names, or linear, sRGB of integers")
     ] = "",
-    limits_file: Annotated[Path | None, typer.Option("--tolerances", help="JSON: {rig or *: {reading: [match, near]}}")] = None,
+    limits_file: TOLERANCES = None,
     report: Annotated[Path | None, typer.Option("--json", help="write the comparison as JSON")] = None,
     folder: Annotated[Path | None, typer.Option("--pictures", help="folder for the pictures of each comparison")] = None,
 ) -> None:

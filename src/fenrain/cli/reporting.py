@@ -12,6 +12,7 @@ from fenrain.cli.given import (
     FIT,
     MAP_FOLDER,
     PROFILE,
+    TOLERANCES,
     UNIT,
     app,
     chosen_rigs,
@@ -40,7 +41,7 @@ def report(
     unit: UNIT = "",
     map_folder: MAP_FOLDER = None,
     tune: FIT = False,
-    limits_file: Annotated[Path | None, typer.Option("--tolerances", help="JSON: {rig or *: {reading: [match, near]}}")] = None,
+    limits_file: TOLERANCES = None,
     samples: Annotated[int, typer.Option(min=16, max=65536, help="for each pixel of the 64² that are measured")] = 256,
 ) -> None:
     """Write a report: pictures, numbers, verdicts, ledgers, losses. Files are converted and checked for it; a project is told as it is."""

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
-import { VerdictMark } from "../../parts/VerdictMark";
-import { stageOf, type Reviewable } from "./queue";
+import { NameAndState } from "./NameAndState";
+import type { Reviewable } from "./queue";
 
 interface Props {
   queue: Reviewable[];
@@ -25,11 +25,7 @@ export function Queue({ queue, current, choose }: Props) {
           aria-pressed={row.conversion_id === current}
           onClick={() => choose(row.conversion_id)}
         >
-          <span className="one-line plain">{row.name}</span>
-          <span className="queue-state">
-            {row.verdict !== null && <VerdictMark verdict={row.verdict.verdict} title={row.verdict.text} />}
-            <span className="faded smaller">{stageOf(row)}</span>
-          </span>
+          <NameAndState row={row} />
         </button>
       ))}
     </nav>

@@ -1,7 +1,7 @@
 import { fileUrl } from "../../api/client";
 import { PictureWell } from "../../parts/PictureWell";
-import { VerdictMark } from "../../parts/VerdictMark";
-import { stageOf, type Reviewable } from "./queue";
+import { NameAndState } from "./NameAndState";
+import type { Reviewable } from "./queue";
 
 /** All pairs at a glance; one opens what is behind it. */
 export function Sheet({ queue, open }: { queue: Reviewable[]; open: (conversion: number) => void }) {
@@ -26,11 +26,7 @@ export function Sheet({ queue, open }: { queue: Reviewable[]; open: (conversion:
                 />
               ))}
             </span>
-            <span className="one-line plain">{row.name}</span>
-            <span className="queue-state">
-              {row.verdict !== null && <VerdictMark verdict={row.verdict.verdict} title={row.verdict.text} />}
-              <span className="faded smaller">{stageOf(row)}</span>
-            </span>
+            <NameAndState row={row} />
           </button>
         );
       })}
