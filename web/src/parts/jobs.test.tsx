@@ -94,6 +94,7 @@ describe("the header", () => {
     expect([...places.querySelectorAll("a")].map((link) => link.textContent)).toEqual([
       "Take in",
       "Board",
+      "Review",
       "Outside",
       "Deliver",
       "Dialects",
