@@ -3,6 +3,8 @@ PYTHON ?= python3.11
 VENV := .venv
 BIN := $(VENV)/bin
 APT := mariadb-server chromium libllvm19 libpangoft2-1.0-0 poppler-utils
+# Tests in a browser that need no running application, so that two can go on at once.
+VIEWERS := tests/web/test_web_viewer.py tests/web/test_independent_viewer.py
 # Of two processes beside each other, each keeps every library to one thread: more would spin in each other's way.
 ONE_THREAD := FENRAIN_ENGINE_THREADS=1 OPENBLAS_NUM_THREADS=1 OMP_NUM_THREADS=1
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
@@ -19,8 +21,8 @@ stop:
 
 test: setup check pages
 	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist worksteal tests/core
-	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist loadfile tests/store tests/jobs tests/api
-	$(BIN)/pytest -q tests/web
+	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist loadfile tests/store tests/jobs tests/api $(VIEWERS)
+	$(BIN)/pytest -q tests/web $(VIEWERS:%=--ignore=%)
 
 # Beside the checks of Python, where make may do two things at once.
 pages: setup
