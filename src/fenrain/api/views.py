@@ -73,7 +73,7 @@ from fenrain.services.reviews import Standing, standings
 from fenrain.services.surroundings import ASSET, rigs_of
 from fenrain.services.targets import project_target
 from fenrain.services.variants import family
-from fenrain.store.rows import find_project
+from fenrain.store.rows import conversions_to, find_project
 from fenrain.store.tables import (
     CheckRow,
     ConversionRow,
@@ -253,14 +253,7 @@ def metric_view(metric: Metric) -> MetricOut:
 def board_view(database: Session, project_id: int, target: str, profile: str) -> list[BoardRow]:
     """One row a material, in the order in which they came; as many queries whatever the number."""
     materials = database.scalars(select(MaterialRow).where(MaterialRow.project_id == project_id).order_by(MaterialRow.id)).all()
-    conversions = {
-        row.material_id: row
-        for row in database.scalars(
-            select(ConversionRow)
-            .join(MaterialRow)
-            .where(MaterialRow.project_id == project_id, ConversionRow.target == target, ConversionRow.profile == profile)
-        )
-    }
+    conversions = {row.material_id: row for row in conversions_to(database, project_id, target, profile)}
     pairs = [(row.digest, conversions[row.id].digest) for row in materials if row.id in conversions]
     checks, outside = checks_of(database, pairs), outside_checks_of(database, pairs)
     project = find_project(database, project_id)

@@ -112,20 +112,22 @@ class Runner:
 
     def _round(self, client: Client) -> None:
         if time.monotonic() > self._said + SAY_EVERY:
-            self._said = time.monotonic()
-            with session() as database:
-                beat(database, self.id)
-                recover(database)
+            self._say()
         self._collect()
         self._hand_out(client)
+
+    def _say(self) -> None:
+        """That this process lives; and free what dead ones took."""
+        self._said = time.monotonic()
+        with session() as database:
+            beat(database, self.id)
+            recover(database)
 
     def _begun(self) -> tuple[Client, LocalCluster | None] | None:
         """The cluster, once database and scheduler answer; None where the application ends before."""
         while not self._stop.is_set():
             try:
-                with session() as database:
-                    beat(database, self.id)
-                    recover(database)
+                self._say()
                 return open_cluster()
             except Exception:
                 log.exception("the job runner could not start and tries again")

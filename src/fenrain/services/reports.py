@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session, contains_eager
+from sqlalchemy.orm import Session
 
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.convert.viewing import checklist
@@ -16,28 +15,20 @@ from fenrain.services.checks import checks_of, decided, decided_over_all, overvi
 from fenrain.services.conversions import refreshed
 from fenrain.services.outside import outside_checks_of, outside_decision, standing
 from fenrain.services.reviews import Standing, standings
+from fenrain.services.surroundings import RIG, own
 from fenrain.services.targets import project_target
 from fenrain.store import blobs
-from fenrain.store.rows import find_project
-from fenrain.store.tables import CheckRow, ConversionRow, KitRow, MaterialRow, OutsideCheckRow, Surroundings
+from fenrain.store.rows import conversions_to, find_project
+from fenrain.store.tables import CheckRow, ConversionRow, KitRow, OutsideCheckRow
 
 
 def report_of(database: Session, project_id: int, target: str, profile: str, material_ids: Sequence[int] | None) -> Report:
     """Of a project's conversions to a target as they stand. material_ids: all where None. Raises NotFoundError."""
     project = find_project(database, project_id)
     aim, tolerances = project_target(database, project_id, target, profile), tolerances_of(project)
-    chosen = (
-        select(ConversionRow)
-        .join(MaterialRow)
-        .options(contains_eager(ConversionRow.material))
-        .where(MaterialRow.project_id == project_id, ConversionRow.target == target, ConversionRow.profile == profile)
-        .order_by(MaterialRow.id)
-    )
-    if material_ids is not None:
-        chosen = chosen.where(MaterialRow.id.in_(material_ids))
-    rows = [refreshed(row) for row in database.scalars(chosen).all()]
-    own = database.scalars(select(Surroundings).where(Surroundings.project_id == project_id)).all()
-    titles = {rig.id: rig.title for rig in rigs().values()} | {one.key: one.name for one in own}
+    known = conversions_to(database, project_id, target, profile)
+    rows = [refreshed(row) for row in known if material_ids is None or row.material_id in material_ids]
+    titles = {rig.id: rig.title for rig in rigs().values()} | {one.key: one.name for one in own(database, project_id, RIG)}
     pairs = [(row.material.digest, row.digest) for row in rows]
     checks, outside, said = checks_of(database, pairs), outside_checks_of(database, pairs), standings(database, rows, project, aim)
 

@@ -13,7 +13,7 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session, contains_eager
+from sqlalchemy.orm import Session
 
 from fenrain.core.checking.edition import rules_edition
 from fenrain.core.checking.verdict import Verdict
@@ -22,11 +22,10 @@ from fenrain.core.errors import InputError
 from fenrain.services.checks import checks_of, decided_over_all, overview, tolerances_of
 from fenrain.services.surroundings import rigs_of
 from fenrain.services.targets import project_target
-from fenrain.store.rows import conversion_at, find_conversion, find_project
-from fenrain.store.tables import ConversionRow, MaterialRow, Project, ReviewRow
+from fenrain.store.rows import conversion_at, conversions_to, find_conversion, find_project
+from fenrain.store.tables import ConversionRow, Project, ReviewRow
 
 OPEN, ACCEPTED, SENT_BACK = "open", "accepted", "sent back"
-STATES = (OPEN, ACCEPTED, SENT_BACK)
 PARTS = {
     "original": "the original",
     "overrides": "values set over derived ones",
@@ -67,12 +66,7 @@ def accept_all(database: Session, project_id: int, target: str, profile: str, by
         raise InputError("A review has a name.", place="by", remedy="Say who you are.")
     project = find_project(database, project_id)
     aim = project_target(database, project_id, target, profile)
-    rows = database.scalars(
-        select(ConversionRow)
-        .join(MaterialRow)
-        .options(contains_eager(ConversionRow.material))
-        .where(MaterialRow.project_id == project_id, ConversionRow.target == target, ConversionRow.profile == profile)
-    ).all()
+    rows = conversions_to(database, project_id, target, profile)
     said = standings(database, rows, project, aim)
     waiting = [row for row in rows if row.id not in said or (said[row.id].state == OPEN and said[row.id].last.state != SENT_BACK)]
     checks = checks_of(database, [(row.material.digest, row.digest) for row in waiting])

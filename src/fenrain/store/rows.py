@@ -6,7 +6,8 @@ import hashlib
 import json
 from typing import Any
 
-from sqlalchemy.orm import Session
+from sqlalchemy import select
+from sqlalchemy.orm import Session, contains_eager
 
 from fenrain.core.checking.edition import drawing_edition
 from fenrain.core.errors import ConflictError, NotFoundError
@@ -45,6 +46,18 @@ def find_conversion(database: Session, conversion_id: int) -> ConversionRow:
     if row is None:
         raise NotFoundError("There is no such conversion.", place=f"conversions/{conversion_id}")
     return row
+
+
+def conversions_to(database: Session, project_id: int, target: str, profile: str) -> list[ConversionRow]:
+    """A project's conversions to a target, with their materials, in the order in which these came."""
+    query = (
+        select(ConversionRow)
+        .join(MaterialRow)
+        .options(contains_eager(ConversionRow.material))
+        .where(MaterialRow.project_id == project_id, ConversionRow.target == target, ConversionRow.profile == profile)
+        .order_by(MaterialRow.id)
+    )
+    return list(database.scalars(query))
 
 
 def conversion_at(database: Session, conversion_id: int, version: int) -> ConversionRow:
