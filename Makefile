@@ -44,8 +44,8 @@ client: setup
 
 # The lock holds hashes of every wheel and no address.
 lock: $(VENV)/.python
-	$(BIN)/pip install --quiet pip-tools
-	$(BIN)/pip-compile --quiet --generate-hashes --strip-extras --allow-unsafe --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --no-header --extra dev -o requirements.lock pyproject.toml
+	$(BIN)/pip install --quiet uv
+	$(BIN)/uv pip compile --quiet --generate-hashes --no-annotate --no-header --no-emit-index-url --no-emit-find-links --python-version 3.11 --extra dev -o requirements.lock pyproject.toml
 
 $(VENV)/.apt:
 	@command -v $(PYTHON) >/dev/null || { echo "Python 3.11 is missing: install it, or set PYTHON."; exit 1; }

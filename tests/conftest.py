@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import io
 import socket
+import subprocess
+import sys
 from collections.abc import Iterator
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 
 import pytest
@@ -17,6 +21,27 @@ def free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return int(probe.getsockname()[1])
+
+
+def fenrain(*arguments: object) -> subprocess.CompletedProcess[str]:
+    """What the command line does when it is told this, in this process."""
+    from fenrain.cli import main
+
+    told, out, wrong = ["fenrain", *map(str, arguments)], io.StringIO(), io.StringIO()
+    with pytest.MonkeyPatch.context() as patch, redirect_stdout(out), redirect_stderr(wrong):
+        patch.setattr(sys, "argv", told)
+        with pytest.raises(SystemExit) as left:
+            main()
+    return subprocess.CompletedProcess(told, int(left.value.code or 0), out.getvalue(), wrong.getvalue())
+
+
+def finished(item_id: int) -> str:
+    """Do an item of a job here, as often as it steps aside for something more urgent that other tests left waiting. Returns its state."""
+    from fenrain.jobs.work import run_item
+
+    while (state := run_item(item_id)) == "pending":
+        pass
+    return state
 
 
 @pytest.fixture(scope="session")

@@ -10,22 +10,30 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
 class Settings(BaseSettings):
-    """data: folder of database, files and logs; scheduler: address of a Dask scheduler, or "" for a local cluster; hosts: names by which
-    people reach the server, without ports."""
+    """data: folder of database, files and logs of this machine; database: URL of a MariaDB that somebody else runs, "" for one of our own
+    in the data folder; files: URL of the file store, a folder or what fsspec knows, "" for one in the data folder; deliveries: folder of
+    deliveries that are not downloaded, None for one in the data folder; scheduler: address of a Dask scheduler, "" for a local cluster;
+    workers, worker_memory: processes of a local cluster, and the most bytes that each may hold; hosts: names by which people reach the
+    server, without ports; https: whether they reach it through a proxy that speaks TLS; requests_a_minute, uploads_an_hour, jobs_at_once:
+    the most that one person may ask for."""
 
     model_config = SettingsConfigDict(env_prefix="FENRAIN_")
 
     data: Path = Path(".fenrain")
     port: int = 8571
+    database: str = ""
     database_port: int = 33871
+    files: str = ""
+    deliveries: Path | None = None
     scheduler: str = ""
     workers: int = min(os.cpu_count() or 1, 8)
+    worker_memory: int = 4 * 1024**3
     largest_upload: int = 4 * 1024**3
     hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "::1")
-
-    @property
-    def database_url(self) -> str:
-        return f"mysql+pymysql://root@127.0.0.1:{self.database_port}/fenrain?charset=utf8mb4"
+    https: bool = False
+    requests_a_minute: int = 6000
+    uploads_an_hour: int = 1000
+    jobs_at_once: int = 500
 
 
 @cache

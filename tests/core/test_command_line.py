@@ -13,10 +13,17 @@ import pytest
 from pytest import approx
 
 from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
+from tests.conftest import fenrain
 
 
-def fenrain(*arguments: object) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, "-m", "fenrain.cli", *map(str, arguments)], capture_output=True, text=True, check=False)
+def test_it_is_a_program_with_exit_codes_and_one_line_for_an_error(tmp_path: Path) -> None:
+    def program(*arguments: object) -> subprocess.CompletedProcess[str]:
+        command = [sys.executable, "-m", "fenrain.cli", *map(str, arguments)]
+        return subprocess.run(command, capture_output=True, text=True, check=False)
+
+    assert "open_pbr" in program("models").stdout
+    refused = program("convert", tmp_path / "gone.mtl", "--to", "open_pbr", "-o", tmp_path / "out")
+    assert (refused.returncode, len(refused.stderr.strip().splitlines())) == (2, 1)
 
 
 def test_a_check_is_looked_at_as_one_asks(heron_lode: Path, tmp_path: Path) -> None:
@@ -229,3 +236,34 @@ def test_an_unknown_target_names_those_that_are_known() -> None:
     run = fenrain("convert", "x.mtl", "--to", "nonsense", "-o", "out")
     assert run.returncode == 2
     assert "metal_rough.core" in run.stderr
+
+
+def test_a_farm_needs_nothing_of_the_server(tmp_path: Path) -> None:
+    """The wheel alone, without [server]: what it does not bring is taken away here."""
+    (tmp_path / "plate.mtl").write_text("newmtl plate\nKd 0.4 0.3 0.2\nNs 60\n")
+    without = "import sys; sys.modules.update(dict.fromkeys({names}, None)); from fenrain.cli import main; main()"
+    names = (
+        "alembic",
+        "argon2",
+        "distributed",
+        "fastapi",
+        "fsspec",
+        "limits",
+        "pydantic_settings",
+        "pymysql",
+        "sqlalchemy",
+        "uvicorn",
+        "zxcvbn",
+    )
+
+    def farm(*arguments: object) -> subprocess.CompletedProcess[str]:
+        command = [sys.executable, "-c", without.format(names=names), *map(str, arguments)]
+        return subprocess.run(command, capture_output=True, text=True, check=False)
+
+    done = farm("convert", tmp_path / "plate.mtl", "--to", "open_pbr", "-o", tmp_path / "out")
+    assert done.returncode == 0, done.stderr
+    assert (tmp_path / "out" / "plate.mtlx").exists()
+    refused = farm("people")
+    assert refused.returncode == 2
+    assert "fenrain[server]" in refused.stderr
+    assert "Traceback" not in refused.stderr

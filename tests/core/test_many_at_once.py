@@ -31,7 +31,7 @@ COMPUTED = [
 
 def materials_of(model: str) -> list[Material]:
     random = np.random.default_rng(31)
-    return production_like(model, 8) + ([] if model == "mix" else [random_material(model, random) for _ in range(8)])
+    return production_like(model, 5) + ([] if model == "mix" else [random_material(model, random) for _ in range(5)])
 
 
 def in_words(conversion: Conversion) -> list[Any]:

@@ -13,7 +13,7 @@ from fenrain.core.errors import FenrainError
 from fenrain.core.formats.registry import formats, mesh_readers
 from tests.core.mutations import mutated, seeds
 
-MUTATIONS = int(os.environ.get("FENRAIN_MUTATIONS", "400"))
+MUTATIONS = int(os.environ.get("FENRAIN_MUTATIONS", "250"))
 """Of each format in a run; FENRAIN_MUTATIONS tries more."""
 MOST_MEMORY = 1 << 29
 READ_ON = 8

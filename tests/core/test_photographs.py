@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import subprocess
-import sys
 from dataclasses import replace
 from pathlib import Path
 
@@ -24,6 +23,7 @@ from fenrain.core.outside.picture import OutsidePicture, read_picture
 from fenrain.core.rendering.stands.registry import OPENED, Stand
 from fenrain.core.tables import charts
 from fenrain.core.values import Image, Map
+from tests.conftest import fenrain
 
 CHART = charts()["patches_24"]
 EDGE, CELL = 256, 64
@@ -114,8 +114,7 @@ def test_picking_on_the_command_line(rendered: np.ndarray, tmp_path: Path) -> No
     corners = ",".join(f"{part:.1f}" for corner in CORNERS for part in corner)
 
     def pick(*arguments: str) -> subprocess.CompletedProcess[str]:
-        command = [sys.executable, "-m", "fenrain.cli", "pick", str(tmp_path / "photo.png"), *arguments]
-        return subprocess.run(command, capture_output=True, text=True, check=False)
+        return fenrain("pick", tmp_path / "photo.png", *arguments)
 
     told = pick("--area", "100,100,110,110", "--chart", corners, "--json")
     assert len(json.loads(told.stdout)["colour"]) == 3

@@ -123,8 +123,8 @@ SWEPT: list[tuple[str, Plain, str, list[float]]] = [
     ("open_pbr", {"base_color": BROWN, "specular_roughness": 0.3}, "fuzz_weight", [0.0, 0.03, 0.06, 0.09, 0.15, 0.3]),
     ("open_pbr", {"base_color": BROWN, "specular_roughness": 0.3}, "specular_ior", [1.5, 1.53, 1.56, 1.66, 1.75, 2.0]),
     ("open_pbr", {"base_color": BROWN, "specular_roughness": 0.5}, "coat_weight", [0.0, 0.02, 0.04, 0.1, 0.14, 0.3]),
-    ("open_pbr", {"base_color": BROWN, "specular_roughness": 0.3}, "geometry_opacity", [1.0, 0.98, 0.94, 0.8]),
-    ("open_pbr", {"transmission_weight": 1.0, "specular_roughness": 0.01}, "specular_roughness", [0.01, 0.015, 0.02, 0.03, 0.06, 0.1]),
+    ("open_pbr", {"base_color": BROWN, "specular_roughness": 0.3}, "geometry_opacity", [1.0, 0.98, 0.8]),
+    ("open_pbr", {"transmission_weight": 1.0, "specular_roughness": 0.01}, "specular_roughness", [0.01, 0.015, 0.03, 0.1]),
     ("standard_surface", GLOW["standard_surface"](1.2), "emission", [1.2, 1.21, 1.23, 1.3, 1.6, 10.0]),
 ]  # fmt: skip
 

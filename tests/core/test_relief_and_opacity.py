@@ -20,7 +20,7 @@ from fenrain.core.rendering.stands.registry import OPENED, stand_of
 from fenrain.core.values import Image, Map
 from tests.core.tracing import engine_pictures
 
-SIZE, SAMPLES = 128, 256
+SIZE, SAMPLES = 96, 256
 CLAY = {"base_color": (0.6, 0.5, 0.4), "metallic": 0.0, "specular": 0.0, "roughness": 1.0}
 """A Lambertian body in glTF: no reflection at all."""
 THEIRS = {"type": "diffuse", "reflectance": {"type": "rgb", "value": list(CLAY["base_color"])}}  # type: ignore[call-overload]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import subprocess
-import sys
 from dataclasses import replace
 from pathlib import Path
 
@@ -16,6 +15,7 @@ from fenrain.core import Material, convert, read, write
 from fenrain.core.formats.registry import read_meshes
 from fenrain.core.geometry import mean_depth, sphere
 from fenrain.core.maps.image import write_png
+from tests.conftest import fenrain
 
 OBJ = "mtllib pane.mtl\nv 0 0 0\nv 200 0 0\nv 0 100 0\nvt 0 0\nvt 1 0\nvt 0 1\nusemtl pane\nf 1/1 2/2 3/3\n"
 
@@ -88,18 +88,7 @@ def test_the_command_line_takes_a_unit_and_a_folder_of_maps(tmp_path: Path) -> N
     write_png(tmp_path / "maps" / "old" / "rust.png", np.random.default_rng(1).random((8, 8, 3)))
 
     def run(*arguments: object) -> subprocess.CompletedProcess[str]:
-        command = [
-            sys.executable,
-            "-m",
-            "fenrain.cli",
-            "convert",
-            tmp_path / "asset" / "pane.obj",
-            "--to",
-            "metal_rough",
-            "-o",
-            tmp_path / "o",
-        ]
-        return subprocess.run([str(part) for part in (*command, *arguments)], capture_output=True, text=True, check=False)
+        return fenrain("convert", tmp_path / "asset" / "pane.obj", "--to", "metal_rough", "-o", tmp_path / "o", *arguments)
 
     assert "missing" in run().stderr
     done = run("--unit", "cm", "--map-folder", tmp_path / "maps")

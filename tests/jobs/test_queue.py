@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
+from datetime import timedelta
 from threading import Barrier
 from typing import Any
 
@@ -14,16 +15,33 @@ from fenrain.core.checking.metrics.registry import metrics
 from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.material import Material
 from fenrain.core.rendering.rigs.registry import standing_rigs
-from fenrain.jobs import runner
+from fenrain.jobs import runner, work
+from fenrain.jobs.news import told as told_of
 from fenrain.jobs.plans import plan_check, plan_check_again, plan_conversion, plan_delivery
-from fenrain.jobs.queue import CONVERT, LOOK, SETTLE, beat, cancel, count, find_job, leave, recover, resume, submit, take
+from fenrain.jobs.queue import (
+    CHECK,
+    CONVERT,
+    LOOK,
+    SETTLE,
+    beat,
+    bundled,
+    cancel,
+    count,
+    find_job,
+    leave,
+    pause,
+    recover,
+    resume,
+    submit,
+    take,
+)
 from fenrain.jobs.runner import Runner
 from fenrain.jobs.work import run_item
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_check
 from fenrain.services.conversions import ensure_conversion
 from fenrain.store.database import session
 from fenrain.store.rows import add_material, find_material, find_project
-from fenrain.store.tables import Intake, Job, JobItem, MaterialRow, Project, RunnerRow
+from fenrain.store.tables import Intake, Job, JobItem, MaterialRow, Project, RunnerRow, now
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -44,7 +62,7 @@ def set_states(job: int, *states: str) -> tuple[str, int, int]:
     """Give the items these states; returns the job's own state, done and failed."""
     with session() as database:
         for item, state in zip(database.scalars(select(JobItem).where(JobItem.job_id == job).order_by(JobItem.id)), states, strict=True):
-            item.state = state
+            item.state, item.done, item.failed = state, int(state == "done"), int(state == "failed")
         found = find_job(database, job)
         count(database, found)
         return found.state, found.done, found.failed
@@ -202,7 +220,9 @@ def test_the_runner_starts_once_the_database_answers(monkeypatch: pytest.MonkeyP
     monkeypatch.setattr(runner, "recover", hiccup)
     monkeypatch.setattr(runner, "open_cluster", lambda: ("client", None))
     monkeypatch.setattr(runner, "START_AGAIN", 0.01)
-    assert Runner()._begun() == ("client", None)
+    started = Runner()
+    assert started._begun()
+    assert started._client() == "client"
     assert len(tried) == 3
 
 
@@ -250,7 +270,7 @@ def test_processes_share_work_without_doing_any_twice(job: int) -> None:
         # Whoever finds all rows locked for a moment finds nothing, and asks again.
         while len(taken[name]) < 50:
             with session() as database:
-                taken[name] += [number for number, _ in take(database, name, 5)]
+                taken[name] += take(database, name, 5)
 
     with ThreadPoolExecutor(4) as pool:
         list(pool.map(hand_out, ("a", "b", "c", "d")))
@@ -285,3 +305,151 @@ def test_what_a_dead_process_took_is_taken_by_another_and_what_a_living_one_took
         leave(database, "living")
     assert taken_by() == [None] * 4
     assert states(job) == ["pending"] * 4
+
+
+class Died:
+    status = "lost"
+
+
+def bundle(material_ids: list[int], work: str = CONVERT) -> tuple[int, int]:
+    """A job of one bundle; returns its id, and that of its item."""
+    with session() as database:
+        _leave_open(database, None)
+        project = database.scalar(select(Project.id).where(Project.name == "queue tests"))
+        assert project is not None
+        pieces = bundled(work, material_ids, {"target": "metal_rough", "profile": "core"})
+        made = submit(database, project, "convert", "bundle", pieces)
+        return made.id, made.items[0].id
+
+
+@pytest.fixture
+def materials(job: int) -> list[int]:
+    with session() as database:
+        project = find_job(database, job).project_id
+        return [entered(database, project, Material.of(f"b{number}", "spec_gloss", {"glossiness": number / 4})).id for number in range(4)]
+
+
+def told(job: int) -> tuple[str, int, int, int]:
+    with session() as database:
+        found = find_job(database, job)
+        count(database, found)
+        return found.state, found.done, found.failed, found.total
+
+
+def test_thousands_are_few_rows(job: int) -> None:
+    with session() as database:
+        project = find_job(database, job).project_id
+        made = submit(database, project, "convert", "many", bundled(LOOK, list(range(5000)), {}))
+        assert made.total == 5000
+        assert sum(len(item.payload["each"]) for item in made.items) == 5000
+        assert len(made.items) == 625
+        cancel(database, made.id)
+
+
+def test_of_a_bundle_one_that_fails_is_named_and_the_others_are_done(materials: list[int]) -> None:
+    made, item = bundle([materials[0], 10**9, materials[1]])
+    assert run_item(item) == "failed"
+    assert told(made) == ("failed", 2, 1, 3)
+    with session() as database:
+        assert "There is no such material" in database.get_one(JobItem, item).error
+        assert resume(database, made).total == 3
+    assert run_item(item) == "failed"
+    assert told(made) == ("failed", 2, 1, 3)
+
+
+@pytest.mark.parametrize("stop", [cancel, pause])
+def test_a_bundle_stops_between_two_pieces(materials: list[int], stop: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+    made, item = bundle(materials)
+    one_by_one = work.WORK[CONVERT].run
+
+    def stopped_after_the_second(job_id: int, payload: Any) -> str:
+        if payload["material_id"] == materials[1]:
+            with session() as database:
+                stop(database, made)
+        return one_by_one(job_id, payload)
+
+    monkeypatch.setattr(work.WORK[CONVERT], "run", stopped_after_the_second)
+    assert run_item(item) in ("cancelled", "pending")
+    done = told(made)[1]
+    assert 1 <= done < 4
+    with session() as database:
+        assert take(database, "nobody", 10) == []
+        resume(database, made)
+    monkeypatch.undo()
+    assert run_item(item) == "done"
+    assert told(made) == ("done", 4, 0, 4)
+
+
+def test_a_bundle_steps_aside_for_what_a_person_looks_at(materials: list[int], monkeypatch: pytest.MonkeyPatch) -> None:
+    made, item = bundle(materials)
+    one_by_one = work.WORK[CONVERT].run
+
+    def somebody_looks(job_id: int, payload: Any) -> str:
+        if payload["material_id"] == materials[1]:
+            with session() as database:
+                row = ensure_conversion(database, find_material(database, materials[0]), "metal_rough", "core")
+                plan_check(database, row, None, OVERVIEW_STAND, OVERVIEW_TURN)
+        return one_by_one(job_id, payload)
+
+    monkeypatch.setattr(work.WORK[CONVERT], "run", somebody_looks)
+    assert run_item(item) == "pending"
+    assert told(made)[1] == 2
+    with session() as database:
+        (first, second) = take(database, "runner", 2)
+        assert (database.get_one(JobItem, first).work, second) == (CHECK, item)
+        _leave_open(database, made)
+    monkeypatch.undo()
+    assert run_item(item) == "done"
+    assert told(made) == ("done", 4, 0, 4)
+
+
+def test_of_a_bundle_that_ends_its_worker_only_the_one_at_fault_fails(materials: list[int]) -> None:
+    made, item = bundle(materials)
+    with session() as database:
+        row = database.get_one(JobItem, item)
+        row.state, row.attempts, row.done = "running", 1, 1
+        Runner._note_loss(database, item, Died())  # type: ignore[arg-type]
+    assert states(made) == ["done", "pending", "pending", "pending"]
+    with session() as database:
+        alone = [one for one in find_job(database, made).items if one.state == "pending"]
+        assert [one.payload["each"] for one in alone] == [[identity] for identity in materials[1:]]
+        bad = alone[0].id
+        for _ in range(2):
+            row = database.get_one(JobItem, bad)
+            row.state, row.attempts = "running", row.attempts + 1
+            Runner._note_loss(database, bad, Died())  # type: ignore[arg-type]
+        others = [one.id for one in alone[1:]]
+    assert [run_item(other) for other in others] == ["done", "done"]
+    assert told(made) == ("failed", 3, 1, 4)
+
+
+def test_a_job_says_how_long_it_will_take_by_what_it_has_done(materials: list[int]) -> None:
+    made, _ = bundle(materials, LOOK)
+    with session() as database:
+        found = find_job(database, made)
+        found.begun = now() - timedelta(seconds=30)
+        found.items[0].state, found.items[0].done = "running", 3
+        count(database, found)
+        # Three of four took half a minute.
+        assert found.seconds_left == pytest.approx(10.0, abs=0.5)
+
+
+def test_a_job_that_changes_is_told_of_once_it_can_be_seen(job: int) -> None:
+    seen: list[str] = []
+
+    def look() -> None:
+        with session() as database:
+            seen.append(find_job(database, job).state)
+
+    with told_of(look):
+        with session() as database:
+            pause(database, job)
+            assert seen == []
+        assert seen == ["paused"]
+        with pytest.raises(ZeroDivisionError), session() as database:
+            find_job(database, job).state = "done"
+            database.flush()
+            raise ZeroDivisionError
+        with session() as database:
+            database.add(Project(name=f"no job {job}", tolerances={}))
+        assert seen == ["paused"]

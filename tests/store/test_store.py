@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+import getpass
 import hashlib
 import os
 import resource
+import signal
+import stat
 import subprocess
+import time
 import zipfile
+from contextlib import closing
 from pathlib import Path
 
+import pymysql
 import pytest
+from alembic import command
 from sqlalchemy import select
 
 from fenrain.core.errors import ConflictError, InputError, NotFoundError, StorageError, TooLargeError, UnsafePathError
@@ -20,9 +27,9 @@ from fenrain.services.desk import Desk
 from fenrain.services.handed_in import inside, restored_files, unpack
 from fenrain.services.intakes import accept, take_in
 from fenrain.store import blobs
-from fenrain.store.database import session
+from fenrain.store.database import engine, migrations, session
 from fenrain.store.rows import find_conversion, material_of
-from fenrain.store.server import DatabaseServer, end_leftover
+from fenrain.store.server import DatabaseServer, address_of, end_leftover
 from fenrain.store.tables import ConversionRow, MaterialRow, Project
 from tests.conftest import free_port
 
@@ -188,14 +195,8 @@ def test_what_reads_files_may_not_take_the_machines_memory() -> None:
 
 
 def test_tables_are_those_of_the_migrations() -> None:
-    from alembic import command
-    from alembic.config import Config
-
-    import fenrain.store
-
-    config = Config()
-    config.set_main_option("script_location", str(Path(fenrain.store.__file__).with_name("migrations")))
-    command.check(config)
+    with engine().connect() as connection:
+        command.check(migrations(connection))
 
 
 def test_a_constant_is_stored_as_it_is(taken: list[int]) -> None:
@@ -212,7 +213,7 @@ def test_a_file_that_was_cut_off_or_changed_in_the_store_is_told_apart(tmp_path:
     digest = blobs.put_file(whole)
     assert digest == hashlib.sha256(whole.read_bytes()).hexdigest()
     blobs.open_image(digest, "map.png")
-    kept = blobs.path_of(digest)
+    kept = blobs.location(digest)
     for damage in (whole.read_bytes()[: 1 << 20], b"", whole.read_bytes()[:-1] + b"?"):
         kept.write_bytes(damage)
         with pytest.raises(StorageError, match="damaged"):
@@ -235,3 +236,62 @@ def test_a_process_that_took_an_old_number_is_left_alone(tmp_path: Path) -> None
     finally:
         stranger.kill()
         stranger.wait(10)
+
+
+def test_the_administrator_is_let_in_through_the_socket_alone_and_the_application_by_its_password(tmp_path: Path) -> None:
+    port = free_port()
+    with DatabaseServer(tmp_path / "own", port):
+        url = address_of(tmp_path / "own")
+        assert stat.S_IMODE((tmp_path / "own.password").stat().st_mode) == 0o600
+        for user, password in (("root", ""), (getpass.getuser(), ""), ("", ""), (url.username, ""), (url.username, "guessed")):
+            with pytest.raises(pymysql.err.OperationalError):
+                pymysql.connect(host="127.0.0.1", port=port, user=user, password=password)
+        with pytest.raises(pymysql.err.OperationalError):
+            pymysql.connect(unix_socket=str(url.query["unix_socket"]), user=url.username, password="guessed")
+        reached = pymysql.connect(host="127.0.0.1", port=port, user=url.username, password=url.password or "")
+        with closing(reached), reached.cursor() as cursor:
+            cursor.execute("SHOW DATABASES")
+            assert {row[0] for row in cursor.fetchall()} == {"fenrain", "information_schema"}
+            with pytest.raises(pymysql.err.MySQLError):
+                cursor.execute("CREATE USER stranger")
+
+
+def test_the_database_is_started_again_where_it_ends_by_itself(tmp_path: Path) -> None:
+    with DatabaseServer(tmp_path / "own", free_port()) as server:
+        assert server.process is not None
+        first = server.process.pid
+        os.kill(first, signal.SIGKILL)
+        deadline = time.monotonic() + 60
+        while server.process is None or server.process.pid == first or not _answers(tmp_path / "own"):
+            assert time.monotonic() < deadline
+            time.sleep(0.2)
+
+
+def _answers(folder: Path) -> bool:
+    url = address_of(folder)
+    try:
+        pymysql.connect(unix_socket=str(url.query["unix_socket"]), user=url.username, password=url.password or "").close()
+    except pymysql.err.OperationalError:
+        return False
+    return True
+
+
+def test_a_folder_of_an_older_version_lets_root_in_no_more(tmp_path: Path) -> None:
+    """Folders used to be made so that root was let in without a password, over TCP as well."""
+    folder, port = tmp_path / "older", free_port()
+    user = ["--user=root"] if os.getuid() == 0 else []
+    made = [
+        "mariadb-install-db",
+        "--no-defaults",
+        *user,
+        f"--datadir={folder}",
+        "--auth-root-authentication-method=normal",
+        "--skip-test-db",
+    ]
+    subprocess.run(made, check=True, capture_output=True)
+    with DatabaseServer(folder, port):
+        with pytest.raises(pymysql.err.OperationalError):
+            pymysql.connect(host="127.0.0.1", port=port, user="root", password="")
+        assert _answers(folder)
+    with DatabaseServer(folder, port):  # and at every further start
+        assert _answers(folder)

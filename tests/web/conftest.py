@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-import json
 import os
 import re
 import signal
 import subprocess
 import sys
 import time
-import urllib.error
-import urllib.request
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
+import httpx
 import pytest
 from playwright.sync_api import Page, expect, sync_playwright
 
@@ -32,9 +30,11 @@ FLAGS = [
 
 
 class Application:
-    """`fenrain serve` in a process of its own."""
+    """`fenrain serve` in a process of its own. cookies: of a session that its first one-time link began."""
 
     def __init__(self, data: Path) -> None:
+        self.output = data / "output"
+        self.cookies: dict[str, str] = {}
         self.environment = {
             **os.environ, "FENRAIN_DATA": str(data), "FENRAIN_PORT": str(free_port()), "FENRAIN_DATABASE_PORT": str(free_port()),
         }  # fmt: skip
@@ -42,16 +42,22 @@ class Application:
         self.process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
-        self.process = subprocess.Popen([sys.executable, "-m", "fenrain.cli", "serve"], env=self.environment, start_new_session=True)
+        with self.output.open("wb") as output:
+            command = [sys.executable, "-m", "fenrain.cli", "serve"]
+            self.process = subprocess.Popen(command, env=self.environment, stdout=output, stderr=output, start_new_session=True)
         deadline = time.monotonic() + 90
-        while time.monotonic() < deadline:
+        while (link := re.search(r"/enter#(\S+)", self.output.read_text())) is None:
             assert self.process.poll() is None, "the application ended by itself"
-            try:
-                urllib.request.urlopen(f"{self.address}/api/v1/projects", timeout=5).read()
-                return
-            except (urllib.error.URLError, OSError):
-                time.sleep(0.3)
-        raise TimeoutError("the application did not answer")
+            assert time.monotonic() < deadline, "the application did not start"
+            time.sleep(0.3)
+        if not self.cookies:
+            self.cookies = dict(httpx.post(f"{self.address}/api/v1/session", json={"link": link[1]}).raise_for_status().cookies)
+
+    def new_link(self) -> str:
+        """What `fenrain enter` prints, a link that lets the supervisor in once."""
+        command = [sys.executable, "-m", "fenrain.cli", "enter", "Supervisor"]
+        printed = subprocess.run(command, env=self.environment, capture_output=True, text=True, check=True).stdout
+        return re.search(r"http\S+", printed)[0]  # type: ignore[index]
 
     def interrupt(self) -> int:
         """Ctrl-C; returns the exit code."""
@@ -84,10 +90,14 @@ def application(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Applicatio
 
 
 @pytest.fixture
-def page() -> Iterator[Page]:
+def page(application: Application) -> Iterator[Page]:
+    """Signed in."""
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         opened = browser.new_page(viewport={"width": 1280, "height": 800})
+        opened.context.add_cookies(
+            [{"name": name, "value": value, "url": application.address} for name, value in application.cookies.items()]
+        )
         opened.set_default_timeout(60_000)
         errors: list[str] = []
         opened.on("pageerror", lambda error: errors.append(str(error)))
@@ -97,16 +107,12 @@ def page() -> Iterator[Page]:
 
 
 def get(application: Application, path: str) -> Any:
-    with urllib.request.urlopen(f"{application.address}/api/v1/{path}") as answer:
-        return json.load(answer)
+    return httpx.get(f"{application.address}/api/v1/{path}", cookies=application.cookies, timeout=60).raise_for_status().json()
 
 
 def post(application: Application, path: str, body: Any) -> Any:
-    request = urllib.request.Request(
-        f"{application.address}/api/v1/{path}", json.dumps(body).encode(), {"Content-Type": "application/json"}
-    )
-    with urllib.request.urlopen(request) as answer:
-        return json.load(answer)
+    address = f"{application.address}/api/v1/{path}"
+    return httpx.post(address, json=body, cookies=application.cookies, timeout=60).raise_for_status().json()
 
 
 def wait_for_full_size(page: Page, name: str) -> None:

@@ -27,7 +27,7 @@ class Nickel:
 
 @pytest.fixture(scope="module")
 def nickel(application: Application, heron_lode: Path) -> Nickel:
-    with httpx.Client(base_url=f"{application.address}/api/v1/", timeout=120.0) as server:
+    with httpx.Client(base_url=f"{application.address}/api/v1/", cookies=application.cookies, timeout=120.0) as server:
         project = int(server.post("projects", json={"name": "Bench test"}).json()["id"])
         yard = [path for path in heron_lode.iterdir() if path.is_file() and path.name != ENGINE_HOUSE]
         intake = server.post(f"projects/{project}/intakes", files=[("files", (path.name, path.read_bytes())) for path in yard]).json()
@@ -37,7 +37,7 @@ def nickel(application: Application, heron_lode: Path) -> Nickel:
     while get(application, f"jobs/{job}")["state"] in ("queued", "running"):
         assert time.monotonic() < deadline
         time.sleep(0.3)
-    row = named(get(application, f"projects/{project}/board?target=open_pbr"), "nickel_float")
+    row = named(get(application, f"projects/{project}/board?target=open_pbr")["rows"], "nickel_float")
     return Nickel(project, row["conversion_id"])
 
 

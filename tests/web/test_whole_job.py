@@ -8,6 +8,7 @@ import re
 import signal
 import time
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -156,15 +157,99 @@ def test_a_sheet_by_its_dialect_is_tuned_and_compared(application: Application, 
     expect(page.get_by_role("listitem").filter(has_text="spare enamel")).to_be_visible()
 
 
-def test_screens_are_labelled_and_do_not_break_when_narrow(application: Application, page: Page) -> None:
-    page.set_viewport_size({"width": 1024, "height": 700})
-    for path in ("take-in", "board", "deliver", "dialects", "compare/1"):
-        page.goto(f"{application.address}/{path}")
+def test_a_printed_link_lets_in_once(application: Application, page: Page) -> None:
+    if not get(application, "projects"):  # whoever comes first is asked for one
+        post(application, "projects", {"name": "entrance"})
+    page.context.clear_cookies()
+    page.goto(f"{application.address}/board")
+    expect(page.get_by_role("button", name="Sign in")).to_be_visible()
+    link = application.new_link()
+    page.goto(link)
+    expect(page.get_by_role("button", name="Signed in as Supervisor")).to_be_visible()
+    assert "#" not in page.url
+    page.get_by_role("button", name="Signed in as Supervisor").click()
+    page.get_by_text("Sign out").click()
+    expect(page.get_by_role("button", name="Sign in")).to_be_visible()
+    page.goto(link)
+    expect(page.get_by_role("alert")).to_contain_text("lets nobody in any more")
+
+
+SCREENS = (
+    "take-in", "board", "bench/1", "maps/1", "compare/1", "dialects", "targets", "review", "outside", "change", "people", "deliver",
+)  # fmt: skip
+AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
+LEVELS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+
+
+def against_wcag(page: Page) -> list[str]:
+    """What axe finds on the page against WCAG 2.2, levels A and AA."""
+    page.wait_for_timeout(600)
+    page.evaluate(AXE)
+    found = page.evaluate("levels => axe.run(document, {runOnly: {type: 'tag', values: levels}})", LEVELS)
+    return [f"{one['id']}: {one['help']}: {node['html'][:120]}" for one in found["violations"] for node in one["nodes"]]
+
+
+def test_every_screen_fits_and_holds_what_wcag_asks(application: Application, page: Page) -> None:
+    project = get(application, "projects")[0]["id"]
+    for screen in SCREENS:
+        page.goto(f"{application.address}/projects/{project}/{screen}")
         expect(page.get_by_role("navigation", name="Places")).to_be_visible()
-        assert page.evaluate("document.documentElement.scrollWidth") <= 1024
-    controls = "[...document.querySelectorAll('button, input, select')]"
-    unnamed = page.evaluate(f"{controls}.filter(e => !(e.ariaLabel || e.innerText || e.labels?.length || e.title)).length")
-    assert unnamed == 0
+        assert against_wcag(page) == [], screen
+        for width in (1024, 1920, 1280):
+            page.set_viewport_size({"width": width, "height": 800})
+            assert page.evaluate("document.documentElement.scrollWidth") <= width, screen
+    page.get_by_role("button", name=re.compile("^Jobs")).click()
+    expect(page.get_by_role("dialog")).to_be_visible()
+    assert against_wcag(page) == []
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Signed in as Supervisor").click()
+    page.get_by_text("Password and tokens").click()
+    expect(page.get_by_role("dialog").filter(has_text="tokens")).to_be_visible()
+    assert against_wcag(page) == []
+
+
+def test_the_keyboard_alone_is_enough(application: Application, page: Page) -> None:
+    """From the board to a bench, a value that is set there and put back, a verdict of a person, and on to the next."""
+    project = get(application, "projects")[0]["id"]
+    page.goto(f"{application.address}/projects/{project}/board")
+    expect(page.get_by_role("listitem").first).to_be_visible()
+
+    def focused() -> Any:
+        named = "document.activeElement.ariaLabel || document.activeElement.innerText || ''"
+        return page.evaluate(f"({{row: document.activeElement.matches('.row-link'), name: {named}}})")
+
+    def tab_to(found: Callable[[Any], bool]) -> None:
+        for _ in range(400):
+            page.keyboard.press("Tab")
+            if found(focused()):
+                return
+        raise AssertionError("the Tab key does not lead there")
+
+    tab_to(lambda it: it["row"])
+    for _ in get(application, f"projects/{project}/board")["rows"]:
+        if focused()["name"].startswith("nickel_float"):
+            break
+        page.keyboard.press("ArrowDown")
+    assert focused()["name"].startswith("nickel_float")
+    page.keyboard.press(" ")
+    expect(page.get_by_text(re.compile("^1 selected"))).to_be_visible()
+    page.keyboard.press("Enter")
+    ledger = page.get_by_role("region", name="Ledger")
+    expect(ledger).to_be_visible()
+    tab_to(lambda it: it["name"] == "specular_roughness")
+    page.keyboard.press("Control+A")
+    page.keyboard.type("0.31")
+    with page.expect_response(lambda answer: answer.request.method == "PATCH"):
+        page.keyboard.press("Enter")
+    page.wait_for_timeout(500)
+    expect(ledger.get_by_text("set by hand").first).to_be_visible()
+    by_hand = ledger.get_by_text("set by hand").count()
+    tab_to(lambda it: it["name"].startswith("put back"))
+    page.keyboard.press("Enter")
+    expect(ledger.get_by_text("set by hand")).to_have_count(by_hand - 1, timeout=30_000)
+    tab_to(lambda it: it["name"] == "Board")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("listitem").first).to_be_visible()
 
 
 def wait_for(condition: Any, seconds: float) -> None:
@@ -205,7 +290,7 @@ def test_a_job_survives_the_death_of_a_worker_and_of_the_server(application: App
     wait_for(lambda: state()["state"] not in ("queued", "running"), 180)
     final = state()
     assert (final["state"], final["done"], final["failed"]) == ("done", final["total"], 0)
-    board = get(application, f"projects/{project}/board?target=metal_rough&profile=core")
+    board = get(application, f"projects/{project}/board?target=metal_rough&profile=core")["rows"]
     assert all(len(row["checks"]) == 3 for row in board)
 
 

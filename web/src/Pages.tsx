@@ -1,6 +1,7 @@
 import { Layout } from "antd";
 import { useEffect } from "react";
 import { Navigate, Route, Routes, useLocation, useParams } from "react-router";
+import { useMe } from "./api/people";
 import { useJobEvents, useProjects, type Project } from "./api/queries";
 import { EngineNotice } from "./parts/EngineNotice";
 import { Failure } from "./parts/Failure";
@@ -11,8 +12,11 @@ import { BoardScreen } from "./screens/board/BoardScreen";
 import { CompareScreen } from "./screens/compare/CompareScreen";
 import { DeliverScreen } from "./screens/deliver/DeliverScreen";
 import { DialectScreen } from "./screens/dialects/DialectScreen";
+import { EntranceScreen } from "./screens/entrance/EntranceScreen";
+import { ManyScreen } from "./screens/many/ManyScreen";
 import { MapsScreen } from "./screens/maps/MapsScreen";
 import { OutsideScreen } from "./screens/outside/OutsideScreen";
+import { PeopleScreen } from "./screens/people/PeopleScreen";
 import { ReviewScreen } from "./screens/review/ReviewScreen";
 import { TakeInScreen } from "./screens/takein/TakeInScreen";
 import { TargetsScreen } from "./screens/targets/TargetsScreen";
@@ -21,6 +25,13 @@ const KEPT = "fenrain.project";
 
 /** The frame of every screen, and which screen an address shows: every address names its project. */
 export function Pages() {
+  const me = useMe();
+  if (me.error !== null) return <Failure error={me.error} />;
+  if (me.data === undefined) return null;
+  return me.data === null ? <EntranceScreen /> : <ForWhoIsIn />;
+}
+
+function ForWhoIsIn() {
   const projects = useProjects();
   if (projects.error !== null) return <Failure error={projects.error} />;
   if (projects.data === undefined) return null;
@@ -63,6 +74,8 @@ function OfProject({ projects }: { projects: Project[] }) {
           <Route path="targets" element={<TargetsScreen project={id} />} />
           <Route path="review" element={<ReviewScreen project={id} />} />
           <Route path="outside" element={<OutsideScreen project={id} />} />
+          <Route path="change" element={<ManyScreen project={id} />} />
+          <Route path="people" element={<PeopleScreen />} />
           <Route path="deliver" element={<DeliverScreen project={id} />} />
           <Route
             path="*"

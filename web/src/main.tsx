@@ -1,15 +1,26 @@
 import "@fontsource-variable/atkinson-hyperlegible-next";
 import "@fontsource-variable/atkinson-hyperlegible-mono";
 import "./page.css";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider } from "antd";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
+import { isSignedOut, peopleKeys } from "./api/people";
 import { Pages } from "./Pages";
 import { dress, theme } from "./theme";
 
-const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
+/** Whatever says that nobody is signed in any more leads to the entrance. */
+const toTheEntrance = (error: unknown) => {
+  if (isSignedOut(error)) queries.setQueryData(peopleKeys.me, null);
+};
+const queries: QueryClient = new QueryClient({
+  defaultOptions: {
+    queries: { retry: (count, error) => count < 1 && !isSignedOut(error), refetchOnWindowFocus: false },
+  },
+  queryCache: new QueryCache({ onError: toTheEntrance }),
+  mutationCache: new MutationCache({ onError: toTheEntrance }),
+});
 const root = document.getElementById("root");
 if (root === null) throw new Error("the page has no root");
 dress(document.documentElement);

@@ -10,7 +10,7 @@ export const palette = {
   faded: "#5b6167",
   rule: "#dcd8cf",
   accent: "#0d5f66",
-  well: "#777777",
+  well: "#767676",
 } as const;
 
 export const faces = {
@@ -25,6 +25,9 @@ export const theme: ThemeConfig = {
     colorLink: palette.accent,
     colorText: palette.ink,
     colorTextSecondary: palette.faded,
+    colorTextTertiary: palette.faded,
+    colorTextDescription: palette.faded,
+    colorTextPlaceholder: palette.faded,
     colorBgLayout: palette.paper,
     colorBgContainer: palette.sheet,
     colorBorderSecondary: palette.rule,

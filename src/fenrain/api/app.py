@@ -8,15 +8,17 @@ from pathlib import Path
 from threading import Thread
 
 import anyio.to_thread
-from fastapi import FastAPI
+from fastapi import Depends, FastAPI
 from fastapi.responses import FileResponse
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from fenrain.api import problems
+from fenrain.api.entrance import Noted, let_in
 from fenrain.api.guards import Guard
 from fenrain.api.routers import (
+    acts,
     board,
     conversions,
     deliveries,
@@ -28,6 +30,7 @@ from fenrain.api.routers import (
     looks,
     maps,
     outside,
+    people,
     photographs,
     reviews,
     surroundings,
@@ -67,10 +70,13 @@ def create_app(*, run_jobs: bool = True) -> FastAPI:
         responses={"default": {"model": Problem, "description": "what, where, what next"}},
     )
     app.state.live = None
+    app.add_middleware(Noted)
     app.add_middleware(GZipMiddleware, minimum_size=2048)
     app.add_middleware(Guard)
     problems.install(app)
+    app.include_router(people.entry, prefix=API)
     for part in (
+        acts,
         board,
         intakes,
         conversions,
@@ -82,12 +88,13 @@ def create_app(*, run_jobs: bool = True) -> FastAPI:
         looks,
         maps,
         outside,
+        people,
         photographs,
         reviews,
         surroundings,
         targets,
     ):
-        app.include_router(part.router, prefix=API)
+        app.include_router(part.router, prefix=API, dependencies=[Depends(let_in)])
     if WEB.is_dir():
         _serve_pages(app)
     return app

@@ -34,6 +34,11 @@ TOLD = {
 }
 
 
+STRICT = {"Strict-Transport-Security": "max-age=31536000; includeSubDomains"}
+UNKEPT = {"Cache-Control": "no-store"}
+API = "/api/"
+
+
 class Guard:
     """ASGI middleware; refuses before anything of a request is read or kept."""
 
@@ -46,9 +51,9 @@ class Guard:
             return
         refusal = _refusal(scope["method"], Headers(scope=scope))
         if refusal is not None:
-            await refusal(scope, receive, _telling(send))
+            await refusal(scope, receive, _telling(scope["path"], send))
             return
-        await _Counted(scope, receive, _telling(send)).run(self._app)
+        await _Counted(scope, receive, _telling(scope["path"], send)).run(self._app)
 
 
 def _refusal(method: str, headers: Headers) -> Response | None:
@@ -92,11 +97,14 @@ class _Counted:
             await self._send(message)
 
 
-def _telling(send: Send) -> Send:
+def _telling(path: str, send: Send) -> Send:
+    """Data is kept nowhere on the way, but for what an answer itself says of that; behind TLS, browsers come back by nothing else."""
+    told = TOLD | (STRICT if settings().https else {}) | (UNKEPT if path.startswith(API) else {})
+
     async def sent(message: Message) -> None:
         if message["type"] == "http.response.start":
             headers = MutableHeaders(scope=message)
-            for name, value in TOLD.items():
+            for name, value in told.items():
                 headers.setdefault(name, value)
         await send(message)
 

@@ -15,17 +15,23 @@ from fenrain.core.errors import (
     ConflictError,
     EngineError,
     FenrainError,
+    NotAllowedError,
     NotFoundError,
+    NotSignedInError,
     PreconditionMissingError,
     StorageError,
     TooLargeError,
+    TooManyError,
 )
 
 STATUS: tuple[tuple[type[FenrainError], int], ...] = (
+    (NotSignedInError, 401),
+    (NotAllowedError, 403),
     (NotFoundError, 404),
     (ConflictError, 412),
     (PreconditionMissingError, 428),
     (TooLargeError, 413),
+    (TooManyError, 429),
     (EngineError, 503),
     (StorageError, 507),
     (FenrainError, 422),

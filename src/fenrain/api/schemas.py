@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 from fenrain.core.convert.profiles import LARGEST_FILE, ProfileFile
 from fenrain.core.models.registry import HUB
 from fenrain.core.steps import Step
+from fenrain.services.people import Role
 
 VerdictName = Literal["match", "near", "undecided", "off"]
 ModelId = Annotated[str, Field(min_length=1, max_length=40)]
@@ -386,10 +387,28 @@ class DifferenceOut(BaseModel):
     most: float
 
 
-class KitIn(BaseModel):
-    """A check kit that is wanted. material_ids: one, on its stand, or several, on one sheet."""
+class QuestionIn(BaseModel):
+    """Which materials of a board: what the board is filtered by, but for some."""
 
-    material_ids: list[int] = Field(min_length=1, max_length=200)
+    state: str = Field(default="", max_length=40)
+    find: str = Field(default="", max_length=400)
+    file: str = Field(default="", max_length=400)
+    model: str = Field(default="", max_length=40)
+    lost: str = Field(default="", max_length=400)
+    review: str = Field(default="", max_length=40)
+    without: list[int] = Field(default=[], max_length=10_000)
+
+
+class Chosen(BaseModel):
+    """Materials by their ids, or those that a question to the board finds; all of the project where neither is said."""
+
+    material_ids: list[int] | None = None
+    question: QuestionIn | None = None
+
+
+class KitIn(Chosen):
+    """A check kit that is wanted, of one material on its stand, or of several on one sheet."""
+
     target: ModelId = FIRST_TARGET
     profile: ProfileName = FIRST_PROFILE
     rig: str = Field(default="soft_studio", max_length=40)
@@ -444,7 +463,6 @@ ReviewState = Literal["open", "accepted", "sent back"]
 
 class ReviewIn(BaseModel):
     state: ReviewState
-    by: str = Field(max_length=80)
     note: str = Field(default="", max_length=2000)
     place: ReviewPlace | None = None
 
@@ -466,7 +484,6 @@ class AcceptAllIn(BaseModel):
 
     target: ModelId
     profile: ProfileName
-    by: str = Field(max_length=80)
 
 
 class AcceptedOut(BaseModel):
@@ -476,24 +493,22 @@ class AcceptedOut(BaseModel):
     rule: str
 
 
-class ReportIn(BaseModel):
-    """material_ids: all of the project where null."""
-
+class ReportIn(Chosen):
     target: ModelId
     profile: ProfileName
     kind: Literal["html", "pdf", "csv", "json"] = "html"
-    material_ids: list[int] | None = None
 
 
 class BoardRow(BaseModel):
     """One material on the board. conversion_id, version, figures, verdict: null while it is not converted; figures: what the quick figures
     say; verdict: over figures and rigs; outside: what another renderer showed of it as it is now, null where none did; review: what was
-    said of it last, null where nothing was."""
+    said of it last, null where nothing was; merged_into: the name of the one that stands for it."""
 
     material_id: int
     name: str
     model: str
     file: str
+    merged_into: str | None
     findings: list[FindingOut]
     conversion_id: int | None
     version: int | None
@@ -505,6 +520,35 @@ class BoardRow(BaseModel):
     checks: list[BoardCheck]
     outside: DecisionOut | None
     review: ReviewOut | None
+
+
+class BoardOut(BaseModel):
+    """A part of a board. total: how many were asked for in all; counts: how many there would be in each state; reviews: of those that were
+    asked for, how many in each state of review; unsettled: how many are still being judged again, by what they hang on now; older: how
+    many of the whole board were converted by older rules."""
+
+    rows: list[BoardRow]
+    total: int
+    counts: dict[str, int]
+    reviews: dict[str, int]
+    unsettled: int
+    older: int
+
+
+class NeighboursOut(BaseModel):
+    """The conversions that stand before and after one on a board, null at its ends; place: which it is, from 1, 0 where it is not there."""
+
+    previous: int | None
+    next: int | None
+    place: int
+    total: int
+
+
+class BoardChoices(BaseModel):
+    """What a board can be filtered by."""
+
+    files: list[str]
+    models: list[str]
 
 
 class LedgerStep(BaseModel):
@@ -732,27 +776,24 @@ class CheckIn(BaseModel):
     turn: float = 0.0
 
 
-class ConvertIn(BaseModel):
-    """Bring materials (all of the project where left out) to a target and check them."""
+class ConvertIn(Chosen):
+    """Bring materials to a target and check them."""
 
-    material_ids: list[int] | None = None
     target: ModelId = FIRST_TARGET
     profile: ProfileName = FIRST_PROFILE
 
 
-class DeliveryIn(BaseModel):
+class DeliveryIn(Chosen):
     """to_folder: write into a folder of the server as well, beside the archive."""
 
-    material_ids: list[int] = Field(min_length=1)
     target: ModelId
     profile: ProfileName = FIRST_PROFILE
     to_folder: bool = False
 
 
-class PlanIn(BaseModel):
-    """What a delivery of these materials (all of the project where left out) would hold."""
+class PlanIn(Chosen):
+    """What a delivery of these materials would hold."""
 
-    material_ids: list[int] | None = None
     target: ModelId
     profile: ProfileName = FIRST_PROFILE
 
@@ -783,8 +824,11 @@ class CheckItemOut(BaseModel):
 
 class PlanOut(BaseModel):
     """unconverted: how many are not converted yet, of which nothing else is known; memory, most_memory: bytes of maps in a renderer's
-    memory, and what the target profile allows, 0 for no limit."""
+    memory, and what the target profile allows, 0 for no limit; doubtful: how many do not match, or are not checked; doubts: some of them,
+    with what they are."""
 
+    doubtful: int
+    doubts: list[str]
     materials: int
     unconverted: int
     maps: int
@@ -810,14 +854,16 @@ class ValidationOut(BaseModel):
 
 
 class JobOut(BaseModel):
-    """archive, folder: where a delivery went, within the file store and on the server; report: what a report that is ready is called;
-    validations: of what was written."""
+    """seconds_left: about how long it will take yet, null where that is not known; archive, folder: where a delivery went, within the file
+    store and on the server; report: what a report that is ready is called; validations: of what was written."""
 
     id: int
     project_id: int
     kind: str
     title: str
-    state: Literal["queued", "running", "done", "failed", "cancelled"]
+    by: str
+    state: Literal["queued", "running", "paused", "done", "failed", "cancelled"]
+    seconds_left: float | None
     total: int
     done: int
     failed: int
@@ -1076,3 +1122,168 @@ class StateOut(BaseModel):
     engine_runs: bool
     engine_reason: str
     engine_remedy: str
+
+
+PersonName = Annotated[str, Field(min_length=1, max_length=80)]
+Secret = Annotated[str, Field(max_length=200)]
+
+
+class SignInIn(BaseModel):
+    """Name and password, or the secret of a one-time link."""
+
+    name: str = Field(default="", max_length=80)
+    password: Secret = ""
+    link: Secret = ""
+
+
+class MeOut(BaseModel):
+    """by_link: whether one came by a one-time link, and may set a password without the one before."""
+
+    name: str
+    role: Role
+    has_password: bool
+    by_link: bool
+
+
+class PasswordIn(BaseModel):
+    password: Secret
+    current: Secret = ""
+
+
+class TokenIn(BaseModel):
+    name: PersonName
+    days: int
+
+
+class TokenOut(BaseModel):
+    """seen: when it was used last."""
+
+    id: int
+    name: str
+    created: datetime
+    seen: datetime
+    expires: datetime
+
+
+class NewTokenOut(BaseModel):
+    secret: str
+
+
+class RoleIn(BaseModel):
+    role: Role
+    disabled: bool = False
+
+
+class PersonIn(BaseModel):
+    name: PersonName
+    role: Role
+
+
+class PersonOut(BaseModel):
+    id: int
+    name: str
+    role: Role
+    disabled: bool
+    has_password: bool
+
+
+class LinkOut(BaseModel):
+    """link: the secret that the page “/enter#…” takes."""
+
+    person: PersonOut
+    link: str
+
+
+class AuditOut(BaseModel):
+    """status: of the answer, as HTTP counts it."""
+
+    id: int
+    moment: datetime
+    by: str
+    act: str
+    place: str
+    status: int
+
+
+class ManyActIn(BaseModel):
+    """What is done to each of many conversions. kind: replaces values of optical groups, copies groups from another conversion (from_id),
+    grades one value (name, steps), puts groups back to what was derived, merges those that are alike, makes variants (name: what is put
+    after each name), or converts anew by today's rules."""
+
+    kind: Literal["set", "copy", "grade", "put back", "merge", "variant", "renew"]
+    groups: list[str] = Field(default=[], max_length=20)
+    values: dict[str, float | bool | str | list[float]] = Field(default={}, max_length=100)
+    from_id: int = 0
+    name: str = Field(default="", max_length=80)
+    steps: list[Step] = Field(default=[], max_length=20)
+
+
+class RehearsalIn(Chosen):
+    """An act on many that is to be looked at before it is done."""
+
+    act: ManyActIn
+    target: ModelId = FIRST_TARGET
+    profile: ProfileName = FIRST_PROFILE
+
+
+class RehearsedOut(BaseModel):
+    """changes: in words; pictures: digests by “before” and “after”, of a few."""
+
+    conversion_id: int
+    name: str
+    changes: str
+    before: DecisionOut
+    after: DecisionOut
+    pictures: dict[str, str]
+
+
+class RehearsalOut(BaseModel):
+    """changed: how many would be changed, of those that were rehearsed; before, after: how many have which verdict by quick figures;
+    worse: how many would read worse; rows: some of them, the ones with pictures first, then those that would become worse by the most."""
+
+    words: str
+    changed: int
+    before: dict[str, int]
+    after: dict[str, int]
+    worse: int
+    rows: list[RehearsedOut]
+
+
+class ActOut(BaseModel):
+    """An entry of the history. edits: how many conversions it changed; undone: whether it was taken back as a whole."""
+
+    id: int
+    by: str
+    kind: str
+    title: str
+    edits: int
+    undone: bool
+    created: datetime
+
+
+class EditOut(BaseModel):
+    """What an act did to one conversion, in words."""
+
+    act_id: int
+    by: str
+    kind: str
+    said: str
+    undone: bool
+    created: datetime
+
+
+class KeptActIn(BaseModel):
+    """An act on many that is to be done again: which materials, and what."""
+
+    name: str = Field(min_length=1, max_length=200)
+    question: QuestionIn
+    act: ManyActIn
+
+
+class KeptActOut(BaseModel):
+    id: int
+    name: str
+    by: str
+    words: str
+    question: QuestionIn
+    act: ManyActIn

@@ -14,8 +14,6 @@ from sqlalchemy.orm import Session
 
 from fenrain.api.problems import problem_of
 from fenrain.api.schemas import (
-    BoardCheck,
-    BoardRow,
     CameraOut,
     CheckOut,
     CheckPictures,
@@ -45,7 +43,6 @@ from fenrain.api.schemas import (
     ReadingOut,
     ResponseOut,
     ReviewOut,
-    ReviewPlace,
     RigOut,
     SheetOut,
     SourceValue,
@@ -63,17 +60,16 @@ from fenrain.core.models.registry import Model
 from fenrain.core.outside.compare import THEIRS
 from fenrain.core.rendering.rigs.registry import HIGHEST, LOWEST, Rig
 from fenrain.core.rendering.stands.registry import CAMERAS, Stand
-from fenrain.core.rules.fidelity import Fidelity
 from fenrain.jobs.queue import OPEN
-from fenrain.services.checks import checks_of, decided, decided_by_figures, decided_over_all, overview, readings_of, tolerances_of
+from fenrain.services.board import review_document
+from fenrain.services.checks import checks_of, decided, decided_over_all, decision_document, overview, readings_of, tolerances_of
 from fenrain.services.conversions import target_for
 from fenrain.services.frame import Frame
-from fenrain.services.outside import WEB_SCENE, outside_checks_of, outside_decision, standing
-from fenrain.services.reviews import Standing, standings
+from fenrain.services.outside import WEB_SCENE, outside_checks_of, outside_decision
+from fenrain.services.reviews import Standing
 from fenrain.services.surroundings import ASSET, rigs_of
-from fenrain.services.targets import project_target
 from fenrain.services.variants import family
-from fenrain.store.rows import conversions_to, find_project
+from fenrain.store.rows import find_project
 from fenrain.store.tables import (
     CheckRow,
     ConversionRow,
@@ -173,16 +169,7 @@ def check_view(row: CheckRow, tolerances: Tolerances) -> CheckOut:
 
 
 def decision_view(decision: Decision) -> DecisionOut:
-    return DecisionOut(
-        verdict=decision.verdict.value,
-        least=decision.least.value,
-        most=decision.most.value,
-        metric=decision.metric,
-        rig=decision.rig,
-        text=str(decision),
-        excess=decision.excess,
-        unseen=list(decision.unseen),
-    )
+    return DecisionOut(**decision_document(decision))
 
 
 def reading_views(readings: Mapping[str, Reading], rig: str, tolerances: Tolerances) -> list[ReadingOut]:
@@ -250,70 +237,15 @@ def metric_view(metric: Metric) -> MetricOut:
     return MetricOut(id=metric.id, title=metric.title, says=metric.says, of=metric.of.value, unit=metric.unit, limits=limits)
 
 
-def board_view(database: Session, project_id: int, target: str, profile: str) -> list[BoardRow]:
-    """One row a material, in the order in which they came; as many queries whatever the number."""
-    materials = database.scalars(select(MaterialRow).where(MaterialRow.project_id == project_id).order_by(MaterialRow.id)).all()
-    conversions = {row.material_id: row for row in conversions_to(database, project_id, target, profile)}
-    pairs = [(row.digest, conversions[row.id].digest) for row in materials if row.id in conversions]
-    checks, outside = checks_of(database, pairs), outside_checks_of(database, pairs)
-    project = find_project(database, project_id)
-    tolerances = tolerances_of(project)
-    aim = project_target(database, project_id, target, profile)
-    said = standings(database, list(conversions.values()), project, aim)
-    rows = [_board_row(row, conversions.get(row.id), checks, outside, tolerances) for row in materials]
-    return [row.model_copy(update={"review": review_view(said.get(row.conversion_id or 0))}) for row in rows]
-
-
-def review_view(found: Standing | None) -> ReviewOut | None:
-    if found is None:
-        return None
-    last = found.last
-    place = ReviewPlace(**last.place) if last.place else None
-    said = {"said": last.state, "by": last.by, "note": last.note, "place": place, "created": last.created}
-    return ReviewOut.model_validate({"state": found.state, "changed": list(found.changed), **said})
-
-
-def _board_row(
-    material: MaterialRow,
-    conversion: ConversionRow | None,
-    checks: dict[tuple[str, str], list[CheckRow]],
-    outside: dict[tuple[str, str], list[tuple[OutsideCheckRow, KitRow]]],
-    tolerances: Tolerances,
-) -> BoardRow:
-    elsewhere = standing(outside.get((material.digest, conversion.digest), [])) if conversion else None
-    shown = overview(checks.get((material.digest, conversion.digest), [])) if conversion else []
-    figures = decided_by_figures(conversion, tolerances) if conversion else None
-    over_all = decided_over_all(conversion, shown, tolerances) if conversion else None
-    ledger = conversion.document.get("ledger", []) if conversion else []
-    return BoardRow(
-        material_id=material.id,
-        name=material.name,
-        model=material.model,
-        file=material.document["source"]["file"],
-        findings=[FindingOut(**finding) for finding in material.document["findings"]],
-        conversion_id=conversion.id if conversion else None,
-        version=conversion.version if conversion else None,
-        overrides=len(conversion.overrides) if conversion else 0,
-        losses=list(dict.fromkeys(", ".join(entry["sources"]) for entry in ledger if entry["fidelity"] == Fidelity.DROPPED)),
-        approximated=sum(entry["fidelity"] == "approximated" for entry in ledger if entry["target"]),
-        figures=decision_view(figures) if figures is not None else None,
-        verdict=decision_view(over_all) if over_all is not None else None,
-        checks=[_board_check(check, tolerances) for check in shown],
-        outside=decision_view(outside_decision(elsewhere[0], elsewhere[1].rig, tolerances)) if elsewhere is not None else None,
-        review=None,
-    )
-
-
-def _board_check(row: CheckRow, tolerances: Tolerances) -> BoardCheck:
-    decision = decision_view(decided(row, tolerances)) if row.numbers["readings"] else None
-    return BoardCheck(rig=row.rig, samples=row.numbers["samples"], decision=decision, pictures=CheckPictures(**row.pictures))
+def review_view(found: Standing) -> ReviewOut:
+    return ReviewOut.model_validate(review_document(found))
 
 
 def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
     pair = (row.material.digest, row.digest)
     checks = [check for check in checks_of(database, [pair]).get(pair, []) if check.pictures]
     tolerances = tolerances_of(find_project(database, row.material.project_id))
-    over_all = decided_over_all(row, overview(checks), tolerances)
+    over_all = decided_over_all(row.document["figures"], overview(checks), tolerances)
     assert over_all is not None
     return ConversionOut(
         id=row.id,
@@ -406,6 +338,7 @@ def _is_being_checked(database: Session, row: ConversionRow) -> bool:
         func.json_value(JobItem.payload, f"$.{name}") == str(identity)
         for name, identity in (("conversion_id", row.id), ("material_id", row.material_id))
     ]
+    about.append(func.json_contains(JobItem.payload, str(row.material_id), "$.each") == 1)
     waiting = select(JobItem.id).join(Job).where(Job.state.in_(OPEN), JobItem.state.in_(("pending", "running")), or_(*about))
     return database.scalar(waiting.limit(1)) is not None
 

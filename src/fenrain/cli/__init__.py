@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import sys
+import tempfile
+import traceback
 from typing import NoReturn
 
 import typer
 
-from fenrain.cli import converting, lists, outside, reporting, running  # noqa: F401  they add their commands
+from fenrain.cli import converting, lists, outside, persons, reporting, running  # noqa: F401  they add their commands
 from fenrain.cli.given import app
-from fenrain.core.errors import FenrainError
+from fenrain.core.errors import FenrainError, in_a_line
 
 
 def main() -> NoReturn:
@@ -23,8 +25,18 @@ def main() -> NoReturn:
         sys.exit(left.exit_code)
     except KeyboardInterrupt:
         sys.exit(130)
+    except ModuleNotFoundError as missing:
+        print(f"fenrain: this takes {missing.name}, which is not installed: pip install 'fenrain[server]'", file=sys.stderr)
+    except typer.Abort:
+        print("fenrain: left as it was", file=sys.stderr)
     except Exception as error:
-        if not hasattr(error, "format_message"):
-            raise
-        print(f"fenrain: {error.format_message()}", file=sys.stderr)
+        said = error.format_message() if hasattr(error, "format_message") else _own_error(error)
+        print(f"fenrain: {said}", file=sys.stderr)
     sys.exit(2)
+
+
+def _own_error(error: Exception) -> str:
+    """An error that is nobody's input, in a line; where it came from goes into a file that can be sent along."""
+    with tempfile.NamedTemporaryFile("w", prefix="fenrain-error-", suffix=".txt", delete=False) as trace:
+        traceback.print_exception(error, file=trace)
+    return f"an error of Fenrain's own ({in_a_line(error)}); report it with {trace.name}"

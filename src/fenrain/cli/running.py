@@ -2,7 +2,14 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
 from fenrain.cli.given import app
+
+BackupFolder = Annotated[Path, typer.Argument(help="folder of the backup")]
 
 
 @app.command()
@@ -18,6 +25,31 @@ def demo() -> None:
 
 
 @app.command()
+def scheduler(
+    host: Annotated[str, typer.Option(help="address to listen at; whoever reaches it can run code on its workers")] = "127.0.0.1",
+    port: Annotated[int, typer.Option(help="port to listen at")] = 8786,
+) -> None:
+    """Start a scheduler, through which applications have work done on other machines."""
+    from fenrain.jobs.cluster import schedule
+
+    schedule(host, port)
+
+
+@app.command()
+def work(
+    address: Annotated[str, typer.Argument(help="of the scheduler, such as tcp://10.0.0.5:8786")],
+    count: Annotated[int, typer.Option(help="worker processes, one for each core where 0")] = 0,
+) -> None:
+    """Start workers for a scheduler. They reach database and files by FENRAIN_DATABASE and FENRAIN_FILES."""
+    from fenrain.jobs.cluster import work as run
+    from fenrain.serve import require_shared
+    from fenrain.settings import settings
+
+    require_shared()
+    run(address, count or settings().workers)
+
+
+@app.command()
 def warm() -> None:
     """Compile what pictures of usual materials need, once a machine, so that nobody waits for it."""
     from fenrain.core.rendering.probe import load_engine
@@ -25,6 +57,42 @@ def warm() -> None:
 
     load_engine()
     print(f"Ready for pictures: {compile_all()} kinds of pairs.")
+
+
+@app.command()
+def collect() -> None:
+    """Take away pictures, files and folders that nothing needs any more; a server that runs does so once a day."""
+    from fenrain.services.collecting import collect as run
+
+    found = run()
+    print(f"Took away {found.checks} checks, {found.files} files and {found.folders} folders: {found.size / 1e6:.1f} MB.")
+
+
+@app.command()
+def backup(folder: BackupFolder) -> None:
+    """Write the database, and every file that it names, to a folder, while the application runs or rests. One that holds an older backup is
+    brought up to date."""
+    from fenrain.serve import running_database
+    from fenrain.services.backups import back_up
+
+    with running_database():
+        found = back_up(folder)
+    print(f"Backed up: the database and {found.files} files, {found.size / 1e6:.1f} MB in {folder}.")
+
+
+@app.command()
+def restore(folder: BackupFolder, yes: Annotated[bool, typer.Option(help="do not ask")] = False) -> None:
+    """Put what a backup holds in the place of all that is there, while the application runs or rests."""
+    from fenrain.serve import running_database
+    from fenrain.services.backups import opened_backup
+    from fenrain.services.backups import restore as run
+
+    with running_database():
+        found = opened_backup(folder)
+        if not yes:
+            typer.confirm(f"Replace everything by the backup of {found.made}?", abort=True)
+        run(folder)
+    print(f"Restored what was backed up on {found.made}: the database and {found.files} files.")
 
 
 @app.command()

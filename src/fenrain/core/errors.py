@@ -94,6 +94,28 @@ class ConflictError(FenrainError):
     code = "changed-meanwhile"
 
 
+class MetError(ConflictError):
+    """Two changes met in the database, and this one gave way: what may be done twice can be done again."""
+
+
+class NotSignedInError(FenrainError):
+    """Nobody is let in by what was shown."""
+
+    code = "not-signed-in"
+
+
+class NotAllowedError(FenrainError):
+    """The person may not do this."""
+
+    code = "not-allowed"
+
+
+class TooManyError(FenrainError):
+    """More at once, or in a short time, than one person may ask for."""
+
+    code = "too-many"
+
+
 class PreconditionMissingError(FenrainError):
     code = "precondition-required"
 
@@ -108,3 +130,9 @@ class EngineError(FenrainError):
     """The rendering engine cannot run here."""
 
     code = "engine"
+
+
+def in_a_line(error: Exception) -> str:
+    """An error that is nobody's input, for people: its kind, and the first line of what it says."""
+    said = str(error).splitlines()[0][:160] if str(error) else "no more is known"
+    return f"{type(error).__name__}: {said}"

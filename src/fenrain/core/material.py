@@ -49,7 +49,8 @@ class Source:
 class Material:
     """A named set of values for one shading model. Values that are not set are at the model's default.
 
-    parts: the two materials of a mix, of any models; none of all else.
+    parts: the two materials of a mix, of any models; none of all else. merged_into: name of the one that stands for it in a file whose
+    meshes can share one.
     """
 
     name: str
@@ -59,6 +60,7 @@ class Material:
     source: Source = Source()
     findings: tuple[Finding, ...] = ()
     parts: tuple[Material, ...] = ()
+    merged_into: str = ""
 
     @staticmethod
     def of(name: str, model: str, parameters: Mapping[str, Any], parts: tuple[Material, ...] = ()) -> Material:

@@ -37,9 +37,10 @@ def describe_as(parameter: Parameter, value: Value) -> str:
 
 
 def describe_plain(value: Any) -> str:
-    """A constant in words."""
+    """A constant in words, as it stands in a value or in a document."""
     if isinstance(value, bool):
         return "yes" if value else "no"
+    value = tuple(value) if isinstance(value, list) else value
     if isinstance(value, tuple) and len(value) > 3:
         return f"{len(value) // 3} rows from {value[0]:g} to {value[-3]:g} nm"
     if isinstance(value, tuple):

@@ -2,23 +2,49 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fenrain.core.errors import InputError, NotFoundError
+from fenrain.core.convert.many import COPY, MERGE, OF_LOOKS, SET
+from fenrain.core.errors import ConflictError, InputError, NotFoundError
 from fenrain.core.outside.kit import CONVERTED, SIDES
 from fenrain.core.outside.layout import layout_of
 from fenrain.core.rendering.stands.registry import stand_of
 from fenrain.core.reports.writing import WRITERS
-from fenrain.jobs.queue import CHECK, COMPARE, CONVERT, DELIVER, KIT, LOOK, OPEN, REPORT, SETTLE, STAND_IN, WEB_VIEW, cancel, submit
+from fenrain.jobs.queue import (
+    ACT,
+    CHECK,
+    COMPARE,
+    CONVERT,
+    DELIVER,
+    FIND_ALIKE,
+    KIT,
+    LOOK,
+    OPEN,
+    PAUSED,
+    REHEARSE,
+    REPORT,
+    SETTLE,
+    STAND_IN,
+    UNDO,
+    WEB_VIEW,
+    bundled,
+    cancel,
+    find_job,
+    payload_of,
+    submit,
+)
+from fenrain.services.acts import act_of, said_act
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN
+from fenrain.services.history import find_act
 from fenrain.services.outside import WEB_SCENE, find_kit, materials_in
 from fenrain.services.surroundings import known_rig, known_stand, rigs_of
 from fenrain.services.targets import project_target
-from fenrain.store.rows import find_project
-from fenrain.store.tables import ConversionRow, Job, KitRow, MaterialRow
+from fenrain.store.rows import find_conversion, find_project
+from fenrain.store.tables import ActRow, ConversionRow, EditRow, Job, KitRow, MaterialRow, RehearsedRow
 from fenrain.webviewer import VIEWERS
 
 View = tuple[str, str, float]
@@ -31,9 +57,76 @@ def plan_conversion(database: Session, project_id: int, material_ids: Sequence[i
     if material_ids is not None:
         query = query.where(MaterialRow.id.in_(material_ids))
     aim = project_target(database, project_id, target, profile)
-    payloads = [{"material_id": identity, "target": target, "profile": profile} for identity in database.scalars(query)]
-    pieces = [(work, payload) for work in (CONVERT, LOOK, SETTLE) for payload in payloads]
-    return submit(database, project_id, "convert", f"Convert {len(payloads)} to {aim.title} and check", pieces)
+    ids, wish = list(database.scalars(query)), {"target": target, "profile": profile}
+    pieces = [*bundled(CONVERT, ids, wish), *_looks(ids, wish)]
+    return submit(database, project_id, "convert", f"Convert {len(ids)} to {aim.title} and check", pieces)
+
+
+def plan_rehearsal(
+    database: Session, project_id: int, material_ids: Sequence[int] | None, target: str, profile: str, act: Mapping[str, Any]
+) -> Job:
+    """Find what an act on many would change, without changing anything. act: see `acts.act_of`. Raises InputError, ParameterError for one
+    that does not fit the target, NotFoundError."""
+    aim = project_target(database, project_id, target, profile)
+    act_of(act).checked(aim.model)
+    if act["kind"] == COPY:
+        source = find_conversion(database, act["from_id"])
+        if source.target != target:
+            raise InputError("Groups are copied between conversions to one model.", place="from_id", remedy="Choose another material.")
+    converted = select(ConversionRow.material_id).join(MaterialRow).where(MaterialRow.project_id == project_id)
+    converted = converted.where(ConversionRow.target == target, ConversionRow.profile == profile).order_by(MaterialRow.id)
+    ids = list(database.scalars(converted if material_ids is None else converted.where(MaterialRow.id.in_(material_ids))))
+    if not ids:
+        raise InputError("None of them is converted yet.", place="material_ids", remedy="Convert them first.")
+    words = said_act(database, act)
+    wish = {"target": target, "profile": profile, "act": dict(act)}
+    pieces = [(FIND_ALIKE, {**wish, "material_ids": ids})] if act["kind"] == MERGE else bundled(REHEARSE, ids, wish)
+    return submit(database, project_id, "rehearse", f"Rehearse on {len(ids)}: {words}"[:200], pieces)
+
+
+def plan_act(database: Session, job_id: int) -> Job:
+    """Do what was rehearsed, and look at what it changed. Raises ConflictError while that is not done, or where it would change nothing."""
+    rehearsed = find_job(database, job_id)
+    if rehearsed.kind != "rehearse" or rehearsed.state in (*OPEN, PAUSED):
+        raise ConflictError("This is not rehearsed to the end.", place=f"jobs/{job_id}", remedy="Wait until it is done.")
+    of_job = select(ConversionRow.material_id).join(RehearsedRow, RehearsedRow.conversion_id == ConversionRow.id)
+    ids = list(database.scalars(of_job.where(RehearsedRow.job_id == job_id).order_by(ConversionRow.material_id)))
+    if not ids:
+        raise ConflictError("It would change nothing.", place=f"jobs/{job_id}", remedy="Choose other materials, or other values.")
+    first = payload_of(database, job_id)
+    title = f"{said_act(database, first['act'])} on {len(ids)}"
+    act = ActRow(project_id=rehearsed.project_id, kind="many", title=title[:400], rule={"act": first["act"], "rehearsal": job_id})
+    database.add(act)
+    database.flush()
+    wish = {"target": first["target"], "profile": first["profile"]}
+    pieces = bundled(ACT, ids, {**wish, "act_id": act.id, "rehearsal": job_id})
+    looks = _looks(ids, wish) if first["act"]["kind"] in OF_LOOKS else []
+    return submit(database, rehearsed.project_id, "act", f"Do: {title}"[:200], [*pieces, *looks])
+
+
+def plan_undo(database: Session, act_id: int) -> Job:
+    """Take an act back, but for what was changed again since. Raises ConflictError where that was done, NotFoundError."""
+    done = find_act(database, act_id)
+    if done.undone:
+        raise ConflictError("This was taken back already.", place=f"acts/{act_id}", remedy="Load the history again.")
+    done.undone = True
+    edited = select(ConversionRow.target, ConversionRow.profile, ConversionRow.material_id).join(EditRow).where(EditRow.act_id == act_id)
+    undoing = ActRow(project_id=done.project_id, kind=UNDO, title=f"Undo: {done.title}"[:400], rule={"undoes": act_id})
+    database.add(undoing)
+    database.flush()
+    by_aim: dict[tuple[str, str], list[int]] = {}
+    for target, profile, material_id in database.execute(edited.order_by(EditRow.id)):
+        by_aim.setdefault((target, profile), []).append(material_id)
+    pieces = []
+    for (target, profile), ids in by_aim.items():
+        wish = {"target": target, "profile": profile}
+        looks = _looks(ids, wish) if done.rule.get("act", {}).get("kind", SET) in OF_LOOKS else []
+        pieces += [*bundled(UNDO, ids, {**wish, "act_id": undoing.id, "undoes": act_id}), *looks]
+    return submit(database, done.project_id, "undo", undoing.title[:200], pieces)
+
+
+def _looks(ids: Sequence[int], wish: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
+    return [piece for work in (LOOK, SETTLE) for piece in bundled(work, ids, wish)]
 
 
 def plan_check(database: Session, row: ConversionRow, rigs: Sequence[str] | None, stand: str, turn: float) -> Job:

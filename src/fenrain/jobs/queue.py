@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
 from threading import Event
 from typing import Any
 
@@ -10,32 +12,62 @@ from sqlalchemy import case, delete, event, func, select, text, update
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
-from fenrain.core.errors import NotFoundError
+from fenrain.core.errors import NotFoundError, TooManyError
+from fenrain.settings import settings
+from fenrain.store.acting import acting
 from fenrain.store.tables import Job, JobItem, RunnerRow, now
 
-OPEN = ("queued", "running")
+OPEN, PAUSED = ("queued", "running"), "paused"
 CONVERT, LOOK, SETTLE, CHECK, DELIVER = "convert", "look", "settle", "check", "deliver"
 KIT, STAND_IN, WEB_VIEW, COMPARE = "kit", "stand-in", "web view", "compare"
 REPORT = "report"
+REHEARSE, FIND_ALIKE, ACT, UNDO = "rehearse", "find alike", "act", "undo"
 """Kinds of work: convert, with figures; a first look under every rig; measuring on what that left near a limit; measuring one view; writing
 for a target; writing a check kit, comparing what came back for it, the same of what the stand-in, or a web viewer, renders; writing a
-report."""
+report; finding what an act on many would change, or which of many could be merged, doing it, and taking it back."""
 WAKE = Event()
 """Set when there is new work in this process's knowledge; another process's comes to light a little later."""
 SILENT = 15
 """Seconds after which a process that says nothing is taken for dead."""
-URGENCY = {CONVERT: 0, SETTLE: 2}
-"""What goes before everything else, whatever job it belongs to, since it is quick and shows something of all; and what goes last."""
+URGENCY = {CHECK: 0, CONVERT: 1, SETTLE: 3}
+"""What goes before everything else, whatever job it belongs to: what a person has just changed and looks at; then what is quick and shows
+something of all; and what goes last."""
+BUNDLES = {CONVERT: 32, LOOK: 8, SETTLE: 8, REHEARSE: 8, ACT: 16, UNDO: 16}
+"""How many materials one item holds of work that is the same for many."""
+WEIGHTS = {CONVERT: 0.03, LOOK: 1.0, SETTLE: 0.5, REHEARSE: 0.2, ACT: 0.03, UNDO: 0.03}
+"""How long a piece of work takes beside a first look, about; 1 where nothing is said."""
+EACH = "each"
+"""In the payload of a bundle: the ids of its materials; each piece gets its own as `material_id`."""
 
 
 def submit(database: Session, project_id: int, kind: str, title: str, pieces: Sequence[tuple[str, dict[str, Any]]]) -> Job:
-    """A job with an item for each piece, a kind of work with its payload; the runner takes it up by itself."""
-    job = Job(project_id=project_id, kind=kind, title=title, state="queued" if pieces else "done", total=len(pieces), result={})
-    job.items = [JobItem(work=work, payload=payload, state="pending") for work, payload in pieces]
+    """A job with an item for each piece, a kind of work with its payload; the runner takes it up by itself. Raises TooManyError where too
+    many of one person's are open already."""
+    _require_few(database)
+    sizes = [len(payload.get(EACH, [0])) for _, payload in pieces]
+    job = Job(project_id=project_id, kind=kind, title=title, state="queued" if pieces else "done", total=sum(sizes), result={})
     database.add(job)
     database.flush()
+    rows = [
+        {"job_id": job.id, "work": work, "payload": payload, "state": "pending", "size": size}
+        for (work, payload), size in zip(pieces, sizes, strict=True)
+    ]
+    if rows:
+        database.execute(insert(JobItem), rows)
     _waken(database)
     return job
+
+
+def bundled(work: str, material_ids: Sequence[int], payload: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
+    """The same work for many materials, in as few pieces for `submit` as serve."""
+    most = BUNDLES[work]
+    return [(work, {**payload, EACH: list(material_ids[begin : begin + most])}) for begin in range(0, len(material_ids), most)]
+
+
+def _require_few(database: Session) -> None:
+    most = settings().jobs_at_once
+    if acting() and (database.scalar(select(func.count()).where(Job.by == acting(), Job.state.in_(OPEN))) or 0) >= most:
+        raise TooManyError(f"{most} of your jobs are open already.", place="jobs", remedy="Wait until some are done, or cancel them.")
 
 
 def _waken(database: Session) -> None:
@@ -51,10 +83,26 @@ def find_job(database: Session, job_id: int) -> Job:
     return job
 
 
+def pause(database: Session, job_id: int) -> Job:
+    """Let a job rest: what is running is ended after the piece that it is at, the rest is not begun before it is resumed."""
+    job = find_job(database, job_id)
+    if job.state in OPEN:
+        job.state, job.seconds_left, job.updated = PAUSED, None, now()
+    return job
+
+
+def payload_of(database: Session, job_id: int) -> dict[str, Any]:
+    """That of a job's first item: what it says of the wish, all of them say. Raises NotFoundError for a job without items."""
+    found = database.scalar(select(JobItem.payload).where(JobItem.job_id == job_id).order_by(JobItem.id).limit(1))
+    if found is None:
+        raise NotFoundError("There is nothing in this job.", place=f"jobs/{job_id}")
+    return found
+
+
 def cancel(database: Session, job_id: int) -> Job:
     """Stop a job: what is done stays, what is running is given up, the rest is not begun."""
     job = find_job(database, job_id)
-    if job.state in OPEN:
+    if job.state in (*OPEN, PAUSED):
         job.state, job.updated = "cancelled", now()
         database.execute(
             update(JobItem).where(JobItem.job_id == job_id, JobItem.state.in_(("pending", "running"))).values(state="cancelled")
@@ -64,33 +112,33 @@ def cancel(database: Session, job_id: int) -> Job:
 
 
 def resume(database: Session, job_id: int) -> Job:
-    """Take up what a cancelled or failed job left undone."""
+    """Take up what a cancelled, failed or paused job left undone."""
     job = find_job(database, job_id)
     database.execute(
         update(JobItem)
         .where(JobItem.job_id == job_id, JobItem.state.in_(("cancelled", "failed")))
-        .values(state="pending", attempts=0, error="", runner=None)
+        .values(state="pending", attempts=0, error="", runner=None, done=case((JobItem.failed > 0, 0), else_=JobItem.done), failed=0)
     )
-    job.state, job.updated = "queued", now()
+    job.state, job.begun, job.updated = "queued", None, now()
     count(database, job)
     _waken(database)
     return job
 
 
-def take(database: Session, runner: str, most: int) -> list[tuple[int, str]]:
-    """Take items that nobody has, the most urgent first: their ids and kinds of work. Rows that another process is just taking are passed
+def take(database: Session, runner: str, most: int) -> list[int]:
+    """Take items that nobody has, the most urgent first; returns their ids. Rows that another process is just taking are passed
     over (SKIP LOCKED), so that each is taken once, and nobody waits."""
     free = (
-        select(JobItem.id, JobItem.work)
+        select(JobItem.id)
         .join(Job)
         .where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.runner.is_(None))
         .order_by(case(URGENCY, value=JobItem.work, else_=1), Job.total, JobItem.id)
         .limit(most)
         .with_for_update(of=JobItem, skip_locked=True)
     )
-    taken = [(found.id, found.work) for found in database.execute(free)]
+    taken = list(database.scalars(free))
     if taken:
-        database.execute(update(JobItem).where(JobItem.id.in_([number for number, _ in taken])).values(runner=runner))
+        database.execute(update(JobItem).where(JobItem.id.in_(taken)).values(runner=runner))
     return taken
 
 
@@ -98,6 +146,22 @@ def give_back(database: Session, item_ids: Sequence[int]) -> None:
     """Let others take items that were taken and not begun."""
     if item_ids:
         database.execute(update(JobItem).where(JobItem.id.in_(item_ids), JobItem.state == "pending").values(runner=None))
+
+
+def left_of(item: JobItem) -> list[int]:
+    """The materials of a bundle whose turn has not come yet, and the one that was at work."""
+    each: list[int] = item.payload.get(EACH, [])
+    return each[item.done + item.failed :]
+
+
+def should_go_on(database: Session, item_id: int) -> bool:
+    """Whether a bundle that is at work goes on with its next piece: not where its job was stopped or paused, nor where something more
+    urgent waits that nobody has."""
+    found = database.execute(select(JobItem.state, Job.state, JobItem.work).join(Job).where(JobItem.id == item_id)).one_or_none()
+    if found is None or found[0] != "running" or found[1] not in OPEN:
+        return False
+    urgent = select(JobItem.id).join(Job).where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.runner.is_(None))
+    return URGENCY.get(found[2], 2) == 0 or database.scalar(urgent.where(JobItem.work == CHECK).limit(1)) is None
 
 
 def beat(database: Session, runner: str) -> None:
@@ -122,14 +186,37 @@ def recover(database: Session) -> None:
     database.execute(update(JobItem).where(*without).values(state="pending"))
 
 
+@dataclass(frozen=True)
+class _Sum:
+    """Pieces of a job's items that are of one kind of work and in one state."""
+
+    state: str
+    work: str
+    size: int
+    done: int
+    failed: int
+
+
 def count(database: Session, job: Job) -> None:
     """Bring the job's counts and state in line with its items."""
     database.flush()
-    counts = dict(database.execute(select(JobItem.state, func.count()).where(JobItem.job_id == job.id).group_by(JobItem.state)).all())
-    done, failed = counts.get("done", 0), counts.get("failed", 0)
+    sums = (func.sum(column) for column in (JobItem.size, JobItem.done, JobItem.failed))
+    query = select(JobItem.state, JobItem.work, *sums).where(JobItem.job_id == job.id).group_by(JobItem.state, JobItem.work)
+    found = [_Sum(row[0], row[1], int(row[2]), int(row[3]), int(row[4])) for row in database.execute(query)]
+    done, failed, there = sum(one.done for one in found), sum(one.failed for one in found), {one.state for one in found}
     state = job.state
     if state in OPEN:
-        finished = done + failed + counts.get("cancelled", 0) >= job.total
-        state = ("failed" if failed else "done") if finished else "running" if done or failed or counts.get("running") else "queued"
+        finished = not there & {"pending", "running"}
+        state = ("failed" if "failed" in there else "done") if finished else "running" if done or failed or "running" in there else "queued"
+    if state == "running" and job.begun is None:
+        job.begun = now()
     if (job.done, job.failed, job.state) != (done, failed, state):
         job.done, job.failed, job.state, job.updated = done, failed, state, now()
+        job.seconds_left = _seconds_left(job.begun, found) if state == "running" else None
+
+
+def _seconds_left(begun: datetime | None, found: Sequence[_Sum]) -> float | None:
+    """About how long it will take yet, by what was done since it began; None while that tells nothing."""
+    past = sum(WEIGHTS.get(one.work, 1.0) * (one.done + one.failed) for one in found)
+    whole = sum(WEIGHTS.get(one.work, 1.0) * one.size for one in found)
+    return None if begun is None or past <= 0 else (now() - begun).total_seconds() * (whole - past) / past

@@ -7,7 +7,7 @@ import os
 import tempfile
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import asdict
-from functools import cache
+from functools import cache, partial
 from pathlib import Path
 from typing import Any
 
@@ -19,18 +19,39 @@ from fenrain.core import write
 from fenrain.core.checking.check import refined
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.targets import ServedTarget
-from fenrain.core.errors import FenrainError, StorageError
+from fenrain.core.errors import FenrainError, StorageError, in_a_line
 from fenrain.core.files import write_whole
 from fenrain.core.outside.kit import CONVERTED, Kit
 from fenrain.core.paths import safe_name
 from fenrain.core.rendering.probe import load_engine
 from fenrain.core.reports.writing import write_report
 from fenrain.core.surfaces import scatters
-from fenrain.jobs.queue import CHECK, COMPARE, CONVERT, DELIVER, KIT, LOOK, REPORT, SETTLE, STAND_IN, WEB_VIEW, find_job
+from fenrain.jobs.queue import (
+    ACT,
+    CHECK,
+    COMPARE,
+    CONVERT,
+    DELIVER,
+    EACH,
+    FIND_ALIKE,
+    KIT,
+    LOOK,
+    REHEARSE,
+    REPORT,
+    SETTLE,
+    STAND_IN,
+    UNDO,
+    WEB_VIEW,
+    find_job,
+    left_of,
+    should_go_on,
+)
 from fenrain.jobs.written import LEDGER, WrittenAsset, ledger_text, looked_over, placed_folder
+from fenrain.services import acts
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_settled, keep_check, tolerances_of
-from fenrain.services.conversions import conversion_of, ensure_conversion
+from fenrain.services.conversions import conversion_of, ensure_conversion, refreshed
 from fenrain.services.handed_in import carrier, pack, restored_files
+from fenrain.services.merging import delivered, find_alike, with_merged
 from fenrain.services.outside import compare_kit, find_kit, keep_picture, make_kit, opened_kit
 from fenrain.services.reports import report_of
 from fenrain.services.surroundings import open_surroundings, opened_stand, rigs_of
@@ -38,7 +59,8 @@ from fenrain.services.targets import project_target
 from fenrain.settings import settings
 from fenrain.standin.habits import habits_for
 from fenrain.store import blobs
-from fenrain.store.database import session
+from fenrain.store.acting import acting_as
+from fenrain.store.database import again, session
 from fenrain.store.rows import find_conversion, find_material, find_project
 from fenrain.store.tables import ConversionRow, Delivery, Intake, JobItem, MaterialRow
 from fenrain.webviewer import VIEWERS
@@ -56,42 +78,65 @@ BEHIND = 10
 """How far a worker stands back behind what a person looks at, in steps of the system's niceness."""
 
 
-def run_items(item_ids: Sequence[int]) -> None:
-    """Do some items of jobs, one after the other."""
-    for item_id in item_ids:
-        run_item(item_id)
-
-
 def run_item(item_id: int) -> str:
-    """Do one item of a job and say so in the database. Returns its new state. An error ends the item, not the job."""
+    """Do one item of a job, piece by piece, and say so in the database. Returns its new state. An error ends the piece, not the job."""
     _stand_back()
     with session() as database:
         item = database.get(JobItem, item_id)
         if item is None or item.state not in RUNNABLE:
             return "gone" if item is None else item.state
         item.state, item.attempts = "running", item.attempts + 1
-        work, payload, job_id = WORK[item.work], dict(item.payload), item.job_id
-    state, said, own_fault = "done", "", False
-    try:
-        said = work.run(job_id, payload)
-    except FenrainError as refused:
-        state, said = "failed", f"{work.subject(payload)}: {refused}"
-    except Exception as error:
-        log.exception("item %s met an error of Fenrain's own", item_id)
-        state, said, own_fault = "failed", f"{work.subject(payload)}: {own_error(error)}", True
-    with session() as database:
-        item = database.get(JobItem, item_id)
-        if item is not None and item.state == "running":
-            item.state, item.error = state, said
-    if own_fault and work.renders:
+        work, whole, left, job_id, by = WORK[item.work], dict(item.payload), left_of(item), item.job_id, item.job.by
+    pieces = [whole] if EACH not in whole else [{**whole, "material_id": identity} for identity in left]
+    unusable = False
+    for number, payload in enumerate(pieces):
+        if unusable or (number and not _goes_on(item_id)):
+            break
+        failed, said = False, ""
+        try:
+            with acting_as(by):
+                said = again(partial(work.run, job_id, payload))  # each may run twice
+        except FenrainError as refused:
+            failed, said = True, f"{work.subject(payload)}: {refused}"
+        except Exception as error:
+            log.exception("item %s met an error of Fenrain's own", item_id)
+            failed, said, unusable = True, f"{work.subject(payload)}: {own_error(error)}", work.renders
+        _note_piece(item_id, failed, said)
+    state = _ended(item_id)
+    if unusable:
         _leave_worker()
     return state
 
 
+def _goes_on(item_id: int) -> bool:
+    with session() as database:
+        return should_go_on(database, item_id)
+
+
+def _ended(item_id: int) -> str:
+    """Leave an item: done or failed, or to be taken again for what is left of it, unless it was cancelled."""
+    with session() as database:
+        item = database.get(JobItem, item_id)
+        if item is None or item.state != "running":
+            return "gone" if item is None else item.state
+        if item.done + item.failed < item.size:
+            item.state, item.runner, item.attempts = "pending", None, 0
+        else:
+            item.state = "failed" if item.failed else "done"
+        return item.state
+
+
+def _note_piece(item_id: int, failed: bool, said: str) -> None:
+    with session() as database:
+        item = database.get(JobItem, item_id)
+        if item is not None and item.state == "running":
+            item.done, item.failed = item.done + (not failed), item.failed + failed
+            item.error = "\n".join(filter(None, (item.error, said)))
+
+
 def own_error(error: Exception) -> str:
     """An error that is nobody's input, in a line for people: what it is, and what to do; the trace is in the server's log."""
-    said = str(error).splitlines()[0][:160] if str(error) else "no more is known"
-    return f"Fenrain met an error of its own ({type(error).__name__}: {said}). Leave this one out, and report it with the server's log."
+    return f"Fenrain met an error of its own ({in_a_line(error)}). Leave this one out, and report it with the server's log."
 
 
 @cache
@@ -143,7 +188,7 @@ def settle(_: int, payload: Payload) -> str:
 def check(_: int, payload: Payload) -> str:
     """Check one conversion under some rigs."""
     view = payload["rigs"], payload["stand"], payload["turn"]
-    _measure(lambda database: find_conversion(database, payload["conversion_id"]), *view, SETTLE_SAMPLES, shown=True)
+    _measure(lambda database: refreshed(find_conversion(database, payload["conversion_id"])), *view, SETTLE_SAMPLES, shown=True)
     return ""
 
 
@@ -247,11 +292,12 @@ def deliver(job_id: int, payload: Payload) -> str:
         project = find_project(database, job.project_id)
         aim = project_target(database, project.id, payload["target"], payload["profile"])
         title = f"{project.name}_{aim.title}_{job.created:%Y-%m-%d}"
-        rows = database.scalars(select(MaterialRow).where(MaterialRow.id.in_(payload["material_ids"])).order_by(MaterialRow.id)).all()
+        ids = with_merged(database, payload["material_ids"])
+        rows = database.scalars(select(MaterialRow).where(MaterialRow.id.in_(ids)).order_by(MaterialRow.id)).all()
         groups: dict[int, list[Conversion]] = {}
         for row in rows:
             try:
-                made = conversion_of(ensure_conversion(database, row, payload["target"], payload["profile"]))
+                made = delivered(database, row, payload["target"], payload["profile"])
                 groups.setdefault(row.intake_id, []).append(made)
             except Exception as error:
                 left_out.append(_left_out(row.name, row.document["source"]["file"], error))
@@ -272,7 +318,9 @@ def deliver(job_id: int, payload: Payload) -> str:
         files = pack(folder, archive)
         listed = [{"name": path.relative_to(folder).as_posix(), "size": path.stat().st_size} for path in files]
         digest = blobs.put_file(archive)
-        placed = placed_folder(folder, settings().data.resolve() / "deliveries") if payload.get("to_folder") else ""
+        placed = (
+            placed_folder(folder, settings().deliveries or settings().data.resolve() / "deliveries") if payload.get("to_folder") else ""
+        )
     with session() as database:
         job = find_job(database, job_id)
         if database.scalar(select(Delivery.id).where(Delivery.job_id == job_id)) is None:
@@ -363,6 +411,10 @@ def _subject(payload: Payload) -> str:
 
 WORK: dict[str, Work] = {
     CONVERT: Work(convert, _subject, renders=False),
+    REHEARSE: Work(acts.rehearse, _subject, renders=True),
+    FIND_ALIKE: Work(find_alike, lambda payload: "What is alike", renders=False),
+    ACT: Work(acts.perform, _subject, renders=False),
+    UNDO: Work(acts.undo, _subject, renders=False),
     LOOK: Work(look, _subject, renders=True),
     SETTLE: Work(settle, _subject, renders=True),
     CHECK: Work(check, _subject, renders=True),

@@ -68,7 +68,8 @@ def _changed(members: Sequence[Conversion], back: Sequence[Material], aim: Serve
     by_name = {material.name: material for material in reversed(back)}
     in_order = len(back) == len(members)
     for index, member in enumerate(members):
-        material = by_name.get(member.material.name) or (back[index] if in_order and not aim.profile.maps.atlas else None)
+        named = by_name.get(member.material.name) or by_name.get(member.material.merged_into)
+        material = named or (back[index] if in_order and not aim.profile.maps.atlas else None)
         if material is None and aim.profile.maps.atlas and all(isinstance(value, Constant) for value in member.material.values.values()):
             continue  # it lies with other flat colours in one texture
         if material is None:
@@ -107,6 +108,7 @@ def ledger_text(written: Sequence[WrittenAsset], folder: Path, aim: ServedTarget
             "file": asset.path.relative_to(folder).as_posix(),
             "from": member.original.model,
             "digest": member.material.digest,
+            **({"merged_into": member.material.merged_into} if member.material.merged_into else {}),
             "adjustable": _adjustable(member),
             "ledger": [entry.to_document(member.target) for entry in member.ledger],
         }

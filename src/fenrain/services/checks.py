@@ -18,8 +18,9 @@ from fenrain.core.checking.verdict import Decision, Tolerances, decisive
 from fenrain.core.rendering.half import packed
 from fenrain.core.rendering.png import pair_pngs
 from fenrain.store import blobs
+from fenrain.store.outcomes import mark_pairs
 from fenrain.store.rows import check_key
-from fenrain.store.tables import CheckRow, ConversionRow, Project
+from fenrain.store.tables import CheckRow, Project
 
 
 def tolerances_of(project: Project) -> Tolerances:
@@ -43,16 +44,20 @@ def keep_check(database: Session, digests: tuple[str, str], result: RigCheck, tu
     Readings and pictures get better each by itself: a small picture that was measured well does not take a large one's place.
     """
     row = find_check(database, digests, result.rig, result.stand, turn) or _begun(database, digests, result, turn)
+    size = result.original.shape[0]
+    drawn = pictures_of(result, pixels=size >= LEAST_WITH_PIXELS) if size >= row.size else {}
+    pictures = {side: blobs.put(data) for side, data in drawn.items()}
+    database.refresh(row, with_for_update=True)  # a job and a person may measure the same: whoever comes second sees what the first kept
     if result.readings and (result.samples, len(result.readings)) > (row.numbers["samples"], len(row.numbers["readings"])):
         row.numbers = {
             "readings": {name: asdict(reading) for name, reading in result.readings.items()},
             "unseen": list(result.unseen),
             "samples": result.samples,
         }
-    if result.original.shape[0] >= row.size:
-        row.size = result.original.shape[0]
-        row.pictures = {side: blobs.put(data) for side, data in pictures_of(result, pixels=row.size >= LEAST_WITH_PIXELS).items()}
+    if pictures and size >= row.size:
+        row.size, row.pictures = size, pictures
     database.flush()
+    mark_pairs(database, [digests])
     return row
 
 
@@ -126,17 +131,30 @@ def is_settled(row: CheckRow, tolerances: Tolerances, most_samples: int, *, show
     return wanted <= set(readings) and (row.numbers["samples"] >= most_samples or decided(row, tolerances).is_clear)
 
 
-def decided_by_figures(row: ConversionRow, tolerances: Tolerances) -> Decision | None:
+def decided_by_figures(found: Mapping[str, Any] | None, tolerances: Tolerances) -> Decision | None:
     """What the quick figures of a conversion say; None where it was written before there were any."""
-    found = row.document.get("figures")
     return None if found is None else tolerances.decided(readings_of(found["readings"]), "", tuple(found["unseen"]))
 
 
-def decided_over_all(row: ConversionRow, checks: Sequence[CheckRow], tolerances: Tolerances) -> Decision | None:
-    """The verdict on a conversion: from its quick figures and every check of it."""
-    figures = decided_by_figures(row, tolerances)
+def decided_over_all(measured: Mapping[str, Any] | None, checks: Sequence[CheckRow], tolerances: Tolerances) -> Decision | None:
+    """The verdict on a conversion: from its quick figures, as its document holds them, and every check of it."""
+    figures = decided_by_figures(measured, tolerances)
     found = [decided(check, tolerances) for check in checks if check.numbers["readings"]]
     return decisive([figures, *found] if figures is not None else found) if found or figures is not None else None
+
+
+def decision_document(decision: Decision) -> dict[str, Any]:
+    """A decision as the interface shows it."""
+    return {
+        "verdict": decision.verdict.value,
+        "least": decision.least.value,
+        "most": decision.most.value,
+        "metric": decision.metric,
+        "rig": decision.rig,
+        "text": str(decision),
+        "excess": decision.excess,
+        "unseen": list(decision.unseen),
+    }
 
 
 def figures_document(found: Figures, unseen: Sequence[str]) -> dict[str, Any]:

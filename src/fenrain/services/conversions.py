@@ -7,11 +7,11 @@ from dataclasses import replace
 from types import MappingProxyType
 from typing import Any
 
-from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, object_session
 
 from fenrain.core.checking.cost import cost_of
+from fenrain.core.checking.edition import rules_edition
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.findings.registry import findings_of
 from fenrain.core.checking.fitting.fit import Fit
@@ -32,14 +32,22 @@ from fenrain.core.steps import GRADES, OF_COLOURS, Step
 from fenrain.core.tables import Preset
 from fenrain.core.values import Constant, value_from_document
 from fenrain.services.checks import figures_document
+from fenrain.services.history import at_version, record
 from fenrain.services.source_values import source_values
 from fenrain.services.targets import project_target
 from fenrain.store import blobs
-from fenrain.store.rows import conversion_at, find_conversion, material_of
-from fenrain.store.tables import ConversionRow, MaterialRow
+from fenrain.store.outcomes import mark_outline
+from fenrain.store.rows import conversion_to, find_conversion, material_of
+from fenrain.store.tables import ActRow, ConversionRow, MaterialRow
 
 EDITION = 6
 """Of what `document` holds; one written by another edition is worked out again before it is shown."""
+
+GRADE, PUT_BACK = "grade", "put back"
+"""Kinds of edits, beside whose a value is."""
+
+OUTLINE = 1
+"""Edition of what `outline` gives, and of what is kept beside it for boards."""
 
 LARGEST_GRADED = 1e6
 """What a graded value without an end is cut at."""
@@ -49,7 +57,7 @@ def ensure_conversion(
     database: Session, row: MaterialRow, target: str, profile: str, overrides: Mapping[str, Any] = MappingProxyType({})
 ) -> ConversionRow:
     """The material's conversion to a target, made if it is not there yet, with these overrides."""
-    existing = _existing(database, row, target, profile)
+    existing = conversion_to(database, row.id, target, profile)
     if existing is not None:
         return refreshed(existing)
     made = ConversionRow(material_id=row.id, target=target, profile=profile, overrides=dict(overrides), document={}, digest="")
@@ -59,23 +67,32 @@ def ensure_conversion(
             _write(made, conversion_of(made))
             database.add(made)
     except IntegrityError:
-        found = _existing(database, row, target, profile)
+        found = conversion_to(database, row.id, target, profile)
         assert found is not None  # somebody else has made it meanwhile
         return found
+    _flushed(made)
     return made
 
 
-def _existing(database: Session, row: MaterialRow, target: str, profile: str) -> ConversionRow | None:
-    return database.scalar(
-        select(ConversionRow).where(ConversionRow.material_id == row.id, ConversionRow.target == target, ConversionRow.profile == profile)
-    )
-
-
 def refreshed(row: ConversionRow) -> ConversionRow:
-    """The row with a document of today's edition."""
-    if row.document.get("edition") != EDITION:
+    """The row as today's rules make it, with a document of today's edition."""
+    if not is_of_today(row):
         _write(row, conversion_of(row))
+        _flushed(row)
     return row
+
+
+def is_of_today(row: ConversionRow) -> bool:
+    """Whether it was made by today's rules, and written by today's code."""
+    return row.document.get("edition") == EDITION and row.rules == rules_edition()
+
+
+def _flushed(row: ConversionRow) -> None:
+    """Send what was written to the database, and mark how it stands for the board."""
+    database = object_session(row)
+    assert database is not None
+    database.flush()
+    mark_outline(database, row.id, outline(row.document))
 
 
 def conversion_of(row: ConversionRow) -> Conversion:
@@ -104,22 +121,22 @@ def override_value(database: Session, conversion_id: int, name: str, raw: Any, *
 
 def override_values(database: Session, conversion_id: int, values: Mapping[str, Any], by: By, why: str, *, expected: int) -> ConversionRow:
     """Set constants over the derived values, as one edit. Raises ConflictError, ParameterError, NotFoundError."""
-    row = conversion_at(database, conversion_id, expected)
+    row = at_version(database, conversion_id, expected)
     model = model_of(row.target)
     laid = {name: Override(Constant(model.parameter(name).accept(raw)), by, why) for name, raw in values.items()}
-    return _edited(database, row, {**row.overrides, **{name: override.to_document() for name, override in laid.items()}})
+    return edited(database, row, {**row.overrides, **{name: override.to_document() for name, override in laid.items()}}, by)
 
 
 def grade_value(database: Session, conversion_id: int, name: str, steps: Sequence[Step], *, expected: int) -> ConversionRow:
     """Take these steps on a value, in place of those taken before; none puts it back to what it was without. Raises ConflictError,
     ParameterError for steps that the value cannot take, NotFoundError."""
-    row = conversion_at(database, conversion_id, expected)
+    row = at_version(database, conversion_id, expected)
     taken = grade_of(model_of(row.target).parameter(name), steps)
     known = _override_from(row.overrides[name]) if name in row.overrides else Override(None)
     others = {key: value for key, value in row.overrides.items() if key != name}
     if not taken and known.value is None:
-        return _edited(database, row, others)
-    return _edited(database, row, {**others, name: replace(known, grade=taken).to_document()})
+        return edited(database, row, others, GRADE)
+    return edited(database, row, {**others, name: replace(known, grade=taken).to_document()}, GRADE)
 
 
 def grade_of(parameter: Parameter, steps: Sequence[Step]) -> tuple[Step, ...]:
@@ -142,7 +159,7 @@ def grade_of(parameter: Parameter, steps: Sequence[Step]) -> tuple[Step, ...]:
 def copy_value(database: Session, conversion_id: int, name: str, from_id: int, from_name: str, *, expected: int) -> ConversionRow:
     """Copy a target value, map or constant, from another slot or from a sibling's conversion. Raises ConflictError, ParameterError where
     the two do not hold the same kind of value, NotFoundError."""
-    row = conversion_at(database, conversion_id, expected)
+    row = at_version(database, conversion_id, expected)
     source = find_conversion(database, from_id)
     wanted, given = model_of(row.target).parameter(name), model_of(source.target).parameter(from_name)
     if wanted.kind is not given.kind:
@@ -153,15 +170,17 @@ def copy_value(database: Session, conversion_id: int, name: str, from_id: int, f
     if isinstance(value, Constant):
         value = Constant(wanted.accept(list(value.value) if isinstance(value.value, tuple) else value.value))
     whose = "" if source.id == row.id else f" of {source.material.name}"
-    return _edited(database, row, {**row.overrides, name: Override(value, By.COPY, f"copied from {from_name}{whose}").to_document()})
+    return edited(
+        database, row, {**row.overrides, name: Override(value, By.COPY, f"copied from {from_name}{whose}").to_document()}, By.COPY
+    )
 
 
 def keep_fit(database: Session, conversion_id: int, fitted: Fit, *, expected: int) -> None:
     """Set what a fit of the conversion found; values set by hand stay. Raises ConflictError, NotFoundError."""
-    row = conversion_at(database, conversion_id, expected)
+    row = at_version(database, conversion_id, expected)
     overrides = {name: override.to_document() for name, override in fitted.conversion.overrides.items()}
     if overrides != row.overrides:
-        _edited(database, row, overrides)
+        edited(database, row, overrides, By.FIT)
 
 
 def apply_remedy(database: Session, conversion_id: int, code: str, parameter: str, *, expected: int) -> ConversionRow:
@@ -184,15 +203,15 @@ def apply_preset(database: Session, conversion_id: int, preset: Preset, *, expec
 
 def put_back_all(database: Session, conversion_id: int, *, expected: int) -> ConversionRow:
     """Take back everything that stands over derived values."""
-    return _edited(database, conversion_at(database, conversion_id, expected), {})
+    return edited(database, at_version(database, conversion_id, expected), {}, PUT_BACK)
 
 
 def put_back_value(database: Session, conversion_id: int, name: str, *, expected: int) -> ConversionRow:
     """Take back what stands over a derived value, so that the derived one stands again."""
-    row = conversion_at(database, conversion_id, expected)
+    row = at_version(database, conversion_id, expected)
     if name not in row.overrides:
         raise ParameterError(f"{name} is already at its derived value.", place=name)
-    return _edited(database, row, {key: value for key, value in row.overrides.items() if key != name})
+    return edited(database, row, {key: value for key, value in row.overrides.items() if key != name}, PUT_BACK)
 
 
 def shares_of(database: Session, conversion_id: int) -> dict[str, Any]:
@@ -207,12 +226,14 @@ def shares_of(database: Session, conversion_id: int) -> dict[str, Any]:
     }
 
 
-def _edited(database: Session, row: ConversionRow, overrides: dict[str, Any]) -> ConversionRow:
-    """The row with these overrides: one edit, one version."""
+def edited(database: Session, row: ConversionRow, overrides: dict[str, Any], kind: str, act: ActRow | None = None) -> ConversionRow:
+    """The row with these overrides: one edit, one version, one entry of the history, or a part of the act that has one."""
+    before = row.overrides
     with database.no_autoflush:
         row.overrides = overrides
         _write(row, conversion_of(row))
-    database.flush()
+    _flushed(row)
+    record(database, row, before, kind, act)
     return row
 
 
@@ -230,7 +251,19 @@ def _write(row: ConversionRow, conversion: Conversion) -> None:
             figures(conversion.original, conversion.material), [str(one) for one in unseen(conversion.original, conversion.material)]
         ),
     }
-    row.digest = conversion.material.digest
+    row.digest, row.rules = conversion.material.digest, rules_edition()
+
+
+def outline(document: Mapping[str, Any]) -> dict[str, Any]:
+    """What a row of the board says of a conversion without checks, from its document."""
+    ledger = document.get("ledger", [])
+    figures = document.get("figures")
+    return {
+        "edition": OUTLINE,
+        "losses": list(dict.fromkeys(", ".join(entry["sources"]) for entry in ledger if entry["fidelity"] == Fidelity.DROPPED)),
+        "approximated": sum(entry["fidelity"] == Fidelity.APPROXIMATED for entry in ledger if entry["target"]),
+        "figures": None if figures is None else {name: figures[name] for name in ("readings", "unseen")},
+    }
 
 
 def ledger_document(conversion: Conversion) -> list[dict[str, Any]]:

@@ -7,22 +7,26 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session
 
 from fenrain.core.checking.cost import Cost, Priced, advice
 from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.convert.viewing import checklist
-from fenrain.store.tables import ConversionRow, MaterialRow
+from fenrain.services.board import AT_ONCE, settle
+from fenrain.store.rows import find_project
+from fenrain.store.tables import ConversionRow, MaterialRow, OutcomeRow
 
-MOST_NAMED = 50
+MOST_NAMED, MOST_DOUBTS = 50, 4
 """Materials that a line names; it says how many there are."""
 
 
 def planned(database: Session, project_id: int, material_ids: Sequence[int] | None, aim: ServedTarget) -> dict[str, Any]:
     """Counts, memory, what is lost, what would make it cheaper, and what a viewer needs for it. material_ids: all of the project where
-    None. Nothing is converted for it: of what is not converted yet, only the number is known."""
-    chosen = select(MaterialRow.id).where(MaterialRow.project_id == project_id)
+    None. Nothing is converted for it: of what is not converted yet, only the number is known. What another material stands for costs
+    nothing of its own."""
+    settle(database, find_project(database, project_id), aim, AT_ONCE)
+    chosen = select(MaterialRow.id).where(MaterialRow.project_id == project_id, MaterialRow.merged_into.is_(None))
     if material_ids is not None:
         chosen = chosen.where(MaterialRow.id.in_(material_ids))
     total = database.scalar(select(func.count()).select_from(chosen.subquery())) or 0
@@ -45,7 +49,10 @@ def planned(database: Session, project_id: int, material_ids: Sequence[int] | No
         for text in dict.fromkeys(losses):
             lost.setdefault(text, []).append(name)
     priced = [Priced(name, cost, digest) for name, digest, cost, _ in known]
+    judged = _judged(database, chosen, aim)
     return {
+        "doubtful": sum(verdict != "match" for verdict, _ in judged) + total - len(judged),
+        "doubts": [f"{name} ({verdict or 'not checked'})" for verdict, name in judged if verdict != "match"][:MOST_DOUBTS],
         "materials": total,
         "unconverted": total - len(known),
         "maps": sum(len(one.cost.maps) for one in priced),
@@ -67,3 +74,16 @@ def planned(database: Session, project_id: int, material_ids: Sequence[int] | No
         ],
         "checklist": [{**asdict(item), "count": len(item.materials), "materials": list(item.materials[:MOST_NAMED])} for item in needed],
     }
+
+
+def _judged(database: Session, chosen: Select[int], aim: ServedTarget) -> list[tuple[str, str]]:
+    """The verdict on each that is converted, and its name."""
+    query = (
+        select(func.coalesce(OutcomeRow.verdict, ""), MaterialRow.name)
+        .select_from(MaterialRow)
+        .join(ConversionRow, ConversionRow.material_id == MaterialRow.id)
+        .outerjoin(OutcomeRow, OutcomeRow.conversion_id == ConversionRow.id)
+        .where(MaterialRow.id.in_(chosen), ConversionRow.target == aim.model.id, ConversionRow.profile == aim.profile.name)
+        .order_by(MaterialRow.id)
+    )
+    return [(verdict, name) for verdict, name in database.execute(query)]

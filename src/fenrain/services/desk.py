@@ -11,11 +11,13 @@ import threading
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from functools import partial
 from multiprocessing import get_context
 from types import TracebackType
 from typing import ParamSpec, TypeVar
 
 from fenrain.core.errors import EngineError
+from fenrain.store.acting import acting, acting_as
 
 Given = ParamSpec("Given")
 Answer = TypeVar("Answer")
@@ -43,7 +45,7 @@ class Desk:
     def run(self, function: Callable[Given, Answer], *args: Given.args, **kwargs: Given.kwargs) -> Answer:
         """Raises what the function raises; EngineError where its process died, after which a new one stands ready."""
         try:
-            return self._process().submit(function, *args, **kwargs).result()
+            return self._process().submit(_for, acting(), partial(function, *args, **kwargs)).result()
         except BrokenProcessPool as died:
             with self._lock:
                 self._pool = None
@@ -56,6 +58,11 @@ class Desk:
             if self._pool is None:
                 self._pool = ProcessPoolExecutor(1, mp_context=get_context("spawn"), initializer=_bound_memory)
             return self._pool
+
+
+def _for(name: str, wanted: Callable[[], Answer]) -> Answer:
+    with acting_as(name):
+        return wanted()
 
 
 _open: Desk | None = None

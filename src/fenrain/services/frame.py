@@ -35,10 +35,11 @@ class Wish:
 
 @dataclass(frozen=True)
 class Task:
-    """Work that needs pictures. function: a function of a module, called with the values and `between`."""
+    """Work that needs pictures. function: a function of a module, called with the values and `between`; by: for whom."""
 
     function: Callable[..., Any]
     values: Mapping[str, Any]
+    by: str
 
 
 @dataclass(frozen=True)

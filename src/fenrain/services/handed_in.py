@@ -95,10 +95,11 @@ def restored_files(files: Mapping[str, str]) -> Iterator[Path]:
         for name, digest in files.items():
             target = inside(folder, name)
             target.parent.mkdir(parents=True, exist_ok=True)
+            kept = blobs.path_of(digest, name)
             try:
-                target.hardlink_to(blobs.path_of(digest))
+                target.hardlink_to(kept)
             except OSError:
-                shutil.copyfile(blobs.path_of(digest), target)
+                shutil.copyfile(kept, target)
         yield folder
 
 

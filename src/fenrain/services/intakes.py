@@ -222,7 +222,7 @@ def sheet_fit(database: Session, intake_id: int, file: str) -> SheetFit:
     intake = find_intake(database, intake_id)
     if file not in intake.files or Path(file).suffix.lower() not in SHEET_SUFFIXES:
         raise NotFoundError("There is no such parameter sheet.", place=file)
-    rows = sheet_rows(blobs.path_of(intake.files[file]), file)
+    rows = sheet_rows(blobs.path_of(intake.files[file], file), file)
     known = known_dialects(database)
     shown = ",\n ".join(json.dumps(dict(row.columns), ensure_ascii=False, default=str) for row in rows[:ROWS_SHOWN])
     return SheetFit(guess(rows, known), f"[{shown}]", draft(rows, Path(file).stem, known))

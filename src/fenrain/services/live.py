@@ -18,8 +18,9 @@ from multiprocessing.process import BaseProcess
 from types import TracebackType
 from typing import Any, TypeVar
 
-from fenrain.core.errors import EngineError, FenrainError
+from fenrain.core.errors import EngineError, FenrainError, in_a_line
 from fenrain.services.frame import Frame, Task, Wish
+from fenrain.store.acting import acting, acting_as
 
 DIED = EngineError("The process that draws ended unexpectedly.", remedy="Try again; another one stands ready.")
 log = logging.getLogger("fenrain.live")
@@ -137,7 +138,7 @@ def with_pictures(function: Callable[..., Answer], **values: Any) -> Answer:
     """Run a function that takes pictures in the live process, or here where there is none. It is given `between`, to call now and then."""
     if _open is None:
         return function(**values, between=lambda: None)
-    found: Answer = _open.run(Task(function, values))
+    found: Answer = _open.run(Task(function, values, acting()))
     return found
 
 
@@ -199,7 +200,9 @@ class _Views:
             raise _Dropped
 
     def _done(self, task: Task) -> Iterator[Frame]:
-        yield Frame(answer=task.function(**task.values, between=self._step_aside), done=True)
+        with acting_as(task.by):
+            answer = task.function(**task.values, between=self._step_aside)
+        yield Frame(answer=answer, done=True)
 
     def _step_aside(self) -> None:
         """For what is newer than the task that runs. Raises _Dropped."""
@@ -220,10 +223,9 @@ def _next(view: Iterator[Frame]) -> Frame | None:
         return Frame(problem=refused, done=True)
     except Exception as error:
         log.exception("a view met an error of Fenrain's own")
-        said = str(error).splitlines()[0][:160] if str(error) else "no more is known"
         return Frame(
             problem=EngineError(
-                f"Fenrain met an error of its own ({type(error).__name__}: {said}).",
+                f"Fenrain met an error of its own ({in_a_line(error)}).",
                 remedy="Report it with the server's log; the rest goes on.",
             ),
             done=True,

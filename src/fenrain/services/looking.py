@@ -23,11 +23,12 @@ from fenrain.core.steps import Step
 from fenrain.core.surfaces import scatters
 from fenrain.core.values import Constant
 from fenrain.services.checks import figures_document, keep_check, pictures_of, tolerances_of
-from fenrain.services.conversions import conversion_of, grade_of, keep_fit
+from fenrain.services.conversions import conversion_of, grade_of, keep_fit, refreshed
 from fenrain.services.frame import Frame, Wish
+from fenrain.services.history import at_version
 from fenrain.services.surroundings import around, open_surroundings, opened_stand, rigs_of
-from fenrain.store.database import session
-from fenrain.store.rows import conversion_at, find_conversion, find_project
+from fenrain.store.database import again, session
+from fenrain.store.rows import find_conversion, find_project
 from fenrain.store.tables import ConversionRow
 
 FIRST_SIZE, FIRST_SCATTERING_SIZE = 2 * READ_EDGE, READ_EDGE
@@ -64,7 +65,7 @@ def frames(wish: Wish, between: Callable[[], None]) -> Iterator[Frame]:
     """First until the verdict is clear, which is kept, then as a larger picture to look at. between: called now and then; what it raises
     ends the view. Raises NotFoundError, ParameterError, EngineError."""
     with session() as database:
-        row = find_conversion(database, wish.conversion_id)
+        row = refreshed(find_conversion(database, wish.conversion_id))
         digests = (row.material.digest, row.digest)
         conversion = _kept(row)
         tolerances = tolerances_of(find_project(database, row.material.project_id))
@@ -94,7 +95,7 @@ def fit_values(conversion_id: int, locked: Sequence[str], expected: int, between
     """Let the computer tune a conversion, and keep what pictures confirm. Returns the errors, the names of values that moved and that might
     have, and what was tried. Raises ConflictError where somebody else has edited it, NotFoundError, EngineError."""
     with session() as database:
-        row = conversion_at(database, conversion_id, expected)
+        row = at_version(database, conversion_id, expected)
         project = find_project(database, row.material.project_id)
         conversion, tolerances, rigs = conversion_of(row), tolerances_of(project), rigs_of(project)
         open_surroundings(database, rigs)
@@ -128,8 +129,12 @@ def _first_size(pair: tuple[Material, Material]) -> int:
 def _keep(wish: Wish, digests: tuple[str, str], result: RigCheck) -> None:
     # A look among others of its asset hangs on them, too, which no key says.
     if wish.is_whole and not wish.stand.startswith(PREFIX):
-        with session() as database:
-            keep_check(database, digests, result, wish.turn)
+
+        def keep() -> None:
+            with session() as database:
+                keep_check(database, digests, result, wish.turn)
+
+        again(keep)
 
 
 def _refined(pair: tuple[Material, Material], wish: Wish, size: int, tolerances: Tolerances, **how: Any) -> Iterator[RigCheck]:

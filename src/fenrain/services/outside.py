@@ -34,6 +34,7 @@ from fenrain.services.surroundings import open_surroundings, opened_stand
 from fenrain.services.targets import project_target
 from fenrain.store import blobs
 from fenrain.store.database import session
+from fenrain.store.outcomes import mark_pairs
 from fenrain.store.rows import find_conversion, find_material, find_project
 from fenrain.store.tables import KitRow, MaterialRow, OutsideCheckRow, OutsidePictureRow
 
@@ -126,7 +127,9 @@ def _kept(folder: Path) -> tuple[dict[str, str], str]:
 
 def delete_kit(database: Session, kit_id: int) -> None:
     """With the pictures that came back for it. Raises NotFoundError."""
-    database.delete(find_kit(database, kit_id))
+    kit = find_kit(database, kit_id)
+    _mark(database, kit)
+    database.delete(kit)
 
 
 @contextmanager
@@ -161,7 +164,7 @@ def compare_kit(kit_id: int, between: Callable[[], None] = lambda: None) -> None
         pictures = [(one.id, one.digest, one.name, one.space, one.shows) for one in row.pictures]
         open_surroundings(database, [row.rig])
     with opened_kit(files) as kit:
-        read = [(read_picture(blobs.path_of(digest), space, name), shows) for _, digest, name, space, shows in pictures]
+        read = [(read_picture(blobs.path_of(digest, name), space, name), shows) for _, digest, name, space, shows in pictures]
         found = compare(kit, read, between=between)
     _keep(kit_id, {identity: shows for identity, _, _, _, shows in pictures}, found)
 
@@ -194,6 +197,11 @@ def _keep(kit_id: int, shown: Mapping[int, str], found: Comparison) -> None:
             )
             for one, sides in zip(found.compared, pictures, strict=True)
         ]
+        _mark(database, kit)
+
+
+def _mark(database: Session, kit: KitRow) -> None:
+    mark_pairs(database, [(tile["original"], tile["converted"]) for tile in kit.tiles])
 
 
 def _side(name: str) -> str:

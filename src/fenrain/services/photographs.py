@@ -95,7 +95,7 @@ def _read(project_id: int, key: str, space: str) -> OutsidePicture:
     with tempfile.TemporaryDirectory(prefix="fenrain-photograph-") as scratch:
         # Its suffix tells formats apart that have no mark of their own.
         path = Path(scratch) / f"photograph{Path(name).suffix.lower()}"
-        path.symlink_to(blobs.path_of(digest))
+        path.symlink_to(blobs.path_of(digest, name))
         return read_picture(path, space, name)
 
 

@@ -47,7 +47,7 @@ def report_of(database: Session, project_id: int, target: str, profile: str, mat
             row.material.document["source"]["file"],
             row.material.model,
             pair,
-            decided_over_all(row, shown, tolerances),
+            decided_over_all(row.document["figures"], shown, tolerances),
             readings_of(row.document["figures"]["readings"]),
             tuple(under(check) for check in shown),
             row.document["ledger"],

@@ -20,9 +20,12 @@ from fenrain.core.checking.verdict import Verdict
 from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.errors import InputError
 from fenrain.services.checks import checks_of, decided_over_all, overview, tolerances_of
+from fenrain.services.history import at_version
 from fenrain.services.surroundings import rigs_of
 from fenrain.services.targets import project_target
-from fenrain.store.rows import conversion_at, conversions_to, find_conversion, find_project
+from fenrain.store.acting import acting
+from fenrain.store.outcomes import mark
+from fenrain.store.rows import conversions_to, find_conversion, find_project
 from fenrain.store.tables import ConversionRow, Project, ReviewRow
 
 OPEN, ACCEPTED, SENT_BACK = "open", "accepted", "sent back"
@@ -46,24 +49,20 @@ class Standing:
     last: ReviewRow
 
 
-def review(database: Session, conversion_id: int, state: str, by: str, note: str, place: Mapping[str, Any], *, expected: int) -> ReviewRow:
-    """Say something of a conversion as it was seen. Raises ConflictError where it has changed since, InputError for a review without a
-    name, or one that sends back without a word, NotFoundError."""
-    row = conversion_at(database, conversion_id, expected)
-    if not by.strip():
-        raise InputError("A review has a name.", place="by", remedy="Say who you are.")
+def review(database: Session, conversion_id: int, state: str, note: str, place: Mapping[str, Any], *, expected: int) -> ReviewRow:
+    """Say something of a conversion as it was seen. Raises ConflictError where it has changed since, InputError for a review that sends
+    back without a word, NotFoundError."""
+    row = at_version(database, conversion_id, expected)
     if state == SENT_BACK and not note.strip():
         raise InputError("What is sent back needs a note.", place="note", remedy="Say what is to be changed.")
     project = find_project(database, row.material.project_id)
-    shared = _shared_basis(project, project_target(database, project.id, row.target, row.profile))
-    return _added(database, row, state, by.strip(), note.strip(), place, _basis(row, shared))
+    shared = shared_basis(project, project_target(database, project.id, row.target, row.profile))
+    return _added(database, row, state, note.strip(), place, _basis(row, shared))
 
 
-def accept_all(database: Session, project_id: int, target: str, profile: str, by: str) -> int:
+def accept_all(database: Session, project_id: int, target: str, profile: str) -> int:
     """Accept all that wait, match on every rig of the project, and lose nothing; returns how many. What was sent back waits for whoever
-    reads its note. Raises InputError, NotFoundError."""
-    if not by.strip():
-        raise InputError("A review has a name.", place="by", remedy="Say who you are.")
+    reads its note. Raises NotFoundError."""
     project = find_project(database, project_id)
     aim = project_target(database, project_id, target, profile)
     rows = conversions_to(database, project_id, target, profile)
@@ -71,20 +70,20 @@ def accept_all(database: Session, project_id: int, target: str, profile: str, by
     waiting = [row for row in rows if row.id not in said or (said[row.id].state == OPEN and said[row.id].last.state != SENT_BACK)]
     checks = checks_of(database, [(row.material.digest, row.digest) for row in waiting])
     tolerances, rigs = tolerances_of(project), set(rigs_of(project))
-    shared, count = _shared_basis(project, aim), 0
+    shared, count = shared_basis(project, aim), 0
     for row in waiting:
         shown = overview(checks.get((row.material.digest, row.digest), []))
-        decision = decided_over_all(row, shown, tolerances)
+        decision = decided_over_all(row.document.get("figures"), shown, tolerances)
         measured = {check.rig for check in shown if check.numbers["readings"]}
         if decision is not None and decision.verdict is Verdict.MATCH and rigs <= measured and not row.document.get("losses"):
-            _added(database, row, ACCEPTED, by.strip(), MATCHES_AND_LOSES_NOTHING, {}, _basis(row, shared))
+            _added(database, row, ACCEPTED, MATCHES_AND_LOSES_NOTHING, {}, _basis(row, shared))
             count += 1
     return count
 
 
 def standings(database: Session, rows: Sequence[ConversionRow], project: Project, aim: ServedTarget) -> dict[int, Standing]:
     """What stands of conversions to one target, by their ids; those of which nothing was said are not there."""
-    by_id, shared = {row.id: row for row in rows}, _shared_basis(project, aim)
+    by_id, shared = {row.id: row for row in rows}, shared_basis(project, aim)
     newest = _last_of(database, by_id)
     return {last.conversion_id: _standing(last, _basis(by_id[last.conversion_id], shared)) for last in newest}
 
@@ -93,12 +92,12 @@ def history(database: Session, conversion_id: int) -> list[Standing]:
     """All that was said of a conversion, newest first. Raises NotFoundError."""
     row = find_conversion(database, conversion_id)
     project = find_project(database, row.material.project_id)
-    basis = _basis(row, _shared_basis(project, project_target(database, project.id, row.target, row.profile)))
+    basis = _basis(row, shared_basis(project, project_target(database, project.id, row.target, row.profile)))
     said = database.scalars(select(ReviewRow).where(ReviewRow.conversion_id == conversion_id).order_by(ReviewRow.id.desc()))
     return [_standing(one, basis) for one in said]
 
 
-def _shared_basis(project: Project, aim: ServedTarget) -> dict[str, str]:
+def shared_basis(project: Project, aim: ServedTarget) -> dict[str, str]:
     """What looks of a project hang on in one target, whatever the material, by part."""
     return {"target": _digest(asdict(aim.profile)), "tolerances": _digest(project.tolerances), "rules": rules_edition()}
 
@@ -123,12 +122,11 @@ def _last_of(database: Session, conversions: Collection[int]) -> Sequence[Review
     return database.scalars(select(ReviewRow).where(ReviewRow.id.in_(newest))).all()
 
 
-def _added(
-    database: Session, row: ConversionRow, state: str, by: str, note: str, place: Mapping[str, Any], basis: Mapping[str, str]
-) -> ReviewRow:
-    made = ReviewRow(conversion_id=row.id, state=state, by=by, note=note, place=dict(place), basis=dict(basis))
+def _added(database: Session, row: ConversionRow, state: str, note: str, place: Mapping[str, Any], basis: Mapping[str, str]) -> ReviewRow:
+    made = ReviewRow(conversion_id=row.id, state=state, by=acting(), note=note, place=dict(place), basis=dict(basis))
     database.add(made)
     database.flush()
+    mark(database, [row.id])
     return made
 
 

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from fenrain.core.errors import InputError
 from fenrain.services.conversions import ensure_conversion
 from fenrain.store.rows import find_conversion
-from fenrain.store.tables import ConversionRow, MaterialRow
+from fenrain.store.tables import ConversionRow, EditRow, MaterialRow, ReviewRow
 
 
 def make_variant(database: Session, conversion_id: int, name: str) -> ConversionRow:
@@ -25,6 +25,8 @@ def make_variant(database: Session, conversion_id: int, name: str) -> Conversion
         model=original.model,
         digest=original.digest,
         document={**original.document, "name": name},
+        file=original.file,
+        doubtful=original.doubtful,
         variant_of=original.variant_of or original.id,
     )
     database.add(row)
@@ -32,6 +34,16 @@ def make_variant(database: Session, conversion_id: int, name: str) -> Conversion
     made = ensure_conversion(database, row, first.target, first.profile, first.overrides)
     database.flush()
     return made
+
+
+def remove_variant(database: Session, made: EditRow) -> bool:
+    """Take a variant away that an act made, unless somebody has worked on it since; returns whether it went."""
+    row = find_conversion(database, made.conversion_id)
+    worked_on = select(ReviewRow.id).where(ReviewRow.conversion_id == row.id)
+    if row.version != made.version or database.scalar(worked_on.limit(1)) is not None:
+        return False
+    database.delete(row.material)
+    return True
 
 
 def family(database: Session, row: ConversionRow) -> list[ConversionRow]:

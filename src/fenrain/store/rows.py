@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, contains_eager
 
 from fenrain.core.checking.edition import drawing_edition
-from fenrain.core.errors import ConflictError, NotFoundError
+from fenrain.core.errors import NotFoundError
 from fenrain.core.material import Material, material_from_document, material_to_document
 from fenrain.store import blobs
 from fenrain.store.tables import ConversionRow, Intake, MaterialRow, Project
@@ -48,6 +48,12 @@ def find_conversion(database: Session, conversion_id: int) -> ConversionRow:
     return row
 
 
+def conversion_to(database: Session, material_id: int, target: str, profile: str) -> ConversionRow | None:
+    """A material's conversion to a target, None where it is not converted to it."""
+    of_material = ConversionRow.material_id == material_id
+    return database.scalar(select(ConversionRow).where(of_material, ConversionRow.target == target, ConversionRow.profile == profile))
+
+
 def conversions_to(database: Session, project_id: int, target: str, profile: str) -> list[ConversionRow]:
     """A project's conversions to a target, with their materials, in the order in which these came."""
     query = (
@@ -58,18 +64,6 @@ def conversions_to(database: Session, project_id: int, target: str, profile: str
         .order_by(MaterialRow.id)
     )
     return list(database.scalars(query))
-
-
-def conversion_at(database: Session, conversion_id: int, version: int) -> ConversionRow:
-    """A conversion that is to be edited as it stood at this version. Raises NotFoundError, ConflictError where somebody was first."""
-    row = find_conversion(database, conversion_id)
-    if row.version != version:
-        raise ConflictError(
-            "Somebody else changed this conversion first.",
-            place=f"conversions/{conversion_id}",
-            remedy="Load it again, look at their change, and repeat yours.",
-        )
-    return row
 
 
 def add_material(database: Session, project_id: int, intake: Intake, material: Material) -> MaterialRow:
@@ -86,6 +80,8 @@ def add_material(database: Session, project_id: int, intake: Intake, material: M
         model=material.model,
         digest=material.digest,
         document=material_to_document(material),
+        file=material.source.file[:250],
+        doubtful=any(finding.severity != "note" for finding in material.findings),
     )
     database.add(row)
     database.flush()

@@ -5,9 +5,11 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, BigInteger, DateTime, Float, ForeignKey, Index, Integer, String, Text, UniqueConstraint
+from sqlalchemy import JSON, BigInteger, Boolean, DateTime, Float, ForeignKey, Index, Integer, String, Text, UniqueConstraint
 from sqlalchemy.dialects.mysql import DATETIME, MEDIUMTEXT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+from fenrain.store.acting import acting
 
 Moment = DateTime().with_variant(DATETIME(fsp=6), "mysql", "mariadb")
 DIGEST = String(64)
@@ -19,6 +21,48 @@ def now() -> datetime:
 
 class Table(DeclarativeBase):
     """Base of all tables."""
+
+
+class PersonRow(Table):
+    """Somebody who has an account. `role`: see `services.people`; `password`: its Argon2 hash, "" where there is none yet; `disabled`: is
+    let in no more, and stays named in what was done."""
+
+    __tablename__ = "people"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    role: Mapped[str] = mapped_column(String(20))
+    password: Mapped[str] = mapped_column(String(200), default="")
+    disabled: Mapped[bool] = mapped_column(Boolean, default=False)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class CredentialRow(Table):
+    """What lets a person in: a session of a browser, a one-time link, or a token of a script. `digest`: SHA-256 of the secret, which is
+    kept nowhere; `by_link`: whether a session was begun by a one-time link."""
+
+    __tablename__ = "credentials"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("people.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    name: Mapped[str] = mapped_column(String(80), default="")
+    digest: Mapped[str] = mapped_column(DIGEST, unique=True)
+    by_link: Mapped[bool] = mapped_column(Boolean, default=False)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+    seen: Mapped[datetime] = mapped_column(Moment, default=now)
+    expires: Mapped[datetime] = mapped_column(Moment)
+    person: Mapped[PersonRow] = relationship()
+
+
+class AuditRow(Table):
+    """An act, whether or not it was allowed: what was asked for, where, by whom, and how it ended. Rows are added, never changed."""
+
+    __tablename__ = "audit"
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    moment: Mapped[datetime] = mapped_column(Moment, default=now, index=True)
+    by: Mapped[str] = mapped_column(String(80))
+    act: Mapped[str] = mapped_column(String(80))
+    place: Mapped[str] = mapped_column(String(200))
+    status: Mapped[int] = mapped_column(Integer)
 
 
 class Project(Table):
@@ -70,10 +114,13 @@ class Intake(Table):
 
 
 class MaterialRow(Table):
-    """An original, never changed. `document`: see `material_to_document`; `variant_of`: the one whose values it shares under another name,
-    so that a second version can be tuned beside the first; None for that itself."""
+    """An original, never changed. `document`: see `material_to_document`, of which `file` and `doubtful` say where it came from and whether
+    something was found at the door; `variant_of`: the one whose values it shares under another name,
+    so that a second version can be tuned beside the first; None for that itself; `merged_into`: the one that stands for it in
+    deliveries."""
 
     __tablename__ = "materials"
+    __table_args__ = (Index("materials_of_board", "project_id", "merged_into", "doubtful", "model", "file", "name"),)
     id: Mapped[int] = mapped_column(primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"), index=True)
     intake_id: Mapped[int] = mapped_column(ForeignKey("intakes.id", ondelete="CASCADE"))
@@ -81,7 +128,10 @@ class MaterialRow(Table):
     model: Mapped[str] = mapped_column(String(40))
     digest: Mapped[str] = mapped_column(DIGEST)
     document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    file: Mapped[str] = mapped_column(String(250))
+    doubtful: Mapped[bool] = mapped_column(Boolean)
     variant_of: Mapped[int | None] = mapped_column(ForeignKey("materials.id", ondelete="SET NULL"), index=True)
+    merged_into: Mapped[int | None] = mapped_column(ForeignKey("materials.id", ondelete="SET NULL"), index=True)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
     intake: Mapped[Intake] = relationship()
     conversions: Mapped[list[ConversionRow]] = relationship(back_populates="material", cascade="all, delete-orphan")
@@ -89,22 +139,116 @@ class MaterialRow(Table):
 
 class ConversionRow(Table):
     """A material in a target. `overrides`: what stands over derived values, see `Override.to_document`; `document`: what the interface
-    shows, with the edition of the code that wrote it; `version` grows with every edit; `digest` is of the converted material."""
+    shows, with the edition of the code that wrote it; `rules`: edition of the rules that it was converted by; `version` grows with every
+    edit; `digest` is of the converted material."""
 
     __tablename__ = "conversions"
-    __table_args__ = (UniqueConstraint("material_id", "target", "profile"),)
+    __table_args__ = (
+        UniqueConstraint("material_id", "target", "profile"),
+        Index("conversions_of_look", "digest"),
+        Index("conversions_of_rules", "target", "profile", "rules", "material_id"),
+    )
     id: Mapped[int] = mapped_column(primary_key=True)
     material_id: Mapped[int] = mapped_column(ForeignKey("materials.id", ondelete="CASCADE"))
     target: Mapped[str] = mapped_column(String(40))
     profile: Mapped[str] = mapped_column(String(40))
     overrides: Mapped[dict[str, Any]] = mapped_column(JSON)
     document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    rules: Mapped[str] = mapped_column(String(16), default="")
     digest: Mapped[str] = mapped_column(DIGEST)
     version: Mapped[int] = mapped_column(Integer, default=1)
     updated: Mapped[datetime] = mapped_column(Moment, default=now, onupdate=now)
     material: Mapped[MaterialRow] = relationship(back_populates="conversions")
 
     __mapper_args__ = {"version_id_col": version}
+
+
+class OutcomeRow(Table):
+    """How a conversion stands, by which boards are sorted and filtered. It is worked out again where `marked` differs from `settled`:
+    whatever a standing hangs on marks it when it is written; or where `shared` is not what the project's standings hang on today.
+    Narrow, so that all of a board's are read at once."""
+
+    __tablename__ = "outcomes"
+    conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
+    marked: Mapped[int] = mapped_column(Integer, default=1)
+    settled: Mapped[int] = mapped_column(Integer, default=0)
+    shared: Mapped[str] = mapped_column(DIGEST, default="")
+    verdict: Mapped[str] = mapped_column(String(20), default="")
+    worst: Mapped[float] = mapped_column(Float, default=0.0)
+    losses: Mapped[int] = mapped_column(Integer, default=0)
+    review: Mapped[str] = mapped_column(String(20), default="")
+
+
+class OutcomeDocument(Table):
+    """What a row of the board says of a conversion. `outline`: what is known without checks, see `services.conversions.outline`;
+    `document`: the rest."""
+
+    __tablename__ = "outcome_documents"
+    conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
+    outline: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    document: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+
+
+class ActRow(Table):
+    """Something that somebody did to one conversion or to many, as one entry of the history. `kind`: see `services.history`; `rule`: how
+    those were chosen and what was asked for, where it was an act on many; `undone`: whether it was taken back as a whole."""
+
+    __tablename__ = "acts"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"), index=True)
+    by: Mapped[str] = mapped_column(String(80), default=acting)
+    kind: Mapped[str] = mapped_column(String(20))
+    title: Mapped[str] = mapped_column(String(400))
+    rule: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    undone: Mapped[bool] = mapped_column(Boolean, default=False)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class EditRow(Table):
+    """What an act changed of one conversion. `version`: of the conversion after it; `changes`: by name of a value what stood over the
+    derived one before and after, as `Override.to_document` writes it, None for nothing."""
+
+    __tablename__ = "edits"
+    __table_args__ = (Index("edits_of_conversion", "conversion_id", "version"),)
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    act_id: Mapped[int] = mapped_column(ForeignKey("acts.id", ondelete="CASCADE"), index=True)
+    conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"))
+    version: Mapped[int] = mapped_column(Integer)
+    changes: Mapped[dict[str, Any]] = mapped_column(JSON)
+    act: Mapped[ActRow] = relationship()
+
+
+class RehearsedRow(Table):
+    """What an act on many would change of one conversion, as it stood at `version`, and what its quick figures say before and after:
+    decisions, and the deciding reading as a multiple of what a match may read. `changes`: as in `EditRow`; `pictures`: of a few, by
+    whether they are from before or after."""
+
+    __tablename__ = "rehearsed"
+    __table_args__ = (UniqueConstraint("job_id", "conversion_id"),)
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"))
+    conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"))
+    version: Mapped[int] = mapped_column(Integer)
+    changes: Mapped[dict[str, Any]] = mapped_column(JSON)
+    before: Mapped[dict[str, Any]] = mapped_column(JSON)
+    after: Mapped[dict[str, Any]] = mapped_column(JSON)
+    excess_before: Mapped[float] = mapped_column(Float)
+    excess_after: Mapped[float] = mapped_column(Float)
+    pictures: Mapped[dict[str, str]] = mapped_column(JSON)
+    conversion: Mapped[ConversionRow] = relationship()
+
+
+class KeptActRow(Table):
+    """An act on many that is to be done again: how the materials are chosen, and what is done to them. `rule`: see `services.acts`."""
+
+    __tablename__ = "kept_acts"
+    __table_args__ = (UniqueConstraint("project_id", "name"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(200))
+    by: Mapped[str] = mapped_column(String(80), default=acting)
+    rule: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
 class ReviewRow(Table):
@@ -141,25 +285,31 @@ class CheckRow(Table):
 
 
 class Job(Table):
-    """Long work. Its state lives here, so that it survives the crash of anything else."""
+    """Long work. Its state lives here, so that it survives the crash of anything else. `by`: for whom it is done; `total`,
+    `done`, `failed`: pieces of work; `begun`: when the first was taken; `seconds_left`: about how long it will take yet."""
 
     __tablename__ = "jobs"
     id: Mapped[int] = mapped_column(primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"))
     kind: Mapped[str] = mapped_column(String(40))
     title: Mapped[str] = mapped_column(String(200))
+    by: Mapped[str] = mapped_column(String(80), default=acting)
     state: Mapped[str] = mapped_column(String(20), index=True)
     total: Mapped[int] = mapped_column(Integer)
     done: Mapped[int] = mapped_column(Integer, default=0)
     failed: Mapped[int] = mapped_column(Integer, default=0)
     result: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    begun: Mapped[datetime | None] = mapped_column(Moment)
+    seconds_left: Mapped[float | None] = mapped_column(Float)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
     updated: Mapped[datetime] = mapped_column(Moment, default=now, index=True)
     items: Mapped[list[JobItem]] = relationship(back_populates="job", cascade="all, delete-orphan")
 
 
 class JobItem(Table):
-    """One piece of a job: done as a whole, or again. `runner`: the application process that has taken it, None while nobody has."""
+    """A part of a job that one worker does: one piece of work, or a bundle of the same for several materials. `size`: pieces in it, of
+    which so many are `done` and so many `failed`; what is begun again skips what is done. `runner`: the application process that has
+    taken it, None while nobody has."""
 
     __tablename__ = "job_items"
     __table_args__ = (Index("items_to_do", "job_id", "state"), Index("items_to_take", "state", "runner"))
@@ -168,6 +318,9 @@ class JobItem(Table):
     work: Mapped[str] = mapped_column(String(40))
     payload: Mapped[dict[str, Any]] = mapped_column(JSON)
     state: Mapped[str] = mapped_column(String(20))
+    size: Mapped[int] = mapped_column(Integer, default=1)
+    done: Mapped[int] = mapped_column(Integer, default=0)
+    failed: Mapped[int] = mapped_column(Integer, default=0)
     attempts: Mapped[int] = mapped_column(Integer, default=0)
     runner: Mapped[str | None] = mapped_column(String(36))
     error: Mapped[str] = mapped_column(Text, default="")

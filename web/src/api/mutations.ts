@@ -1,4 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { bodyOf, type Selection } from "./board";
 import { client, unwrap, type Schemas } from "./client";
 import { madeOn } from "./edits";
 import { keys, type Aim, type Conversion, type Job, type TargetProfile } from "./queries";
@@ -23,11 +24,11 @@ function useJobMutation<Arguments>(project: number, start: (given: Arguments) =>
 
 /** Convert and check materials to a target, as a job. */
 export function useConvert(project: number, aim: Aim) {
-  return useJobMutation(project, (ids: number[]) =>
+  return useJobMutation(project, (selection: Selection) =>
     unwrap(
       client.POST("/api/v1/projects/{project_id}/conversions", {
         params: { path: { project_id: project } },
-        body: { material_ids: ids, target: aim.model, profile: aim.profile },
+        body: { ...bodyOf(selection), target: aim.model, profile: aim.profile },
       }),
     ),
   );
@@ -35,11 +36,11 @@ export function useConvert(project: number, aim: Aim) {
 
 /** Write materials for a target, as a job; toFolder: into a folder of the server as well. */
 export function useDeliver(project: number, aim: Aim, toFolder: boolean) {
-  return useJobMutation(project, (ids: number[]) =>
+  return useJobMutation(project, (selection: Selection) =>
     unwrap(
       client.POST("/api/v1/projects/{project_id}/deliveries", {
         params: { path: { project_id: project } },
-        body: { material_ids: ids, target: aim.model, profile: aim.profile, to_folder: toFolder },
+        body: { ...bodyOf(selection), target: aim.model, profile: aim.profile, to_folder: toFolder },
       }),
     ),
   );
@@ -67,11 +68,11 @@ export function useReview(conversion: Conversion, project: number) {
 export function useAcceptAll(project: number, aim: Aim) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (by: string) =>
+    mutationFn: () =>
       unwrap(
         client.POST("/api/v1/projects/{project_id}/reviews", {
           params: { path: { project_id: project } },
-          body: { target: aim.model, profile: aim.profile, by },
+          body: { target: aim.model, profile: aim.profile },
         }),
       ),
     onSuccess: () => queries.invalidateQueries({ queryKey: keys.boards(project) }),
@@ -84,7 +85,7 @@ export function useReport(project: number, aim: Aim) {
     unwrap(
       client.POST("/api/v1/projects/{project_id}/reports", {
         params: { path: { project_id: project } },
-        body: { target: aim.model, profile: aim.profile, kind, material_ids: null },
+        body: { target: aim.model, profile: aim.profile, kind },
       }),
     ),
   );
@@ -282,8 +283,8 @@ export function useDeleteKit(project: number) {
   });
 }
 
-export function useCancelOrResume(project: number, job: number) {
-  return useJobMutation(project, (verb: "cancel" | "resume") =>
+export function useJobAct(project: number, job: number) {
+  return useJobMutation(project, (verb: "cancel" | "pause" | "resume") =>
     unwrap(client.POST(`/api/v1/jobs/{job_id}/${verb}`, { params: { path: { job_id: job } } })),
   );
 }

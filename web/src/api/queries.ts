@@ -39,6 +39,9 @@ export type OutsideCheck = Schemas["OutsideCheckOut"];
 export type OutsidePicture = Schemas["OutsidePictureOut"];
 export type Verdict = Decision["verdict"];
 
+/** Which materials a request is about: by their ids, or by a question to the board. */
+export type Chosen = Pick<Schemas["PlanIn"], "material_ids" | "question">;
+
 /** What one converts to, as far as a request names it. */
 export type Aim = Pick<Target, "model" | "profile">;
 
@@ -58,8 +61,13 @@ export const keys = {
   sheet: (intake: number | undefined, file: string) => ["sheet", intake, file] as const,
   targets: (project: number) => ["targets", project] as const,
   profile: (project: number, key: string | undefined) => ["profile", project, key] as const,
-  plan: (project: number, aim: Aim, ids: number[] | undefined) =>
-    ["board", project, aim.model, aim.profile, "plan", ids] as const,
+  boardPage: (project: number, aim: Aim | undefined, asked: object, page: number, most: number) =>
+    ["board", project, aim?.model, aim?.profile, "page", asked, page, most] as const,
+  boardChoices: (project: number) => ["board", project, "choices"] as const,
+  neighbours: (project: number, aim: Aim | undefined, asked: object, conversion: number) =>
+    ["board", project, aim?.model, aim?.profile, "around", asked, conversion] as const,
+  plan: (project: number, aim: Aim, chosen: object) =>
+    ["board", project, aim.model, aim.profile, "plan", chosen] as const,
   kits: (project: number) => ["kits", project] as const,
   kit: (id: number | undefined) => ["kit", id] as const,
   photographs: (project: number) => ["photographs", project] as const,
@@ -72,19 +80,6 @@ export const keys = {
 
 export function useProjects() {
   return useQuery({ queryKey: keys.projects, queryFn: () => unwrap(client.GET("/api/v1/projects")) });
-}
-
-export function useBoard(project: number, aim: Aim | undefined) {
-  return useQuery({
-    queryKey: keys.board(project, aim),
-    enabled: aim !== undefined,
-    queryFn: () =>
-      unwrap(
-        client.GET("/api/v1/projects/{project_id}/board", {
-          params: { path: { project_id: project }, query: { target: aim?.model ?? "", profile: aim?.profile ?? "" } },
-        }),
-      ),
-  });
 }
 
 export function useJobs(project: number) {
@@ -209,16 +204,16 @@ export function useProfile(project: number, key: string | undefined) {
   });
 }
 
-/** What a delivery of these materials, all where undefined, would hold and cost. */
-export function usePlan(project: number, aim: Aim, ids: number[] | undefined) {
+/** What a delivery of these materials would hold and cost. */
+export function usePlan(project: number, aim: Aim, chosen: Chosen) {
   return useQuery({
-    queryKey: keys.plan(project, aim, ids),
+    queryKey: keys.plan(project, aim, chosen),
     placeholderData: keepPreviousData,
     queryFn: () =>
       unwrap(
         client.POST("/api/v1/projects/{project_id}/deliveries/plan", {
           params: { path: { project_id: project } },
-          body: { material_ids: ids ?? null, target: aim.model, profile: aim.profile },
+          body: { ...chosen, target: aim.model, profile: aim.profile },
         }),
       ),
   });

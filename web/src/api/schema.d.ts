@@ -4,6 +4,192 @@
  */
 
 export interface paths {
+    "/api/v1/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Me
+         * @description Who is signed in.
+         */
+        get: operations["show_me"];
+        put?: never;
+        /**
+         * Sign In
+         * @description Sign in with name and password, or with a one-time link; the session is kept in a cookie.
+         */
+        post: operations["sign_in"];
+        /** Sign Out */
+        delete: operations["sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rehearse
+         * @description Find what an act on many would change, as a job; nothing is changed by it.
+         */
+        post: operations["rehearse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Rehearsal
+         * @description What an act would change, as far as it was rehearsed.
+         */
+        get: operations["show_rehearsal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/rehearsal/act": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Perform Rehearsed
+         * @description Do what was rehearsed, as one act; what was changed since is left as it is.
+         */
+        post: operations["perform_rehearsed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/acts/{act_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo Act
+         * @description Take an act back, as a job; what was changed again since stays, and is named.
+         */
+        post: operations["undo_act"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Acts
+         * @description What was done in a project, newest first. before: the number of an act, for those that came before it.
+         */
+        get: operations["list_acts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/conversions/{conversion_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Edits
+         * @description What was done to a conversion, newest first.
+         */
+        get: operations["list_edits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/kept-acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Kept Acts
+         * @description Acts on many that are kept to be done again.
+         */
+        get: operations["list_kept_acts"];
+        put?: never;
+        /**
+         * Keep Many Act
+         * @description Keep which materials are chosen and what is done to them, for the next delivery.
+         */
+        post: operations["keep_many_act"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/kept-acts/{kept_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget Kept Act */
+        delete: operations["forget_kept_act"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/projects": {
         parameters: {
             query?: never;
@@ -54,9 +240,49 @@ export interface paths {
         };
         /**
          * Show Board
-         * @description One row a material, with its newest checks for this target.
+         * @description A part of the board: one row a material, with its newest checks for this target.
          */
         get: operations["show_board"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/board/around/{conversion_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Neighbours
+         * @description What stands before and after a conversion on the board as it is sorted and filtered.
+         */
+        get: operations["show_neighbours"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/projects/{project_id}/board/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Choices
+         * @description What the board can be filtered by.
+         */
+        get: operations["show_choices"];
         put?: never;
         post?: never;
         delete?: never;
@@ -672,6 +898,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job_id}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pause Job
+         * @description Let a job rest until it is resumed; what is running is ended after the piece that it is at.
+         */
+        post: operations["pause_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job_id}/resume": {
         parameters: {
             query?: never;
@@ -683,7 +929,7 @@ export interface paths {
         put?: never;
         /**
          * Resume Job
-         * @description Take up what a cancelled or failed job left undone.
+         * @description Take up what a cancelled, failed or paused job left undone.
          */
         post: operations["resume_job"];
         delete?: never;
@@ -1245,6 +1491,148 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Password
+         * @description Set one's own password; every other session of one's own ends.
+         */
+        put: operations["set_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Tokens
+         * @description One's own tokens.
+         */
+        get: operations["list_tokens"];
+        put?: never;
+        /**
+         * Make Token
+         * @description A token for a script, which may do what oneself may. Its secret is shown this once.
+         */
+        post: operations["make_token"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End Token */
+        delete: operations["end_token"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List People */
+        get: operations["list_people"];
+        put?: never;
+        /**
+         * Add Person
+         * @description Give somebody an account, with a link that lets them in once.
+         */
+        post: operations["add_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{person_id}/role": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Role
+         * @description Set what somebody may do; who is disabled is put out at once.
+         */
+        put: operations["set_role"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{person_id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Link
+         * @description Let somebody in once who has lost their password; links that were made before are void.
+         */
+        post: operations["make_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Audit
+         * @description What was done, newest first. before: the number of an act, for those that came before it.
+         */
+        get: operations["show_audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/projects/{project_id}/photographs": {
         parameters: {
             query?: never;
@@ -1344,7 +1732,8 @@ export interface paths {
         put?: never;
         /**
          * Review
-         * @description Accept a conversion as it was seen, send it back with a note, or open it again. What was said before is kept.
+         * @description Accept a conversion as it was seen, which takes a supervisor, send it back with a note, or open it again. What was said before is
+         *     kept.
          */
         post: operations["review"];
         delete?: never;
@@ -1621,8 +2010,6 @@ export interface components {
             target: string;
             /** Profile */
             profile: string;
-            /** By */
-            by: string;
         };
         /**
          * AcceptIn
@@ -1652,6 +2039,29 @@ export interface components {
             /** Rule */
             rule: string;
         };
+        /**
+         * ActOut
+         * @description An entry of the history. edits: how many conversions it changed; undone: whether it was taken back as a whole.
+         */
+        ActOut: {
+            /** Id */
+            id: number;
+            /** By */
+            by: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Edits */
+            edits: number;
+            /** Undone */
+            undone: boolean;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+        };
         /** AdviceOut */
         AdviceOut: {
             /** Text */
@@ -1666,6 +2076,27 @@ export interface components {
             remedy: string;
         };
         /**
+         * AuditOut
+         * @description status: of the answer, as HTTP counts it.
+         */
+        AuditOut: {
+            /** Id */
+            id: number;
+            /**
+             * Moment
+             * Format: date-time
+             */
+            moment: string;
+            /** By */
+            by: string;
+            /** Act */
+            act: string;
+            /** Place */
+            place: string;
+            /** Status */
+            status: number;
+        };
+        /**
          * BoardCheck
          * @description A check as the board shows it. samples: for each pixel that was measured.
          */
@@ -1678,10 +2109,44 @@ export interface components {
             pictures: components["schemas"]["CheckPictures"];
         };
         /**
+         * BoardChoices
+         * @description What a board can be filtered by.
+         */
+        BoardChoices: {
+            /** Files */
+            files: string[];
+            /** Models */
+            models: string[];
+        };
+        /**
+         * BoardOut
+         * @description A part of a board. total: how many were asked for in all; counts: how many there would be in each state; reviews: of those that were
+         *     asked for, how many in each state of review; unsettled: how many are still being judged again, by what they hang on now; older: how
+         *     many of the whole board were converted by older rules.
+         */
+        BoardOut: {
+            /** Rows */
+            rows: components["schemas"]["BoardRow"][];
+            /** Total */
+            total: number;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Reviews */
+            reviews: {
+                [key: string]: number;
+            };
+            /** Unsettled */
+            unsettled: number;
+            /** Older */
+            older: number;
+        };
+        /**
          * BoardRow
          * @description One material on the board. conversion_id, version, figures, verdict: null while it is not converted; figures: what the quick figures
          *     say; verdict: over figures and rigs; outside: what another renderer showed of it as it is now, null where none did; review: what was
-         *     said of it last, null where nothing was.
+         *     said of it last, null where nothing was; merged_into: the name of the one that stands for it.
          */
         BoardRow: {
             /** Material Id */
@@ -1692,6 +2157,8 @@ export interface components {
             model: string;
             /** File */
             file: string;
+            /** Merged Into */
+            merged_into: string | null;
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
             /** Conversion Id */
@@ -1931,11 +2398,12 @@ export interface components {
         };
         /**
          * ConvertIn
-         * @description Bring materials (all of the project where left out) to a target and check them.
+         * @description Bring materials to a target and check them.
          */
         ConvertIn: {
             /** Material Ids */
             material_ids?: number[] | null;
+            question?: components["schemas"]["QuestionIn"] | null;
             /**
              * Target
              * @default open_pbr
@@ -2022,7 +2490,8 @@ export interface components {
          */
         DeliveryIn: {
             /** Material Ids */
-            material_ids: number[];
+            material_ids?: number[] | null;
+            question?: components["schemas"]["QuestionIn"] | null;
             /** Target */
             target: string;
             /**
@@ -2108,6 +2577,27 @@ export interface components {
             half: number;
             /** Most */
             most: number;
+        };
+        /**
+         * EditOut
+         * @description What an act did to one conversion, in words.
+         */
+        EditOut: {
+            /** Act Id */
+            act_id: number;
+            /** By */
+            by: string;
+            /** Kind */
+            kind: string;
+            /** Said */
+            said: string;
+            /** Undone */
+            undone: boolean;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
         };
         /**
          * ExposedFile
@@ -2373,8 +2863,8 @@ export interface components {
         };
         /**
          * JobOut
-         * @description archive, folder: where a delivery went, within the file store and on the server; report: what a report that is ready is called;
-         *     validations: of what was written.
+         * @description seconds_left: about how long it will take yet, null where that is not known; archive, folder: where a delivery went, within the file
+         *     store and on the server; report: what a report that is ready is called; validations: of what was written.
          */
         JobOut: {
             /** Id */
@@ -2385,11 +2875,15 @@ export interface components {
             kind: string;
             /** Title */
             title: string;
+            /** By */
+            by: string;
             /**
              * State
              * @enum {string}
              */
-            state: "queued" | "running" | "done" | "failed" | "cancelled";
+            state: "queued" | "running" | "paused" | "done" | "failed" | "cancelled";
+            /** Seconds Left */
+            seconds_left: number | null;
             /** Total */
             total: number;
             /** Done */
@@ -2418,6 +2912,29 @@ export interface components {
              * Format: date-time
              */
             updated: string;
+        };
+        /**
+         * KeptActIn
+         * @description An act on many that is to be done again: which materials, and what.
+         */
+        KeptActIn: {
+            /** Name */
+            name: string;
+            question: components["schemas"]["QuestionIn"];
+            act: components["schemas"]["ManyActIn-Input"];
+        };
+        /** KeptActOut */
+        KeptActOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** By */
+            by: string;
+            /** Words */
+            words: string;
+            question: components["schemas"]["QuestionIn"];
+            act: components["schemas"]["ManyActIn-Output"];
         };
         /** KitDetail */
         KitDetail: {
@@ -2456,11 +2973,12 @@ export interface components {
         };
         /**
          * KitIn
-         * @description A check kit that is wanted. material_ids: one, on its stand, or several, on one sheet.
+         * @description A check kit that is wanted, of one material on its stand, or of several on one sheet.
          */
         KitIn: {
             /** Material Ids */
-            material_ids: number[];
+            material_ids?: number[] | null;
+            question?: components["schemas"]["QuestionIn"] | null;
             /**
              * Target
              * @default open_pbr
@@ -2599,6 +3117,15 @@ export interface components {
             message: string;
         };
         /**
+         * LinkOut
+         * @description link: the secret that the page “/enter#…” takes.
+         */
+        LinkOut: {
+            person: components["schemas"]["PersonOut"];
+            /** Link */
+            link: string;
+        };
+        /**
          * LookFrame
          * @description A view as it gets better. pictures: data URLs of PNGs by side; clear: noise cannot change the verdict any more, or no more is to be
          *     had; problem: why there is nothing; done: the last frame of this view.
@@ -2656,6 +3183,86 @@ export interface components {
             sources: string[];
             /** Text */
             text: string;
+        };
+        /**
+         * ManyActIn
+         * @description What is done to each of many conversions. kind: replaces values of optical groups, copies groups from another conversion (from_id),
+         *     grades one value (name, steps), puts groups back to what was derived, merges those that are alike, makes variants (name: what is put
+         *     after each name), or converts anew by today's rules.
+         */
+        "ManyActIn-Input": {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "set" | "copy" | "grade" | "put back" | "merge" | "variant" | "renew";
+            /**
+             * Groups
+             * @default []
+             */
+            groups: string[];
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: number | boolean | string | number[];
+            };
+            /**
+             * From Id
+             * @default 0
+             */
+            from_id: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Step-Input"][];
+        };
+        /**
+         * ManyActIn
+         * @description What is done to each of many conversions. kind: replaces values of optical groups, copies groups from another conversion (from_id),
+         *     grades one value (name, steps), puts groups back to what was derived, merges those that are alike, makes variants (name: what is put
+         *     after each name), or converts anew by today's rules.
+         */
+        "ManyActIn-Output": {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "set" | "copy" | "grade" | "put back" | "merge" | "variant" | "renew";
+            /**
+             * Groups
+             * @default []
+             */
+            groups: string[];
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: number | boolean | string | number[];
+            };
+            /**
+             * From Id
+             * @default 0
+             */
+            from_id: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Step-Output"][];
         };
         /**
          * MapIn
@@ -2763,6 +3370,19 @@ export interface components {
             largest: number[];
         };
         /**
+         * MeOut
+         * @description by_link: whether one came by a one-time link, and may set a password without the one before.
+         */
+        MeOut: {
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+            /** Has Password */
+            has_password: boolean;
+            /** By Link */
+            by_link: boolean;
+        };
+        /**
          * MetalOut
          * @description colour, tint: as OpenPBR's metal takes them; outside: linear channels before they were cut to the gamut, where they were.
          */
@@ -2820,6 +3440,25 @@ export interface components {
             name: string;
             /** Path */
             path: string;
+        };
+        /**
+         * NeighboursOut
+         * @description The conversions that stand before and after one on a board, null at its ends; place: which it is, from 1, 0 where it is not there.
+         */
+        NeighboursOut: {
+            /** Previous */
+            previous: number | null;
+            /** Next */
+            next: number | null;
+            /** Place */
+            place: number;
+            /** Total */
+            total: number;
+        };
+        /** NewTokenOut */
+        NewTokenOut: {
+            /** Secret */
+            secret: string;
         };
         /** OptionOut */
         OptionOut: {
@@ -2956,6 +3595,34 @@ export interface components {
             /** Undrawn */
             undrawn: string;
         };
+        /** PasswordIn */
+        PasswordIn: {
+            /** Password */
+            password: string;
+            /**
+             * Current
+             * @default
+             */
+            current: string;
+        };
+        /** PersonIn */
+        PersonIn: {
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+        };
+        /** PersonOut */
+        PersonOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+            /** Disabled */
+            disabled: boolean;
+            /** Has Password */
+            has_password: boolean;
+        };
         /** PhotographOut */
         PhotographOut: {
             /** Id */
@@ -3053,11 +3720,12 @@ export interface components {
         };
         /**
          * PlanIn
-         * @description What a delivery of these materials (all of the project where left out) would hold.
+         * @description What a delivery of these materials would hold.
          */
         PlanIn: {
             /** Material Ids */
             material_ids?: number[] | null;
+            question?: components["schemas"]["QuestionIn"] | null;
             /** Target */
             target: string;
             /**
@@ -3069,9 +3737,14 @@ export interface components {
         /**
          * PlanOut
          * @description unconverted: how many are not converted yet, of which nothing else is known; memory, most_memory: bytes of maps in a renderer's
-         *     memory, and what the target profile allows, 0 for no limit.
+         *     memory, and what the target profile allows, 0 for no limit; doubtful: how many do not match, or are not checked; doubts: some of them,
+         *     with what they are.
          */
         PlanOut: {
+            /** Doubtful */
+            doubtful: number;
+            /** Doubts */
+            doubts: string[];
             /** Materials */
             materials: number;
             /** Unconverted */
@@ -3285,6 +3958,47 @@ export interface components {
             materials: number;
         };
         /**
+         * QuestionIn
+         * @description Which materials of a board: what the board is filtered by, but for some.
+         */
+        QuestionIn: {
+            /**
+             * State
+             * @default
+             */
+            state: string;
+            /**
+             * Find
+             * @default
+             */
+            find: string;
+            /**
+             * File
+             * @default
+             */
+            file: string;
+            /**
+             * Model
+             * @default
+             */
+            model: string;
+            /**
+             * Lost
+             * @default
+             */
+            lost: string;
+            /**
+             * Review
+             * @default
+             */
+            review: string;
+            /**
+             * Without
+             * @default []
+             */
+            without: number[];
+        };
+        /**
          * ReadingOut
          * @description What one metric says, see /metrics. value: how different; floor: how much of it noise alone makes; original, converted: what it says
          *     of each, where it does; verdict, match, near: null for a metric that decides nothing.
@@ -3308,6 +4022,67 @@ export interface components {
             near: number | null;
         };
         /**
+         * RehearsalIn
+         * @description An act on many that is to be looked at before it is done.
+         */
+        RehearsalIn: {
+            /** Material Ids */
+            material_ids?: number[] | null;
+            question?: components["schemas"]["QuestionIn"] | null;
+            act: components["schemas"]["ManyActIn-Input"];
+            /**
+             * Target
+             * @default open_pbr
+             */
+            target: string;
+            /**
+             * Profile
+             * @default extensions
+             */
+            profile: string;
+        };
+        /**
+         * RehearsalOut
+         * @description changed: how many would be changed, of those that were rehearsed; before, after: how many have which verdict by quick figures;
+         *     worse: how many would read worse; rows: some of them, the ones with pictures first, then those that would become worse by the most.
+         */
+        RehearsalOut: {
+            /** Words */
+            words: string;
+            /** Changed */
+            changed: number;
+            /** Before */
+            before: {
+                [key: string]: number;
+            };
+            /** After */
+            after: {
+                [key: string]: number;
+            };
+            /** Worse */
+            worse: number;
+            /** Rows */
+            rows: components["schemas"]["RehearsedOut"][];
+        };
+        /**
+         * RehearsedOut
+         * @description changes: in words; pictures: digests by “before” and “after”, of a few.
+         */
+        RehearsedOut: {
+            /** Conversion Id */
+            conversion_id: number;
+            /** Name */
+            name: string;
+            /** Changes */
+            changes: string;
+            before: components["schemas"]["DecisionOut"];
+            after: components["schemas"]["DecisionOut"];
+            /** Pictures */
+            pictures: {
+                [key: string]: string;
+            };
+        };
+        /**
          * RemedyIn
          * @description A finding, by its code and the value it concerns.
          */
@@ -3320,11 +4095,11 @@ export interface components {
              */
             parameter: string;
         };
-        /**
-         * ReportIn
-         * @description material_ids: all of the project where null.
-         */
+        /** ReportIn */
         ReportIn: {
+            /** Material Ids */
+            material_ids?: number[] | null;
+            question?: components["schemas"]["QuestionIn"] | null;
             /** Target */
             target: string;
             /** Profile */
@@ -3335,8 +4110,6 @@ export interface components {
              * @enum {string}
              */
             kind: "html" | "pdf" | "csv" | "json";
-            /** Material Ids */
-            material_ids?: number[] | null;
         };
         /**
          * ResponseOut
@@ -3360,8 +4133,6 @@ export interface components {
              * @enum {string}
              */
             state: "open" | "accepted" | "sent back";
-            /** By */
-            by: string;
             /**
              * Note
              * @default
@@ -3457,6 +4228,22 @@ export interface components {
             rigs: string[];
         };
         /**
+         * Role
+         * @description What a person may do, each what those before it may: look at everything; work on materials; accept looks, set tolerances, let
+         *     people in.
+         * @enum {string}
+         */
+        Role: "reader" | "td" | "supervisor";
+        /** RoleIn */
+        RoleIn: {
+            role: components["schemas"]["Role"];
+            /**
+             * Disabled
+             * @default false
+             */
+            disabled: boolean;
+        };
+        /**
          * SearchIn
          * @description folder: of the server.
          */
@@ -3509,6 +4296,27 @@ export interface components {
              * @default false
              */
             refused: boolean;
+        };
+        /**
+         * SignInIn
+         * @description Name and password, or the secret of a one-time link.
+         */
+        SignInIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+            /**
+             * Link
+             * @default
+             */
+            link: string;
         };
         /**
          * SourceMapOut
@@ -3744,6 +4552,38 @@ export interface components {
             /** Fidelity */
             fidelity: string;
         };
+        /** TokenIn */
+        TokenIn: {
+            /** Name */
+            name: string;
+            /** Days */
+            days: number;
+        };
+        /**
+         * TokenOut
+         * @description seen: when it was used last.
+         */
+        TokenOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /**
+             * Seen
+             * Format: date-time
+             */
+            seen: string;
+            /**
+             * Expires
+             * Format: date-time
+             */
+            expires: string;
+        };
         /**
          * TolerancesIn
          * @description By rig (`*` for any) and metric; what is left out is at the metric's own limits.
@@ -3894,6 +4734,382 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    show_me: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignInIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rehearse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearsalIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_rehearsal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    perform_rehearsed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo_act: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                act_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_acts: {
+        parameters: {
+            query?: {
+                before?: number | null;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_edits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_kept_acts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptActOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_many_act: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptActIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptActOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_kept_act: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kept_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_projects: {
         parameters: {
             query?: never;
@@ -3996,6 +5212,16 @@ export interface operations {
             query?: {
                 target?: string;
                 profile?: string;
+                sort?: string;
+                descending?: boolean;
+                offset?: number;
+                most?: number;
+                state?: string;
+                find?: string;
+                file?: string;
+                model?: string;
+                lost?: string;
+                review?: string;
             };
             header?: never;
             path: {
@@ -4011,7 +5237,81 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BoardRow"][];
+                    "application/json": components["schemas"]["BoardOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_neighbours: {
+        parameters: {
+            query?: {
+                target?: string;
+                profile?: string;
+                sort?: string;
+                descending?: boolean;
+                state?: string;
+                find?: string;
+                file?: string;
+                model?: string;
+                lost?: string;
+                review?: string;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NeighboursOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardChoices"];
                 };
             };
             /** @description what, where, what next */
@@ -5142,6 +6442,37 @@ export interface operations {
             };
         };
     };
+    pause_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     resume_job: {
         parameters: {
             query?: never;
@@ -6176,6 +7507,287 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewTokenOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_audit: {
+        parameters: {
+            query?: {
+                before?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditOut"][];
                 };
             };
             /** @description what, where, what next */

@@ -1,8 +1,10 @@
-import { Badge, Button, Flex, Layout, Select } from "antd";
+import { Badge, Button, Dropdown, Flex, Layout, Select } from "antd";
 import { useState } from "react";
 import { NavLink } from "react-router";
 import { useNewProject } from "../api/mutations";
+import { useMay, useMe, useSignOut } from "../api/people";
 import { useJobs, type Project } from "../api/queries";
+import { AccountDialog } from "./AccountDialog";
 import { JobDrawer } from "./JobDrawer";
 import { NameDialog } from "./NameDialog";
 import { useComplaint } from "./useComplaint";
@@ -53,12 +55,13 @@ export function Header({ projects, project }: Props) {
       <Flex gap={12} align="center" className="end">
         <Select
           aria-label="Project"
-          className="field-wide"
+          popupMatchSelectWidth={false}
           value={project?.id ?? NEW}
           options={options}
           onChange={(id) => (id === NEW ? setNaming(true) : go("/board", { project: id }))}
         />
         {project !== undefined && <JobButton project={project.id} />}
+        <MeButton project={project?.id} />
       </Flex>
       {naming && <NewProject close={() => setNaming(false)} />}
     </Layout.Header>
@@ -74,11 +77,37 @@ function JobButton({ project }: { project: number }) {
   return (
     <>
       <Badge count={jobs.filter((job) => job.state === "failed").length} size="small">
-        <Button onClick={() => setOpen(true)} aria-label="Jobs" className="numbers">
+        <Button onClick={() => setOpen(true)} className="numbers">
           {busy.length > 0 ? `Jobs ${done}/${total}` : "Jobs"}
         </Button>
       </Badge>
       <JobDrawer open={open} close={() => setOpen(false)} jobs={jobs} project={project} />
+    </>
+  );
+}
+
+/** Who is signed in, and what concerns them alone. */
+function MeButton({ project }: { project: number | undefined }) {
+  const me = useMe().data;
+  const lets = useMay("supervisor");
+  const [open, setOpen] = useState(false);
+  const signOut = useSignOut();
+  const complain = useComplaint();
+  const go = useGo();
+  if (me == null) return null;
+  const items = [
+    { key: "account", label: "Password and tokens…", onClick: () => setOpen(true) },
+    ...(lets && project !== undefined ? [{ key: "people", label: "People", onClick: () => go("/people") }] : []),
+    { key: "leave", label: "Sign out", onClick: () => signOut.mutate(undefined, { onError: complain }) },
+  ];
+  return (
+    <>
+      <Dropdown menu={{ items }} trigger={["click"]}>
+        <Button type="text" aria-label={`Signed in as ${me.name}`} className="me">
+          <span className="one-line">{me.name}</span>
+        </Button>
+      </Dropdown>
+      {open && <AccountDialog me={me} close={() => setOpen(false)} />}
     </>
   );
 }

@@ -1,5 +1,5 @@
 import { Button, Drawer, Empty, Flex, Progress, Typography } from "antd";
-import { useCancelOrResume } from "../api/mutations";
+import { useJobAct } from "../api/mutations";
 import type { Job } from "../api/queries";
 import { palette } from "../theme";
 import { useComplaint } from "./useComplaint";
@@ -9,6 +9,7 @@ const STATES: Record<Job["state"], string> = {
   running: "at work",
   done: "done",
   failed: "done, with failures",
+  paused: "paused",
   cancelled: "cancelled",
 };
 
@@ -34,21 +35,35 @@ export function JobDrawer({ open, close, jobs, project }: Props) {
 }
 
 function JobLine({ job, project }: { job: Job; project: number }) {
-  const act = useCancelOrResume(project, job.id);
+  const act = useJobAct(project, job.id);
   const complain = useComplaint();
   const open = job.state === "queued" || job.state === "running";
-  const resumable = job.state === "cancelled" || job.state === "failed";
+  const resumable = job.state === "cancelled" || job.state === "failed" || job.state === "paused";
+  const send = (verb: "cancel" | "pause" | "resume") => () => act.mutate(verb, { onError: complain });
   return (
     <div>
       <Flex justify="space-between" align="center">
         <Typography.Text strong>{job.title}</Typography.Text>
-        {(open || resumable) && (
-          <Button size="small" onClick={() => act.mutate(open ? "cancel" : "resume", { onError: complain })}>
-            {open ? "Cancel" : "Take up again"}
-          </Button>
-        )}
+        <Flex gap={6}>
+          {open && job.total > 1 && (
+            <Button size="small" onClick={send("pause")}>
+              Pause
+            </Button>
+          )}
+          {resumable && (
+            <Button size="small" onClick={send("resume")}>
+              {job.state === "paused" ? "Go on" : "Take up again"}
+            </Button>
+          )}
+          {(open || job.state === "paused") && (
+            <Button size="small" onClick={send("cancel")}>
+              Cancel
+            </Button>
+          )}
+        </Flex>
       </Flex>
       <Progress
+        aria-label={`How far it is: ${job.title}`}
         percent={job.total === 0 ? 100 : Math.round((100 * (job.done + job.failed)) / job.total)}
         size="small"
         showInfo={false}
@@ -57,6 +72,8 @@ function JobLine({ job, project }: { job: Job; project: number }) {
       <Typography.Text type="secondary" className="numbers">
         {STATES[job.state]}: {job.done} of {job.total}
         {job.failed > 0 ? `, ${job.failed} failed` : ""}
+        {job.seconds_left !== null && `, about ${inWords(job.seconds_left)} left`}
+        {job.by !== "" && ` · ${job.by}`}
       </Typography.Text>
       {job.report !== null && (
         <a className="block" href={`/api/v1/jobs/${job.id}/report`}>
@@ -75,4 +92,10 @@ export function JobErrors({ job }: { job: Job }) {
       {error}
     </Typography.Text>
   ));
+}
+
+/** A time as one would say it. */
+function inWords(seconds: number): string {
+  if (seconds < 90) return `${Math.max(Math.round(seconds), 1)} s`;
+  return seconds < 5400 ? `${Math.round(seconds / 60)} min` : `${(seconds / 3600).toFixed(1)} h`;
 }

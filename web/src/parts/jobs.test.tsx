@@ -12,7 +12,9 @@ const job: Job = {
   project_id: 1,
   kind: "convert",
   title: "Convert 24 to open_pbr and check",
+  by: "Mira",
   state: "running",
+  seconds_left: 200,
   total: 24,
   done: 6,
   failed: 0,
@@ -49,11 +51,20 @@ describe("jobs", () => {
     );
   });
 
-  it("say how far they are, and can be cancelled", async () => {
+  it("say how far they are, for whom and how long yet, and can be paused and cancelled", async () => {
     show(<JobDrawer open close={vi.fn()} jobs={[job]} project={1} />);
-    expect(screen.getByText("at work: 6 of 24")).toBeTruthy();
+    expect(screen.getByText("at work: 6 of 24, about 3 min left · Mira")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Pause" }));
     await userEvent.click(screen.getByRole("button", { name: "Cancel" }));
+    expect(sent).toContain("POST /api/v1/jobs/7/pause");
     expect(sent).toContain("POST /api/v1/jobs/7/cancel");
+  });
+
+  it("that are paused go on where they stopped", async () => {
+    show(<JobDrawer open close={vi.fn()} jobs={[{ ...job, state: "paused", seconds_left: null }]} project={1} />);
+    expect(screen.getByText("paused: 6 of 24 · Mira")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Go on" }));
+    expect(sent).toContain("POST /api/v1/jobs/7/resume");
   });
 
   it("say what failed and why, and can be taken up again", async () => {
@@ -61,19 +72,23 @@ describe("jobs", () => {
       <JobDrawer
         open
         close={vi.fn()}
-        jobs={[{ ...job, state: "failed", done: 23, failed: 1, errors: ["brick: the map is damaged"] }]}
+        jobs={[
+          { ...job, state: "failed", seconds_left: null, done: 23, failed: 1, errors: ["brick: the map is damaged"] },
+        ]}
         project={1}
       />,
     );
-    expect(screen.getByText("done, with failures: 23 of 24, 1 failed")).toBeTruthy();
+    expect(screen.getByText("done, with failures: 23 of 24, 1 failed · Mira")).toBeTruthy();
     expect(screen.getByText("brick: the map is damaged")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Take up again" }));
     expect(sent).toContain("POST /api/v1/jobs/7/resume");
   });
 
   it("that are done ask for nothing", () => {
-    show(<JobDrawer open close={vi.fn()} jobs={[{ ...job, state: "done", done: 24 }]} project={1} />);
-    expect(screen.getByText("done: 24 of 24")).toBeTruthy();
+    show(
+      <JobDrawer open close={vi.fn()} jobs={[{ ...job, state: "done", seconds_left: null, done: 24 }]} project={1} />,
+    );
+    expect(screen.getByText("done: 24 of 24 · Mira")).toBeTruthy();
     expect(screen.queryByRole("button", { name: /Cancel|Take up/ })).toBeNull();
   });
 
@@ -83,7 +98,7 @@ describe("jobs", () => {
       { ...job, id: 8, state: "queued", total: 2, done: 0 },
       { ...job, id: 9, state: "done" },
     ]);
-    expect(screen.getByRole("button", { name: "Jobs" }).textContent).toBe("Jobs 6/26");
+    expect(screen.getByRole("button", { name: /^Jobs/ }).textContent).toBe("Jobs 6/26");
   });
 });
 

@@ -1,31 +1,38 @@
 """Projects and their boards."""
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Query
 from sqlalchemy import select
 
+from fenrain.api.choosing import Asked, Sort, aim_of, chosen_of
+from fenrain.api.entrance import SUPERVISES
 from fenrain.api.schemas import (
     FIRST_PROFILE,
     FIRST_TARGET,
-    BoardRow,
+    BoardChoices,
+    BoardOut,
     ConvertIn,
     JobOut,
     ModelId,
+    NeighboursOut,
     ProfileName,
     ProjectIn,
     ProjectOut,
     TolerancesIn,
 )
-from fenrain.api.views import board_view, job_view, project_view
+from fenrain.api.views import job_view, project_view
 from fenrain.core.checking.verdict import ANY_RIG, Tolerances
 from fenrain.core.errors import InputError
 from fenrain.jobs.plans import plan_conversion
+from fenrain.services.board import around, board_page, choices
 from fenrain.services.surroundings import known_rig
-from fenrain.services.targets import project_target
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
 from fenrain.store.tables import Project
 
 router = APIRouter(tags=["board"])
+MOST_ROWS = 500
 
 
 @router.get("/projects")
@@ -46,7 +53,7 @@ def create_project(body: ProjectIn) -> ProjectOut:
         return project_view(database, project)
 
 
-@router.put("/projects/{project_id}/tolerances")
+@router.put("/projects/{project_id}/tolerances", openapi_extra=SUPERVISES)
 def set_tolerances(project_id: int, body: TolerancesIn) -> ProjectOut:
     """Set what a match and near may read. What is measured is judged again by it; nothing is rendered for it."""
     with session() as database:
@@ -62,17 +69,50 @@ def set_tolerances(project_id: int, body: TolerancesIn) -> ProjectOut:
 
 
 @router.get("/projects/{project_id}/board")
-def show_board(project_id: int, target: ModelId = FIRST_TARGET, profile: ProfileName = FIRST_PROFILE) -> list[BoardRow]:
-    """One row a material, with its newest checks for this target."""
+def show_board(
+    project_id: int,
+    asked: Asked,
+    target: ModelId = FIRST_TARGET,
+    profile: ProfileName = FIRST_PROFILE,
+    sort: Sort = "came",
+    descending: bool = False,
+    offset: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
+    most: Annotated[int, Query(ge=0, le=MOST_ROWS)] = 100,
+) -> BoardOut:
+    """A part of the board: one row a material, with its newest checks for this target."""
     with session() as database:
-        find_project(database, project_id)
-        project_target(database, project_id, target, profile)
-        return board_view(database, project_id, target, profile)
+        aim = aim_of(database, project_id, target, profile)
+        page = board_page(database, project_id, aim, asked, sort=sort, descending=descending, offset=offset, most=most)
+        return BoardOut.model_validate(page, from_attributes=True)
+
+
+@router.get("/projects/{project_id}/board/around/{conversion_id}")
+def show_neighbours(
+    project_id: int,
+    conversion_id: int,
+    asked: Asked,
+    target: ModelId = FIRST_TARGET,
+    profile: ProfileName = FIRST_PROFILE,
+    sort: Sort = "came",
+    descending: bool = False,
+) -> NeighboursOut:
+    """What stands before and after a conversion on the board as it is sorted and filtered."""
+    with session() as database:
+        aim = aim_of(database, project_id, target, profile)
+        previous, following, place, total = around(database, project_id, aim, asked, conversion_id, sort=sort, descending=descending)
+        return NeighboursOut(previous=previous, next=following, place=place, total=total)
+
+
+@router.get("/projects/{project_id}/board/choices")
+def show_choices(project_id: int) -> BoardChoices:
+    """What the board can be filtered by."""
+    with session() as database:
+        return BoardChoices(**choices(database, find_project(database, project_id).id))
 
 
 @router.post("/projects/{project_id}/conversions", status_code=202)
 def convert_materials(project_id: int, body: ConvertIn) -> JobOut:
     """Convert materials to a target and check them, as a job."""
     with session() as database:
-        find_project(database, project_id)
-        return job_view(database, plan_conversion(database, project_id, body.material_ids, body.target, body.profile))
+        chosen = chosen_of(database, project_id, body.target, body.profile, body)
+        return job_view(database, plan_conversion(database, project_id, chosen, body.target, body.profile))

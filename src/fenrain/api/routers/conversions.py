@@ -24,11 +24,11 @@ from fenrain.core.errors import PreconditionMissingError
 from fenrain.jobs.plans import plan_check, plan_check_again
 from fenrain.services import at_desk as desk_work
 from fenrain.services.conversions import (
-    EDITION,
     apply_preset,
     apply_remedy,
     copy_value,
     grade_value,
+    is_of_today,
     override_value,
     put_back_all,
     put_back_value,
@@ -61,7 +61,7 @@ Expected = Annotated[int, Depends(expected_version)]
 def show_conversion(conversion_id: int, response: Response) -> ConversionOut:
     """A conversion with its whole ledger and every check of it as it stands."""
     with session() as database:
-        stale = find_conversion(database, conversion_id).document.get("edition") != EDITION
+        stale = not is_of_today(find_conversion(database, conversion_id))
     if stale:
         at_desk(desk_work.refresh, conversion_id)
     return _shown(conversion_id, response)

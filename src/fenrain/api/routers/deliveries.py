@@ -3,16 +3,16 @@
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
 
+from fenrain.api.choosing import aim_of, chosen_of, named_of
+from fenrain.api.entrance import LOOKS_ONLY
 from fenrain.api.schemas import DeliveryIn, JobOut, PlanIn, PlanOut
 from fenrain.api.views import job_view
 from fenrain.core.errors import NotFoundError
 from fenrain.jobs.plans import plan_delivery
 from fenrain.jobs.queue import find_job
 from fenrain.services.deliveries import planned
-from fenrain.services.targets import project_target
 from fenrain.store import blobs
 from fenrain.store.database import session
-from fenrain.store.rows import find_project
 
 PNG = b"\x89PNG"
 router = APIRouter(tags=["deliveries"])
@@ -22,19 +22,17 @@ router = APIRouter(tags=["deliveries"])
 def deliver(project_id: int, body: DeliveryIn) -> JobOut:
     """Write materials with their maps, as a job; its result is one archive."""
     with session() as database:
-        find_project(database, project_id)
-        return job_view(
-            database, plan_delivery(database, project_id, body.material_ids, body.target, body.profile, to_folder=body.to_folder)
-        )
+        chosen = named_of(database, project_id, body.target, body.profile, body)
+        return job_view(database, plan_delivery(database, project_id, chosen, body.target, body.profile, to_folder=body.to_folder))
 
 
-@router.post("/projects/{project_id}/deliveries/plan")
+@router.post("/projects/{project_id}/deliveries/plan", openapi_extra=LOOKS_ONLY)
 def plan(project_id: int, body: PlanIn) -> PlanOut:
     """What a delivery would hold and cost, what is lost in it, and what would make it cheaper; nothing is written."""
     with session() as database:
-        find_project(database, project_id)
-        aim = project_target(database, project_id, body.target, body.profile)
-        return PlanOut.model_validate(planned(database, project_id, body.material_ids, aim))
+        chosen = chosen_of(database, project_id, body.target, body.profile, body)
+        aim = aim_of(database, project_id, body.target, body.profile)
+        return PlanOut.model_validate(planned(database, project_id, chosen, aim))
 
 
 @router.get("/jobs/{job_id}/archive", response_class=FileResponse)
@@ -53,8 +51,6 @@ def download(job_id: int) -> FileResponse:
 def show_file(digest: str) -> FileResponse:
     """A picture by its digest, as PNG or in linear light. It never changes, so it may be kept for ever."""
     path = blobs.path_of(digest)
-    if not path.exists():
-        raise NotFoundError("There is no such file.", place=digest)
     with path.open("rb") as stream:
         kind = "image/png" if stream.read(len(PNG)) == PNG else "application/octet-stream"
-    return FileResponse(path, media_type=kind, headers={"Cache-Control": "public, max-age=31536000, immutable"})
+    return FileResponse(path, media_type=kind, headers={"Cache-Control": "private, max-age=31536000, immutable"})

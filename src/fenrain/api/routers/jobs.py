@@ -4,7 +4,7 @@ from fastapi import APIRouter
 
 from fenrain.api.schemas import JobOut
 from fenrain.api.views import job_view, recent_jobs
-from fenrain.jobs.queue import cancel, find_job, resume
+from fenrain.jobs.queue import cancel, find_job, pause, resume
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
 
@@ -32,8 +32,15 @@ def cancel_job(job_id: int) -> JobOut:
         return job_view(database, cancel(database, job_id))
 
 
+@router.post("/jobs/{job_id}/pause")
+def pause_job(job_id: int) -> JobOut:
+    """Let a job rest until it is resumed; what is running is ended after the piece that it is at."""
+    with session() as database:
+        return job_view(database, pause(database, job_id))
+
+
 @router.post("/jobs/{job_id}/resume")
 def resume_job(job_id: int) -> JobOut:
-    """Take up what a cancelled or failed job left undone."""
+    """Take up what a cancelled, failed or paused job left undone."""
     with session() as database:
         return job_view(database, resume(database, job_id))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Response
 
+from fenrain.api.entrance import LOOKS_ONLY
 from fenrain.api.routers.conversions import Expected
 from fenrain.api.schemas import (
     ComparisonOut,
@@ -72,7 +73,7 @@ def remove_dialect(key: str) -> None:
         delete_dialect(database, key)
 
 
-@router.post("/dialects/try")
+@router.post("/dialects/try", openapi_extra=LOOKS_ONLY)
 def try_dialect(body: TryIn) -> TryOut:
     """Read a sheet by a dialect that may be unfinished: what is wrong with either, and what the materials become."""
     tried = at_desk(desk_work.try_sheet, body.dialect, body.sheet, body.kind)

@@ -10,6 +10,7 @@ import anyio.to_thread
 from fastapi import APIRouter, File, Query, Request, Response
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
+from fenrain.api.entrance import LOOKS_ONLY
 from fenrain.api.schemas import LookFrame
 from fenrain.api.views import look_view
 from fenrain.core.checking.metrics.flip import flip_map
@@ -80,7 +81,7 @@ async def look(
     return EventSourceResponse(events(), ping=15)
 
 
-@router.post("/flip", response_class=Response, responses={200: {"content": {"application/octet-stream": {}}}})
+@router.post("/flip", response_class=Response, responses={200: {"content": {"application/octet-stream": {}}}}, openapi_extra=LOOKS_ONLY)
 def flip_of_pixels(pixels: Annotated[bytes, File(max_length=largest_pair(SIZES[-1]))]) -> Response:
     """FLIP of each pixel of two pictures that were looked at. pixels: six planes of half floats, both sides' red, green and blue, linear;
     it takes a second or two, so that it is measured when somebody asks for it. Gives back one such plane."""

@@ -2,6 +2,7 @@
 
 from fastapi import APIRouter
 
+from fenrain.api.entrance import LOOKS_ONLY
 from fenrain.api.schemas import MapIn, MapOut, MapPictureOut
 from fenrain.services import at_desk as desk_work
 from fenrain.services.desk import at_desk
@@ -15,7 +16,7 @@ def list_maps(conversion_id: int) -> list[MapOut]:
     return [MapOut.model_validate(found) for found in at_desk(desk_work.list_maps, conversion_id)]
 
 
-@router.post("/conversions/{conversion_id}/maps/{name}/picture")
+@router.post("/conversions/{conversion_id}/maps/{name}/picture", openapi_extra=LOOKS_ONLY)
 def show_map(conversion_id: int, name: str, body: MapIn) -> MapPictureOut:
     """A picture of one map with its figures: the converted one, by a grade that is only tried where steps are given, or a source map."""
     return MapPictureOut.model_validate(at_desk(desk_work.show_map, conversion_id, name, body.source, body.steps))

@@ -8,6 +8,8 @@ import numpy as np
 from fastapi import APIRouter, File, Form, Query, UploadFile
 from fastapi.responses import FileResponse
 
+from fenrain.api.choosing import named_of
+from fenrain.api.entrance import LOOKS_ONLY
 from fenrain.api.schemas import DifferenceOut, JobOut, KitDetail, KitIn, KitOut, StandInIn
 from fenrain.api.uploads import lay_down
 from fenrain.api.views import job_view, kit_detail, kit_view
@@ -43,9 +45,9 @@ def list_kits(project_id: int) -> list[KitOut]:
 def make_kit(project_id: int, body: KitIn) -> JobOut:
     """Write what another renderer needs to take the same picture of these materials, as a job."""
     with session() as database:
-        find_project(database, project_id)
+        chosen = named_of(database, project_id, body.target, body.profile, body)
         view = body.rig, body.stand, body.turn
-        return job_view(database, plan_kit(database, project_id, body.material_ids, body.target, body.profile, view))
+        return job_view(database, plan_kit(database, project_id, chosen, body.target, body.profile, view))
 
 
 @router.get("/kits/{kit_id}")
@@ -120,7 +122,7 @@ def show_light(
     return FileResponse(blobs.path_of(at_desk(outside.web_light, rig, turn)), media_type="image/x-exr")
 
 
-@router.post("/differences")
+@router.post("/differences", openapi_extra=LOOKS_ONLY)
 def difference_of_pixels(pixels: Annotated[bytes, File(max_length=largest_pair(LARGEST_EDGE))]) -> DifferenceOut:
     """How two pictures differ. pixels: six planes of half floats, both sides' red, green and blue, linear; what is black on both sides does
     not count."""

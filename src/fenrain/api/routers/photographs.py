@@ -7,6 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, UploadFile
 from fastapi.responses import FileResponse
 
+from fenrain.api.entrance import LOOKS_ONLY
 from fenrain.api.schemas import PhotographOut, PickedOut, PickIn
 from fenrain.api.uploads import lay_down
 from fenrain.services import photographs
@@ -52,7 +53,7 @@ def show_photograph(project_id: int, key: str, space: Annotated[str, Query(max_l
     return FileResponse(blobs.path_of(at_desk(photographs.shown, project_id, key, space)), media_type="image/png")
 
 
-@router.post("/projects/{project_id}/photographs/{key}/pick")
+@router.post("/projects/{project_id}/photographs/{key}/pick", openapi_extra=LOOKS_ONLY)
 def pick_colour(project_id: int, key: str, body: PickIn) -> PickedOut:
     """The mean colour of an area, once a grey or a chart in the photograph has set exposure and white. It judges by eye, not by number."""
     grey = (*body.grey, body.reflectance) if body.grey is not None else None

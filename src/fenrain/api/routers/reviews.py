@@ -5,13 +5,16 @@ import mimetypes
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
 
+from fenrain.api.choosing import chosen_of
+from fenrain.api.entrance import SUPERVISES, Asking
 from fenrain.api.routers.conversions import Expected
 from fenrain.api.schemas import AcceptAllIn, AcceptedOut, JobOut, ReportIn, ReviewIn, ReviewOut
 from fenrain.api.views import job_view, review_view
-from fenrain.core.errors import NotFoundError
+from fenrain.core.errors import NotAllowedError, NotFoundError
 from fenrain.jobs.plans import plan_report
 from fenrain.jobs.queue import find_job
 from fenrain.services import reviews
+from fenrain.services.people import Role
 from fenrain.store import blobs
 from fenrain.store.database import session
 
@@ -19,29 +22,29 @@ router = APIRouter(tags=["review"])
 
 
 @router.post("/conversions/{conversion_id}/reviews", status_code=201)
-def review(conversion_id: int, body: ReviewIn, expected: Expected) -> ReviewOut:
-    """Accept a conversion as it was seen, send it back with a note, or open it again. What was said before is kept."""
+def review(conversion_id: int, body: ReviewIn, expected: Expected, asking: Asking) -> ReviewOut:
+    """Accept a conversion as it was seen, which takes a supervisor, send it back with a note, or open it again. What was said before is
+    kept."""
+    if body.state == reviews.ACCEPTED and not asking.role.covers(Role.SUPERVISOR):
+        raise NotAllowedError("Only supervisors accept a look.", place=asking.name, remedy="Ask one of them to look at it.")
     place = {} if body.place is None else body.place.model_dump()
     with session() as database:
-        made = reviews.review(database, conversion_id, body.state, body.by, body.note, place, expected=expected)
-        found = review_view(reviews.Standing(made.state, (), made))
-        assert found is not None
-        return found
+        made = reviews.review(database, conversion_id, body.state, body.note, place, expected=expected)
+        return review_view(reviews.Standing(made.state, (), made))
 
 
 @router.get("/conversions/{conversion_id}/reviews")
 def list_reviews(conversion_id: int) -> list[ReviewOut]:
     """All that was said of a conversion, newest first; what stands today is the first one's."""
     with session() as database:
-        found = [review_view(one) for one in reviews.history(database, conversion_id)]
-        return [one for one in found if one is not None]
+        return [review_view(one) for one in reviews.history(database, conversion_id)]
 
 
-@router.post("/projects/{project_id}/reviews")
+@router.post("/projects/{project_id}/reviews", openapi_extra=SUPERVISES)
 def accept_all(project_id: int, body: AcceptAllIn) -> AcceptedOut:
     """Accept all that wait, match on every rig of the project, and lose nothing."""
     with session() as database:
-        count = reviews.accept_all(database, project_id, body.target, body.profile, body.by)
+        count = reviews.accept_all(database, project_id, body.target, body.profile)
         return AcceptedOut(count=count, rule=reviews.MATCHES_AND_LOSES_NOTHING)
 
 
@@ -49,7 +52,8 @@ def accept_all(project_id: int, body: AcceptAllIn) -> AcceptedOut:
 def make_report(project_id: int, body: ReportIn) -> JobOut:
     """Write a report of conversions as they stand, as a job."""
     with session() as database:
-        return job_view(database, plan_report(database, project_id, body.material_ids, body.target, body.profile, body.kind))
+        chosen = chosen_of(database, project_id, body.target, body.profile, body)
+        return job_view(database, plan_report(database, project_id, chosen, body.target, body.profile, body.kind))
 
 
 @router.get("/jobs/{job_id}/report", response_class=FileResponse)

@@ -5,6 +5,7 @@ from pathlib import Path
 
 from fastapi import APIRouter, UploadFile
 
+from fenrain.api.entrance import SUPERVISES
 from fenrain.api.schemas import ProjectOut, RigOut, RigsIn, StandOut, SurroundingsOut
 from fenrain.api.uploads import lay_down
 from fenrain.api.views import asset_view, own_rig_view, own_stand_view, project_view, rig_view, stand_view
@@ -34,7 +35,7 @@ def list_stands(project_id: int | None = None) -> list[StandOut]:
     return shipped + [asset_view()] + [own_stand_view(row) for row in _own(project_id, STAND)]
 
 
-@router.put("/projects/{project_id}/rigs")
+@router.put("/projects/{project_id}/rigs", openapi_extra=SUPERVISES)
 def choose_project_rigs(project_id: int, body: RigsIn) -> ProjectOut:
     """Set under which rigs everything is looked at; what was seen under others is kept, and comes back with them."""
     with session() as database:

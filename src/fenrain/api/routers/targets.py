@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Response
 
+from fenrain.api.entrance import LOOKS_ONLY
 from fenrain.api.routers.conversions import Expected
 from fenrain.api.schemas import ProfileOut, ProfileTextIn, TargetOut
 from fenrain.api.views import target_view
@@ -59,7 +60,7 @@ def remove_profile(project_id: int, key: str) -> None:
         delete_profile(database, project_id, key)
 
 
-@router.post("/profiles/read")
+@router.post("/profiles/read", openapi_extra=LOOKS_ONLY)
 def read_profile_text(body: ProfileTextIn) -> ProfileFile:
     """A target profile from the text of its file, without keeping it."""
     return read_profile(body.text)

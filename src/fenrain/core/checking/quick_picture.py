@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import cache, lru_cache
+from functools import cache
 
 import numpy as np
 
 from fenrain.core.checking.door.registry import small_texels
 from fenrain.core.colour import linear_to_srgb
 from fenrain.core.errors import FenrainError
+from fenrain.core.maps.caching import kept
 from fenrain.core.maps.image import png_bytes
 from fenrain.core.maps.texels import Grid, Texels
 from fenrain.core.material import Material
@@ -54,7 +55,7 @@ def _with_small_maps(material: Material) -> Material:
     return replace(material, values=values, parts=tuple(map(_with_small_maps, material.parts)))
 
 
-@lru_cache(maxsize=256)
+@kept(16 << 20, lambda small: len(small.image.data))
 def _small(value: Map) -> Map:
     picked = Image(value.image.name, data=png_bytes(small_texels(value.image)))
     return replace(value, image=picked)

@@ -39,18 +39,29 @@ FLOAT, UNSIGNED_INT, ARRAY_BUFFER, ELEMENT_ARRAY_BUFFER = 5126, 5125, 34962, 349
 
 
 def write_glb(materials: Sequence[Material], path: Path, asset: Path | None, profile: Profile) -> list[Path]:
-    """Write one GLB that holds the materials and what carries them: the asset's own meshes, or a sphere each."""
+    """Write one GLB that holds the materials and what carries them: the asset's own meshes, or a sphere each. Of materials that are merged
+    into another one of these, the meshes carry that one."""
     if path.suffix.lower() != ".glb":
         raise InputError(f"“{path.name}” is not a .glb name.", place=path.name, remedy="End the file name in .glb.")
     with tempfile.TemporaryDirectory(prefix="fenrain-glb-") as scratch:
         glb = GlbBuilder(profile, Path(scratch))
-        indices = glb.carry(materials, asset)
-        glb.document["materials"] = [glb.material(material) for material in materials]
+        kept, places = _merged(materials)
+        indices = glb.carry(materials, places, asset)
+        glb.document["materials"] = [glb.material(material) for material in kept]
         glb.finish(indices)
         if profile.maps.atlas:
             lay_on_atlas(glb, Path(scratch))
         write_whole(path, glb.packed())
     return [path]
+
+
+def _merged(materials: Sequence[Material]) -> tuple[list[Material], list[int]]:
+    """(the materials that stand for themselves, for each of all the place of the one among these that stands for it)."""
+    names = {material.name for material in materials if not material.merged_into}
+    kept = [material for material in materials if material.merged_into not in names]
+    places = {material.name: place for place, material in reversed(list(enumerate(kept)))}
+    by_identity = {id(material): place for place, material in enumerate(kept)}
+    return kept, [by_identity.get(id(material), places.get(material.merged_into, 0)) for material in materials]
 
 
 ONE_NUMBER = Slot(map=False)
@@ -105,13 +116,13 @@ class GlbBuilder:
 
     # What carries the materials
 
-    def carry(self, materials: Sequence[Material], asset: Path | None) -> dict[int, int]:
-        """Lay the meshes; returns the new index of each of the asset's materials."""
+    def carry(self, materials: Sequence[Material], places: Sequence[int], asset: Path | None) -> dict[int, int]:
+        """Lay the meshes; returns the new index of each of the asset's materials. places: of each of the materials in the file."""
         if asset is not None and asset.suffix.lower() in (".glb", ".gltf"):
             self._take_over(asset)
-            return {material.source.index: index for index, material in enumerate(materials)}
+            return {material.source.index: place for place, material in zip(places, materials, strict=True)}
         self.document = {"asset": {"version": "2.0", "generator": "Fenrain"}}
-        names = {material.name: index for index, material in reversed(list(enumerate(materials)))}
+        names = {material.name: place for place, material in reversed(list(zip(places, materials, strict=True)))}
         if asset is not None and asset.suffix.lower() in mesh_readers():
             meshes = read_meshes(asset, asset.parent)
             if not meshes:
@@ -120,7 +131,8 @@ class GlbBuilder:
             scaled = [replace(mesh, positions=mesh.positions * metres) for mesh in meshes]
             self.add_meshes([(mesh, names.get(mesh.material or default_name(asset)), (0.0, 0.0, 0.0)) for mesh in scaled])
         else:
-            self.add_meshes([(sphere(material.name), index, (2.4 * index, 0.0, 0.0)) for index, material in enumerate(materials)])
+            spheres = enumerate(zip(places, materials, strict=True))
+            self.add_meshes([(sphere(material.name), place, (2.4 * index, 0.0, 0.0)) for index, (place, material) in spheres])
         return {}
 
     def _take_over(self, asset: Path) -> None:

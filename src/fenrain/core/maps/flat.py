@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
+from fenrain.core.maps.caching import kept
 from fenrain.core.maps.mean import thumbnail
 from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.values import Constant, Value
@@ -20,7 +19,7 @@ def flattened(value: Value) -> Value:
     return value if isinstance(value, Constant) else _flattened(value)
 
 
-@lru_cache(maxsize=256)
+@kept(1 << 20)
 def _flattened(value: Value) -> Value:
     if _spread(thumbnail(value)) > SMALLEST_STEP:
         return value

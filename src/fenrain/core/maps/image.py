@@ -23,12 +23,15 @@ from fenrain.core.colour import linear_to_srgb, srgb_to_linear
 from fenrain.core.errors import ImageError, ImageTooLargeError, StorageError
 from fenrain.core.files import not_written, whole_file
 from fenrain.core.maps.averaging import BandedMean
+from fenrain.core.maps.caching import kept
 from fenrain.core.maps.colour_spaces import LINEAR, SRGB, to_linear
 from fenrain.core.values import Image, place_of_tile
 
 LARGEST_EDGE = 16384
 LARGEST_AREA = 16384 * 16384
 MOST_CHANNELS = 64
+RESIZED_BYTES = 512 << 20
+"""Of images at the sizes that were asked for last, which are kept."""
 MAGIC = {
     b"\x89PNG\r\n\x1a\n": "png",
     b"\xff\xd8\xff": "jpeg",
@@ -220,11 +223,13 @@ def encode(linear: np.ndarray, depth: str, encoding: str) -> np.ndarray:
     return (clipped * FULL_SCALE[depth] + 0.5).astype(depth)
 
 
-@lru_cache(maxsize=64)
+@kept(RESIZED_BYTES)
 def resized(image: Image, encoding: str, width: int, height: int) -> np.ndarray:
     """All channels, decoded and averaged in linear light to this size, (height, width, channels) float32. Alpha is never decoded."""
-    if image.tiles:
-        return _resized_tiles(image, encoding, width, height)
+    return (_resized_tiles if image.tiles else _resized_file)(image, encoding, width, height)
+
+
+def _resized_file(image: Image, encoding: str, width: int, height: int) -> np.ndarray:
     with opened(image) as (source, info):
         values = _decoded(source, info, encoding, image.name, 2 * width, 2 * height)
     if values.shape[:2] == (height, width):
@@ -270,7 +275,7 @@ def _resized_tiles(image: Image, encoding: str, width: int, height: int) -> np.n
         line = image.lines - 1 - row
         left, right, top, bottom = across[column], across[column + 1], down[line], down[line + 1]
         if right > left and bottom > top:
-            made[top:bottom, left:right] = resized.__wrapped__(tile, encoding, right - left, bottom - top)
+            made[top:bottom, left:right] = _resized_file(tile, encoding, right - left, bottom - top)
     return made
 
 

@@ -6,7 +6,6 @@ import math
 from collections.abc import Callable, Hashable, Iterable, Iterator, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
 from types import TracebackType
 from typing import Any
 
@@ -14,6 +13,7 @@ import numpy as np
 
 from fenrain.core.maps import flakes, places
 from fenrain.core.maps.averaging import BandedMean
+from fenrain.core.maps.caching import kept
 from fenrain.core.maps.image import ImageInfo, channel_indices, decode, inspect, lacks_alpha, opened, resized, rows
 from fenrain.core.models.registry import rule_of
 from fenrain.core.optics.bump import normalised, widened_toksvig2005
@@ -292,7 +292,7 @@ def averaged(value: Resized) -> np.ndarray:
     return np.sqrt(np.sqrt(widths))
 
 
-@lru_cache(maxsize=4)
+@kept(256 << 20)
 def _mean_lengths(normals: Value, width: int, height: int) -> np.ndarray:
     """Lengths 0…1 of averaged normals, (height, width, 1): what a roughness that is dragged over them needs again and again."""
     return np.minimum(np.linalg.norm(_averaged(normals, (width, height)), axis=-1, keepdims=True), 1.0)

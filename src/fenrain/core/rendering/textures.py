@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Collection
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
 from fenrain.core.lobes.aspects import CUT_OUT, RELIEF
 from fenrain.core.lobes.surface import Relief, Surface
+from fenrain.core.maps.caching import kept
 from fenrain.core.maps.flakes import Flakes, flakes_of
 from fenrain.core.maps.texels import Grid, Texels, grid_of
 from fenrain.core.material import Material
@@ -27,6 +27,8 @@ from fenrain.core.values import Constant, UvTransform, Value, is_drawn
 EVEN = np.array([0.0, 0.0, 1.0])
 FLATTEST = 1e-4
 """Slopes below this are none."""
+TEXTURE_BYTES = 256 << 20
+"""Of textures of the engine that are kept."""
 
 
 @dataclass(frozen=True)
@@ -194,7 +196,7 @@ def _read(material: Material, groups: Collection[str]) -> list[Value]:
     return own + [value for part in material.parts for value in _read(part, groups)]
 
 
-@lru_cache(maxsize=24)
+@kept(TEXTURE_BYTES, lambda texture: 4 * int(np.prod(mi.traverse(texture)["data"].shape)))
 def _texture(value: Value, channels: int, edge: int, tiles: Repeats) -> Any:
     grid = grid_of([value], edge)
     with Texels(grid) as texels:

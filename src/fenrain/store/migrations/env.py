@@ -1,11 +1,9 @@
-"""Alembic's entry: runs the migrations against the database of the settings."""
+"""Alembic's entry: runs the migrations over the connection that it is given."""
 
 from alembic import context
 
-from fenrain.store.database import engine
 from fenrain.store.tables import Table
 
-with engine().connect() as connection:
-    context.configure(connection=connection, target_metadata=Table.metadata)
-    with context.begin_transaction():
-        context.run_migrations()
+context.configure(connection=context.config.attributes["connection"], target_metadata=Table.metadata)
+with context.begin_transaction():
+    context.run_migrations()

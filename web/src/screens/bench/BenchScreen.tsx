@@ -2,7 +2,8 @@ import { Button, Flex, Modal, Typography } from "antd";
 import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { useEdit } from "../../api/edits";
-import { useBoard, useConversion, useTargets, type Conversion } from "../../api/queries";
+import { askedOf, useNeighbours } from "../../api/board";
+import { useConversion, useTargets, type Conversion } from "../../api/queries";
 import { Failure } from "../../parts/Failure";
 import { FindingList } from "../../parts/FindingList";
 import { useComplaint } from "../../parts/useComplaint";
@@ -11,6 +12,7 @@ import { useTarget } from "../../parts/useTarget";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { spaced } from "../../parts/words";
 import { AlsoMeasured } from "./AlsoMeasured";
+import { EditHistory } from "./EditHistory";
 import { Ledger } from "./Ledger";
 import { Photographs } from "./Photographs";
 import { Readings } from "./Readings";
@@ -47,7 +49,7 @@ function Bench({ project, conversion }: { project: number; conversion: Conversio
   const [view, setView] = useBenchView();
   const [help, setHelp] = useState(false);
   const [trial, tryValue] = useTrial(conversion.version);
-  const neighbours = useNeighbours(project, conversion.id);
+  const neighbours = useWayOn(project, conversion.id);
   const [full, setFull] = useFullScreen();
   const [zoom, acts] = useZoom();
   const box = useRef<HTMLDivElement>(null);
@@ -72,7 +74,7 @@ function Bench({ project, conversion }: { project: number; conversion: Conversio
   return (
     <TrialContext value={tryValue}>
       <Flex vertical gap={12} className="bench">
-        <Title conversion={conversion} neighbours={neighbours} openHelp={() => setHelp(true)} />
+        <Title conversion={conversion} project={project} neighbours={neighbours} openHelp={() => setHelp(true)} />
         <div className="bench-upper">
           <div>
             <Viewer
@@ -148,32 +150,35 @@ function Findings({ conversion, project }: { conversion: Conversion; project: nu
 interface Neighbours {
   previous: (() => void) | undefined;
   next: (() => void) | undefined;
+  where: string;
 }
 
-function useNeighbours(project: number, id: number): Neighbours {
+/** What stands beside it on the board from which one came, as that was sorted and filtered. */
+function useWayOn(project: number, id: number): Neighbours {
   const [target] = useTarget(project);
   const go = useGo();
   const [search] = useSearchParams();
-  const rows = useBoard(project, target).data ?? [];
-  const ids = rows.flatMap((row) => (row.conversion_id === null ? [] : [row.conversion_id]));
-  const at = ids.indexOf(id);
-  const to = (other: number | undefined) => {
-    if (other === undefined) return undefined;
+  const found = useNeighbours(project, target, askedOf(search), id).data;
+  const to = (other: number | null | undefined) => {
+    if (other == null) return undefined;
     const kept = new URLSearchParams(search);
     for (const own of ["without", "alone", "against"]) kept.delete(own);
     kept.set("to", target?.key ?? "");
     return () => go(`/bench/${other}?${kept.toString()}`);
   };
-  return { previous: at > 0 ? to(ids[at - 1]) : undefined, next: at >= 0 ? to(ids[at + 1]) : undefined };
+  const where = found === undefined || found.place === 0 ? "" : `${found.place} of ${found.total}`;
+  return { previous: to(found?.previous), next: to(found?.next), where };
 }
 
 interface TitleProps {
   conversion: Conversion;
+  project: number;
   neighbours: Neighbours;
   openHelp: () => void;
 }
 
-function Title({ conversion, neighbours, openHelp }: TitleProps) {
+function Title({ conversion, project, neighbours, openHelp }: TitleProps) {
+  const [past, setPast] = useState(false);
   const { verdict } = conversion;
   const go = useGo();
   return (
@@ -193,6 +198,11 @@ function Title({ conversion, neighbours, openHelp }: TitleProps) {
         <Button size="small" onClick={() => go(`/maps/${conversion.id}${window.location.search}`)}>
           Maps
         </Button>
+        <span className="numbers faded small">{neighbours.where}</span>
+        <Button size="small" onClick={() => setPast(true)}>
+          History
+        </Button>
+        {past && <EditHistory conversion={conversion} project={project} close={() => setPast(false)} />}
         <Button size="small" disabled={neighbours.previous === undefined} onClick={neighbours.previous}>
           Previous
         </Button>

@@ -1,7 +1,8 @@
 import { Button, Flex, Popover, Select } from "antd";
 import { useState } from "react";
 import { useEdit } from "../../api/edits";
-import { useBoard, useConversion, useModels, type Conversion, type Parameter } from "../../api/queries";
+import { useBoard, WHOLE_BOARD } from "../../api/board";
+import { useConversion, useModels, type Conversion, type Parameter } from "../../api/queries";
 import { useComplaint } from "../../parts/useComplaint";
 import { useTarget } from "../../parts/useTarget";
 
@@ -36,7 +37,8 @@ function Choice({ conversion, project, parameter, close }: Props & { close: () =
   const complain = useComplaint();
   const [chosen, setFrom] = useState<number>();
   const [slot, setSlot] = useState(parameter.name);
-  const rows = useBoard(project, target).data ?? [];
+  const [find, setFind] = useState("");
+  const rows = useBoard(project, target, { ...WHOLE_BOARD, find }).data?.rows ?? [];
   const other = rows.find((row) => row.conversion_id !== null && row.conversion_id !== conversion.id)?.conversion_id;
   const from = chosen ?? other ?? conversion.id;
   const source = useConversion(from).data;
@@ -45,6 +47,8 @@ function Choice({ conversion, project, parameter, close }: Props & { close: () =
   const all = rows.flatMap((row) =>
     row.conversion_id === null ? [] : [{ value: row.conversion_id, label: row.name }],
   );
+  if (source !== undefined && !all.some(({ value }) => value === from))
+    all.unshift({ value: from, label: source.name });
   // One copies from others far more often than from the material itself.
   const siblings = [
     ...all.filter(({ value }) => value !== conversion.id),
@@ -59,7 +63,7 @@ function Choice({ conversion, project, parameter, close }: Props & { close: () =
     <Flex vertical gap={8} className="copy-choice">
       <Select
         aria-label="Material to copy from"
-        showSearch={{ optionFilterProp: "label" }}
+        showSearch={{ filterOption: false, onSearch: setFind }}
         value={from}
         options={siblings}
         onChange={setFrom}

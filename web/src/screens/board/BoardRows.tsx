@@ -2,6 +2,7 @@ import { Checkbox, Tooltip } from "antd";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRef, type CSSProperties, type KeyboardEvent } from "react";
 import { NavigationType, useLocation, useNavigationType } from "react-router";
+import { addressOf, useBoardRows, type Asked } from "../../api/board";
 import { fileUrl } from "../../api/client";
 import { useProjectRigs, type BoardRow, type Decision, type Target } from "../../api/queries";
 import { FindingList } from "../../parts/FindingList";
@@ -10,39 +11,47 @@ import { useGo } from "../../parts/useGo";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { spaced } from "../../parts/words";
 import { stageOf } from "../review/queue";
+import { countPicked, type Picked } from "./picked";
 
 const ROW = 72;
 const PICTURE = 64;
 
 interface Props {
   project: number;
-  rows: BoardRow[];
   target: Target;
-  selected: ReadonlySet<number>;
-  select: (selected: ReadonlySet<number>) => void;
+  asked: Asked;
+  total: number;
+  sortBy: (sort: string) => void;
+  picked: Picked;
+  pick: (picked: Picked) => void;
 }
 
-/** The rows; only those in sight are drawn. Arrow keys move, space selects, Enter opens the bench. */
-export function BoardRows({ project, rows, target, selected, select }: Props) {
+/** The rows; only those in sight are loaded and drawn. Arrow keys move, space selects, Enter opens the bench. */
+export function BoardRows({ project, target, asked, total, sortBy, picked, pick }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   const place = useLocation();
   const back = useNavigationType() === NavigationType.Pop;
   const kept = `fenrain.scroll ${place.pathname}${place.search}`;
   const virtual = useVirtualizer({
-    count: rows.length,
+    count: total,
     initialOffset: back ? Number(sessionStorage.getItem(kept) ?? 0) : 0,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW,
     overscan: 6,
   });
+  const inSight = virtual.getVirtualItems();
+  const rows = useBoardRows(project, target, asked, inSight[0]?.index ?? 0, inSight.at(-1)?.index ?? 0);
   const toggle = (id: number) => {
-    const next = new Set(selected);
+    const next = new Set(picked.ids);
     if (!next.delete(id)) next.add(id);
-    select(next);
+    pick({ ...picked, ids: next });
   };
   const rigs = useProjectRigs(project);
-  const outside = rows.some((row) => row.outside !== null);
-  const all = rows.length > 0 && rows.every((row) => selected.has(row.material_id));
+  const outside = [...rows.values()].some((row) => row.outside !== null);
+  const all = total > 0 && countPicked(picked, total) === total;
+  const head = (sort: string, words: string, says?: string) => (
+    <SortButton sort={sort} words={words} says={says} asked={asked} sortBy={sortBy} />
+  );
   return (
     <div
       ref={scroller}
@@ -54,22 +63,22 @@ export function BoardRows({ project, rows, target, selected, select }: Props) {
         <Checkbox
           aria-label="Select all shown"
           checked={all}
-          indeterminate={!all && selected.size > 0}
-          onChange={() => select(all ? new Set() : new Set(rows.map((row) => row.material_id)))}
+          indeterminate={!all && countPicked(picked, total) > 0}
+          onChange={() => pick({ all: !all, ids: new Set() })}
         />
         <span>Original · converted</span>
-        <span>Material</span>
+        {head("name", "Material")}
         <span title="What can be told on directions, without a picture">Quick figures</span>
         {rigs.map(({ id, title }) => (
           <span key={id}>{title}</span>
         ))}
         {outside && <span title="What another renderer showed of it">Outside</span>}
-        <span>Decided by</span>
-        <span>Losses and doubts</span>
+        {head("worst", "Worst reading", "the reading that decides, as a multiple of what a match may read")}
+        {head("losses", "Losses and doubts")}
       </div>
       <div role="list" aria-label="Materials" style={{ height: virtual.getTotalSize(), position: "relative" }}>
-        {virtual.getVirtualItems().map((item) => {
-          const row = rows[item.index];
+        {inSight.map((item) => {
+          const row = rows.get(item.index);
           return row === undefined ? null : (
             <div
               key={row.material_id}
@@ -82,7 +91,8 @@ export function BoardRows({ project, rows, target, selected, select }: Props) {
                 rigs={rigs.map(({ id }) => id)}
                 outside={outside}
                 target={target}
-                selected={selected.has(row.material_id)}
+                opens={addressOf(asked)}
+                selected={picked.all !== picked.ids.has(row.material_id)}
                 toggle={() => toggle(row.material_id)}
               />
             </div>
@@ -93,18 +103,40 @@ export function BoardRows({ project, rows, target, selected, select }: Props) {
   );
 }
 
+interface SortProps {
+  sort: string;
+  words: string;
+  says: string | undefined;
+  asked: Asked;
+  sortBy: (sort: string) => void;
+}
+
+/** The head of a column by which the board is sorted; a second press turns it round, a third takes the order back. */
+function SortButton({ sort, words, says, asked, sortBy }: SortProps) {
+  const chosen = asked.sort === sort;
+  const way = !chosen ? "" : asked.descending ? ", down" : ", up";
+  return (
+    <button type="button" className="plain-button sort" title={says} aria-pressed={chosen} onClick={() => sortBy(sort)}>
+      {words}
+      <span className="smaller">{way}</span>
+    </button>
+  );
+}
+
 interface LineProps {
   row: BoardRow;
   rigs: string[];
   outside: boolean;
   target: Target;
+  opens: string;
   selected: boolean;
   toggle: () => void;
 }
 
-function Line({ row, rigs, outside, target, selected, toggle }: LineProps) {
+function Line({ row, rigs, outside, target, opens, selected, toggle }: LineProps) {
   const go = useGo();
-  const open = () => row.conversion_id !== null && go(`/bench/${row.conversion_id}?to=${target.key}`);
+  const open = () =>
+    row.conversion_id !== null && go(`/bench/${row.conversion_id}?to=${target.key}${opens && `&${opens}`}`);
   const onKeyDown = (event: KeyboardEvent<HTMLDivElement>) => {
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
     if (event.key === "Enter") open();
@@ -142,6 +174,7 @@ function Line({ row, rigs, outside, target, selected, toggle }: LineProps) {
         <span className="one-line faded small">
           {spaced(row.model)}
           {row.review !== null && ` · ${stageOf(row)}`}
+          {row.merged_into !== null && ` · merged into ${row.merged_into}`}
         </span>
         <span className="one-line faded smaller">{row.file}</span>
       </span>

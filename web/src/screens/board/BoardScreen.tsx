@@ -1,17 +1,32 @@
 import { Button, Empty, Flex, Input, Segmented, Select } from "antd";
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import { useSearchParams } from "react-router";
+import {
+  addressOf,
+  askedOf,
+  countOf,
+  NO_QUESTION,
+  questionOf,
+  selectionAddress,
+  useBoard,
+  useBoardChoices,
+  type Asked,
+  type Selection,
+} from "../../api/board";
 import { useConvert } from "../../api/mutations";
-import { useBoard, useJobs, type BoardRow, type Target, type Verdict } from "../../api/queries";
+import { useJobs, useProjects, type Target } from "../../api/queries";
 import { Failure } from "../../parts/Failure";
 import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";
-import { targetOptions, useTarget } from "../../parts/useTarget";
-import { VERDICTS } from "../../parts/VerdictMark";
+import { TargetSelect } from "../../parts/TargetSelect";
+import { useTarget } from "../../parts/useTarget";
+import { spaced } from "../../parts/words";
 import { BoardRows } from "./BoardRows";
+import { countPicked, NOTHING, selectionOfPicked } from "./picked";
 
-type Filter = "all" | "needs attention" | Verdict;
-const FILTERS: Filter[] = ["all", "needs attention", ...VERDICTS];
+const STATES = ["all", "needs attention", "match", "near", "undecided", "off", "not converted", "merged"] as const;
+const SHOWN_WHERE_THERE_ARE_ANY = "merged";
+const SORTED_DOWN_FIRST = ["worst", "losses", "changed"];
 
 /** Every material, original beside converted; what needs attention; acting on many at once. */
 export function BoardScreen({ project }: { project: number }) {
@@ -29,118 +44,182 @@ interface BoardProps {
 
 function Board({ project, target, targets, chooseTarget }: BoardProps) {
   const [search, setSearch] = useSearchParams();
-  const filter = FILTERS.find((one) => one === search.get("show")) ?? "all";
-  const wanted = search.get("find") ?? "";
-  const keep = (name: string, value: string) =>
-    setSearch(
-      (old) => {
-        if (value === "") old.delete(name);
-        else old.set(name, value);
-        return old;
-      },
-      { replace: true },
-    );
-  const [selected, setSelected] = useState<ReadonlySet<number>>(new Set());
-  const board = useBoard(project, target);
-  const shown = useMemo(
-    () => (board.data ?? []).filter((row) => passes(row, filter, wanted)),
-    [board.data, filter, wanted],
-  );
+  const asked = askedOf(search);
+  const [picked, pick] = useState(NOTHING);
+  const board = useBoard(project, target, asked);
+  const ask = (changed: Partial<Asked>) => {
+    const to = new URLSearchParams(addressOf({ ...asked, ...changed }));
+    const aim = search.get("to");
+    if (aim !== null) to.set("to", aim);
+    if (picked.all) pick(NOTHING);
+    setSearch(to, { replace: true });
+  };
+  const sortBy = (sort: string) => {
+    const first = SORTED_DOWN_FIRST.includes(sort);
+    if (asked.sort !== sort) ask({ sort, descending: first });
+    else if (asked.descending === first) ask({ sort, descending: !first });
+    else ask({ sort: "came", descending: false });
+  };
+  const materials = useProjects().data?.find(({ id }) => id === project)?.materials ?? 0;
   if (board.error !== null) return <Failure error={board.error} />;
-  const missing = (board.data ?? []).filter((row) => row.conversion_id === null).map((row) => row.material_id);
+  const { total = 0, counts = {}, unsettled = 0 } = board.data ?? {};
+  const whole = Object.values(questionOf(asked)).every((word) => word === "");
   return (
     <Flex vertical className="page">
-      <Flex gap={14} align="center" wrap className="bar ruled">
-        <Select
-          aria-label="Target"
-          className="field"
-          value={target.key}
-          options={targetOptions(targets)}
-          onChange={chooseTarget}
-        />
-        <Segmented
-          aria-label="Show"
-          value={filter}
-          options={FILTERS}
-          onChange={(show) => keep("show", show === "all" ? "" : show)}
-        />
-        <Input.Search
-          aria-label="Find by name"
-          className="field"
-          placeholder="Find by name"
-          allowClear
-          defaultValue={wanted}
-          onChange={(event) => keep("find", event.target.value)}
-        />
-        <span className="numbers faded end">
-          {shown.length} of {board.data?.length ?? 0} materials
+      <Filters {...{ project, target, targets, chooseTarget, asked, ask, counts }}>
+        <span className="numbers faded end" role="status">
+          {total} of {materials} materials
+          {unsettled > 0 && `, ${unsettled} being judged again`}
         </span>
-      </Flex>
+      </Filters>
       <ActionBar
         project={project}
         target={target}
-        selected={selected}
-        clear={() => setSelected(new Set())}
-        missing={missing}
+        selection={countPicked(picked, total) === 0 ? undefined : selectionOfPicked(picked, questionOf(asked), total)}
+        clear={() => pick(NOTHING)}
+        missing={counts["not converted"] ?? 0}
+        older={board.data?.older ?? 0}
       />
-      {board.data?.length === 0 ? (
+      {board.data !== undefined && total === 0 && whole ? (
         <EmptyBoard />
       ) : (
-        <BoardRows project={project} rows={shown} target={target} selected={selected} select={setSelected} />
+        <BoardRows {...{ project, target, asked, total, sortBy, picked, pick }} />
       )}
     </Flex>
   );
 }
 
-function passes(row: BoardRow, filter: Filter, wanted: string): boolean {
-  if (!row.name.toLocaleLowerCase().includes(wanted.toLocaleLowerCase())) return false;
-  if (filter === "all") return true;
-  if (filter !== "needs attention") return row.verdict?.verdict === filter;
-  const doubtful = row.findings.some((finding) => finding.severity !== "note");
-  return row.verdict?.verdict !== "match" || row.losses.length > 0 || doubtful;
+interface FiltersProps extends BoardProps {
+  asked: Asked;
+  ask: (changed: Partial<Asked>) => void;
+  counts: Record<string, number>;
+  children: React.ReactNode;
+}
+
+function Filters({ project, target, targets, chooseTarget, asked, ask, counts, children }: FiltersProps) {
+  const choices = useBoardChoices(project).data;
+  const any = (words: string, known: string[], label = (one: string) => one) => [
+    { value: "", label: words },
+    ...known.map((value) => ({ value, label: label(value) })),
+  ];
+  return (
+    <Flex gap={10} align="center" wrap className="bar ruled">
+      <TargetSelect target={target} targets={targets} choose={chooseTarget} />
+      <Segmented
+        aria-label="Show"
+        value={asked.state || "all"}
+        options={STATES.filter((state) => state !== SHOWN_WHERE_THERE_ARE_ANY || (counts[state] ?? 0) > 0).map(
+          (state) => ({
+            value: state,
+            title: state,
+            label: (
+              <span>
+                {state} <span className="numbers faded smaller">{counts[state] ?? 0}</span>
+              </span>
+            ),
+          }),
+        )}
+        onChange={(state) => ask({ state: state === "all" ? "" : state })}
+      />
+      <Input.Search
+        aria-label="Find by name"
+        className="field"
+        placeholder="Find by name"
+        allowClear
+        defaultValue={asked.find}
+        onChange={(event) => ask({ find: event.target.value })}
+      />
+      <Select
+        aria-label="File"
+        className="field"
+        value={asked.file}
+        showSearch
+        popupMatchSelectWidth={false}
+        options={any("any file", choices?.files ?? [])}
+        onChange={(file) => ask({ file })}
+      />
+      <Select
+        aria-label="Shading model"
+        className="field"
+        value={asked.model}
+        popupMatchSelectWidth={false}
+        options={any("any model", choices?.models ?? [], spaced)}
+        onChange={(model) => ask({ model })}
+      />
+      <Input
+        aria-label="Lost"
+        className="field-number"
+        placeholder="lost…"
+        allowClear
+        defaultValue={asked.lost}
+        onChange={(event) => ask({ lost: event.target.value })}
+      />
+      {children}
+    </Flex>
+  );
 }
 
 interface ActionProps {
   project: number;
   target: Target;
-  selected: ReadonlySet<number>;
+  selection: Selection | undefined;
   clear: () => void;
-  missing: number[];
+  missing: number;
+  older: number;
 }
 
-function ActionBar({ project, target, selected, clear, missing }: ActionProps) {
+function ActionBar({ project, target, selection, clear, missing, older }: ActionProps) {
   const go = useGo();
   const start = useConvert(project, target);
   const complain = useComplaint();
-  const convert = (ids: number[]) => start.mutate(ids, { onSuccess: clear, onError: complain });
+  const convert = (which: Selection) => start.mutate(which, { onSuccess: clear, onError: complain });
   const jobs = useJobs(project).data ?? [];
   const converting = jobs.some((job) => job.kind === "convert" && (job.state === "queued" || job.state === "running"));
-  if (selected.size === 0 && (missing.length === 0 || converting)) return null;
-  const ids = [...selected];
+  const allConverted = missing === 0 || converting;
+  if (selection === undefined && allConverted && older === 0) return null;
   return (
     <Flex gap={10} align="center" role="toolbar" aria-label="Selection" className="action-bar">
-      {selected.size > 0 ? (
+      {selection !== undefined ? (
         <>
-          <strong className="numbers">{selected.size} selected</strong>
-          <Button size="small" onClick={() => convert(ids)}>
+          <strong className="numbers">{countOf(selection)} selected</strong>
+          <Button size="small" onClick={() => convert(selection)}>
             Convert and check to {target.title}
           </Button>
-          <Button size="small" onClick={() => go(`/deliver?to=${target.key}&materials=${ids.join(",")}`)}>
+          <Button size="small" onClick={() => go(`/change?to=${target.key}&${selectionAddress(selection)}`)}>
+            Change these…
+          </Button>
+          <Button size="small" onClick={() => go(`/deliver?to=${target.key}&${selectionAddress(selection)}`)}>
             Deliver these
           </Button>
-          <Button size="small" onClick={() => go(`/outside?to=${target.key}&materials=${ids.join(",")}`)}>
+          <Button size="small" onClick={() => go(`/outside?to=${target.key}&${selectionAddress(selection)}`)}>
             Check kit of these
           </Button>
           <Button size="small" type="text" onClick={clear}>
             Clear
           </Button>
         </>
+      ) : allConverted ? (
+        <>
+          <span>
+            <strong className="numbers">{older}</strong> converted by older rules.
+          </span>
+          <Button size="small" onClick={() => go(`/change?to=${target.key}&kind=renew`)}>
+            See what would change…
+          </Button>
+        </>
       ) : (
         <>
           <span>
-            <strong className="numbers">{missing.length}</strong> not converted to {target.title} yet.
+            <strong className="numbers">{missing}</strong> not converted to {target.title} yet.
           </span>
-          <Button size="small" type="primary" loading={start.isPending} onClick={() => convert(missing)}>
+          <Button
+            size="small"
+            type="primary"
+            loading={start.isPending}
+            onClick={() =>
+              convert({ question: { ...NO_QUESTION, state: "not converted" }, without: [], total: missing })
+            }
+          >
             Convert and check them
           </Button>
         </>

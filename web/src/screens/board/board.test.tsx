@@ -3,7 +3,8 @@ import userEvent from "@testing-library/user-event";
 import { useLocation } from "react-router";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { keys, type BoardRow, type Job } from "../../api/queries";
-import { decision, OPEN_PBR, TARGETS } from "../../samplesInTests";
+import { boardAnswer } from "../../boardInTests";
+import { decision, TARGETS } from "../../samplesInTests";
 import { InTestApp } from "../../InTestApp";
 import { BoardScreen } from "./BoardScreen";
 
@@ -18,6 +19,7 @@ const enamel: BoardRow = {
   name: "enamel",
   model: "spec_gloss",
   file: "house.glb",
+  merged_into: null,
   findings: [],
   conversion_id: 11,
   overrides: 0,
@@ -72,7 +74,9 @@ const STARTED = {
   project_id: 1,
   kind: "convert",
   title: "",
+  by: "Mira",
   state: "queued",
+  seconds_left: null,
   total: 1,
   done: 0,
   failed: 0,
@@ -89,18 +93,20 @@ let sent: Request[] = [];
 
 function Where() {
   const { pathname, search } = useLocation();
-  return <output>{pathname + search}</output>;
+  return <span data-testid="where">{pathname + search}</span>;
 }
 
-function show(rows: BoardRow[], jobs: Job[] = []) {
+let served: BoardRow[] = [];
+
+async function show(rows: BoardRow[], jobs: Job[] = []) {
+  served = rows;
   render(
     <InTestApp
       known={[
         [keys.targets(1), TARGETS],
-        [keys.board(1, OPEN_PBR), rows],
         [keys.jobs(1), jobs],
         [["rigs", 1], [{ id: "soft_studio", title: "Soft studio", says: "" }]],
-        [["projects"], [{ id: 1, name: "p", tolerances: {}, rigs: ["soft_studio"], materials: 1 }]],
+        [["projects"], [{ id: 1, name: "p", tolerances: {}, rigs: ["soft_studio"], materials: rows.length }]],
       ]}
       at="/board"
     >
@@ -108,6 +114,7 @@ function show(rows: BoardRow[], jobs: Job[] = []) {
       <Where />
     </InTestApp>,
   );
+  await screen.findByText(`${rows.length} of ${rows.length} materials`);
 }
 
 describe("the board", () => {
@@ -116,6 +123,10 @@ describe("the board", () => {
     vi.stubGlobal(
       "fetch",
       vi.fn((request: Request) => {
+        const address = new URL(request.url);
+        if (address.pathname.endsWith("/board/choices"))
+          return Promise.resolve(Response.json({ files: ["house.glb"], models: ["spec_gloss"] }));
+        if (address.pathname.endsWith("/board")) return Promise.resolve(Response.json(boardAnswer(served, address)));
         if (request.method === "GET") return Promise.resolve(Response.json([]));
         sent.push(request);
         return Promise.resolve(Response.json(STARTED));
@@ -123,8 +134,8 @@ describe("the board", () => {
     );
   });
 
-  it("shows each material with its verdict, its numbers and what is lost", () => {
-    show([enamel, tube]);
+  it("shows each material with its verdict, its numbers and what is lost", async () => {
+    await show([enamel, tube]);
     const line = within(screen.getByLabelText("sight-glass tube, off"));
     expect(line.getByText("light above white 59.8 ΔE2000, at most 3")).toBeTruthy();
     expect(line.getByText(/lost: refraction/)).toBeTruthy();
@@ -132,52 +143,52 @@ describe("the board", () => {
     expect(screen.getByText("2 of 2 materials")).toBeTruthy();
   });
 
-  it("counts doubts at the door, but not notes", () => {
-    show([{ ...enamel, findings: [doubt, { ...doubt, severity: "note" }] } as BoardRow]);
+  it("counts doubts at the door, but not notes", async () => {
+    await show([{ ...enamel, findings: [doubt, { ...doubt, severity: "note" }] } as BoardRow]);
     expect(screen.getByText("1 doubt at the door")).toBeTruthy();
   });
 
   it("keeps what needs attention, and finds by name whatever the case", async () => {
-    show([enamel, tube]);
-    await userEvent.click(screen.getByText("needs attention"));
+    await show([enamel, tube]);
+    await userEvent.click(screen.getByTitle("needs attention"));
+    expect(await screen.findByText("1 of 2 materials")).toBeTruthy();
     expect(screen.queryByLabelText("enamel, match")).toBeNull();
-    expect(screen.getByText("1 of 2 materials")).toBeTruthy();
-    await userEvent.click(screen.getByText("all"));
+    await userEvent.click(screen.getByTitle("all"));
     await userEvent.type(screen.getByLabelText("Find by name"), "ENAM");
+    expect(await screen.findByText("1 of 2 materials")).toBeTruthy();
     expect(screen.queryByLabelText("sight-glass tube, off")).toBeNull();
-    expect(screen.getByText("1 of 2 materials")).toBeTruthy();
   });
 
   it("filters by verdict", async () => {
-    show([enamel, tube, fresh]);
+    await show([enamel, tube, fresh]);
     await userEvent.click(screen.getByTitle("off"));
+    expect(await screen.findByText("1 of 3 materials")).toBeTruthy();
     expect(screen.getByLabelText("sight-glass tube, off")).toBeTruthy();
-    expect(screen.getByText("1 of 3 materials")).toBeTruthy();
   });
 
   it("says what no picture shows, and keeps it apart from a match", async () => {
     const open = { ...decision("undecided"), unseen: ["occlusion of the original: not drawn."] };
-    show([enamel, { ...tube, verdict: open, losses: [], checks: [{ ...check, decision: open }] }]);
+    await show([enamel, { ...tube, verdict: open, losses: [], checks: [{ ...check, decision: open }] }]);
     const line = within(screen.getByLabelText("sight-glass tube, undecided"));
     expect(line.getByRole("img", { name: "undecided" })).toBeTruthy();
     expect(line.getByText(/1 value not drawn/)).toBeTruthy();
     expect(line.getByTitle(/occlusion of the original: not drawn.; measured at 40 samples a pixel/)).toBeTruthy();
     await userEvent.click(screen.getByTitle("undecided"));
+    expect(await screen.findByText("1 of 2 materials")).toBeTruthy();
     expect(screen.queryByLabelText("enamel, match")).toBeNull();
-    expect(screen.getByText("1 of 2 materials")).toBeTruthy();
   });
 
   it("opens the bench by Enter, and not for what is not converted yet", async () => {
-    show([fresh, enamel]);
+    await show([fresh, enamel]);
     screen.getByLabelText("fresh paint, not checked yet").focus();
     await userEvent.keyboard("{Enter}");
-    expect(screen.getByRole("status").textContent).toBe("/board");
+    expect(screen.getByTestId("where").textContent).toBe("/board");
     await userEvent.keyboard("{ArrowDown}{Enter}");
-    expect(screen.getByRole("status").textContent).toMatch(/^\/bench\/11\?to=/);
+    expect(screen.getByTestId("where").textContent).toMatch(/^\/bench\/11\?to=/);
   });
 
   it("acts on those selected by space, and says how many they are", async () => {
-    show([enamel, tube]);
+    await show([enamel, tube]);
     screen.getByLabelText("enamel, match").focus();
     await userEvent.keyboard(" {ArrowDown} ");
     const bar = within(screen.getByRole("toolbar", { name: "Selection" }));
@@ -186,36 +197,63 @@ describe("the board", () => {
     expect(await sent[0]?.json()).toMatchObject({ material_ids: [1, 2] });
   });
 
-  it("selects all shown at once, and clears", async () => {
-    show([enamel, tube]);
+  it("selects all that it asks for, but one, and clears", async () => {
+    await show([enamel, tube]);
     await userEvent.click(screen.getByLabelText("Select all shown"));
     expect(screen.getByText("2 selected")).toBeTruthy();
+    await userEvent.click(screen.getByLabelText("Select enamel"));
+    await userEvent.click(screen.getByRole("button", { name: /Convert and check to/ }));
+    expect(await sent[0]?.json()).toMatchObject({ question: { state: "", find: "", without: [1] } });
+    await userEvent.click(screen.getByLabelText("Select all shown"));
     await userEvent.click(screen.getByRole("button", { name: "Clear" }));
     expect(screen.queryByRole("toolbar")).toBeNull();
   });
 
   it("takes those selected to the delivery", async () => {
-    show([enamel, tube]);
+    await show([enamel, tube]);
     await userEvent.click(screen.getByLabelText("Select sight-glass tube"));
     await userEvent.click(screen.getByRole("button", { name: "Deliver these" }));
-    expect(screen.getByRole("status").textContent).toMatch(/^\/deliver\?.*materials=2$/);
+    expect(screen.getByTestId("where").textContent).toMatch(/^\/deliver\?.*materials=2$/);
   });
 
   it("offers to convert what is not converted", async () => {
-    show([enamel, fresh]);
+    await show([enamel, fresh]);
     expect(screen.getByText(/not converted to/)).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Convert and check them" }));
-    expect(await sent[0]?.json()).toMatchObject({ material_ids: [3] });
+    expect(await sent[0]?.json()).toMatchObject({ question: { state: "not converted", without: [] } });
   });
 
-  it("does not offer again what is under way", () => {
-    show([enamel, fresh], [{ ...STARTED, state: "running" }] as Job[]);
+  it("does not offer again what is under way", async () => {
+    await show([enamel, fresh], [{ ...STARTED, state: "running" }] as Job[]);
     expect(screen.queryByText(/not converted to/)).toBeNull();
   });
 
+  it("is sorted by the worst reading, turned round, and put back", async () => {
+    await show([enamel, tube]);
+    const fetched = vi.mocked(fetch).mock.calls;
+    const last = () =>
+      new URL((fetched.findLast(([one]) => (one as Request).url.includes("/board?"))?.[0] as Request).url);
+    const head = () => screen.getByRole("button", { name: /^Worst reading/ });
+    for (const down of ["true", "false"]) {
+      await userEvent.click(head());
+      await vi.waitFor(() => expect(last().searchParams.get("descending")).toBe(down));
+      expect(last().searchParams.get("sort")).toBe("worst");
+    }
+    await userEvent.click(head());
+    expect(head().getAttribute("aria-pressed")).toBe("false");
+  });
+
+  it("leads to the bench with what it asks for, so that one goes on from there", async () => {
+    await show([enamel, tube]);
+    await userEvent.click(screen.getByTitle("off"));
+    expect(await screen.findByText("1 of 2 materials")).toBeTruthy();
+    await userEvent.click(screen.getByLabelText("sight-glass tube, off"));
+    expect(screen.getByTestId("where").textContent).toBe("/bench/12?to=open_pbr&state=off");
+  });
+
   it("says where to begin when it is empty", async () => {
-    show([]);
-    await userEvent.click(screen.getByRole("button", { name: "Take files in" }));
-    expect(screen.getByRole("status").textContent).toBe("/take-in");
+    await show([]);
+    await userEvent.click(await screen.findByRole("button", { name: "Take files in" }));
+    expect(screen.getByTestId("where").textContent).toBe("/take-in");
   });
 });

@@ -107,7 +107,8 @@ function Open({ target, material, project }: { target: Compared; material: numbe
       </Button>
     );
   }
-  const convert = () => start.mutate([material], { onSuccess: () => go(`/board?to=${key}`), onError: complain });
+  const convert = () =>
+    start.mutate({ ids: [material] }, { onSuccess: () => go(`/board?to=${key}`), onError: complain });
   return (
     <Button size="small" loading={start.isPending} onClick={convert}>
       Convert and check

@@ -1,8 +1,9 @@
 import { Button, Checkbox, Flex } from "antd";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
+import { bodyOf, countOf, NO_QUESTION, selectionOf, useBoard, type Selection } from "../../api/board";
 import { useDeliver } from "../../api/mutations";
-import { useBoard, type Target } from "../../api/queries";
+import { usePlan, type Target } from "../../api/queries";
 import { useComplaint } from "../../parts/useComplaint";
 import { useTarget } from "../../parts/useTarget";
 import { MaterialTable } from "./MaterialTable";
@@ -13,39 +14,51 @@ import { Written } from "./Written";
 /** What will be written for which target, what it costs and loses, what does not match yet, and what was written. */
 export function DeliverScreen({ project }: { project: number }) {
   const [target, choose, targets] = useTarget(project);
-  const [search] = useSearchParams();
-  const [chosen, setChosen] = useState<number[] | undefined>(search.get("materials")?.split(",").map(Number));
-  const rows = useBoard(project, target).data ?? [];
   if (target === undefined) return null;
-  const ids = chosen ?? rows.map((row) => row.material_id);
   return (
     <div className="screen screen-wide deliver">
-      <section aria-label="Target">
+      <Delivery project={project} target={target}>
         <TargetChoice project={project} target={target} targets={targets} choose={choose} />
-        <WriteButton project={project} ids={ids} target={target} />
-        <Plan project={project} target={target} ids={chosen} />
-      </section>
-      <section aria-label="Materials">
-        <MaterialTable rows={rows} ids={ids} choose={setChosen} />
-        <Written project={project} />
-      </section>
+      </Delivery>
     </div>
   );
 }
 
-function WriteButton({ project, ids, target }: { project: number; ids: number[]; target: Target }) {
+function Delivery({ project, target, children }: { project: number; target: Target; children: React.ReactNode }) {
+  const [search] = useSearchParams();
+  const [chosen, setChosen] = useState<Selection | undefined>(selectionOf(search));
+  const total = useBoard(project, target).data?.total ?? 0;
+  const selection = chosen ?? { question: NO_QUESTION, without: [], total };
+  const plan = usePlan(project, target, bodyOf(selection)).data;
+  return (
+    <>
+      <section aria-label="Target">
+        {children}
+        <WriteButton project={project} selection={selection} target={target} />
+        {plan !== undefined && <Plan plan={plan} />}
+      </section>
+      <section aria-label="Materials">
+        <MaterialTable {...{ project, target, plan, selection }} choose={setChosen} />
+        <Written project={project} />
+      </section>
+    </>
+  );
+}
+
+function WriteButton({ project, selection, target }: { project: number; selection: Selection; target: Target }) {
   const [toFolder, setToFolder] = useState(false);
   const start = useDeliver(project, target, toFolder);
   const complain = useComplaint();
+  const count = countOf(selection);
   return (
     <Flex gap={14} align="center" wrap className="write">
       <Button
         type="primary"
-        disabled={ids.length === 0 || target.format === ""}
+        disabled={count === 0 || target.format === ""}
         loading={start.isPending}
-        onClick={() => start.mutate(ids, { onError: complain })}
+        onClick={() => start.mutate(selection, { onError: complain })}
       >
-        Write {ids.length} {ids.length === 1 ? "material" : "materials"}
+        Write {count} {count === 1 ? "material" : "materials"}
       </Button>
       <Checkbox checked={toFolder} onChange={(event) => setToFolder(event.target.checked)}>
         into a folder of the server too

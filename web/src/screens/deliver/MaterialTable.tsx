@@ -1,41 +1,36 @@
 import { Button, Flex, Input, Select, Table, Typography, type TableProps } from "antd";
-import { useMemo, useState } from "react";
-import type { BoardRow } from "../../api/queries";
+import { useState } from "react";
+import { countOf, NO_QUESTION, useBoard, WHOLE_BOARD, type Selection } from "../../api/board";
+import type { BoardRow, DeliveryPlan, Target } from "../../api/queries";
 import { VERDICTS, VerdictMark } from "../../parts/VerdictMark";
 
-const UNCHECKED = "not checked";
+const UNCHECKED = "not converted";
 const ANY = "any verdict";
-const MOST_NAMED = 4;
+const MOST = 500;
 const HEIGHT = 300;
 
 interface Props {
-  rows: BoardRow[];
-  ids: number[];
-  choose: (ids: number[]) => void;
+  project: number;
+  target: Target;
+  plan: DeliveryPlan | undefined;
+  selection: Selection;
+  choose: (selection: Selection) => void;
 }
 
-/** Which materials are written: found by name, filtered by verdict, chosen one by one or all that are shown; those that do not match by name. */
-export function MaterialTable({ rows, ids, choose }: Props) {
-  const [wanted, setWanted] = useState("");
+/** Which materials are written: found by name, filtered by verdict, chosen one by one or all that are found; those that do not match by name. */
+export function MaterialTable({ project, target, plan, selection, choose }: Props) {
+  const [find, setFind] = useState("");
   const [verdict, setVerdict] = useState(ANY);
-  const chosen = useMemo(() => new Set(ids), [ids]);
-  const shown = useMemo(
-    () =>
-      rows.filter(
-        (row) =>
-          row.name.toLowerCase().includes(wanted.toLowerCase()) && (verdict === ANY || verdictOf(row) === verdict),
-      ),
-    [rows, wanted, verdict],
-  );
-  const selection: NonNullable<TableProps<BoardRow>["rowSelection"]> = {
-    selectedRowKeys: ids,
-    preserveSelectedRowKeys: true,
+  const question = { ...NO_QUESTION, find, state: verdict === ANY ? "" : verdict };
+  const board = useBoard(project, target, { ...WHOLE_BOARD, ...question }, MOST).data;
+  const rows = board?.rows ?? [];
+  const total = board?.total ?? 0;
+  const isIn = chooser(selection);
+  const table: NonNullable<TableProps<BoardRow>["rowSelection"]> = {
+    selectedRowKeys: rows.filter(isIn).map((row) => row.material_id),
     columnWidth: 44,
-    onChange: (keys) => {
-      const taken = new Set(keys);
-      choose(rows.filter((row) => taken.has(row.material_id)).map((row) => row.material_id));
-    },
-    getTitleCheckboxProps: () => ({ "aria-label": "All that are shown" }),
+    hideSelectAll: true,
+    onSelect: (row, taken) => choose(withOne(selection, row.material_id, taken)),
     getCheckboxProps: (row) => ({ "aria-label": row.name }),
   };
   return (
@@ -44,15 +39,19 @@ export function MaterialTable({ rows, ids, choose }: Props) {
         <Typography.Title level={5} className="heading">
           Materials
         </Typography.Title>
-        <span className="numbers faded">
-          {ids.length} of {rows.length}
-        </span>
+        <span className="numbers faded">{countOf(selection)} chosen</span>
+        <Button size="small" onClick={() => choose({ question, without: [], total })}>
+          Choose the {total} found
+        </Button>
+        <Button size="small" type="text" onClick={() => choose({ ids: [] })}>
+          None
+        </Button>
         <Input.Search
           aria-label="Find by name"
           className="field end"
           placeholder="Find by name"
           allowClear
-          onChange={(event) => setWanted(event.target.value)}
+          onChange={(event) => setFind(event.target.value)}
         />
         <Select
           aria-label="Verdict"
@@ -62,7 +61,7 @@ export function MaterialTable({ rows, ids, choose }: Props) {
           onChange={setVerdict}
         />
       </Flex>
-      <Doubtful rows={rows.filter((row) => chosen.has(row.material_id))} choose={choose} />
+      {plan !== undefined && <Doubtful plan={plan} selection={selection} choose={choose} />}
       <Table
         className="deliver-materials"
         size="small"
@@ -70,10 +69,11 @@ export function MaterialTable({ rows, ids, choose }: Props) {
         scroll={{ y: HEIGHT, x: 400 }}
         pagination={false}
         rowKey="material_id"
-        dataSource={shown}
-        rowSelection={selection}
+        dataSource={rows}
+        rowSelection={table}
         columns={COLUMNS}
       />
+      {total > rows.length && <p className="faded small">{total - rows.length} more are found: find them by name.</p>}
     </>
   );
 }
@@ -89,24 +89,43 @@ const COLUMNS: NonNullable<TableProps<BoardRow>["columns"]> = [
   },
 ];
 
-/** Those of the chosen that do not match, or of which nobody knows, by name; one action leaves them out. */
-function Doubtful({ rows, choose }: { rows: BoardRow[]; choose: (ids: number[]) => void }) {
-  const doubtful = rows.filter((row) => verdictOf(row) !== "match");
-  if (doubtful.length === 0) return <p className="plan-line faded">All of them match.</p>;
-  const names = doubtful.slice(0, MOST_NAMED).map((row) => `${row.name} (${verdictOf(row)})`);
-  const more = doubtful.length - names.length;
-  const matching = rows.filter((row) => verdictOf(row) === "match").map((row) => row.material_id);
-  return (
-    <p className="plan-line">
-      {doubtful.length} of {rows.length} do not match, or are not checked: {names.join(", ")}
-      {more > 0 && ` and ${more} more`}.{" "}
-      <Button size="small" disabled={matching.length === 0} onClick={() => choose(matching)}>
-        Write only what matches
-      </Button>
-    </p>
-  );
+/** Whether a row of the board, as far as that can be told of what is shown, is in a selection. */
+function chooser(selection: Selection): (row: BoardRow) => boolean {
+  if ("ids" in selection) return (row) => selection.ids.includes(row.material_id);
+  const { question, without } = selection;
+  return (row) =>
+    !without.includes(row.material_id) &&
+    row.name.toLowerCase().includes(question.find.toLowerCase()) &&
+    (question.state === "" || (row.verdict?.verdict ?? UNCHECKED) === question.state);
 }
 
-function verdictOf(row: BoardRow): string {
-  return row.verdict?.verdict ?? UNCHECKED;
+function withOne(selection: Selection, id: number, taken: boolean): Selection {
+  if ("ids" in selection) {
+    const others = selection.ids.filter((other) => other !== id);
+    return { ids: taken ? [...others, id] : others };
+  }
+  const others = selection.without.filter((other) => other !== id);
+  return { ...selection, without: taken ? others : [...others, id] };
+}
+
+/** How many of the chosen do not match, or are not known to, some by name; one action leaves them out. */
+function Doubtful({ plan, selection, choose }: Pick<Props, "selection" | "choose"> & { plan: DeliveryPlan }) {
+  if (plan.doubtful === 0) return <p className="plan-line faded">All of them match.</p>;
+  const more = plan.doubtful - plan.doubts.length;
+  const matching = plan.materials - plan.doubtful;
+  return (
+    <p className="plan-line">
+      {plan.doubtful} of {plan.materials} do not match, or are not checked: {plan.doubts.join(", ")}
+      {more > 0 && ` and ${more} more`}.{" "}
+      {"question" in selection && selection.question.state === "" && (
+        <Button
+          size="small"
+          disabled={matching === 0}
+          onClick={() => choose({ ...selection, question: { ...selection.question, state: "match" }, total: matching })}
+        >
+          Write only what matches
+        </Button>
+      )}
+    </p>
+  );
 }

@@ -1,16 +1,8 @@
 import { Typography } from "antd";
-import { usePlan, type DeliveryPlan, type Target } from "../../api/queries";
+import type { DeliveryPlan } from "../../api/queries";
 
-interface Props {
-  project: number;
-  target: Target;
-  ids: number[] | undefined;
-}
-
-/** What the delivery will cost and lose, before it is written. ids: the chosen materials, all of the project where undefined. */
-export function Plan({ project, target, ids }: Props) {
-  const plan = usePlan(project, target, ids).data;
-  if (plan === undefined) return null;
+/** What the delivery will cost and lose, before it is written. */
+export function Plan({ plan }: { plan: DeliveryPlan }) {
   return (
     <div aria-label="What it costs" role="group">
       <Typography.Title level={5} className="heading">

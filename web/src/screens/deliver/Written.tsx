@@ -34,7 +34,16 @@ function DeliveryLine({ job }: { job: Job }) {
             Download, {(size / 1e6).toFixed(1)} MB in {job.files.length} files
           </a>
         )}
-        {busy && <Progress percent={50} size="small" showInfo={false} status="active" className="delivery-progress" />}
+        {busy && (
+          <Progress
+            aria-label="It is being written"
+            percent={50}
+            size="small"
+            showInfo={false}
+            status="active"
+            className="delivery-progress"
+          />
+        )}
       </Flex>
       {job.folder !== "" && <div className="numbers smaller">{job.folder}</div>}
       <JobErrors job={job} />

@@ -2,6 +2,7 @@ import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { keys, type BoardRow, type DeliveryPlan, type Job, type Verdict } from "../../api/queries";
+import { boardAnswer } from "../../boardInTests";
 import { decision, TARGETS } from "../../samplesInTests";
 import { InTestApp } from "../../InTestApp";
 import { DeliverScreen } from "./DeliverScreen";
@@ -12,6 +13,7 @@ const row = (material_id: number, name: string, verdict: Verdict | null) =>
     name,
     model: "spec_gloss",
     file: "a.glb",
+    merged_into: null,
     findings: [],
     conversion_id: material_id,
     overrides: 0,
@@ -43,6 +45,8 @@ const written: Job = {
 } as unknown as Job;
 
 const PLAN: DeliveryPlan = {
+  doubtful: 2,
+  doubts: ["brass (near)", "brick (not checked)"],
   materials: 3,
   unconverted: 1,
   maps: 2,
@@ -72,13 +76,19 @@ const PLAN: DeliveryPlan = {
 
 let sent: unknown[] = [];
 
-function show(address = "/deliver", jobs: Job[] = []) {
-  const boards = TARGETS.map((target) => [keys.board(1, target), ROWS] as const);
+async function show(address = "/deliver", jobs: Job[] = []) {
   render(
-    <InTestApp known={[[keys.targets(1), TARGETS], ...boards, [keys.jobs(1), jobs]]} at={address}>
+    <InTestApp
+      known={[
+        [keys.targets(1), TARGETS],
+        [keys.jobs(1), jobs],
+      ]}
+      at={address}
+    >
       <DeliverScreen project={1} />
     </InTestApp>,
   );
+  await screen.findByRole("checkbox", { name: "enamel" });
 }
 
 describe("the delivery", () => {
@@ -87,7 +97,12 @@ describe("the delivery", () => {
     vi.stubGlobal(
       "fetch",
       vi.fn(async (request: Request) => {
-        if (request.url.endsWith("/plan")) return Response.json(PLAN);
+        const address = new URL(request.url);
+        if (address.pathname.endsWith("/board")) return Response.json(boardAnswer(ROWS, address));
+        if (address.pathname.endsWith("/plan")) {
+          const { material_ids: ids } = (await request.json()) as { material_ids?: number[] };
+          return Response.json(ids?.length === 1 ? { ...PLAN, doubtful: 0, doubts: [] } : PLAN);
+        }
         sent.push(await request.json());
         return Response.json({ ...written, state: "queued" }, { status: 202 });
       }),
@@ -95,11 +110,11 @@ describe("the delivery", () => {
   });
 
   it("writes all materials by default, and says which do not match", async () => {
-    show();
-    expect(screen.getByText(/^2 of 3 do not match.*brass \(near\), brick \(not checked\)/)).toBeTruthy();
+    await show();
+    expect(await screen.findByText(/^2 of 3 do not match.*brass \(near\), brick \(not checked\)/)).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Write 3 materials" }));
     expect(sent[0]).toEqual({
-      material_ids: [1, 2, 3],
+      question: { state: "", find: "", file: "", model: "", lost: "", review: "", without: [] },
       target: "open_pbr",
       profile: "extensions",
       to_folder: false,
@@ -107,23 +122,23 @@ describe("the delivery", () => {
   });
 
   it("writes those that were chosen on the board, to the target of the board", async () => {
-    show("/deliver?to=metal_rough.core&materials=1,2");
+    await show("/deliver?to=metal_rough.core&materials=1,2");
     expect(screen.getByRole<HTMLInputElement>("radio", { name: /glTF core/ }).checked).toBe(true);
     await userEvent.click(screen.getByRole("button", { name: "Write 2 materials" }));
     expect(sent[0]).toEqual({ material_ids: [1, 2], target: "metal_rough", profile: "core", to_folder: false });
   });
 
   it("takes a material out and in again, and writes none without one", async () => {
-    show("/deliver?materials=1");
+    await show("/deliver?materials=1");
     await userEvent.click(screen.getByRole("checkbox", { name: "enamel" }));
     expect(screen.getByRole("button", { name: "Write 0 materials" }).hasAttribute("disabled")).toBe(true);
     await userEvent.click(screen.getByRole("checkbox", { name: "enamel" }));
-    expect(screen.getByText("All of them match.")).toBeTruthy();
+    expect(await screen.findByText("All of them match.")).toBeTruthy();
     expect(screen.getByRole("button", { name: "Write 1 material" })).toBeTruthy();
   });
 
   it("says what it costs and loses before anything is written", async () => {
-    show();
+    await show();
     const costs = await screen.findByRole("group", { name: "What it costs" });
     expect(costs.textContent).toContain("2 maps, 13 MB in a renderer’s memory, of 8.0 that the profile allows.");
     expect(costs.textContent).toContain("1 of 3 are not converted to it yet");
@@ -132,50 +147,53 @@ describe("the delivery", () => {
   });
 
   it("leaves out what does not match in one action", async () => {
-    show();
-    await userEvent.click(screen.getByRole("button", { name: "Write only what matches" }));
-    expect(screen.getByRole("button", { name: "Write 1 material" })).toBeTruthy();
+    await show();
+    await userEvent.click(await screen.findByRole("button", { name: "Write only what matches" }));
+    await userEvent.click(screen.getByRole("button", { name: "Write 1 material" }));
+    expect(sent[0]).toMatchObject({ question: { state: "match", without: [] } });
   });
 
-  it("finds materials by name, and chooses all that are shown", async () => {
-    show("/deliver?materials=1");
+  it("finds materials by name, and chooses all that are found but one", async () => {
+    await show("/deliver?materials=1");
     await userEvent.type(screen.getByRole("searchbox", { name: "Find by name" }), "br");
+    await userEvent.click(await screen.findByRole("button", { name: "Choose the 2 found" }));
     expect(screen.queryByRole("checkbox", { name: "enamel" })).toBeNull();
-    await userEvent.click(screen.getByRole("checkbox", { name: "All that are shown" }));
-    expect(screen.getByRole("button", { name: "Write 3 materials" })).toBeTruthy();
+    await userEvent.click(screen.getByRole("checkbox", { name: "brick" }));
+    await userEvent.click(screen.getByRole("button", { name: "Write 1 material" }));
+    expect(sent[0]).toMatchObject({ question: { find: "br", without: [3] } });
   });
 
   it("changes the way of writing", async () => {
-    show();
+    await show();
     await userEvent.click(screen.getByRole("radio", { name: /^glTF core/ }));
     await userEvent.click(screen.getByRole("button", { name: "Write 3 materials" }));
     expect(sent[0]).toMatchObject({ target: "metal_rough", profile: "core" });
   });
 
-  it("does not offer a target that nothing here writes", () => {
-    show("/deliver?to=own");
+  it("does not offer a target that nothing here writes", async () => {
+    await show("/deliver?to=own");
     expect(screen.getByRole<HTMLInputElement>("radio", { name: /^Studio model/ }).disabled).toBe(true);
     expect(screen.getByRole("button", { name: "Write 3 materials" }).hasAttribute("disabled")).toBe(true);
   });
 
-  it("lists what was written, with its size and the way to it", () => {
-    show("/deliver", [written]);
+  it("lists what was written, with its size and the way to it", async () => {
+    await show("/deliver", [written]);
     const link = screen.getByRole<HTMLAnchorElement>("link", { name: "Download, 1.5 MB in 10 files" });
     expect(link.getAttribute("href")).toBe("/api/v1/jobs/4/archive");
     expect(within(screen.getByRole("region", { name: "Materials" })).getByText("and 4 more")).toBeTruthy();
   });
 
-  it("says what the validators found in what was written", () => {
+  it("says what the validators found in what was written", async () => {
     const fault = { file: "pump/pump.glb", by: "glTF validator", errors: 1, said: ["/nodes/0: Node Empty"] };
-    show("/deliver", [{ ...written, folder: "/srv/out/kiosk", validations: [fault] }]);
+    await show("/deliver", [{ ...written, folder: "/srv/out/kiosk", validations: [fault] }]);
     expect(screen.getByRole("status", { name: "Validation" }).textContent).toContain(
       "glTF validator: 1 fault. /nodes/0",
     );
     expect(screen.getByText("/srv/out/kiosk")).toBeTruthy();
   });
 
-  it("says why a delivery failed", () => {
-    show("/deliver", [
+  it("says why a delivery failed", async () => {
+    await show("/deliver", [
       {
         ...written,
         state: "failed",

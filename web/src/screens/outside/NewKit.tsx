@@ -1,5 +1,6 @@
 import { Button, Flex, InputNumber, Select } from "antd";
 import { useState } from "react";
+import { bodyOf, countOf, type Selection } from "../../api/board";
 import { useMakeKit } from "../../api/mutations";
 import { useRigs, useStands } from "../../api/queries";
 import { useComplaint } from "../../parts/useComplaint";
@@ -7,12 +8,12 @@ import { targetOptions, useTarget } from "../../parts/useTarget";
 
 interface Props {
   project: number;
-  materials: number[];
+  selection: Selection;
   done: () => void;
 }
 
 /** How a kit of chosen materials is to be made: for which target, under which light, on which stand. */
-export function NewKit({ project, materials, done }: Props) {
+export function NewKit({ project, selection, done }: Props) {
   const [target, chooseTarget, targets] = useTarget(project);
   const [rig, setRig] = useState("soft_studio");
   const [stand, setStand] = useState("sphere");
@@ -22,12 +23,13 @@ export function NewKit({ project, materials, done }: Props) {
   const make = useMakeKit(project);
   const complain = useComplaint();
   if (target === undefined) return null;
-  const wish = { material_ids: materials, target: target.model, profile: target.profile, rig, stand, turn };
+  const count = countOf(selection);
+  const wish = { ...bodyOf(selection), target: target.model, profile: target.profile, rig, stand, turn };
   return (
     <div className="sheet new-kit" role="group" aria-label="New check kit">
       <strong>
-        New kit of <span className="numbers">{materials.length}</span>{" "}
-        {materials.length === 1 ? "material, on its stand" : "materials, in one picture"}
+        New kit of <span className="numbers">{count}</span>{" "}
+        {count === 1 ? "material, on its stand" : "materials, in one picture"}
       </strong>
       <label>
         Target

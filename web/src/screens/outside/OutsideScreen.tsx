@@ -1,5 +1,6 @@
 import { Empty, Flex, Typography } from "antd";
 import { useSearchParams } from "react-router";
+import { selectionOf } from "../../api/board";
 import { useKit, useKits, type Kit } from "../../api/queries";
 import { Failure } from "../../parts/Failure";
 import { VerdictMark } from "../../parts/VerdictMark";
@@ -11,7 +12,7 @@ import { NewKit } from "./NewKit";
 export function OutsideScreen({ project }: { project: number }) {
   const [search, setSearch] = useSearchParams();
   const kits = useKits(project);
-  const wanted = (search.get("materials") ?? "").split(",").filter(Boolean).map(Number);
+  const wanted = selectionOf(search);
   const known = kits.data ?? [];
   const chosen = known.find(({ id }) => id === Number(search.get("kit"))) ?? known[0];
   const detail = useKit(chosen?.id);
@@ -20,7 +21,7 @@ export function OutsideScreen({ project }: { project: number }) {
   return (
     <div className="screen outside">
       <div className="kit-list">
-        {wanted.length > 0 && <NewKit project={project} materials={wanted} done={() => setSearch({})} />}
+        {wanted !== undefined && <NewKit project={project} selection={wanted} done={() => setSearch({})} />}
         <Typography.Title level={5} className="heading">
           Check kits
         </Typography.Title>

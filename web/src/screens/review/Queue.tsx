@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, type ReactNode } from "react";
 import { NameAndState } from "./NameAndState";
 import type { Reviewable } from "./queue";
 
@@ -6,10 +6,11 @@ interface Props {
   queue: Reviewable[];
   current: number;
   choose: (conversion: number) => void;
+  more: ReactNode;
 }
 
 /** Everything that can be reviewed, in the order in which it waits. */
-export function Queue({ queue, current, choose }: Props) {
+export function Queue({ queue, current, choose, more }: Props) {
   const line = useRef<HTMLButtonElement>(null);
   useEffect(() => {
     line.current?.scrollIntoView({ block: "nearest" });
@@ -28,6 +29,7 @@ export function Queue({ queue, current, choose }: Props) {
           <NameAndState row={row} />
         </button>
       ))}
+      {more}
     </nav>
   );
 }

@@ -1,9 +1,11 @@
 import { Button, Flex, Input, Select, Typography, type InputRef } from "antd";
 import { useRef, useState, type MouseEvent } from "react";
 import { useReview } from "../../api/mutations";
+import { useMay } from "../../api/people";
 import { useConversion, useProjectRigs, type Conversion, type Review } from "../../api/queries";
 import type { Schemas } from "../../api/client";
 import { Failure } from "../../parts/Failure";
+import { Moment } from "../../parts/Moment";
 import { PictureWell } from "../../parts/PictureWell";
 import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";
@@ -18,7 +20,6 @@ type Place = NonNullable<Review["place"]>;
 interface Props {
   row: Reviewable;
   project: number;
-  by: string;
   step: (by: number) => void;
   settled: () => void;
 }
@@ -34,7 +35,7 @@ export function ReviewOf({ row, ...rest }: Props) {
 const EDGE = 384;
 const WHOLE = { stops: 0, measure: "ΔE2000", most: 10, marks: [], only: [], without: [] } as const;
 
-function Look({ row, conversion, project, by, step, settled }: Props & { conversion: Conversion }) {
+function Look({ row, conversion, project, step, settled }: Props & { conversion: Conversion }) {
   const rigs = useProjectRigs(project);
   const [rig, setRig] = useState(row.review?.place?.rig ?? (row.verdict?.rig || "soft_studio"));
   const view: BenchView = {
@@ -47,6 +48,7 @@ function Look({ row, conversion, project, by, step, settled }: Props & { convers
     against: undefined,
   };
   const look = useLook(conversion, view, {}, EDGE);
+  const accepts = useMay("supervisor");
   const [note, setNote] = useState("");
   const [place, setPlace] = useState<Place>();
   const field = useRef<InputRef>(null);
@@ -54,9 +56,9 @@ function Look({ row, conversion, project, by, step, settled }: Props & { convers
   const complain = useComplaint();
   const go = useGo();
   const say = (state: Schemas["ReviewIn"]["state"]) =>
-    review.mutate({ state, by, note, place: place ?? null }, { onSuccess: settled, onError: complain });
-  const accept = () => by.trim() !== "" && say("accepted");
-  const sendBack = () => (note.trim() === "" ? field.current?.focus() : by.trim() !== "" && say("sent back"));
+    review.mutate({ state, note, place: place ?? null }, { onSuccess: settled, onError: complain });
+  const accept = () => accepts && say("accepted");
+  const sendBack = () => (note.trim() === "" ? field.current?.focus() : say("sent back"));
   useReviewKeys({ accept, sendBack, next: () => step(1), previous: () => step(-1) });
   const point = (side: Place["side"]) => (event: MouseEvent<HTMLElement>) => {
     const { left, top, width, height } = event.currentTarget.getBoundingClientRect();
@@ -136,19 +138,19 @@ function Look({ row, conversion, project, by, step, settled }: Props & { convers
           maxLength={2000}
           onChange={(event) => setNote(event.target.value)}
         />
-        <Button type="primary" disabled={by.trim() === ""} loading={review.isPending} onClick={accept}>
+        <Button type="primary" disabled={!accepts} loading={review.isPending} onClick={accept}>
           Accept (a)
         </Button>
-        <Button disabled={by.trim() === "" || note.trim() === ""} loading={review.isPending} onClick={sendBack}>
+        <Button disabled={note.trim() === ""} loading={review.isPending} onClick={sendBack}>
           Send back (n)
         </Button>
         {row.review !== null && row.review.state !== "open" && (
-          <Button type="text" disabled={by.trim() === ""} onClick={() => say("open")}>
+          <Button type="text" onClick={() => say("open")}>
             Open again
           </Button>
         )}
       </Flex>
-      {by.trim() === "" && <span className="faded small">Write your name above: it signs what you say.</span>}
+      {!accepts && <span className="faded small">Accepting takes a supervisor; you can send it back with a note.</span>}
       <span className="faded small">j next, k previous, a accept, n note and send back.</span>
     </section>
   );
@@ -157,11 +159,10 @@ function Look({ row, conversion, project, by, step, settled }: Props & { convers
 /** What was said last, by whom and when, and what has changed since. */
 function Said({ review }: { review: Review | null }) {
   if (review === null) return <span className="faded small">Nobody has looked at it yet.</span>;
-  const when = new Date(`${review.created}Z`).toLocaleString();
   return (
     <span className="small">
       {review.changed.length > 0 && <strong>{review.changed.join(", ")} changed since it was </strong>}
-      {review.said} by {review.by}, {when}
+      {review.said} by {review.by}, <Moment at={review.created} />
       {review.note !== "" && <>: “{review.note}”</>}
     </span>
   );

@@ -1,17 +1,21 @@
-import { App, Button, Empty, Flex, Input, Popconfirm, Segmented, Select } from "antd";
+import { App, Button, Empty, Flex, Popconfirm, Segmented, Select } from "antd";
 import { useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
 import { useAcceptAll, useReport } from "../../api/mutations";
-import { useBoard, type Target } from "../../api/queries";
+import { useMay } from "../../api/people";
+import { useBoard, WHOLE_BOARD } from "../../api/board";
+import type { Target } from "../../api/queries";
 import { Failure } from "../../parts/Failure";
 import { useComplaint } from "../../parts/useComplaint";
-import { targetOptions, useTarget } from "../../parts/useTarget";
+import { TargetSelect } from "../../parts/TargetSelect";
+import { useTarget } from "../../parts/useTarget";
 import { Queue } from "./Queue";
 import { ReviewOf } from "./ReviewOf";
 import { Sheet } from "./Sheet";
-import { nextOf, queueOf, stageOf, STAGES } from "./queue";
+import { nextOf, queueOf, STAGES } from "./queue";
 
-const KEPT_NAME = "fenrain.reviewer";
+/** How many of the most urgent are shown at first and more at a time, and at most: what is settled sinks, and others rise. */
+const [PAGE, MOST] = [100, 500];
 const SHOWN_AS = ["one at a time", "contact sheet"] as const;
 const KINDS = ["html", "pdf", "csv", "json"] as const;
 
@@ -31,9 +35,11 @@ interface Props {
 
 function Review({ project, target, targets, chooseTarget }: Props) {
   const [search, setSearch] = useSearchParams();
-  const [by, setBy] = useState(() => localStorage.getItem(KEPT_NAME) ?? "");
-  const board = useBoard(project, target);
-  const queue = useMemo(() => queueOf(board.data ?? []), [board.data]);
+  const accepts = useMay("supervisor");
+  const [shown, setShown] = useState(PAGE);
+  const board = useBoard(project, target, { ...WHOLE_BOARD, sort: "urgency" }, shown);
+  const queue = useMemo(() => queueOf(board.data?.rows ?? []), [board.data]);
+  const waiting = board.data?.reviews ?? {};
   const current = queue.find(({ conversion_id: id }) => id === Number(search.get("conversion"))) ?? queue[0];
   const asSheet = search.get("as") === "sheet";
   const set = (parts: Record<string, string | undefined>) =>
@@ -52,39 +58,26 @@ function Review({ project, target, targets, chooseTarget }: Props) {
     const at = queue.findIndex((row) => row === current);
     go(queue[at + by]?.conversion_id);
   };
-  const sign = (name: string) => {
-    localStorage.setItem(KEPT_NAME, name);
-    setBy(name);
-  };
   if (board.error !== null) return <Failure error={board.error} />;
+  const left = (board.data?.total ?? 0) - (board.data?.rows.length ?? 0);
+  const more = left > 0 && shown < MOST && (
+    <Button size="small" loading={board.isFetching} onClick={() => setShown(shown + PAGE)}>
+      {left} more
+    </Button>
+  );
   return (
     <Flex vertical className="page">
       <Flex gap={14} align="center" wrap className="bar ruled">
-        <Select
-          aria-label="Target"
-          className="field"
-          value={target.key}
-          options={targetOptions(targets)}
-          onChange={chooseTarget}
-        />
+        <TargetSelect target={target} targets={targets} choose={chooseTarget} />
         <Segmented
           aria-label="Shown as"
           value={asSheet ? SHOWN_AS[1] : SHOWN_AS[0]}
           options={[...SHOWN_AS]}
           onChange={(shown) => set({ as: shown === SHOWN_AS[1] ? "sheet" : undefined })}
         />
-        <span className="small">
-          {STAGES.map((stage) => `${queue.filter((row) => stageOf(row) === stage).length} ${stage}`).join(" · ")}
-        </span>
+        <span className="small">{STAGES.map((stage) => `${waiting[stage] ?? 0} ${stage}`).join(" · ")}</span>
         <Flex gap={8} align="center" className="end">
-          <Input
-            aria-label="Your name"
-            className="field"
-            placeholder="your name signs it"
-            value={by}
-            onChange={(event) => sign(event.target.value)}
-          />
-          <AcceptAll project={project} target={target} by={by} />
+          {accepts && <AcceptAll project={project} target={target} />}
           <ReportChoice project={project} target={target} />
         </Flex>
       </Flex>
@@ -94,15 +87,14 @@ function Review({ project, target, targets, chooseTarget }: Props) {
           description={`Nothing is converted to ${target.title} yet: convert on the board first.`}
         />
       ) : asSheet ? (
-        <Sheet queue={queue} open={(id) => set({ as: undefined, conversion: String(id) })} />
+        <Sheet queue={queue} more={more} open={(id) => set({ as: undefined, conversion: String(id) })} />
       ) : (
         <div className="review">
-          <Queue queue={queue} current={current.conversion_id} choose={go} />
+          <Queue queue={queue} current={current.conversion_id} choose={go} more={more} />
           <ReviewOf
             key={current.conversion_id}
             row={current}
             project={project}
-            by={by}
             step={step}
             settled={() => go(nextOf(queue, current.conversion_id))}
           />
@@ -112,7 +104,7 @@ function Review({ project, target, targets, chooseTarget }: Props) {
   );
 }
 
-function AcceptAll({ project, target, by }: { project: number; target: Target; by: string }) {
+function AcceptAll({ project, target }: { project: number; target: Target }) {
   const accept = useAcceptAll(project, target);
   const complain = useComplaint();
   const { message } = App.useApp();
@@ -122,15 +114,13 @@ function AcceptAll({ project, target, by }: { project: number; target: Target; b
       description="The rule is written into each review."
       okText="Accept them"
       onConfirm={() =>
-        accept.mutate(by, {
+        accept.mutate(undefined, {
           onSuccess: ({ count, rule }) => void message.success(`${count} accepted: ${rule}.`),
           onError: complain,
         })
       }
     >
-      <Button disabled={by.trim() === ""} loading={accept.isPending}>
-        Accept what matches…
-      </Button>
+      <Button loading={accept.isPending}>Accept what matches…</Button>
     </Popconfirm>
   );
 }

@@ -1,10 +1,19 @@
+import type { ReactNode } from "react";
 import { fileUrl } from "../../api/client";
 import { PictureWell } from "../../parts/PictureWell";
 import { NameAndState } from "./NameAndState";
 import type { Reviewable } from "./queue";
 
 /** All pairs at a glance; one opens what is behind it. */
-export function Sheet({ queue, open }: { queue: Reviewable[]; open: (conversion: number) => void }) {
+export function Sheet({
+  queue,
+  open,
+  more,
+}: {
+  queue: Reviewable[];
+  open: (conversion: number) => void;
+  more: ReactNode;
+}) {
   return (
     <div className="contact-sheet fill scrolled">
       {queue.map((row) => {
@@ -30,6 +39,7 @@ export function Sheet({ queue, open }: { queue: Reviewable[]; open: (conversion:
           </button>
         );
       })}
+      {more}
     </div>
   );
 }

@@ -1,5 +1,4 @@
 import type { BoardRow } from "../../api/queries";
-import { VERDICTS } from "../../parts/VerdictMark";
 
 /** Converted materials as they wait for a person, most urgent first. */
 export const STAGES = ["open again", "waiting", "sent back", "accepted"] as const;
@@ -14,14 +13,11 @@ export function stageOf({ review }: BoardRow): Stage {
   return review.state === "open" ? "open again" : review.state;
 }
 
-/** Within a stage the worst verdict comes first. */
+/** Those of a board, sorted by urgency, that can be reviewed. */
 export function queueOf(rows: BoardRow[]): Reviewable[] {
-  const converted = rows.filter(
+  return rows.filter(
     (row): row is Reviewable => row.conversion_id !== null && row.version !== null && row.verdict !== null,
   );
-  const rank = (row: BoardRow) =>
-    STAGES.indexOf(stageOf(row)) * VERDICTS.length + VERDICTS.indexOf(row.verdict?.verdict ?? "match");
-  return converted.sort((first, second) => rank(first) - rank(second) || first.material_id - second.material_id);
 }
 
 /** The one to look at after one was settled: the next of those that still wait, by the order that was seen. */

@@ -1,6 +1,9 @@
+import type { QueryKey } from "@tanstack/react-query";
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
+import { peopleKeys } from "../../api/people";
+import { WHOLE_BOARD } from "../../api/board";
 import { keys, type BoardRow, type Conversion } from "../../api/queries";
 import { InTestApp } from "../../InTestApp";
 import { nextOf, queueOf, stageOf } from "./queue";
@@ -33,15 +36,26 @@ const target = { key: "open_pbr", model: "open_pbr", profile: "extensions", titl
 const conversionOf = (one: BoardRow) =>
   ({ id: one.conversion_id, version: one.version, material_id: one.material_id, name: one.name, checks: [], verdict: one.verdict, figures: {} }) as unknown as Conversion; // prettier-ignore
 
-const shown = () =>
+// As the server sorts them by urgency.
+const URGENT = { ...WHOLE_BOARD, sort: "urgency" };
+const page = {
+  rows: [3, 1, 0, 4, 2].map((at) => rows[at]),
+  total: 5,
+  counts: {},
+  reviews: { waiting: 2 },
+  unsettled: 0,
+};
+
+const shown = (...more: [QueryKey, unknown][]) =>
   render(
     <InTestApp
       known={[
         [keys.projects, [{ id: 1, name: "p", rigs: ["low_sun"] }]],
         [keys.targets(1), [target]],
-        [keys.board(1, target), rows],
+        [keys.boardPage(1, target, URGENT, 0, 100), page],
         [keys.rigs(1), [{ id: "low_sun", title: "Low sun", stands_by: false }]],
         [["engine"], { engine_runs: false }],
+        ...more,
         ...rows.map((one): [readonly unknown[], unknown] => [
           keys.conversion(one.conversion_id ?? 0),
           conversionOf(one),
@@ -53,29 +67,25 @@ const shown = () =>
   );
 
 describe("what waits for a review", () => {
-  it("puts what has changed since first, then the worst of what nobody has seen", () => {
-    expect(queueOf(rows).map(({ name }) => name)).toEqual(["brass", "glass", "enamel", "rust", "rail"]);
+  it("leads from one that waits to the next, and never to what is settled", () => {
     expect(stageOf(rows[3] as BoardRow)).toBe("open again");
-    const [brass, glass] = queueOf(rows);
-    expect(nextOf(queueOf(rows), brass?.conversion_id ?? 0)).toBe(glass?.conversion_id);
-    // After the last of those that wait comes the first of them again, never what is settled.
-    expect(nextOf(queueOf(rows), rows[0]?.conversion_id ?? 0)).toBe(brass?.conversion_id);
+    const queue = queueOf(page.rows as BoardRow[]);
+    const [brass, glass, enamel] = queue;
+    expect(nextOf(queue, brass?.conversion_id ?? 0)).toBe(glass?.conversion_id);
+    // After the last of those that wait comes the first of them again.
+    expect(nextOf(queue, enamel?.conversion_id ?? 0)).toBe(brass?.conversion_id);
   });
 });
 
 describe("the review screen", () => {
-  beforeEach(() => localStorage.setItem("fenrain.reviewer", "Anders"));
-  afterEach(() => {
-    localStorage.clear();
-    vi.unstubAllGlobals();
-  });
+  afterEach(() => vi.unstubAllGlobals());
 
   it("says what was said and has changed, and sends back with a note by keyboard, on the version that is seen", async () => {
     const sent: { url: string; version: string | null; body: unknown }[] = [];
     vi.stubGlobal("fetch", async (request: Request) => {
       const { pathname } = new URL(request.url);
       if (request.method === "GET")
-        return Response.json(pathname.endsWith("/board") ? rows : conversionOf(rows[3] as BoardRow));
+        return Response.json(pathname.endsWith("/board") ? page : conversionOf(rows[3] as BoardRow));
       sent.push({ url: pathname, version: request.headers.get("If-Match"), body: await request.json() });
       return Response.json(review("sent back"));
     });
@@ -89,15 +99,14 @@ describe("the review screen", () => {
     expect(sent[0]).toMatchObject({
       url: `/api/v1/conversions/${rows[3]?.conversion_id}/reviews`,
       version: '"3"',
-      body: { state: "sent back", by: "Anders", note: "rim too bright" },
+      body: { state: "sent back", note: "rim too bright" },
     });
   });
 
-  it("cannot be signed by nobody", () => {
-    localStorage.clear();
-    shown();
+  it("is accepted by supervisors only", () => {
+    shown([peopleKeys.me, { name: "Ole", role: "td" }]);
     expect(screen.getByRole("button", { name: "Accept (a)" }).hasAttribute("disabled")).toBe(true);
-    expect(screen.getByText(/it signs what you say/)).toBeTruthy();
+    expect(screen.getByText(/Accepting takes a supervisor/)).toBeTruthy();
   });
 
   it("shows all as a sheet, from which one is opened", async () => {

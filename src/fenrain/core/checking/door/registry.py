@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
-from functools import cache, lru_cache
+from functools import cache
 
 import numpy as np
 
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import FenrainError
 from fenrain.core.findings import Finding
+from fenrain.core.maps.caching import kept
 from fenrain.core.maps.image import decode, opened, rows
 from fenrain.core.maps.texels import BAND_TEXELS
 from fenrain.core.material import Material
@@ -88,7 +89,7 @@ def with_findings(material: Material) -> Material:
     return replace(material, findings=(*material.findings, *found), parts=tuple(with_findings(part) for part in material.parts))
 
 
-@lru_cache(maxsize=256)
+@kept(64 << 20)
 def small_texels(image: Image) -> np.ndarray:
     """Texels of an image as they are stored, evenly picked from all of it, at most about 64 × 64, (h, w, channels)."""
     with opened(image) as (source, info):

@@ -1,0 +1,127 @@
+"""Acts on many, and the history of all that was done."""
+
+from typing import Any
+
+from fastapi import APIRouter
+
+from fenrain.api.choosing import chosen_of
+from fenrain.api.schemas import (
+    ActOut,
+    DecisionOut,
+    EditOut,
+    JobOut,
+    KeptActIn,
+    KeptActOut,
+    ManyActIn,
+    QuestionIn,
+    RehearsalIn,
+    RehearsalOut,
+    RehearsedOut,
+)
+from fenrain.api.views import job_view
+from fenrain.core.errors import NotFoundError
+from fenrain.jobs.plans import plan_act, plan_rehearsal, plan_undo
+from fenrain.jobs.queue import find_job, payload_of
+from fenrain.services import acts, history
+from fenrain.store.database import session
+from fenrain.store.rows import find_project
+from fenrain.store.tables import KeptActRow
+
+router = APIRouter(tags=["acts"])
+MOST_ROWS, MOST_ACTS = 60, 100
+
+
+@router.post("/projects/{project_id}/rehearsals", status_code=202)
+def rehearse(project_id: int, body: RehearsalIn) -> JobOut:
+    """Find what an act on many would change, as a job; nothing is changed by it."""
+    with session() as database:
+        chosen = chosen_of(database, project_id, body.target, body.profile, body)
+        return job_view(database, plan_rehearsal(database, project_id, chosen, body.target, body.profile, body.act.model_dump()))
+
+
+@router.get("/jobs/{job_id}/rehearsal")
+def show_rehearsal(job_id: int) -> RehearsalOut:
+    """What an act would change, as far as it was rehearsed."""
+    with session() as database:
+        job = find_job(database, job_id)
+        if job.kind != "rehearse":
+            raise NotFoundError("This job rehearses nothing.", place=f"jobs/{job_id}")
+        found = acts.rehearsal(database, job_id, MOST_ROWS)
+        rows = [
+            RehearsedOut(
+                conversion_id=row.conversion_id,
+                name=row.conversion.material.name,
+                changes=history.said(row.changes),
+                before=DecisionOut(**row.before),
+                after=DecisionOut(**row.after),
+                pictures=row.pictures,
+            )
+            for row in found.pop("rows")
+        ]
+        return RehearsalOut(words=acts.said_act(database, payload_of(database, job_id)["act"]), rows=rows, **found)
+
+
+@router.post("/jobs/{job_id}/rehearsal/act", status_code=202)
+def perform_rehearsed(job_id: int) -> JobOut:
+    """Do what was rehearsed, as one act; what was changed since is left as it is."""
+    with session() as database:
+        return job_view(database, plan_act(database, job_id))
+
+
+@router.post("/acts/{act_id}/undo", status_code=202)
+def undo_act(act_id: int) -> JobOut:
+    """Take an act back, as a job; what was changed again since stays, and is named."""
+    with session() as database:
+        return job_view(database, plan_undo(database, act_id))
+
+
+@router.get("/projects/{project_id}/acts")
+def list_acts(project_id: int, before: int | None = None) -> list[ActOut]:
+    """What was done in a project, newest first. before: the number of an act, for those that came before it."""
+    with session() as database:
+        find_project(database, project_id)
+        found = history.acts_of(database, project_id, before, MOST_ACTS)
+        counts = history.edits_in(database, [act.id for act in found])
+        return [ActOut.model_validate({**_columns(act), "edits": counts.get(act.id, 0)}) for act in found]
+
+
+@router.get("/conversions/{conversion_id}/history")
+def list_edits(conversion_id: int) -> list[EditOut]:
+    """What was done to a conversion, newest first."""
+    with session() as database:
+        return [
+            EditOut(**_columns(edit.act, "title", "id"), act_id=edit.act_id, said=history.said(edit.changes))
+            for edit in history.edits_of(database, conversion_id)
+        ]
+
+
+@router.get("/projects/{project_id}/kept-acts")
+def list_kept_acts(project_id: int) -> list[KeptActOut]:
+    """Acts on many that are kept to be done again."""
+    with session() as database:
+        find_project(database, project_id)
+        return [_kept(row) for row in acts.kept_acts(database, project_id)]
+
+
+@router.post("/projects/{project_id}/kept-acts", status_code=201)
+def keep_many_act(project_id: int, body: KeptActIn) -> KeptActOut:
+    """Keep which materials are chosen and what is done to them, for the next delivery."""
+    with session() as database:
+        rule = {"question": body.question.model_dump(), "act": body.act.model_dump()}
+        return _kept(acts.keep_act(database, project_id, body.name, rule))
+
+
+@router.delete("/kept-acts/{kept_id}", status_code=204)
+def forget_kept_act(kept_id: int) -> None:
+    with session() as database:
+        acts.forget_act(database, kept_id)
+
+
+def _kept(row: KeptActRow) -> KeptActOut:
+    question, act = QuestionIn(**row.rule["question"]), ManyActIn(**row.rule["act"])
+    words = acts.act_of(row.rule["act"]).in_words("another material")
+    return KeptActOut(id=row.id, name=row.name, by=row.by, words=words, question=question, act=act)
+
+
+def _columns(row: Any, *but: str) -> dict[str, Any]:
+    return {name: getattr(row, name) for name in ("id", "by", "kind", "title", "undone", "created") if name not in but}

@@ -1,0 +1,105 @@
+"""The same act on many conversions: which values stand over the derived ones after it, whatever else stands there."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from fenrain.core.convert.engine import Conversion
+from fenrain.core.convert.ledger import By, Override
+from fenrain.core.errors import InputError, ParameterError
+from fenrain.core.lobes.aspects import known_aspects
+from fenrain.core.models.registry import Model
+from fenrain.core.steps import Step
+from fenrain.core.values import Constant
+from fenrain.core.words import describe_plain
+
+SET, COPY, GRADE, PUT_BACK, MERGE, VARIANT, RENEW = "set", "copy", "grade", "put back", "merge", "variant", "renew"
+OF_VALUES = (SET, COPY, GRADE, PUT_BACK)
+"""Those that change what stands over derived values."""
+OF_LOOKS = (*OF_VALUES, RENEW)
+"""Those after which looks are others."""
+KINDS = (*OF_LOOKS, MERGE, VARIANT)
+
+
+@dataclass(frozen=True)
+class ManyAct:
+    """What is done to each of many conversions to one target; all of their other values stay.
+
+    kind: SET replaces values of optical groups by constants, the rest of these groups standing as it was derived; COPY takes over what
+    stands in these groups of another conversion, maps too; GRADE takes steps on one value, in place of those taken before; PUT_BACK lets
+    what was derived stand again in these groups; MERGE lets one material stand for others that are equal or nearly so; VARIANT makes
+    second versions; RENEW converts anew by today's rules. groups: optical aspects; values: by name; name, steps: of GRADE; name: what is
+    put after a variant's.
+    """
+
+    kind: str
+    groups: tuple[str, ...] = ()
+    values: Mapping[str, Any] = field(default_factory=dict)
+    name: str = ""
+    steps: tuple[Step, ...] = ()
+
+    def checked(self, target: Model) -> ManyAct:
+        """The act, once it fits the target. Raises InputError, ParameterError."""
+        if self.kind not in KINDS:
+            raise InputError(f"There is no act “{self.kind}”.", place="kind", remedy=f"Acts: {', '.join(KINDS)}.")
+        groups = known_aspects(self.groups, "groups")
+        if self.kind == VARIANT and not self.name.strip():
+            raise InputError("Variants have names of their own.", place="name", remedy="Say what is put after each name.")
+        if self.kind in (SET, COPY, PUT_BACK) and not groups:
+            raise InputError("It is not said which groups of values are meant.", place="groups", remedy="Name at least one.")
+        if self.kind == SET and not self.values:
+            raise InputError("Nothing is set.", place="values", remedy="Set at least one value of the group.")
+        for name, raw in self.values.items():
+            parameter = target.parameter(name)
+            if parameter.group not in groups:
+                raise ParameterError(f"{name} belongs to {parameter.group}.", place=name, remedy="Name that group too, or leave it out.")
+            parameter.accept(raw)
+        if self.kind == GRADE:
+            target.parameter(self.name)
+        return self
+
+    def after(self, conversion: Conversion, source: Conversion | None = None) -> dict[str, Override]:
+        """What stands over the derived values of a conversion after it. source: from which COPY takes. Raises ParameterError."""
+        standing = dict(conversion.overrides)
+        inside = {parameter.name for parameter in conversion.target.parameters if parameter.group in self.groups}
+        others = {name: override for name, override in standing.items() if name not in inside}
+        if self.kind == SET:
+            laid = {name: Constant(conversion.target.parameter(name).accept(raw)) for name, raw in self.values.items()}
+            return {**others, **{name: Override(value, By.HAND, f"set on many: {', '.join(self.groups)}") for name, value in laid.items()}}
+        if self.kind == COPY:
+            assert source is not None
+            return {**others, **_copied(conversion, source, inside)}
+        if self.kind == GRADE:
+            known = standing.get(self.name, Override(None))
+            graded = Override(known.value, known.by, known.why, self.steps)
+            rest = {name: override for name, override in standing.items() if name != self.name}
+            return rest if not self.steps and known.value is None else {**rest, self.name: graded}
+        return others
+
+    def in_words(self, source: str = "") -> str:
+        """What it does, in words. source: what the conversion is called from which it copies."""
+        groups = ", ".join(self.groups)
+        if self.kind == SET:
+            return f"replace {groups}: {', '.join(f'{name} {describe_plain(value)}' for name, value in self.values.items())}"
+        if self.kind == COPY:
+            return f"copy {groups} from {source}"
+        if self.kind == GRADE:
+            taken = "; ".join(f"{name} {describe_plain(value)}" for name, value in (step.said for step in self.steps))
+            return f"grade {self.name}: {taken}" if taken else f"take grades off {self.name}"
+        if self.kind == MERGE:
+            return "merge what is equal, or differs by no more than a match allows"
+        if self.kind == RENEW:
+            return "convert anew by today's rules"
+        if self.kind == VARIANT:
+            return f"make a variant of each, “… {self.name}”"
+        return f"put {groups} back"
+
+
+def _copied(conversion: Conversion, source: Conversion, inside: set[str]) -> dict[str, Override]:
+    """What differs, so that nothing stands over a derived value that is the same."""
+    values = {name: source.material.value(name) for name in inside}
+    why = f"copied from {source.original.name}"
+    derived = conversion.having({}).material
+    return {name: Override(value, By.COPY, why) for name, value in values.items() if derived.value(name) != value}

@@ -1,0 +1,88 @@
+"""Where work is done: a local cluster of worker processes, or a scheduler with workers on other machines."""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+import os
+from collections.abc import Sequence
+from typing import Any
+
+import dask
+from distributed import Client, LocalCluster, Nanny, Scheduler
+
+from fenrain.core.errors import StorageError
+from fenrain.core.rendering.library import ONE_THREAD
+from fenrain.settings import settings
+
+HOW = {
+    # An item that ends its worker is noted by the runner, which tries it once more by itself.
+    "distributed.scheduler.allowed-failures": 0,
+    "distributed.worker.daemon": False,
+    "distributed.worker.multiprocessing-method": "spawn",
+    "distributed.admin.tick.limit": "1h",
+    # A worker that holds more than it may is ended; nothing of it is laid on disk.
+    "distributed.worker.memory.target": False,
+    "distributed.worker.memory.spill": False,
+    "distributed.worker.memory.pause": False,
+}
+
+
+def open_cluster() -> tuple[Client, LocalCluster | None]:
+    """A client of the scheduler that the settings name, or of a local cluster of worker processes with one engine thread each."""
+    _prepare()
+    if settings().scheduler:
+        return Client(settings().scheduler), None
+    cluster = LocalCluster(
+        n_workers=settings().workers,
+        threads_per_worker=1,
+        processes=True,
+        host="127.0.0.1",
+        dashboard_address="127.0.0.1:0",
+        silence_logs=logging.CRITICAL,
+        **_of_a_worker(),
+    )
+    return Client(cluster), cluster
+
+
+def schedule(host: str, port: int) -> None:
+    """Run a scheduler until the process ends, that applications and workers on other machines reach."""
+
+    async def run() -> None:
+        async with Scheduler(host=host, port=port, dashboard=False) as scheduler:
+            print(f"The scheduler is ready: {scheduler.address}", flush=True)
+            await scheduler.finished()
+
+    _prepare()
+    asyncio.run(run())
+
+
+def work(scheduler: str, count: int) -> None:
+    """Run worker processes for a scheduler until they are ended. They reach database and files by the settings. Raises StorageError where
+    the scheduler does not answer."""
+
+    async def run() -> None:
+        nannies: Sequence[Any] = await asyncio.gather(*(_nanny(scheduler) for _ in range(count)))
+        print(f"{count} workers are ready for {scheduler}.", flush=True)
+        await asyncio.gather(*(nanny.finished() for nanny in nannies))
+
+    _prepare()
+    try:
+        asyncio.run(run())
+    except (OSError, TimeoutError) as reason:
+        raise StorageError(f"The scheduler does not answer ({reason}).", place=scheduler, remedy="Check its address.") from reason
+
+
+def _nanny(scheduler: str) -> Any:
+    """What starts a worker process, and another where it ends."""
+    return Nanny(scheduler, nthreads=1, death_timeout=60, **_of_a_worker())
+
+
+def _of_a_worker() -> dict[str, Any]:
+    return {"memory_limit": settings().worker_memory, "local_directory": str(settings().data.resolve() / "dask")}
+
+
+def _prepare() -> None:
+    os.environ |= ONE_THREAD
+    logging.getLogger("distributed").setLevel(logging.CRITICAL)
+    dask.config.set(HOW)

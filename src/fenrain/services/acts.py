@@ -1,0 +1,246 @@
+"""Acts on many: rehearsed first, with what they would change; then done as one act of the history, which one undo takes back."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session, joinedload
+
+from fenrain.core.checking.check import refined
+from fenrain.core.checking.edition import rules_edition
+from fenrain.core.checking.figures import figures
+from fenrain.core.convert.engine import Conversion
+from fenrain.core.convert.many import COPY, GRADE, RENEW, VARIANT, ManyAct
+from fenrain.core.errors import ConflictError, InputError, NotFoundError
+from fenrain.core.steps import Step
+from fenrain.services.checks import decided_by_figures, pictures_of, tolerances_of
+from fenrain.services.conversions import conversion_of, edited, grade_of, ledger_document, outline, refreshed
+from fenrain.services.history import changed, find_act
+from fenrain.services.merging import PLACE, merge
+from fenrain.services.rehearsing import keep_rehearsed
+from fenrain.services.variants import family, make_variant, remove_variant
+from fenrain.store import blobs
+from fenrain.store.database import session
+from fenrain.store.rows import conversion_to, find_conversion, find_project
+from fenrain.store.tables import ActRow, ConversionRow, EditRow, KeptActRow, RehearsedRow
+
+PICTURED = 4
+"""How many of those that change are shown before and after."""
+PICTURE, PICTURE_RIG, PICTURE_SAMPLES = 128, "soft_studio", 64
+"""Edge in pixels, light, and samples of each pixel of such a picture."""
+
+
+def act_of(document: Mapping[str, Any]) -> ManyAct:
+    """An act as a job or a kept one holds it."""
+    steps = tuple(Step.model_validate(step) for step in document["steps"])
+    return ManyAct(document["kind"], tuple(document["groups"]), document["values"], document["name"], steps)
+
+
+def said_act(database: Session, document: Mapping[str, Any]) -> str:
+    """What it does, in words. Raises NotFoundError for a conversion to copy from that is not there."""
+    source = find_conversion(database, document["from_id"]).material.name if document["kind"] == COPY else ""
+    return act_of(document).in_words(source)
+
+
+def rehearse(job_id: int, payload: Mapping[str, Any]) -> str:
+    """Find what an act would change of one material, and keep what its quick figures say before and after."""
+    document = payload["act"]
+    with session() as database:
+        row = _converted(database, payload)
+        if row is None or database.scalar(_rehearsed(job_id, row.id)) is not None:
+            return ""
+        act = act_of(document)
+        if act.kind == VARIANT:
+            _rehearse_variant(database, job_id, row, act)
+            return ""
+        if act.kind == RENEW:
+            _rehearse_renewal(database, job_id, row)
+            return ""
+        conversion = conversion_of(row)
+        if act.kind == GRADE:
+            act = ManyAct(GRADE, name=act.name, steps=grade_of(conversion.target.parameter(act.name), act.steps))
+        source = conversion_of(find_conversion(database, document["from_id"])) if act.kind == COPY else None
+        laid = act.after(conversion, source)
+        changes = changed(row.overrides, {name: override.to_document() for name, override in laid.items()})
+        if not changes:
+            return ""
+        after = conversion.having(laid)
+        tolerances, version, conversion_id = tolerances_of(find_project(database, row.material.project_id)), row.version, row.id
+        wanted = (database.scalar(select(func.count()).where(RehearsedRow.job_id == job_id)) or 0) < PICTURED
+    first, second = (tolerances.decided(figures(one.original, one.material).readings) for one in (conversion, after))
+    pictures = _pictures(conversion, after) if wanted else {}
+    with session() as database:
+        keep_rehearsed(database, job_id, (conversion_id, version), changes, (first, second), pictures)
+    return ""
+
+
+def _rehearse_variant(database: Session, job_id: int, row: ConversionRow, act: ManyAct) -> None:
+    """A variant looks as what it is made of."""
+    known = decided_by_figures(outline(row.document)["figures"], tolerances_of(find_project(database, row.material.project_id)))
+    assert known is not None
+    changes = {PLACE: [None, {"variant": f"{row.material.name} {act.name.strip()}"}]}
+    keep_rehearsed(database, job_id, (row.id, row.version), changes, (known, known))
+
+
+def _rehearse_renewal(database: Session, job_id: int, row: ConversionRow) -> None:
+    """What today's rules make of it; where that looks the same, it is made so at once."""
+    if row.rules == rules_edition():
+        return
+    after = conversion_of(row)
+    if after.material.digest == row.digest:
+        refreshed(row)
+        return
+    tolerances = tolerances_of(find_project(database, row.material.project_id))
+    then = tolerances.decided(figures(after.original, after.material).readings)
+    before = decided_by_figures(outline(row.document)["figures"], tolerances) or then
+    was = {entry["target"]: entry["shown"] for entry in row.document["ledger"]}
+    names = [entry["target"] for entry in ledger_document(after) if entry["target"] and entry["shown"] != was.get(entry["target"])]
+    keep_rehearsed(database, job_id, (row.id, row.version), {PLACE: [None, {"look": names}]}, (before, then))
+
+
+def rehearsal(database: Session, job_id: int, most: int) -> dict[str, Any]:
+    """What an act would change, as far as it was rehearsed: how many, their verdicts by quick figures before and after, and those that
+    would become worst by the most, with the ones that have pictures first."""
+    of_job = RehearsedRow.job_id == job_id
+    verdicts: dict[str, dict[str, int]] = {}
+    for side in ("before", "after"):
+        verdict = func.json_value(getattr(RehearsedRow, side), "$.verdict")
+        verdicts[side] = dict(database.execute(select(verdict, func.count()).where(of_job).group_by(verdict)).all())
+    worse = select(func.count()).where(of_job, RehearsedRow.excess_after > RehearsedRow.excess_before * WORSE)
+    order = (func.json_length(RehearsedRow.pictures) > 0).desc(), (RehearsedRow.excess_after - RehearsedRow.excess_before).desc()
+    rows = database.scalars(
+        select(RehearsedRow)
+        .options(joinedload(RehearsedRow.conversion).joinedload(ConversionRow.material))
+        .where(of_job)
+        .order_by(*order)
+        .limit(most)
+    )
+    return {"changed": sum(verdicts["before"].values()), **verdicts, "worse": database.scalar(worse) or 0, "rows": list(rows)}
+
+
+WORSE = 1.05
+"""By how much the deciding reading grows where a material is called worse."""
+
+
+def perform(_: int, payload: Mapping[str, Any]) -> str:
+    """Do to one material what was rehearsed, once. Raises ConflictError where it has been changed since."""
+    with session() as database:
+        row = _converted(database, payload)
+        planned = None if row is None else database.scalar(_rehearsed(payload["rehearsal"], row.id))
+        if row is None or planned is None or _is_done(database, payload["act_id"], row.id):
+            return ""
+        if row.version != planned.version:
+            raise ConflictError("It was changed since it was rehearsed, and is left as it is.", place=row.material.name)
+        act = find_act(database, payload["act_id"])
+        if PLACE in planned.changes:
+            _perform_whole(database, row, act, planned)
+            return ""
+        laid = {name: after for name, (_, after) in planned.changes.items() if after is not None}
+        others = {name: stored for name, stored in row.overrides.items() if name not in planned.changes}
+        edited(database, row, {**others, **laid}, act.kind, act)
+    return ""
+
+
+def _perform_whole(database: Session, row: ConversionRow, act: ActRow, planned: RehearsedRow) -> None:
+    """What is done to a material as a whole: it is made anew, merged into another, or gets a variant."""
+    _, after = planned.changes[PLACE]
+    noted: ConversionRow | None = row
+    if "look" in after:
+        refreshed(row)
+    elif "into" in after:
+        merge(database, row.material, after["into"])
+    else:
+        noted = _new_variant(database, row, act, after["variant"])
+    if noted is not None:
+        database.add(EditRow(act_id=act.id, conversion_id=noted.id, version=noted.version, changes=planned.changes))
+
+
+def _new_variant(database: Session, row: ConversionRow, act: ActRow, name: str) -> ConversionRow | None:
+    """The variant's conversion, None where this act has made it already."""
+    made = any(one.material.name == name and _is_done(database, act.id, one.id) for one in family(database, row))
+    return None if made else make_variant(database, row.id, name)
+
+
+def _undo_whole(database: Session, done: EditRow, act_id: int) -> str:
+    """Take back what was done to a material as a whole. Says why where it stays."""
+    row = find_conversion(database, done.conversion_id)
+    name = row.material.name
+    if "look" in done.changes[PLACE][1]:
+        return f"“{name}” was made anew by newer rules, and stays."
+    if "variant" in done.changes[PLACE][1]:
+        return "" if remove_variant(database, done) else f"“{name}” was worked on since, and stays."
+    row.material.merged_into = None
+    changes = {PLACE: list(reversed(done.changes[PLACE]))}
+    database.add(EditRow(act_id=act_id, conversion_id=row.id, version=row.version, changes=changes))
+    return ""
+
+
+def undo(_: int, payload: Mapping[str, Any]) -> str:
+    """Take back what an act changed of one material, but for values that were changed again since, which are named."""
+    with session() as database:
+        row = _converted(database, payload)
+        done = None if row is None else database.scalar(_edit(payload["undoes"], row.id))
+        if row is None or done is None or _is_done(database, payload["act_id"], row.id):
+            return ""
+        if PLACE in done.changes:
+            return _undo_whole(database, done, payload["act_id"])
+        still = {name: pair for name, pair in done.changes.items() if row.overrides.get(name) == pair[1]}
+        stays = [name for name in done.changes if name not in still]
+        before = {name: pair[0] for name, pair in still.items() if pair[0] is not None}
+        others = {name: stored for name, stored in row.overrides.items() if name not in still}
+        if still:
+            act = find_act(database, payload["act_id"])
+            edited(database, row, {**others, **before}, act.kind, act)
+        return f"{', '.join(stays)} of “{row.material.name}” was changed again since, and stays." if stays else ""
+
+
+def keep_act(database: Session, project_id: int, name: str, rule: Mapping[str, Any]) -> KeptActRow:
+    """Keep a way of choosing materials and what is done to them. Raises InputError for a name that is empty or taken."""
+    find_project(database, project_id)
+    if not name.strip():
+        raise InputError("A kept act has a name.", place="name", remedy="Say what it is for.")
+    row = KeptActRow(project_id=project_id, name=name.strip(), rule=dict(rule))
+    try:
+        with database.begin_nested():
+            database.add(row)
+    except IntegrityError as taken:
+        raise InputError(f"There is already an act “{name}”.", place="name", remedy="Choose another name.") from taken
+    return row
+
+
+def kept_acts(database: Session, project_id: int) -> list[KeptActRow]:
+    return list(database.scalars(select(KeptActRow).where(KeptActRow.project_id == project_id).order_by(KeptActRow.name)))
+
+
+def forget_act(database: Session, kept_id: int) -> None:
+    """Raises NotFoundError."""
+    row = database.get(KeptActRow, kept_id)
+    if row is None:
+        raise NotFoundError("There is no such kept act.", place=f"kept-acts/{kept_id}")
+    database.delete(row)
+
+
+def _pictures(before: Conversion, after: Conversion) -> dict[str, str]:
+    *_, last = refined(before.material, after.material, (PICTURE_RIG,), size=PICTURE, most_samples=PICTURE_SAMPLES, shown=False)
+    sides = pictures_of(last, pixels=False)
+    return {"before": blobs.put(sides["original"]), "after": blobs.put(sides["converted"])}
+
+
+def _converted(database: Session, payload: Mapping[str, Any]) -> ConversionRow | None:
+    """The material's conversion; None where it is not converted, of which nothing is changed."""
+    return conversion_to(database, payload["material_id"], payload["target"], payload["profile"])
+
+
+def _rehearsed(job_id: int, conversion_id: int) -> Any:
+    return select(RehearsedRow).where(RehearsedRow.job_id == job_id, RehearsedRow.conversion_id == conversion_id)
+
+
+def _edit(act_id: int, conversion_id: int) -> Any:
+    return select(EditRow).where(EditRow.act_id == act_id, EditRow.conversion_id == conversion_id)
+
+
+def _is_done(database: Session, act_id: int, conversion_id: int) -> bool:
+    return database.scalar(_edit(act_id, conversion_id)) is not None

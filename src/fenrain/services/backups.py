@@ -1,0 +1,171 @@
+"""Backups: the database as it is at one moment, and every file that it names, in a folder; made and restored while the application runs."""
+
+from __future__ import annotations
+
+import json
+import re
+import shutil
+import subprocess
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from alembic.runtime.migration import MigrationContext
+from alembic.script import ScriptDirectory
+from sqlalchemy import URL, Connection, Table, create_engine, text
+
+import fenrain
+from fenrain.core.errors import InputError, NotFoundError, StorageError
+from fenrain.core.files import whole_file, write_whole
+from fenrain.store import blobs
+from fenrain.store.database import database_url, empty_database, engine, migrate, migrations, upgrade
+from fenrain.store.tables import Table as Tables
+from fenrain.store.tables import now
+
+ROWS, ABOUT, FILES = "database.sql", "backup.json", "files"
+"""What lies in a backup: the rows of all tables as SQL, what it is, and the files, named as in the file store."""
+NAMED = re.compile(rb"\b[0-9a-f]{64}\b")
+ALEMBIC = "alembic_version"
+
+
+@dataclass(frozen=True)
+class Backup:
+    """What a folder holds. version: of Fenrain; revision: of the tables; rows: SHA-256 of the rows; files: how many; size: bytes of all."""
+
+    version: str
+    revision: str
+    made: str
+    rows: str
+    files: int
+    size: int
+
+
+def back_up(folder: Path) -> Backup:
+    """Write the database, as it is at one moment, and the files that it names. A folder that holds an older backup is brought up to date:
+    only files that it lacks are copied. Raises StorageError."""
+    revision = _revision()
+    with whole_file(folder / ROWS) as rows:
+        _dump(rows)
+        kept = _copy_files(_named(rows), folder / FILES)
+        digest, size = blobs.digest_of(rows), rows.stat().st_size + sum(kept.values())
+    found = Backup(fenrain.__version__, revision, f"{now():%Y-%m-%d %H:%M:%S}", digest, len(kept), size)
+    write_whole(folder / ABOUT, json.dumps(vars(found), indent=1))
+    return found
+
+
+def restore(folder: Path) -> Backup:
+    """Put what a backup holds in the place of all that is in the database, in one step: who looks meanwhile sees the one or the other. One
+    of an older version is brought up to date. Raises InputError for a folder that holds no whole backup, StorageError."""
+    found = opened_backup(folder)
+    for path in sorted((folder / FILES).glob("??/*")):
+        if blobs.put_file(path) != path.name:
+            raise InputError("A file of the backup is damaged.", place=str(path), remedy="Take another backup.")
+    migrate()
+    with empty_database(f"{database_url().database}_restoring") as url:
+        other = create_engine(url)
+        with other.connect() as connection:
+            upgrade(connection, found.revision)
+        _load(folder / ROWS, url)
+        with other.connect() as connection:
+            upgrade(connection, "head")
+        other.dispose()
+        with engine().begin() as connection:
+            _take_over(connection, str(url.database))
+    return found
+
+
+def opened_backup(folder: Path) -> Backup:
+    """What a folder holds, once it was looked at whether it is whole. Raises InputError."""
+    try:
+        found = Backup(**json.loads((folder / ABOUT).read_text()))
+    except (OSError, ValueError, TypeError) as reason:
+        raise InputError("There is no whole backup.", place=str(folder), remedy="Name the folder that “fenrain backup” wrote.") from reason
+    rows = folder / ROWS
+    if not rows.is_file() or blobs.digest_of(rows) != found.rows:
+        raise InputError("The rows of the backup are damaged.", place=str(rows), remedy="Take another backup.")
+    if found.revision not in {one.revision for one in ScriptDirectory.from_config(migrations()).walk_revisions()}:
+        raise InputError(
+            f"The backup comes from a newer Fenrain ({found.version}).", place=str(folder), remedy="Install that version, then restore."
+        )
+    return found
+
+
+def _revision() -> str:
+    with engine().connect() as connection:
+        found = MigrationContext.configure(connection).get_current_revision()
+    if found is None:
+        raise StorageError("The database has no tables yet.", place=str(database_url().host), remedy="Start the application once.")
+    return found
+
+
+def _dump(path: Path) -> None:
+    """Rows alone: the migrations make the tables."""
+    options = (
+        "--single-transaction --quick --no-create-info --complete-insert --skip-lock-tables --skip-add-locks --skip-disable-keys "
+        "--skip-triggers --no-tablespaces --hex-blob --skip-comments"
+    )
+    with path.open("wb") as stream:
+        name = str(database_url().database)
+        _run("mariadb-dump", [*options.split(), f"--ignore-table={name}.{ALEMBIC}", name], database_url(), stdout=stream)
+
+
+def _load(path: Path, url: URL) -> None:
+    with path.open("rb") as stream:
+        _run("mariadb", [str(url.database)], url, stdin=stream, stdout=subprocess.DEVNULL)
+
+
+def _run(program: str, arguments: list[str], url: URL, **streams: Any) -> None:
+    """Run a client of MariaDB; its password goes through a file that only this user may read. Raises StorageError."""
+    where = {"socket": url.query["unix_socket"]} if "unix_socket" in url.query else {"host": url.host, "port": url.port or 3306}
+    told = {"user": url.username, "password": url.password or "", "default-character-set": "utf8mb4", **where}
+    with tempfile.NamedTemporaryFile("w", prefix="fenrain-client-", suffix=".cnf") as options:
+        options.write("[client]\n" + "".join(f'{name}="{value}"\n' for name, value in told.items()))
+        options.flush()
+        try:
+            command = [program, f"--defaults-file={options.name}", *arguments]
+            done = subprocess.run(command, stderr=subprocess.PIPE, text=True, check=False, **streams)
+        except FileNotFoundError as reason:
+            raise StorageError(f"{program} is missing.", place=program, remedy="Install Debian's mariadb-client.") from reason
+    if done.returncode != 0:
+        raise StorageError(f"{program} ended early.", place=done.stderr.strip()[-200:], remedy="Check the disk, and that MariaDB runs.")
+
+
+def _named(rows: Path) -> set[str]:
+    """Every digest that stands in the rows, whatever it is of."""
+    with rows.open("rb") as stream:
+        return {found.decode() for line in stream for found in NAMED.findall(line)}
+
+
+def _copy_files(named: set[str], folder: Path) -> dict[str, int]:
+    """Copy the files that the store has of these, but for those that are there already; returns their sizes."""
+    sizes: dict[str, int] = {}
+    for digest in sorted(named):
+        copied = folder / digest[:2] / digest
+        if not copied.exists():
+            try:
+                kept = blobs.path_of(digest)
+            except NotFoundError:
+                continue
+            with whole_file(copied) as temporary:
+                shutil.copyfile(kept, temporary)
+        sizes[digest] = copied.stat().st_size
+    return sizes
+
+
+def _take_over(connection: Connection, other: str) -> None:
+    """Replace all rows by those of another database with the same tables, within the connection's transaction."""
+    tables = Tables.metadata.sorted_tables
+    connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
+    try:
+        for table in reversed(tables):
+            connection.execute(table.delete())
+        for table in tables:
+            columns = ", ".join(f"`{name}`" for name in _columns(table))
+            connection.execute(text(f"INSERT INTO `{table.name}` ({columns}) SELECT {columns} FROM `{other}`.`{table.name}`"))
+    finally:  # it holds for the connection, which others take after us
+        connection.execute(text("SET FOREIGN_KEY_CHECKS = 1"))
+
+
+def _columns(table: Table) -> list[str]:
+    return [column.name for column in table.columns if column.computed is None]

@@ -1,0 +1,267 @@
+"""Acts on many against the same done one by one; what they say before, and what takes them back."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import pytest
+from sqlalchemy import func, select
+
+from bench.production import production_like
+from fenrain.core.convert.ledger import By
+from fenrain.core.convert.many import COPY, GRADE, MERGE, OF_VALUES, PUT_BACK, SET
+from fenrain.core.errors import ConflictError, InputError, ParameterError
+from fenrain.core.lobes.aspects import BODY, COAT, REFLECTION
+from fenrain.core.steps import Step
+from fenrain.core.values import Constant
+from fenrain.jobs.plans import plan_act, plan_rehearsal, plan_undo
+from fenrain.jobs.queue import ACT, FIND_ALIKE, REHEARSE, UNDO, count, find_job
+from fenrain.services.acts import forget_act, keep_act, kept_acts, rehearsal
+from fenrain.services.conversions import conversion_of, copy_value, ensure_conversion, grade_value, override_values, put_back_value
+from fenrain.services.history import acts_of, edits_of
+from fenrain.store.acting import acting_as
+from fenrain.store.database import session
+from fenrain.store.rows import find_conversion
+from fenrain.store.tables import ConversionRow, EditRow, JobItem, MaterialRow, Project
+from tests.conftest import finished
+from tests.jobs.test_queue import entered
+
+pytestmark = pytest.mark.usefixtures("database")
+AIM = "open_pbr", "extensions"
+VARNISH = {"specular_roughness": 0.15, "specular_ior": 1.35, "specular_weight": 0.75}
+"""Common practice: a quick reflection for flat painted bodies is index 1.35, slight roughness, strength 75 %."""
+WARMER = [Step(hue=12.0)]
+NOTHING: dict[str, Any] = {"groups": [], "values": {}, "from_id": 0, "name": "", "steps": []}
+counter = 0
+
+
+@pytest.fixture
+def twins() -> tuple[int, list[int], list[int]]:
+    """A project with two conversions of each of some materials: one to act on with others, one to do the same to alone."""
+    global counter
+    counter += 1
+    with session() as database:
+        project = Project(name=f"acts {counter}", tolerances={})
+        database.add(project)
+        database.flush()
+        sides = []
+        for _ in range(2):
+            rows = []
+            for model in ("spec_gloss", "weighted", "facing_grazing"):
+                for material in production_like(model, 2):
+                    rows.append(ensure_conversion(database, entered(database, project.id, material), *AIM).id)
+            sides.append(rows)
+        # Some values were set by hand before, within the group and outside of it.
+        for rows in sides:
+            for number in (0, 3):
+                row = find_conversion(database, rows[number])
+                override_values(
+                    database, row.id, {"specular_roughness": 0.5, "base_color": (0.1, 0.2, 0.3)}, By.HAND, "", expected=row.version
+                )
+    return project.id, sides[0], sides[1]
+
+
+def act(kind: str, **how: Any) -> dict[str, Any]:
+    return {**NOTHING, "kind": kind, **how, "steps": [step.model_dump() for step in how.get("steps", [])]}
+
+
+def worked(job: int, kind: str) -> None:
+    with session() as database:
+        items = database.scalars(select(JobItem.id).where(JobItem.job_id == job, JobItem.work == kind)).all()
+    for item in items:
+        finished(item)
+
+
+def rehearsed(project: int, conversions: Sequence[int], wish: dict[str, Any]) -> int:
+    with session() as database:
+        ids = list(database.scalars(select(ConversionRow.material_id).where(ConversionRow.id.in_(conversions))))
+        job = plan_rehearsal(database, project, ids, *AIM, wish).id
+    worked(job, FIND_ALIKE if wish["kind"] == MERGE else REHEARSE)
+    with session() as database:
+        count(database, find_job(database, job))
+        assert find_job(database, job).state == "done", [item.error for item in find_job(database, job).items]
+    return job
+
+
+def done(project: int, conversions: Sequence[int], wish: dict[str, Any]) -> int:
+    """Rehearse and do it, for Mira; returns the act's id."""
+    job = rehearsed(project, conversions, wish)
+    with acting_as("Mira"), session() as database:
+        doing = plan_act(database, job).id
+    worked(doing, ACT)
+    with session() as database:
+        return acts_of(database, project, None, 1)[0].id
+
+
+def looks(conversions: Sequence[int]) -> list[tuple[str, dict[str, Any]]]:
+    """What each is converted to, and what stands over its derived values, but for why."""
+    with session() as database:
+        rows = [find_conversion(database, one) for one in conversions]
+        return [(row.digest, {name: {**kept, "why": ""} for name, kept in row.overrides.items()}) for row in rows]
+
+
+def alone(conversion: int, wish: dict[str, Any]) -> None:
+    """The same done by the single edits of the bench."""
+    with session() as database:
+        row = find_conversion(database, conversion)
+        target = conversion_of(row).target
+        inside = [parameter.name for parameter in target.parameters if parameter.group in wish["groups"]]
+        for name in [name for name in inside if name in row.overrides]:
+            put_back_value(database, row.id, name, expected=row.version)
+        if wish["kind"] == SET:
+            override_values(database, row.id, wish["values"], By.HAND, "", expected=row.version)
+        if wish["kind"] == COPY:
+            source = conversion_of(find_conversion(database, wish["from_id"])).material
+            for name in inside:
+                if conversion_of(row).material.value(name) != source.value(name):
+                    copy_value(database, row.id, name, wish["from_id"], name, expected=row.version)
+        if wish["kind"] == GRADE:
+            grade_value(database, row.id, wish["name"], WARMER, expected=row.version)
+
+
+@pytest.mark.parametrize("kind", OF_VALUES)
+def test_an_act_on_many_is_the_same_done_one_by_one(twins: tuple[int, list[int], list[int]], kind: str) -> None:
+    project, many, single = twins
+    wish = {
+        SET: act(SET, groups=[REFLECTION], values=VARNISH),
+        COPY: act(COPY, groups=[BODY, REFLECTION], from_id=many[5]),
+        GRADE: act(GRADE, name="base_color", steps=WARMER),
+        PUT_BACK: act(PUT_BACK, groups=[REFLECTION]),
+    }[kind]
+    before = looks(many)
+    done(project, many[:5], wish)
+    for conversion in single[:5]:
+        alone(conversion, wish)
+    assert looks(many) == looks(single)
+    assert looks(many) != before
+    # What was left out is as it was.
+    assert looks(many[5:]) == before[5:]
+
+
+def test_all_other_values_are_kept_and_one_undo_takes_it_back(twins: tuple[int, list[int], list[int]]) -> None:
+    project, many, _ = twins
+    before = looks(many)
+    made = done(project, many, act(SET, groups=[REFLECTION], values=VARNISH))
+    with session() as database:
+        for conversion in many:
+            material = conversion_of(find_conversion(database, conversion)).material
+            assert {name: material.value(name) for name in VARNISH} == {name: Constant(value) for name, value in VARNISH.items()}
+        assert find_conversion(database, many[0]).overrides["base_color"]["value"] == {"constant": [0.1, 0.2, 0.3]}
+        (entry,) = [one for one in acts_of(database, project, None, 100) if one.id == made]
+        assert (entry.by, entry.kind) == ("Mira", "many")
+        assert database.scalar(select(func.count()).where(EditRow.act_id == made)) == len(many)
+        undoing = plan_undo(database, made).id
+    worked(undoing, UNDO)
+    assert looks(many) == before
+    with session() as database, pytest.raises(ConflictError, match="taken back already"):
+        plan_undo(database, made)
+
+
+def test_undo_leaves_what_was_set_again_since_and_names_it(twins: tuple[int, list[int], list[int]]) -> None:
+    project, many, _ = twins
+    made = done(project, many, act(SET, groups=[REFLECTION], values=VARNISH))
+    with session() as database:
+        row = find_conversion(database, many[1])
+        override_values(database, row.id, {"specular_ior": 1.6}, By.HAND, "", expected=row.version)
+    with session() as database:
+        undoing = plan_undo(database, made).id
+    worked(undoing, UNDO)
+    with session() as database:
+        assert set(find_conversion(database, many[1]).overrides) == {"specular_ior"}
+        assert not find_conversion(database, many[2]).overrides
+        told = "\n".join(item.error for item in find_job(database, undoing).items)
+    assert "specular_ior of" in told
+    assert told.count("stays") == 1
+
+
+def test_what_was_changed_since_the_rehearsal_is_left_as_it_is(twins: tuple[int, list[int], list[int]]) -> None:
+    project, many, _ = twins
+    job = rehearsed(project, many, act(SET, groups=[REFLECTION], values=VARNISH))
+    with acting_as("Ole"), session() as database:
+        row = find_conversion(database, many[2])
+        override_values(database, row.id, {"specular_roughness": 0.9}, By.HAND, "", expected=row.version)
+    with session() as database:
+        doing = plan_act(database, job).id
+    worked(doing, ACT)
+    with session() as database:
+        assert find_conversion(database, many[2]).overrides["specular_roughness"]["value"] == {"constant": 0.9}
+        assert find_conversion(database, many[3]).overrides["specular_roughness"]["value"] == {"constant": 0.15}
+        assert "changed since it was rehearsed" in "".join(item.error for item in find_job(database, doing).items)
+        # Whoever comes second alone is told who was first, and with what.
+        row = find_conversion(database, many[2])
+        with pytest.raises(ConflictError, match=r"Ole at .*specular_roughness set to 0\.9"):
+            override_values(database, row.id, {"specular_roughness": 0.1}, By.HAND, "", expected=row.version - 1)
+        assert [edit.act.by for edit in edits_of(database, many[2])][:1] == ["Ole"]
+
+
+def test_an_act_that_is_done_twice_after_a_crash_is_done_once(twins: tuple[int, list[int], list[int]]) -> None:
+    project, many, _ = twins
+    job = rehearsed(project, many, act(GRADE, name="base_color", steps=WARMER))
+    with session() as database:
+        doing = plan_act(database, job).id
+    worked(doing, ACT)
+    first = looks(many)
+    with session() as database:
+        for item in find_job(database, doing).items:
+            item.state, item.done = "pending", 0
+    worked(doing, ACT)
+    assert looks(many) == first
+    with session() as database:
+        assert len(edits_of(database, many[1])) == 1
+
+
+def test_a_rehearsal_changes_nothing_and_says_what_would_become_of_it(twins: tuple[int, list[int], list[int]]) -> None:
+    project, many, _ = twins
+    before = looks(many)
+    job = rehearsed(project, many, act(SET, groups=[REFLECTION], values={"specular_roughness": 0.95}))
+    assert looks(many) == before
+    with session() as database:
+        found = rehearsal(database, job, 100)
+        assert found["changed"] == len(many)
+        assert sum(found["before"].values()) == sum(found["after"].values()) == len(many)
+        assert found["after"].get("match", 0) < found["before"]["match"]
+        assert found["worse"] >= 3
+        pictured = [row for row in found["rows"] if row.pictures]
+        assert 0 < len(pictured) <= 4
+        assert all(row.pictures["before"] != row.pictures["after"] for row in pictured)
+        # What is like that already is not counted.
+        same = plan_rehearsal(database, project, None, *AIM, act(PUT_BACK, groups=[COAT])).id
+    worked(same, REHEARSE)
+    with session() as database:
+        count(database, find_job(database, same))
+        assert rehearsal(database, same, 10)["changed"] == 0
+        with pytest.raises(ConflictError, match="change nothing"):
+            plan_act(database, same)
+
+
+@pytest.mark.parametrize(
+    ("wish", "error"),
+    [
+        (act(SET, groups=[REFLECTION], values={"base_color": (1, 0, 0)}), ParameterError),
+        (act(SET, groups=["shine"], values={"specular_roughness": 0.1}), InputError),
+        (act(SET, groups=[REFLECTION], values={"specular_roughness": "rough"}), ParameterError),
+        (act(SET, groups=[REFLECTION]), InputError),
+        (act(SET, values={"specular_roughness": 0.1}), InputError),
+        (act(GRADE, name="nothing", steps=WARMER), ParameterError),
+    ],
+)
+def test_what_cannot_be_done_is_refused_before_anything_starts(
+    twins: tuple[int, list[int], list[int]], wish: dict[str, Any], error: type[Exception]
+) -> None:
+    project, _, _ = twins
+    with session() as database, pytest.raises(error):
+        plan_rehearsal(database, project, None, *AIM, wish)
+
+
+def test_acts_are_kept_by_name(twins: tuple[int, list[int], list[int]]) -> None:
+    project, _, _ = twins
+    rule = {"question": {"find": "paint"}, "act": act(SET, groups=[REFLECTION], values=VARNISH)}
+    with session() as database:
+        kept = keep_act(database, project, "varnish", rule)
+        assert [(one.name, one.rule) for one in kept_acts(database, project)] == [("varnish", rule)]
+        with pytest.raises(InputError, match="already"):
+            keep_act(database, project, "varnish", rule)
+        forget_act(database, kept.id)
+        assert kept_acts(database, project) == []
+        assert database.scalar(select(func.count()).select_from(MaterialRow)) > 0

@@ -1,0 +1,202 @@
+"""What the database sorts, filters and pages is what one gets by looking at every row."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import pytest
+from sqlalchemy import select, update
+
+from fenrain.core.convert.targets import ServedTarget
+from fenrain.jobs.plans import plan_conversion
+from fenrain.jobs.queue import SETTLE
+from fenrain.services import reviews
+from fenrain.services.board import SORTS, Question, asked_for, board_page, settle, settle_some
+from fenrain.services.checks import checks_of, decided_over_all, overview, tolerances_of
+from fenrain.services.conversions import ensure_conversion, override_value
+from fenrain.services.intakes import accept, take_in
+from fenrain.services.targets import project_target
+from fenrain.store.database import session
+from fenrain.store.rows import conversions_to, find_material, find_project
+from fenrain.store.tables import MaterialRow, OutcomeRow
+from tests.conftest import finished
+from tests.store.many import copied
+from tests.store.test_store import project
+
+pytestmark = pytest.mark.usefixtures("database")
+TARGET = "metal_rough", "core"
+COUNT = 240
+
+
+@pytest.fixture(scope="module")
+def many(heron_lode: Path) -> int:
+    first = project("boards")
+    with session() as database:
+        ids = [row.id for row in accept(database, take_in(database, first, heron_lode).id, list(range(3)))]
+        items = [item.id for item in plan_conversion(database, first, ids, *TARGET).items if item.work != SETTLE]
+    for item in items:
+        finished(item)
+    made = copied(first, COUNT, "many boards")
+    with session() as database:  # some are not converted yet
+        for row in conversions_to(database, made, *TARGET)[:17]:
+            database.delete(row)
+    return made
+
+
+def aim(database: Any, project_id: int) -> ServedTarget:
+    return project_target(database, project_id, *TARGET)
+
+
+def page(project_id: int, question: Question = Question(), **how: Any) -> Any:
+    with session() as database:
+        how = {"sort": "came", "descending": False, "offset": 0, "most": COUNT, **how}
+        for _ in range(COUNT):
+            found = board_page(database, project_id, aim(database, project_id), question, **how)
+            if found.unsettled == 0:
+                return found
+        raise AssertionError(f"{found.unsettled} are never judged again")
+
+
+def by_hand(project_id: int) -> dict[int, tuple[str, float]]:
+    """The verdict and the worst reading of each conversion, judged one by one."""
+    with session() as database:
+        tolerances = tolerances_of(find_project(database, project_id))
+        found = {}
+        for row in conversions_to(database, project_id, *TARGET):
+            pair = row.material.digest, row.digest
+            decision = decided_over_all(row.document["figures"], overview(checks_of(database, [pair]).get(pair, [])), tolerances)
+            assert decision is not None
+            found[row.material_id] = decision.verdict.value, decision.excess
+        return found
+
+
+def test_every_row_says_what_it_says_alone(many: int) -> None:
+    expected = by_hand(many)
+    rows = {row["material_id"]: row for row in page(many).rows}
+    assert len(rows) == COUNT
+    assert {one["verdict"]["verdict"] for one in rows.values() if one["verdict"]} >= {"match", "off"}
+    for identity, row in rows.items():
+        if identity in expected:
+            assert (row["verdict"]["verdict"], row["verdict"]["excess"]) == expected[identity]
+        else:
+            assert (row["conversion_id"], row["verdict"]) == (None, None)
+
+
+@pytest.mark.parametrize("sort", list(SORTS))
+@pytest.mark.parametrize("descending", [False, True])
+def test_pages_put_together_are_the_whole_in_its_order(many: int, sort: str, descending: bool) -> None:
+    whole = [row["material_id"] for row in page(many, sort=sort, descending=descending).rows]
+    pages = [page(many, sort=sort, descending=descending, offset=begin, most=70) for begin in range(0, COUNT, 70)]
+    parts = [row["material_id"] for one in pages for row in one.rows]
+    assert parts == whole
+    assert len(set(whole)) == COUNT
+    if sort == "worst":
+        expected = by_hand(many)
+        worst = [expected[identity][1] if identity in expected else -1.0 for identity in whole]
+        assert worst == sorted(worst, reverse=descending)
+
+
+def passes(row: dict[str, Any], question: Question) -> bool:
+    verdict = row["verdict"] and row["verdict"]["verdict"]
+    doubtful = any(finding["severity"] != "note" for finding in row["findings"])
+    states = {
+        "": True,
+        "all": True,
+        "not converted": row["conversion_id"] is None,
+        "needs attention": row["conversion_id"] is not None and (verdict != "match" or bool(row["losses"]) or doubtful),
+    }
+    return (
+        states.get(question.state, verdict == question.state)
+        and question.find.lower() in row["name"].lower()
+        and question.file in ("", row["file"])
+        and question.model in ("", row["model"])
+        and any(question.lost in lost for lost in row["losses"] or [""])
+        and row["material_id"] not in question.without
+    )
+
+
+QUESTIONS = [
+    Question(),
+    *(Question(state=state) for state in ("all", "match", "near", "off", "undecided", "not converted", "needs attention")),
+    Question(find="ENAMEL"),
+    Question(find="100%"),
+    Question(find="_"),
+    Question(model="spec_gloss"),
+    Question(state="match", model="spec_gloss", find="1"),
+    Question(file="heron_lode_engine_house.glb"),
+    Question(lost="coat"),
+    Question(lost="%"),
+]
+
+
+@pytest.mark.parametrize("question", QUESTIONS, ids=[str(number) for number in range(len(QUESTIONS))])
+def test_what_is_asked_for_is_what_passes_one_by_one(many: int, question: Question) -> None:
+    rows = page(many).rows
+    expected = [row["material_id"] for row in rows if passes(row, question)]
+    found = page(many, question)
+    assert [row["material_id"] for row in found.rows] == expected
+    assert found.total == len(expected)
+    for state, count in found.counts.items():
+        assert count == sum(passes(row, replace(question, state=state)) for row in rows), state
+    with session() as database:
+        assert asked_for(database, many, aim(database, many), question) == expected
+        without = replace(question, without=tuple(expected[:3]))
+        assert asked_for(database, many, aim(database, many), without) == expected[3:]
+
+
+def test_other_tolerances_are_judged_by_and_what_is_left_is_done_elsewhere(many: int) -> None:
+    page(many)
+    with session() as database:
+        find_project(database, many).tolerances = {"*": {"colour": [0.01, 0.02], "mirrored_detail": [0.01, 0.02]}}
+    with session() as database:
+        first = board_page(database, many, aim(database, many), Question(), sort="came", descending=False, offset=0, most=10)
+        assert 0 < first.unsettled < COUNT
+    with session() as database:
+        assert settle_some(database) > 0
+    assert {verdict for verdict, _ in by_hand(many).values()} == {row["verdict"]["verdict"] for row in page(many).rows if row["verdict"]}
+    assert page(many).counts["match"] < 20
+    with session() as database:
+        find_project(database, many).tolerances = {}
+
+
+def test_an_edit_and_a_review_show_at_once(many: int, heron_lode: Path) -> None:
+    first = project("edited boards")
+    with session() as database:
+        (identity,) = [row.id for row in accept(database, take_in(database, first, heron_lode).id, [0])]
+        row = ensure_conversion(database, find_material(database, identity), *TARGET)
+        conversion, version = row.id, row.version
+    assert page(first).rows[0]["overrides"] == 0
+    with session() as database:
+        version = override_value(database, conversion, "roughness", 0.9, expected=version).version
+    assert page(first).rows[0]["overrides"] == 1
+    with session() as database:
+        reviews.review(database, conversion, "sent back", "too rough", {}, expected=version)
+    assert page(first, Question(review="sent back")).total == 1
+    with session() as database:
+        override_value(database, conversion, "roughness", 0.8, expected=version)
+    assert page(first, Question(review="open again")).total == 1
+    assert page(first, Question(review="waiting")).total == 0
+
+
+def test_what_is_marked_while_it_is_worked_out_is_worked_out_again(many: int) -> None:
+    page(many)
+    with session() as database:
+        one = database.scalar(select(OutcomeRow.conversion_id).limit(1))
+    with session() as working:
+        working.execute(update(OutcomeRow).where(OutcomeRow.conversion_id == one).values(marked=OutcomeRow.marked + 1))
+        settle(working, find_project(working, many), aim(working, many), None)
+        working.execute(update(OutcomeRow).where(OutcomeRow.conversion_id == one).values(marked=OutcomeRow.marked + 1))
+    with session() as database:
+        row = database.get_one(OutcomeRow, one)
+        assert row.marked != row.settled
+    assert page(many).unsettled == 0
+
+
+def test_a_material_is_found_by_where_it_came_from(many: int) -> None:
+    with session() as database:
+        rows = database.scalars(select(MaterialRow).where(MaterialRow.project_id == many)).all()
+    for row in rows:
+        assert row.file == row.document["source"]["file"]
+        assert row.doubtful == any(finding["severity"] != "note" for finding in row.document["findings"])

@@ -1,0 +1,76 @@
+"""What is taken away is what nothing needs: nothing that a row names, and nothing that is just being written."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+import time
+from datetime import timedelta
+from pathlib import Path
+
+import pytest
+from sqlalchemy import select, update
+
+from fenrain.core.material import Material
+from fenrain.services.collecting import KEPT_FOR, UNTOUCHED_FOR, collect
+from fenrain.services.conversions import ensure_conversion
+from fenrain.store import blobs
+from fenrain.store.database import session
+from fenrain.store.tables import CheckRow, Intake, Project, now
+from tests.jobs.test_queue import entered
+
+pytestmark = pytest.mark.usefixtures("database")
+
+
+def aged(path: Path) -> None:
+    past = time.time() - UNTOUCHED_FOR.total_seconds() - 60
+    os.utime(path, (past, past))
+
+
+def test_a_file_stays_while_any_row_names_it_and_while_it_is_young() -> None:
+    named, unnamed, young = (blobs.put(data) for data in (b"named", b"unnamed", b"young"))
+    again = blobs.put(b"kept anew")
+    for digest in (named, unnamed, again):
+        aged(blobs.location(digest))
+    assert blobs.put(b"kept anew") == again  # whoever keeps it has not said so yet
+    with session() as database:
+        project = Project(name="collected", tolerances={})
+        database.add(project)
+        database.flush()
+        files = {"a/b.png": named}
+        database.add(Intake(project_id=project.id, state="open", files=files, dialects={}, found=[], errors=[], unused=[]))
+    assert collect().files >= 1
+    assert [blobs.location(one).exists() for one in (named, unnamed, young, again)] == [True, False, True, True]
+
+
+def test_a_check_goes_once_its_look_is_gone_for_long() -> None:
+    with session() as database:
+        project = Project(name="old checks", tolerances={})
+        database.add(project)
+        database.flush()
+        row = ensure_conversion(database, entered(database, project.id, Material.of("m", "spec_gloss", {})), "metal_rough", "core")
+        stands, gone = (row.material.digest, row.digest), (row.material.digest, "0" * 64)
+        plain = {"rig": "low_sun", "stand": "sphere", "turn": 0.0, "size": 64, "numbers": {"readings": {}}, "pictures": {}}
+        for number, (original, converted) in enumerate((stands, gone, gone)):
+            database.add(CheckRow(key=str(number) * 64, original=original, converted=converted, **plain))
+        database.flush()
+        past = now() - KEPT_FOR - timedelta(days=1)
+        database.execute(update(CheckRow).where(CheckRow.key.in_(["0" * 64, "1" * 64])).values(created=past))
+    assert collect().checks == 1
+    with session() as database:
+        left = set(database.scalars(select(CheckRow.key)))
+    assert left >= {"0" * 64, "2" * 64}
+    assert "1" * 64 not in left
+
+
+def test_a_scratch_folder_goes_once_nobody_has_touched_it_for_long(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(tempfile, "tempdir", str(tmp_path))
+    for name in ("fenrain-old", "fenrain-in-use", "somebody-elses"):
+        (tmp_path / name).mkdir()
+        (tmp_path / name / "map.png").write_bytes(b"x")
+        aged(tmp_path / name)
+        aged(tmp_path / name / "map.png")
+    (tmp_path / "fenrain-link").symlink_to(tmp_path / "somebody-elses")
+    (tmp_path / "fenrain-in-use" / "map.png").touch()
+    assert collect().folders == 1
+    assert {path.name for path in tmp_path.iterdir()} == {"fenrain-in-use", "somebody-elses", "fenrain-link"}

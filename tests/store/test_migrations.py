@@ -1,0 +1,75 @@
+"""Every earlier state of the tables, with rows in each, is brought up to date: the tables are today's, and no row is lost."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from datetime import datetime
+from typing import Any
+
+import pytest
+from alembic import command
+from alembic.script import ScriptDirectory
+from sqlalchemy import Connection, MetaData, Table, create_engine, func, insert, select
+from sqlalchemy.types import JSON, DateTime, Float, Integer, LargeBinary, String
+
+from fenrain.store.database import empty_database, migrations, upgrade
+
+pytestmark = pytest.mark.usefixtures("database")
+REVISIONS = sorted(one.revision for one in ScriptDirectory.from_config(migrations()).walk_revisions())
+MADE_ANEW = {"checks", "outcomes", "outcome_documents"}
+"""What is measured or judged again where its form has changed."""
+SCRATCH = "fenrain_of_earlier_times"
+DOCUMENT = {
+    "name": "enamel", "model": "spec_gloss", "digest": "0" * 64, "values": {"glossiness": {"constant": 0.5}},
+    "source": {"file": "enamel.mtl"}, "findings": [], "parts": [], "verdict": "match", "readings": [], "rows": [], "files": {}, "steps": [],
+}  # fmt: skip
+
+
+@pytest.fixture
+def earlier() -> Iterator[Connection]:
+    """An empty database beside the one of the tests."""
+    with empty_database(SCRATCH) as url:
+        other = create_engine(url)
+        with other.connect() as connection:
+            yield connection
+        other.dispose()
+
+
+@pytest.mark.parametrize("revision", REVISIONS)
+def test_tables_of_every_version_become_those_of_today(earlier: Connection, revision: str) -> None:
+    upgrade(earlier, revision)
+    tables = _tables(earlier)
+    for table in tables:
+        earlier.execute(insert(table).values({column.name: _some(table, column) for column in table.columns}))
+    earlier.commit()
+    upgrade(earlier, "head")
+    command.check(migrations(earlier))
+    left = {table.name: earlier.scalar(select(func.count()).select_from(table)) for table in _tables(earlier)}
+    earlier.rollback()
+    assert {table.name for table in tables} <= set(left)
+    assert [table.name for table in tables if table.name not in MADE_ANEW and left[table.name] != 1] == []
+
+
+def _tables(connection: Connection) -> list[Table]:
+    """Those there are, each after what it refers to."""
+    known = MetaData()
+    known.reflect(connection)
+    connection.rollback()
+    return [table for table in known.sorted_tables if table.name != "alembic_version"]
+
+
+def _some(table: Table, column: Any) -> Any:
+    """A value that the column takes. Every row is the first of its table, and refers to the first."""
+    if column.primary_key or column.foreign_keys:
+        return 1 if isinstance(column.type, Integer) else "0" * min(column.type.length, 64)
+    kind = column.type
+    if isinstance(kind, DateTime):
+        return datetime(2026, 1, 2)
+    if isinstance(kind, (Integer, Float)):
+        return 1
+    if isinstance(kind, LargeBinary):
+        return b"0"
+    if (isinstance(kind, String) and kind.length is None) or isinstance(kind, JSON):
+        return json.dumps(DOCUMENT)
+    return "0" * min(getattr(kind, "length", None) or 1, 64)

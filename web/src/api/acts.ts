@@ -1,0 +1,114 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { bodyOf, type Question, type Selection } from "./board";
+import { client, unwrap, type Schemas } from "./client";
+import { keys, type Aim } from "./queries";
+
+export type ManyAct = Required<Schemas["ManyActIn-Input"]>;
+export type ActKind = ManyAct["kind"];
+export type Rehearsal = Schemas["RehearsalOut"];
+export type Act = Schemas["ActOut"];
+export type KeptAct = Schemas["KeptActOut"];
+
+export const actKeys = {
+  acts: (project: number) => ["board", project, "acts"] as const,
+  kept: (project: number) => ["kept acts", project] as const,
+  rehearsal: (job: number | undefined) => ["rehearsal", job] as const,
+  job: (job: number | undefined) => ["job", job] as const,
+};
+
+/** Find what an act would change, as a job. */
+export function useRehearse(project: number, aim: Aim) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ act, selection }: { act: ManyAct; selection: Selection }) =>
+      unwrap(
+        client.POST("/api/v1/projects/{project_id}/rehearsals", {
+          params: { path: { project_id: project } },
+          body: { act, ...bodyOf(selection), target: aim.model, profile: aim.profile },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.jobs(project) }),
+  });
+}
+
+/** What a rehearsal has found so far; asked again while it goes on. */
+export function useRehearsal(job: number | undefined, goesOn: boolean) {
+  return useQuery({
+    queryKey: [...actKeys.rehearsal(job), goesOn],
+    enabled: job !== undefined,
+    refetchInterval: goesOn ? 1500 : false,
+    placeholderData: (before) => before,
+    queryFn: () => unwrap(client.GET("/api/v1/jobs/{job_id}/rehearsal", { params: { path: { job_id: job ?? 0 } } })),
+  });
+}
+
+/** What was done in a project, newest first. */
+export function useActs(project: number) {
+  return useQuery({
+    queryKey: actKeys.acts(project),
+    queryFn: () =>
+      unwrap(client.GET("/api/v1/projects/{project_id}/acts", { params: { path: { project_id: project } } })),
+  });
+}
+
+/** What was done to a conversion, newest first; another version of it has another history. */
+export function useEdits(conversion: number, version: number) {
+  return useQuery({
+    queryKey: ["conversion", conversion, "history", version],
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/v1/conversions/{conversion_id}/history", { params: { path: { conversion_id: conversion } } }),
+      ),
+  });
+}
+
+/** Do what was rehearsed, or take an act back; both as jobs. */
+export function useDoOrUndo(project: number) {
+  const queries = useQueryClient();
+  const onSuccess = () => {
+    void queries.invalidateQueries({ queryKey: keys.jobs(project) });
+    void queries.invalidateQueries({ queryKey: keys.boards(project) });
+    void queries.invalidateQueries({ queryKey: ["conversion"] });
+  };
+  const perform = useMutation({
+    mutationFn: (rehearsal: number) =>
+      unwrap(client.POST("/api/v1/jobs/{job_id}/rehearsal/act", { params: { path: { job_id: rehearsal } } })),
+    onSuccess,
+  });
+  const undo = useMutation({
+    mutationFn: (act: number) =>
+      unwrap(client.POST("/api/v1/acts/{act_id}/undo", { params: { path: { act_id: act } } })),
+    onSuccess,
+  });
+  return { perform, undo };
+}
+
+/** Acts that are kept to be done again. */
+export function useKeptActs(project: number) {
+  return useQuery({
+    queryKey: actKeys.kept(project),
+    queryFn: () =>
+      unwrap(client.GET("/api/v1/projects/{project_id}/kept-acts", { params: { path: { project_id: project } } })),
+  });
+}
+
+export function useKeepAct(project: number) {
+  const queries = useQueryClient();
+  const onSuccess = () => queries.invalidateQueries({ queryKey: actKeys.kept(project) });
+  const keep = useMutation({
+    mutationFn: ({ name, question, act }: { name: string; question: Question; act: ManyAct }) =>
+      unwrap(
+        client.POST("/api/v1/projects/{project_id}/kept-acts", {
+          params: { path: { project_id: project } },
+          body: { name, question: { ...question, without: [] }, act },
+        }),
+      ),
+    onSuccess,
+  });
+  const forget = useMutation({
+    mutationFn: (id: number) =>
+      unwrap(client.DELETE("/api/v1/kept-acts/{kept_id}", { params: { path: { kept_id: id } } })),
+    onSuccess,
+  });
+  return { keep, forget };
+}

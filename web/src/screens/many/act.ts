@@ -1,0 +1,46 @@
+import type { ActKind, ManyAct } from "../../api/acts";
+
+export const NO_ACT: ManyAct = { kind: "set", groups: [], values: {}, from_id: 0, name: "", steps: [] };
+
+export const ACTS: { value: ActKind; label: string; says: string }[] = [
+  { value: "set", label: "Replace values", says: "These values stand, and the rest of the group as it was derived." },
+  { value: "copy", label: "Copy groups", says: "All of these groups as another material has them, maps too." },
+  { value: "grade", label: "Grade", says: "The same steps on one value of each, constant or map." },
+  { value: "put back", label: "Put back", says: "What was derived stands again in these groups." },
+  {
+    value: "merge",
+    label: "Merge",
+    says: "One material stands for all that are equal to it, or differ by no more than a match allows.",
+  },
+  {
+    value: "renew",
+    label: "Convert anew",
+    says: "By today's rules, where an older version made it; values that were set over derived ones stay.",
+  },
+  {
+    value: "variant",
+    label: "Make variants",
+    says: "A second version of each, to be tuned without touching the first.",
+  },
+];
+
+const OF_GROUPS: ActKind[] = ["set", "copy", "put back"];
+
+/** Whether it is done to groups of values. */
+export function isOfGroups(act: ManyAct): boolean {
+  return OF_GROUPS.includes(act.kind);
+}
+
+/** The kind of act that an address asks for. */
+export function kindIn(search: URLSearchParams): ActKind {
+  return ACTS.find(({ value }) => value === search.get("kind"))?.value ?? NO_ACT.kind;
+}
+
+/** Whether enough is said to begin. */
+export function isWhole(act: ManyAct): boolean {
+  if (act.kind === "merge" || act.kind === "renew") return true;
+  if (act.kind === "grade" || act.kind === "variant") return act.name.trim() !== "";
+  if (act.groups.length === 0) return false;
+  if (act.kind === "set") return Object.keys(act.values).length > 0;
+  return act.kind !== "copy" || act.from_id !== 0;
+}
