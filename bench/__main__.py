@@ -8,13 +8,16 @@ from pathlib import Path
 import numpy as np
 import OpenImageIO as oiio
 
+from bench.boards import bench_boards
 from bench.conversions import bench_errors, bench_fit, bench_speed
 from bench.demo_times import bench_demo_times
+from bench.faults import bench_faults
 from bench.fits import bench_fits
 from bench.floors import bench_floors
 from bench.hundreds import bench_hundreds
 from bench.look_check import bench_look_check
 from bench.map_operations import bench_map_operations, bench_tile_set, bench_whole_asset
+from bench.people import bench_people
 from bench.rigs_and_stands import bench_rigs_and_stands
 from bench.smallest import bench_smallest
 from bench.timing import seconds
@@ -65,6 +68,7 @@ if __name__ == "__main__":
     for bench in (
         bench_speed, bench_fit, lambda: bench_errors(100), bench_floors, bench_fits, bench_evaluate, bench_maps, bench_map_operations,
         bench_tile_set, bench_whole_asset, bench_look_check,
-        bench_demo_times, bench_rigs_and_stands, bench_smallest, bench_truth, bench_hundreds,
+        bench_demo_times, bench_rigs_and_stands, bench_smallest, bench_truth, bench_hundreds, bench_boards, bench_people,
+        bench_faults,
     ):  # fmt: skip
         bench()

@@ -1,0 +1,107 @@
+"""Boards of many materials: how long a page of one takes, filtered and sorted, and how long it takes to enter thousands."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+
+from tests.conftest import free_port
+
+COUNT, ENTERED, TIMES = 10_000, 5_000, 60
+AIM = "target=metal_rough&profile=core"
+PAGES = {
+    "first page": "",
+    "page 50": "offset=5000",
+    "worst first": "sort=worst&descending=true",
+    "needs attention": "state=needs attention",
+    "search": "find=brass",
+    "file, model and loss": "file=heron_lode_engine_house.glb&model=spec_gloss&lost=occlusion",
+}
+
+
+def bench_boards() -> None:
+    with tempfile.TemporaryDirectory(prefix="fenrain-bench-") as folder:
+        os.environ |= {"FENRAIN_DATA": folder, "FENRAIN_DATABASE_PORT": str(free_port())}
+        from fenrain.settings import settings
+        from fenrain.store.database import engine, migrate
+        from fenrain.store.server import DatabaseServer
+
+        settings.cache_clear()
+        engine.cache_clear()
+        with DatabaseServer(Path(folder) / "database", settings().database_port):
+            migrate()
+            _pages()
+            _entered(Path(folder))
+            engine().dispose()
+
+
+def _pages() -> None:
+    from fastapi.testclient import TestClient
+
+    from fenrain.api.app import create_app
+    from fenrain.demo.heron_lode import write_heron_lode
+    from fenrain.jobs.plans import plan_conversion
+    from fenrain.jobs.queue import SETTLE
+    from fenrain.services.intakes import accept, take_in
+    from fenrain.store.database import session
+    from fenrain.store.tables import Project
+    from tests.api.conftest import ADDRESS, token_of
+    from tests.conftest import finished
+    from tests.store.many import copied
+
+    with tempfile.TemporaryDirectory() as scratch, session() as database:
+        write_heron_lode(Path(scratch))
+        project = Project(name="few", tolerances={})
+        database.add(project)
+        database.flush()
+        few = project.id
+        accept(database, take_in(database, few, Path(scratch)).id, None)
+        items = [item.id for item in plan_conversion(database, few, None, "metal_rough", "core").items if item.work != SETTLE]
+    for item in items:
+        finished(item)
+    many = copied(few, COUNT, "many")
+    client = TestClient(create_app(run_jobs=False), ADDRESS, headers=token_of("Mira"))
+    board = f"/api/v1/projects/{many}/board?{AIM}"
+    begun = time.perf_counter()
+    while (left := client.get(f"{board}&most=1").json()["unsettled"]) > 0:
+        print(f"  {left} are judged yet", end="\r", flush=True)
+    print(f"{COUNT} materials judged anew: {time.perf_counter() - begun:.1f} s")
+    for title, asked in PAGES.items():
+        taken = []
+        for _ in range(TIMES):
+            begun = time.perf_counter()
+            answer = client.get(f"{board}&{asked}")
+            taken.append(1000 * (time.perf_counter() - begun))
+        found = answer.json()
+        print(
+            f"{title}: {len(found['rows'])} of {found['total']} rows, {len(answer.content) / 1000:.0f} kB; half within "
+            f"{np.median(taken):.0f} ms, 95 % within {np.percentile(taken, 95):.0f} (aim ≤ 100)"
+        )
+
+
+def _entered(folder: Path) -> None:
+    from fenrain.services.intakes import accept, take_in
+    from fenrain.store.database import session
+    from fenrain.store.tables import Project
+
+    handed = folder / "handed"
+    handed.mkdir()
+    materials = (f"newmtl paint_{n}\nKd {n / ENTERED:.4f} 0.2 0.1\nKs 0.04 0.04 0.04\nNs 60\nillum 2\n" for n in range(ENTERED))
+    (handed / "paints.mtl").write_text("\n".join(materials))
+    with session() as database:
+        project = Project(name="entered", tolerances={})
+        database.add(project)
+        database.flush()
+        begun = time.perf_counter()
+        intake = take_in(database, project.id, handed).id
+        read = time.perf_counter()
+        entered = len(accept(database, intake, None))
+    print(f"{entered} materials: read in {read - begun:.1f} s, entered in {time.perf_counter() - read:.1f} s")
+
+
+if __name__ == "__main__":
+    bench_boards()
