@@ -15,13 +15,13 @@ from sqlalchemy import select
 from fenrain.demo.heron_lode import ENGINE_HOUSE
 from fenrain.store.database import session
 from fenrain.store.tables import JobItem
-from tests.api.conftest import hand_in, work_off
+from tests.api.conftest import board_rows, hand_in, work_off
 
 pytestmark = pytest.mark.usefixtures("database")
 
 
 def test_take_in_says_what_was_found_before_anything_enters(client: TestClient, project: int, heron_lode: Path) -> None:
-    before = len(client.get(f"/api/v1/projects/{project}/board").json())
+    before = len(board_rows(client, project))
     answer = hand_in(
         client,
         project,
@@ -35,7 +35,7 @@ def test_take_in_says_what_was_found_before_anything_enters(client: TestClient, 
     assert body["errors"][0]["file"] == "bad.glb"
     assert body["errors"][0]["remedy"]
     assert body["found"][-1]["findings"][0]["code"] == "missing-map"
-    assert len(client.get(f"/api/v1/projects/{project}/board").json()) == before
+    assert len(board_rows(client, project)) == before
 
 
 def test_zip_is_taken_apart(client: TestClient, project: int) -> None:
@@ -161,7 +161,7 @@ def test_an_item_of_broken_data_fails_with_its_reason_and_can_be_taken_up_again(
     with session() as database:
         item = database.scalars(select(JobItem).where(JobItem.job_id == job["id"])).first()
         assert item is not None
-        item.payload = {**item.payload, "material_id": 10**9}
+        item.payload = {**item.payload, "each": [10**9, *item.payload["each"][1:]]}
     work_off(job["id"])
     shown = client.get(f"/api/v1/jobs/{job['id']}").json()
     assert (shown["state"], shown["failed"]) == ("failed", 1)

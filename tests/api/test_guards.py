@@ -10,7 +10,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from fenrain.settings import settings
-from tests.api.conftest import hand_in
+from tests.api.conftest import board_rows, hand_in
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -41,6 +41,7 @@ def test_browsers_are_told_what_a_page_may_do(client: TestClient) -> None:
     for answer in (client.get("/api/v1/projects"), client.get("/api/v1/nothing"), client.get("/api/v1/projects", headers={"Host": "x"})):
         assert "frame-ancestors 'none'" in answer.headers["Content-Security-Policy"]
         assert answer.headers["X-Content-Type-Options"] == "nosniff"
+        assert answer.headers["Cache-Control"] == "no-store"
 
 
 @pytest.mark.parametrize("said", [True, False])
@@ -81,7 +82,7 @@ def test_two_clicks_let_materials_in_once(client: TestClient, project: int) -> N
     with ThreadPoolExecutor(4) as pool:
         answers = list(pool.map(lambda _: client.post(f"/api/v1/intakes/{intake['id']}/accept", json={}), range(4)))
     assert {answer.status_code for answer in answers} == {202}
-    board = client.get(f"/api/v1/projects/{project}/board").json()
+    board = board_rows(client, project)
     assert [row["name"] for row in board].count("twice") == 1
 
 

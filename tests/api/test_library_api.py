@@ -11,7 +11,7 @@ from pytest import approx
 
 from fenrain.core.dialects.dialect import shipped
 from fenrain.core.tables import presets
-from tests.api.conftest import hand_in, work_off
+from tests.api.conftest import board_row, board_rows, hand_in, work_off
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -74,7 +74,7 @@ def test_wrong_guess_takes_one_action_to_fix_and_holds_until_the_board(client: T
     changed = client.put(f"/api/v1/intakes/{intake['id']}/dialect", json={"file": "mixed.json", "dialect": "withy"}).json()
     assert changed["found"][0]["model"] == "weighted"
     work_off(client.post(f"/api/v1/intakes/{intake['id']}/accept", json={}).json()["id"])
-    assert any(row["model"] == "weighted" and row["file"] == "mixed.json" for row in client.get(f"/api/v1/projects/{project}/board").json())
+    assert any(row["model"] == "weighted" and row["file"] == "mixed.json" for row in board_rows(client, project))
     late = client.put(f"/api/v1/intakes/{intake['id']}/dialect", json={"file": "mixed.json", "dialect": "osier"})
     assert late.status_code == 422
 
@@ -89,7 +89,7 @@ def test_preset_is_kept_started_from_and_deleted(client: TestClient, project: in
         f"/api/v1/projects/{project}/materials", json={"preset": kept["id"], "name": "new pipe", "color": [0.4, 0.1, 0.1]}
     )
     work_off(started.json()["id"])
-    row = next(row for row in client.get(f"/api/v1/projects/{project}/board").json() if row["name"] == "new pipe")
+    row = board_row(client, project, "new pipe")
     ledger = {entry["target"]: entry for entry in client.get(f"/api/v1/conversions/{row['conversion_id']}").json()["ledger"]}
     assert ledger["base_color"]["derived"] == {"constant": [0.4, 0.1, 0.1]}
     assert ledger["specular_roughness"]["derived"] == {"constant": 0.25}
@@ -152,7 +152,7 @@ def test_remedy_of_a_finding_enters_the_ledger_as_such(client: TestClient, conve
 def test_values_are_copied_from_slots_and_siblings(client: TestClient, project: int, converted: dict[str, Any]) -> None:
     intake = hand_in(client, project, ("sibling.mtl", b"newmtl sibling\nKd 0.7 0.1 0.1\nKs 0.2 0.2 0.2\nNs 20\n")).json()
     work_off(client.post(f"/api/v1/intakes/{intake['id']}/accept", json={}).json()["id"])
-    sibling = next(row for row in client.get(f"/api/v1/projects/{project}/board").json() if row["name"] == "sibling")
+    sibling = board_row(client, project, "sibling")
     identity, other = converted["conversion_id"], sibling["conversion_id"]
     address = f"/api/v1/conversions/{identity}/values"
     body = {"conversion_id": other, "name": "base_color"}
@@ -202,7 +202,7 @@ def test_what_is_lost_is_listed_once_with_every_reason(client: TestClient, proje
     )
     intake = hand_in(client, project, ("glass.yaml", sheet.encode())).json()
     client.post(f"/api/v1/intakes/{intake['id']}/accept", json={})
-    row = next(row for row in client.get(f"/api/v1/projects/{project}/board").json() if row["name"] == "tube")
+    row = board_row(client, project, "tube")
     compared = client.get(f"/api/v1/materials/{row['material_id']}/targets").json()["targets"]
     core = next(target for target in compared if (target["target"], target["profile"]) == ("metal_rough", "core"))
     named = [tuple(loss["sources"]) for loss in core["losses"]]

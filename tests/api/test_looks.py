@@ -16,7 +16,7 @@ from fenrain.services.frame import Frame, Wish
 from fenrain.services.live import Live
 from fenrain.store.database import session
 from fenrain.store.tables import CheckRow
-from tests.api.conftest import ADDRESS
+from tests.api.conftest import ADDRESS, board_row, token_of
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -31,7 +31,7 @@ def live(database: None) -> Iterator[Live]:
 def looking(live: Live) -> TestClient:
     app = create_app(run_jobs=False)
     app.state.live = live
-    return TestClient(app, ADDRESS, raise_server_exceptions=False)
+    return TestClient(app, ADDRESS, headers=token_of("Mira"), raise_server_exceptions=False)
 
 
 def frames(client: TestClient, conversion: int, **wish: Any) -> list[dict[str, Any]]:
@@ -149,7 +149,7 @@ def test_without_a_live_process_it_says_so(client: TestClient, converted: dict[s
 
 def test_other_tolerances_judge_again_and_render_nothing(client: TestClient, project: int, converted: dict[str, Any]) -> None:
     def row() -> Any:
-        return next(row for row in client.get(f"/api/v1/projects/{project}/board").json() if row["name"] == "plain")
+        return board_row(client, project, "plain")
 
     kept = checks_kept()
     tight = {"limits": {"*": {name: {"match": 0.01, "near": 0.02} for name in ("colour", "colour_95")}}}

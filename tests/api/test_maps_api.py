@@ -21,7 +21,7 @@ from fenrain.services.frame import Wish
 from fenrain.services.looking import _tried
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion
-from tests.api.conftest import hand_in, work_off
+from tests.api.conftest import board_row, hand_in, work_off
 
 pytestmark = pytest.mark.usefixtures("database")
 TEXELS = np.round(np.random.default_rng(7).uniform(0.1, 0.9, (8, 16, 3)) * 255) / 255
@@ -35,7 +35,7 @@ def rusty(client: TestClient, project: int, tmp_path_factory: pytest.TempPathFac
     files = ("rusty.mtl", b"newmtl rusty\nKd 1 1 1\nmap_Kd rust.png\nKs 0.2 0.2 0.2\nNs 40\n"), ("rust.png", file.read_bytes())
     intake = hand_in(client, project, *files).json()
     work_off(client.post(f"/api/v1/intakes/{intake['id']}/accept", json={}).json()["id"])
-    row = next(row for row in client.get(f"/api/v1/projects/{project}/board").json() if row["name"] == "rusty")
+    row = board_row(client, project, "rusty")
     return int(row["conversion_id"])
 
 

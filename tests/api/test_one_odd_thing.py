@@ -16,7 +16,7 @@ from fastapi.testclient import TestClient
 from fenrain.core import Material, write
 from fenrain.core.maps.image import write_png
 from fenrain.core.values import Image, Map
-from tests.api.conftest import hand_in, work_off
+from tests.api.conftest import board_rows, hand_in, work_off
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -30,10 +30,10 @@ def png(folder: Path, *, whole: bool = True) -> bytes:
 
 def taken(client: TestClient, project: int, wish: dict[str, str], *files: tuple[str, bytes]) -> list[int]:
     """The ids of the materials of some files, on the board."""
-    known = {row["material_id"] for row in client.get(f"/api/v1/projects/{project}/board", params=wish).json()}
+    known = {row["material_id"] for row in board_rows(client, project, **wish)}
     intake = hand_in(client, project, *files).json()
     client.post(f"/api/v1/intakes/{intake['id']}/accept", json=wish)
-    rows = client.get(f"/api/v1/projects/{project}/board", params=wish).json()
+    rows = board_rows(client, project, **wish)
     return [row["material_id"] for row in rows if row["material_id"] not in known]
 
 

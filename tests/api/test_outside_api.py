@@ -14,7 +14,7 @@ from pytest import approx
 
 from fenrain.standin.habits import Habits
 from fenrain.standin.render import take_picture
-from tests.api.conftest import work_off
+from tests.api.conftest import board_row, work_off
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -69,7 +69,7 @@ def test_what_comes_back_stands_on_board_and_bench(
     }
     assert all(one["current"] and one["decision"]["verdict"] != "off" for one in detail["checks"])
     assert client.get(f"/api/v1/files/{detail['checks'][0]['pictures']['second']}").headers["content-type"] == "image/png"
-    row = next(row for row in client.get(f"/api/v1/projects/{project}/board").json() if row["name"] == "plain")
+    row = board_row(client, project, "plain")
     whole = [one for one in detail["checks"] if (one["first"]["shows"], one["second"]["by"]) == ("original", "theirs")]
     assert row["outside"] == whole[0]["decision"]
     bench = client.get(f"/api/v1/conversions/{converted['conversion_id']}").json()
@@ -85,7 +85,7 @@ def test_an_edit_makes_what_came_back_stale(client: TestClient, project: int, co
     changed = client.patch(f"{address}/values/specular_roughness", json={"value": 0.77}, headers={"If-Match": before.headers["ETag"]})
     assert changed.status_code == 200, changed.text
     assert changed.json()["outside"] == []
-    row = next(row for row in client.get(f"/api/v1/projects/{project}/board").json() if row["name"] == "plain")
+    row = board_row(client, project, "plain")
     assert row["outside"] is None
     assert not any(one["current"] for one in client.get(f"/api/v1/kits/{kit['id']}").json()["checks"])
 
@@ -131,7 +131,7 @@ def test_a_web_page_gets_scene_light_and_difference(client: TestClient, project:
         json={"material_ids": [converted["material_id"]], "target": "metal_rough", "profile": "extensions"},
     )
     work_off(job.json()["id"])
-    board = client.get(f"/api/v1/projects/{project}/board?target=metal_rough&profile=extensions").json()
+    board = client.get(f"/api/v1/projects/{project}/board?target=metal_rough&profile=extensions").json()["rows"]
     conversion = next(row["conversion_id"] for row in board if row["name"] == "plain")
     scene = client.get(f"/api/v1/conversions/{conversion}/web-scene?stand=cup:near")
     assert scene.content[:4] == b"glTF"

@@ -12,7 +12,8 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from tests.api.conftest import hand_in, work_off
+from fenrain.services.people import Role
+from tests.api.conftest import ADDRESS, board_row, board_rows, hand_in, token_of, work_off
 
 pytestmark = pytest.mark.usefixtures("database")
 TARGET = {"target": "open_pbr", "profile": "extensions"}
@@ -30,11 +31,11 @@ def both(client: TestClient, project: int) -> int:
 
 
 def row(client: TestClient, project: int, name: str) -> dict[str, Any]:
-    return next(dict(one) for one in client.get(f"/api/v1/projects/{project}/board").json() if one["name"] == name)
+    return board_row(client, project, name)
 
 
 def say(client: TestClient, seen: dict[str, Any], state: str, **more: Any) -> Any:
-    body = {"state": state, "by": "Mira", **more}
+    body = {"state": state, **more}
     return client.post(f"/api/v1/conversions/{seen['conversion_id']}/reviews", json=body, headers={"If-Match": f'"{seen["version"]}"'})
 
 
@@ -43,23 +44,31 @@ def test_only_what_matches_everywhere_and_loses_nothing_is_accepted_by_rule(clie
     assert dull["verdict"]["verdict"] == "match"
     assert not dull["losses"]
     assert glass["losses"] or glass["verdict"]["verdict"] != "match"
-    answer = client.post(f"/api/v1/projects/{both}/reviews", json={**TARGET, "by": "Mira"}).json()
+    answer = client.post(f"/api/v1/projects/{both}/reviews", json=TARGET).json()
     assert answer == {"count": 1, "rule": "match on all rigs, nothing lost"}
     said = row(client, both, "dull")["review"]
     assert (said["state"], said["by"], said["note"]) == ("accepted", "Mira", "match on all rigs, nothing lost")
     assert row(client, both, "glass")["review"] is None
     # What was accepted does not wait any more.
-    assert client.post(f"/api/v1/projects/{both}/reviews", json={**TARGET, "by": "Mira"}).json()["count"] == 0
+    assert client.post(f"/api/v1/projects/{both}/reviews", json=TARGET).json()["count"] == 0
 
 
 def test_what_is_sent_back_points_at_a_place_and_needs_a_note(client: TestClient, both: int) -> None:
     seen = row(client, both, "glass")
     assert say(client, seen, "sent back").status_code == 422
-    assert say(client, seen, "accepted", by="  ").status_code == 422
     place = {"rig": "low_sun", "stand": "sphere", "turn": 0, "side": "converted", "x": 0.25, "y": 0.5}
     assert say(client, seen, "sent back", note="the rim is too bright", place=place).status_code == 201
     said = row(client, both, "glass")["review"]
     assert (said["state"], said["note"], said["place"]) == ("sent back", "the rim is too bright", place)
+
+
+def test_a_td_sends_back_and_only_a_supervisor_accepts(client: TestClient, both: int) -> None:
+    td = TestClient(client.app, ADDRESS, headers=token_of("Anders", Role.TD))
+    seen = row(client, both, "glass")
+    assert say(td, seen, "accepted").status_code == 403
+    assert td.post(f"/api/v1/projects/{both}/reviews", json=TARGET).status_code == 403
+    assert say(td, seen, "sent back", note="too dark").json()["by"] == "Anders"
+    assert say(client, seen, "sent back", note="the rim is too bright").json()["by"] == "Mira"
 
 
 def test_an_accepted_look_that_changes_is_open_again_and_says_by_what(client: TestClient, both: int) -> None:
@@ -96,7 +105,7 @@ def reported(client: TestClient, project: int, kind: str) -> bytes:
 
 
 def test_a_report_says_what_the_board_says(client: TestClient, both: int, tmp_path: Path) -> None:
-    board = {one["name"]: one for one in client.get(f"/api/v1/projects/{both}/board").json()}
+    board = {one["name"]: one for one in board_rows(client, both)}
     whole = json.loads(reported(client, both, "json"))
     told = {one["name"]: one for one in whole["materials"]}
     assert ["glass"] in [item["materials"] for item in whole["checklist"] if item["feature"] == "transmission"]

@@ -39,14 +39,14 @@ IN_API = """
 import io, json, sys, zipfile
 from fastapi.testclient import TestClient
 from fenrain.api.app import create_app
-from tests.api.conftest import ADDRESS, hand_in, work_off
-client = TestClient(create_app(run_jobs=False), ADDRESS)
+from tests.api.conftest import ADDRESS, hand_in, token_of, work_off
+client = TestClient(create_app(run_jobs=False), ADDRESS, headers=token_of("Mira"))
 project = client.post("/api/v1/projects", json={"name": "studio"}).json()["id"]
 intake = hand_in(client, project, ("enamel.mtl", open(sys.argv[1] + "/enamel.mtl", "rb").read())).json()
 target = next(target for target in client.get(f"/api/v1/projects/{project}/targets").json() if target["model"] == "plain")
 wish = {"target": target["model"], "profile": target["profile"]}
 work_off(client.post(f"/api/v1/intakes/{intake['id']}/accept", json=wish).json()["id"])
-(row,) = client.get(f"/api/v1/projects/{project}/board", params=wish).json()
+(row,) = client.get(f"/api/v1/projects/{project}/board", params=wish).json()["rows"]
 work_off(client.post(f"/api/v1/conversions/{row['conversion_id']}/checks", json={}).json()["id"])
 shown = client.get(f"/api/v1/conversions/{row['conversion_id']}").json()
 job = client.post(f"/api/v1/projects/{project}/deliveries", json={"material_ids": [row["material_id"]], **wish}).json()

@@ -13,7 +13,7 @@ from fenrain.core.errors import NotFoundError
 from fenrain.demo.heron_lode import ENGINE_HOUSE
 from fenrain.services.frame import Frame, Wish
 from fenrain.services.looking import frames
-from tests.api.conftest import hand_in, work_off
+from tests.api.conftest import board_rows, hand_in, work_off
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -70,7 +70,7 @@ def test_a_material_is_seen_on_its_own_asset_and_on_a_mesh(client: TestClient, p
     intake = hand_in(client, project, (ENGINE_HOUSE, (heron_lode / ENGINE_HOUSE).read_bytes())).json()
     job = client.post(f"/api/v1/intakes/{intake['id']}/accept", json={"positions": [0]}).json()
     work_off(job["id"])
-    board = client.get(f"/api/v1/projects/{project}/board").json()
+    board = board_rows(client, project)
     identity = next(row["conversion_id"] for row in board if row["file"] == ENGINE_HOUSE)
     on_asset = last_of(Wish(identity, "soft_studio", "asset", 0.0, 128))
     assert on_asset.readings
@@ -117,7 +117,7 @@ def test_a_variant_is_tuned_beside_the_first(client: TestClient, converted: dict
     assert untouched["ledger"] == first["ledger"]
     compared = last_of(Wish(variant["id"], "soft_studio", "sphere", 0.0, 128, against=identity))
     assert compared.readings
-    board = client.get(f"/api/v1/projects/{project}/board").json()
+    board = board_rows(client, project)
     assert "second coat" in [row["name"] for row in board]
     ids = [row["material_id"] for row in board if row["name"] in ("second coat", first["name"])]
     body = {"material_ids": ids, "target": "open_pbr", "profile": "extensions"}

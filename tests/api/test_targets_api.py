@@ -15,7 +15,7 @@ from fastapi.testclient import TestClient
 
 from fenrain.core.maps.image import write_png
 from fenrain.settings import settings
-from tests.api.conftest import hand_in, work_off
+from tests.api.conftest import board_rows, hand_in, work_off
 
 pytestmark = pytest.mark.usefixtures("database")
 PROFILE = {
@@ -56,7 +56,7 @@ def mapped(client: TestClient, project: int, tmp_path: Path) -> int:
 
 
 def board(client: TestClient, project: int) -> dict[str, dict[str, Any]]:
-    rows = client.get(f"/api/v1/projects/{project}/board", params={"target": "metal_rough", "profile": "tablet"}).json()
+    rows = board_rows(client, project, target="metal_rough", profile="tablet")
     return {row["name"]: row for row in rows}
 
 
