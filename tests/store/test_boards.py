@@ -6,6 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from sqlalchemy import select, update
 
@@ -13,7 +14,7 @@ from fenrain.core.convert.targets import ServedTarget
 from fenrain.jobs.plans import plan_conversion
 from fenrain.jobs.queue import SETTLE
 from fenrain.services import reviews
-from fenrain.services.board import SORTS, Question, asked_for, board_page, settle, settle_some
+from fenrain.services.board import SORTS, Question, asked_for, board_page, choices, settle, settle_some
 from fenrain.services.checks import checks_of, decided_over_all, overview, tolerances_of
 from fenrain.services.conversions import ensure_conversion, override_value
 from fenrain.services.intakes import accept, take_in
@@ -28,13 +29,17 @@ from tests.store.test_store import project
 pytestmark = pytest.mark.usefixtures("database")
 TARGET = "metal_rough", "core"
 COUNT = 240
+MATERIALS = ("engine-green enamel", "gauge-brass bezel", "galvanised_rail")
+"""The last one loses its ambient colour."""
 
 
 @pytest.fixture(scope="module")
 def many(heron_lode: Path) -> int:
     first = project("boards")
     with session() as database:
-        ids = [row.id for row in accept(database, take_in(database, first, heron_lode).id, list(range(3)))]
+        intake = take_in(database, first, heron_lode)
+        chosen = [index for index, one in enumerate(intake.found) if one["name"] in MATERIALS]
+        ids = [row.id for row in accept(database, intake.id, chosen)]
         items = [item.id for item in plan_conversion(database, first, ids, *TARGET).items if item.work != SETTLE]
     for item in items:
         finished(item)
@@ -84,7 +89,7 @@ def test_every_row_says_what_it_says_alone(many: int) -> None:
             assert (row["conversion_id"], row["verdict"]) == (None, None)
 
 
-@pytest.mark.parametrize("sort", list(SORTS))
+@pytest.mark.parametrize("sort", [*SORTS, "rig:", "rig:soft_studio"])
 @pytest.mark.parametrize("descending", [False, True])
 def test_pages_put_together_are_the_whole_in_its_order(many: int, sort: str, descending: bool) -> None:
     whole = [row["material_id"] for row in page(many, sort=sort, descending=descending).rows]
@@ -96,6 +101,16 @@ def test_pages_put_together_are_the_whole_in_its_order(many: int, sort: str, des
         expected = by_hand(many)
         worst = [expected[identity][1] if identity in expected else -1.0 for identity in whole]
         assert worst == sorted(worst, reverse=descending)
+    if sort.startswith("rig:"):
+        worst = [worst_at(row, sort.removeprefix("rig:")) for row in page(many, sort=sort, descending=descending).rows]
+        assert worst == sorted(worst, reverse=descending)
+        assert len(set(worst)) > 2
+
+
+def worst_at(row: dict[str, Any], rig: str) -> float:
+    """By how much the worst reading of a row exceeds what a match may read in one light, by its quick figures where none is named."""
+    found = row["figures"] if rig == "" else next((check["decision"] for check in row["checks"] if check["rig"] == rig), None)
+    return float(np.float32(found["excess"])) if found else -1.0
 
 
 def passes(row: dict[str, Any], question: Question) -> bool:
@@ -113,6 +128,7 @@ def passes(row: dict[str, Any], question: Question) -> bool:
         and question.file in ("", row["file"])
         and question.model in ("", row["model"])
         and any(question.lost in lost for lost in row["losses"] or [""])
+        and question.reason in ("", row["verdict"] and row["verdict"]["metric"])
         and row["material_id"] not in question.without
     )
 
@@ -126,8 +142,10 @@ QUESTIONS = [
     Question(model="spec_gloss"),
     Question(state="match", model="spec_gloss", find="1"),
     Question(file="heron_lode_engine_house.glb"),
-    Question(lost="coat"),
+    Question(lost="ambient"),
     Question(lost="%"),
+    Question(reason="above_white"),
+    Question(reason="colour", state="off"),
 ]
 
 
@@ -144,6 +162,16 @@ def test_what_is_asked_for_is_what_passes_one_by_one(many: int, question: Questi
         assert asked_for(database, many, aim(database, many), question) == expected
         without = replace(question, without=tuple(expected[:3]))
         assert asked_for(database, many, aim(database, many), without) == expected[3:]
+
+
+def test_what_a_board_can_be_filtered_by_is_what_its_rows_say(many: int) -> None:
+    rows = page(many).rows
+    with session() as database:
+        found = choices(database, many, aim(database, many))
+    assert set(found["losses"]) == {loss for row in rows for loss in row["losses"]}
+    assert set(found["reasons"]) == {row["verdict"]["metric"] for row in rows if row["verdict"] and row["verdict"]["metric"]}
+    assert found["losses"]
+    assert found["reasons"]
 
 
 def test_other_tolerances_are_judged_by_and_what_is_left_is_done_elsewhere(many: int) -> None:

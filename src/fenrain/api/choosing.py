@@ -15,12 +15,14 @@ from fenrain.services.targets import project_target
 from fenrain.store.rows import find_project
 
 Word = Annotated[str, Query(max_length=400)]
-Sort = Annotated[str, Query(max_length=20)]
+Sort = Annotated[str, Query(max_length=60)]
 
 
-def question(state: Word = "", find: Word = "", file: Word = "", model: Word = "", lost: Word = "", review: Word = "") -> Question:
+def question(
+    state: Word = "", find: Word = "", file: Word = "", model: Word = "", lost: Word = "", reason: Word = "", review: Word = ""
+) -> Question:
     """What a board is filtered by."""
-    return Question(state, find, file, model, lost, review)
+    return Question(state, find, file, model, lost, reason, review)
 
 
 Asked = Annotated[Question, Depends(question)]

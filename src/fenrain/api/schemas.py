@@ -395,6 +395,7 @@ class QuestionIn(BaseModel):
     file: str = Field(default="", max_length=400)
     model: str = Field(default="", max_length=40)
     lost: str = Field(default="", max_length=400)
+    reason: str = Field(default="", max_length=40)
     review: str = Field(default="", max_length=40)
     without: list[int] = Field(default=[], max_length=10_000)
 
@@ -549,6 +550,8 @@ class BoardChoices(BaseModel):
 
     files: list[str]
     models: list[str]
+    losses: list[str]
+    reasons: list[str]
 
 
 class LedgerStep(BaseModel):

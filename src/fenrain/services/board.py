@@ -13,7 +13,7 @@ from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import ColumnElement, Select, and_, case, func, or_, select
+from sqlalchemy import ColumnElement, Select, and_, case, delete, func, or_, select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session, contains_eager, defer
 
@@ -30,9 +30,22 @@ from fenrain.services.targets import project_target
 from fenrain.store.database import session
 from fenrain.store.outcomes import mark
 from fenrain.store.rows import find_project
-from fenrain.store.tables import CheckRow, ConversionRow, KitRow, MaterialRow, OutcomeDocument, OutcomeRow, OutsideCheckRow, Project
+from fenrain.store.tables import (
+    CheckRow,
+    ConversionRow,
+    KitRow,
+    MaterialRow,
+    OutcomeDocument,
+    OutcomeLoss,
+    OutcomeReading,
+    OutcomeRow,
+    OutsideCheckRow,
+    Project,
+)
 
 Asking = Select[*tuple[Any, ...]]
+KEPT = 1
+"""Edition of what is kept beside each conversion for boards; what another one kept is worked out again."""
 AT_ONCE = 100
 """How many rows are worked out at most while somebody waits for the board."""
 ALL, NOT_CONVERTED, NEEDS_ATTENTION, MERGED = "all", "not converted", "needs attention", "merged"
@@ -53,6 +66,8 @@ SORTS: dict[str, ColumnElement[Any]] = {
 }
 """What a board can be sorted by. worst: the deciding reading as a multiple of what a match may read; urgency: as they wait for a review,
 and of those that wait alike, the worst verdict first."""
+OF_RIG = "rig:"
+"""Before the id of a light by whose worst reading a board is sorted; before nothing, by that of the quick figures."""
 
 
 @dataclass(frozen=True)
@@ -60,8 +75,8 @@ class Question:
     """Which materials of a project in a target: all that stand for themselves, but for what is said here.
 
     state: a verdict, NOT_CONVERTED, NEEDS_ATTENTION, which is what is converted and no match, loses something, or was doubtful at the
-    door, or MERGED, what another one stands for; find: part of the name; file, model: exactly; lost: part of what was lost; review: what
-    stands of its review, see REVIEWS; without: ids of materials that are left out.
+    door, or MERGED, what another one stands for; find: part of the name; file, model: exactly; lost: part of what was lost; reason: the
+    measure that decided; review: what stands of its review, see REVIEWS; without: ids of materials that are left out.
     """
 
     state: str = ""
@@ -69,6 +84,7 @@ class Question:
     file: str = ""
     model: str = ""
     lost: str = ""
+    reason: str = ""
     review: str = ""
     without: tuple[int, ...] = ()
 
@@ -101,8 +117,8 @@ def board_page(
     counts = {state: sum(one.count for one in reviewed if one.is_in(state)) for state in STATES}
     by_review = {review: sum(one.count for one in stated if one.is_reviewed(review)) for review in REVIEWS}
     # Which rows, by what is narrow; and then what they say.
-    query = _asked(select(MaterialRow.id, ConversionRow.id), project_id, aim, question)
-    found = [(one, other) for one, other in database.execute(query.order_by(*_order(sort, descending)).offset(offset).limit(most))]
+    query = _ordered(_asked(select(MaterialRow.id, ConversionRow.id), project_id, aim, question), sort, descending)
+    found = [(one, other) for one, other in database.execute(query.offset(offset).limit(most))]
     return BoardPage(
         _rows(database, found),
         sum(one.count for one in reviewed if one.is_in(question.state)),
@@ -125,17 +141,26 @@ def around(
     an edit may have it, the first of the board comes next, and its place is 0. Raises InputError, NotFoundError."""
     find_project(database, project_id)
     query = _asked(select(ConversionRow.id), project_id, aim, question).where(ConversionRow.id.is_not(None))
-    order = list(database.scalars(query.order_by(*_order(sort, descending))))
+    order = list(database.scalars(_ordered(query, sort, descending)))
     if conversion_id not in order:
         return None, order[0] if order else None, 0, len(order)
     at = order.index(conversion_id)
     return order[at - 1] if at > 0 else None, order[at + 1] if at + 1 < len(order) else None, at + 1, len(order)
 
 
-def _order(sort: str, descending: bool) -> tuple[ColumnElement[Any], ColumnElement[Any]]:
-    if sort not in SORTS:
-        raise InputError(f"Boards are not sorted by “{sort}”.", place="sort", remedy=f"Orders: {', '.join(SORTS)}.")
-    return (SORTS[sort].desc() if descending else SORTS[sort].asc()), MaterialRow.id.expression
+def _ordered(query: Asking, sort: str, descending: bool) -> Asking:
+    """Raises InputError."""
+    by: ColumnElement[Any]
+    if sort.startswith(OF_RIG):
+        rig = sort.removeprefix(OF_RIG)
+        of_rig = and_(OutcomeReading.conversion_id == ConversionRow.id, OutcomeReading.rig == rig)
+        query, by = query.outerjoin(OutcomeReading, of_rig), func.coalesce(OutcomeReading.worst, -1.0)
+    elif sort in SORTS:
+        by = SORTS[sort]
+    else:
+        orders = ", ".join([*SORTS, f"{OF_RIG}ID"])
+        raise InputError(f"Boards are not sorted by “{sort}”.", place="sort", remedy=f"Orders: {orders}.")
+    return query.order_by(by.desc() if descending else by.asc(), MaterialRow.id)
 
 
 def asked_for(database: Session, project_id: int, aim: ServedTarget, question: Question) -> list[int]:
@@ -144,13 +169,16 @@ def asked_for(database: Session, project_id: int, aim: ServedTarget, question: Q
     return list(database.scalars(_asked(select(MaterialRow.id), project_id, aim, question).order_by(MaterialRow.id)))
 
 
-def choices(database: Session, project_id: int) -> dict[str, list[str]]:
-    """Files and models that a board can be filtered by."""
-    columns = {"files": MaterialRow.file, "models": MaterialRow.model}
-    return {
-        name: list(database.scalars(select(column).where(MaterialRow.project_id == project_id).distinct().order_by(column)))
-        for name, column in columns.items()
-    }
+def choices(database: Session, project_id: int, aim: ServedTarget) -> dict[str, list[str]]:
+    """Files, models, losses and measures that decide that a board can be filtered by."""
+    of_materials = {"files": MaterialRow.file, "models": MaterialRow.model}
+    of_outcomes = {"losses": OutcomeLoss.loss, "reasons": OutcomeRow.reason}
+    queries: dict[str, Asking] = {name: select(one).where(MaterialRow.project_id == project_id) for name, one in of_materials.items()}
+    for name, one in of_outcomes.items():
+        of_board = select(one).join(ConversionRow, ConversionRow.id == one.class_.conversion_id).where(one != "")
+        queries[name] = _of(of_board, project_id, aim)
+    columns = {**of_materials, **of_outcomes}
+    return {name: list(database.scalars(query.distinct().order_by(columns[name]))) for name, query in queries.items()}
 
 
 def settle(database: Session, project: Project, aim: ServedTarget, most: int | None) -> int:
@@ -199,7 +227,7 @@ def _work_out(database: Session, project: Project, aim: ServedTarget, shared: st
     pairs = [(row.material.digest, row.digest) for row in rows]
     checks, outside, said = checks_of(database, pairs), outside_checks_of(database, pairs), standings(database, rows, project, aim)
     outlines, tolerances = _outlines(database, marked), tolerances_of(project)
-    outcomes, documents = [], []
+    outcomes, documents, readings, losses = [], [], [], []
     for row, pair in zip(rows, pairs, strict=True):
         known, review = outlines[row.id], said.get(row.id)
         shown, elsewhere = overview(checks.get(pair, [])), standing(outside.get(pair, []))
@@ -212,14 +240,23 @@ def _work_out(database: Session, project: Project, aim: ServedTarget, shared: st
                 "shared": shared,
                 "verdict": over_all.verdict.value if over_all is not None else "",
                 "worst": over_all.excess if over_all is not None else 0.0,
+                "reason": over_all.metric if over_all is not None else "",
                 "losses": len(known["losses"]),
                 "review": _stage(review),
             }
         )
         document = _document(row, known, shown, elsewhere, over_all, review, tolerances)
         documents.append({"conversion_id": row.id, "outline": known, "document": document})
+        decisions = {"": document["figures"], **{check["rig"]: check["decision"] for check in document["checks"]}}
+        readings += [{"conversion_id": row.id, "rig": rig, "worst": one["excess"]} for rig, one in decisions.items() if one is not None]
+        losses += [{"conversion_id": row.id, "loss": loss} for loss in dict.fromkeys(loss[:LONGEST_LOSS] for loss in known["losses"])]
     _put(database, OutcomeRow, outcomes)
     _put(database, OutcomeDocument, documents)
+    _put_in_place(database, OutcomeReading, marked, readings)
+    _put_in_place(database, OutcomeLoss, marked, losses)
+
+
+LONGEST_LOSS = 200
 
 
 def _put(database: Session, table: type[OutcomeRow | OutcomeDocument], rows: Sequence[Mapping[str, Any]]) -> None:
@@ -227,6 +264,18 @@ def _put(database: Session, table: type[OutcomeRow | OutcomeDocument], rows: Seq
     if rows:
         added = insert(table).values(rows)
         database.execute(added.on_duplicate_key_update({name: added.inserted[name] for name in rows[0] if name != "conversion_id"}))
+
+
+def _put_in_place(
+    database: Session,
+    table: type[OutcomeReading | OutcomeLoss],
+    conversion_ids: Collection[int],
+    rows: Sequence[Mapping[str, Any]],
+) -> None:
+    """All rows of these conversions, in place of those that stand there."""
+    database.execute(delete(table).where(table.conversion_id.in_(conversion_ids)))
+    if rows:
+        database.execute(insert(table), rows)
 
 
 def _outlines(database: Session, conversion_ids: Collection[int]) -> dict[int, dict[str, Any]]:
@@ -346,14 +395,12 @@ def _conditions(question: Question) -> Iterable[ColumnElement[bool]]:
     if question.model:
         yield MaterialRow.model == question.model
     if question.lost:
-        found = func.json_search(OutcomeDocument.outline, "one", f"%{_escaped(question.lost)}%", None, "$.losses").is_not(None)
-        yield OutcomeRow.conversion_id.in_(select(OutcomeDocument.conversion_id).where(found))
+        lost = select(OutcomeLoss.conversion_id).where(OutcomeLoss.loss.icontains(question.lost, autoescape=True))
+        yield OutcomeRow.conversion_id.in_(lost)
+    if question.reason:
+        yield OutcomeRow.reason == question.reason
     if question.without:
         yield MaterialRow.id.not_in(question.without)
-
-
-def _escaped(text: str) -> str:
-    return text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
 
 
 _MERGED = MaterialRow.merged_into.is_not(None)
@@ -429,5 +476,5 @@ def _is_stale(shared: str) -> ColumnElement[bool]:
 
 def _shared(project: Project, aim: ServedTarget) -> str:
     """Names all that the standings of a project's conversions to a target hang on together."""
-    document = [OUTLINE, drawing_edition(), shared_basis(project, aim)]
+    document = [OUTLINE, KEPT, drawing_edition(), shared_basis(project, aim)]
     return hashlib.sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()

@@ -35,5 +35,5 @@ def mark_pairs(database: Session, pairs: Collection[tuple[str, str]]) -> None:
 
 
 def _fresh(conversion_id: int) -> dict[str, Any]:
-    empty = {"shared": "", "verdict": "", "worst": 0.0, "losses": 0, "review": ""}
+    empty = {"shared": "", "verdict": "", "worst": 0.0, "reason": "", "losses": 0, "review": ""}
     return {"conversion_id": conversion_id, "marked": 1, "settled": 0, **empty}

@@ -166,7 +166,7 @@ class ConversionRow(Table):
 class OutcomeRow(Table):
     """How a conversion stands, by which boards are sorted and filtered. It is worked out again where `marked` differs from `settled`:
     whatever a standing hangs on marks it when it is written; or where `shared` is not what the project's standings hang on today.
-    Narrow, so that all of a board's are read at once."""
+    `reason`: the measure that decided. Narrow, so that all of a board's are read at once."""
 
     __tablename__ = "outcomes"
     conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
@@ -175,8 +175,26 @@ class OutcomeRow(Table):
     shared: Mapped[str] = mapped_column(DIGEST, default="")
     verdict: Mapped[str] = mapped_column(String(20), default="")
     worst: Mapped[float] = mapped_column(Float, default=0.0)
+    reason: Mapped[str] = mapped_column(String(40), default="")
     losses: Mapped[int] = mapped_column(Integer, default=0)
     review: Mapped[str] = mapped_column(String(20), default="")
+
+
+class OutcomeReading(Table):
+    """How far the worst reading of a conversion under one light is, as a multiple of what a match may read. `rig`: "" for quick figures."""
+
+    __tablename__ = "outcome_readings"
+    conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
+    rig: Mapped[str] = mapped_column(String(40), primary_key=True)
+    worst: Mapped[float] = mapped_column(Float)
+
+
+class OutcomeLoss(Table):
+    """A value, or values together, that a conversion loses."""
+
+    __tablename__ = "outcome_losses"
+    conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
+    loss: Mapped[str] = mapped_column(String(200), primary_key=True)
 
 
 class OutcomeDocument(Table):

@@ -14,9 +14,9 @@ export interface Asked extends Question {
 /** Materials by their ids, or those that a question finds but for some; and how many they are. */
 export type Selection = { ids: number[] } | { question: Question; without: number[]; total: number };
 
-export const NO_QUESTION: Question = { state: "", find: "", file: "", model: "", lost: "", review: "" };
+export const NO_QUESTION: Question = { state: "", find: "", file: "", model: "", lost: "", reason: "", review: "" };
 export const WHOLE_BOARD: Asked = { ...NO_QUESTION, sort: "came", descending: false };
-const WORDS = ["state", "find", "file", "model", "lost", "review", "sort"] as const;
+const WORDS = ["state", "find", "file", "model", "lost", "reason", "review", "sort"] as const;
 
 /** What the address of a page asks for. */
 export function askedOf(search: URLSearchParams): Asked {
@@ -32,8 +32,8 @@ export function addressOf(asked: Asked): string {
   return said.toString();
 }
 
-export function questionOf({ state, find, file, model, lost, review }: Asked): Question {
-  return { state, find, file, model, lost, review };
+export function questionOf({ state, find, file, model, lost, reason, review }: Asked): Question {
+  return { state, find, file, model, lost, reason, review };
 }
 
 /** How many materials are selected. */
@@ -102,11 +102,15 @@ export function useBoardRows(project: number, aim: Aim, asked: Asked, first: num
 }
 
 /** What the board can be filtered by. */
-export function useBoardChoices(project: number) {
+export function useBoardChoices(project: number, aim: Aim) {
   return useQuery({
-    queryKey: keys.boardChoices(project),
+    queryKey: keys.boardChoices(project, aim),
     queryFn: () =>
-      unwrap(client.GET("/api/v1/projects/{project_id}/board/choices", { params: { path: { project_id: project } } })),
+      unwrap(
+        client.GET("/api/v1/projects/{project_id}/board/choices", {
+          params: { path: { project_id: project }, query: { target: aim.model, profile: aim.profile } },
+        }),
+      ),
   });
 }
 

@@ -63,7 +63,7 @@ export const keys = {
   profile: (project: number, key: string | undefined) => ["profile", project, key] as const,
   boardPage: (project: number, aim: Aim | undefined, asked: object, page: number, most: number) =>
     ["board", project, aim?.model, aim?.profile, "page", asked, page, most] as const,
-  boardChoices: (project: number) => ["board", project, "choices"] as const,
+  boardChoices: (project: number, aim: Aim) => ["board", project, "choices", aim.model, aim.profile] as const,
   neighbours: (project: number, aim: Aim | undefined, asked: object, conversion: number) =>
     ["board", project, aim?.model, aim?.profile, "around", asked, conversion] as const,
   plan: (project: number, aim: Aim, chosen: object) =>

@@ -2117,6 +2117,10 @@ export interface components {
             files: string[];
             /** Models */
             models: string[];
+            /** Losses */
+            losses: string[];
+            /** Reasons */
+            reasons: string[];
         };
         /**
          * BoardOut
@@ -3988,6 +3992,11 @@ export interface components {
              */
             lost: string;
             /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
              * Review
              * @default
              */
@@ -5221,6 +5230,7 @@ export interface operations {
                 file?: string;
                 model?: string;
                 lost?: string;
+                reason?: string;
                 review?: string;
             };
             header?: never;
@@ -5263,6 +5273,7 @@ export interface operations {
                 file?: string;
                 model?: string;
                 lost?: string;
+                reason?: string;
                 review?: string;
             };
             header?: never;
@@ -5296,7 +5307,10 @@ export interface operations {
     };
     show_choices: {
         parameters: {
-            query?: never;
+            query?: {
+                target?: string;
+                profile?: string;
+            };
             header?: never;
             path: {
                 project_id: number;

@@ -104,10 +104,10 @@ def show_neighbours(
 
 
 @router.get("/projects/{project_id}/board/choices")
-def show_choices(project_id: int) -> BoardChoices:
+def show_choices(project_id: int, target: ModelId = FIRST_TARGET, profile: ProfileName = FIRST_PROFILE) -> BoardChoices:
     """What the board can be filtered by."""
     with session() as database:
-        return BoardChoices(**choices(database, find_project(database, project_id).id))
+        return BoardChoices(**choices(database, project_id, aim_of(database, project_id, target, profile)))
 
 
 @router.post("/projects/{project_id}/conversions", status_code=202)

@@ -1,6 +1,6 @@
 import { Checkbox, Tooltip } from "antd";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useRef, type CSSProperties, type KeyboardEvent } from "react";
+import { Fragment, useRef, type CSSProperties, type KeyboardEvent } from "react";
 import { NavigationType, useLocation, useNavigationType } from "react-router";
 import { addressOf, useBoardRows, type Asked } from "../../api/board";
 import { fileUrl } from "../../api/client";
@@ -68,9 +68,9 @@ export function BoardRows({ project, target, asked, total, sortBy, picked, pick 
         />
         <span>Original · converted</span>
         {head("name", "Material")}
-        <span title="What can be told on directions, without a picture">Quick figures</span>
+        {head("rig:", "Quick figures", "what can be told on directions, without a picture")}
         {rigs.map(({ id, title }) => (
-          <span key={id}>{title}</span>
+          <Fragment key={id}>{head(`rig:${id}`, title, "the worst reading in this light")}</Fragment>
         ))}
         {outside && <span title="What another renderer showed of it">Outside</span>}
         {head("worst", "Worst reading", "the reading that decides, as a multiple of what a match may read")}

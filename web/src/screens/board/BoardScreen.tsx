@@ -14,7 +14,7 @@ import {
   type Selection,
 } from "../../api/board";
 import { useConvert } from "../../api/mutations";
-import { useJobs, useProjects, type Target } from "../../api/queries";
+import { useJobs, useMetrics, useProjects, type Target } from "../../api/queries";
 import { Failure } from "../../parts/Failure";
 import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";
@@ -27,6 +27,7 @@ import { countPicked, NOTHING, selectionOfPicked } from "./picked";
 const STATES = ["all", "needs attention", "match", "near", "undecided", "off", "not converted", "merged"] as const;
 const SHOWN_WHERE_THERE_ARE_ANY = "merged";
 const SORTED_DOWN_FIRST = ["worst", "losses", "changed"];
+const SORTED_BY_A_LIGHT = "rig:";
 
 /** Every material, original beside converted; what needs attention; acting on many at once. */
 export function BoardScreen({ project }: { project: number }) {
@@ -55,7 +56,7 @@ function Board({ project, target, targets, chooseTarget }: BoardProps) {
     setSearch(to, { replace: true });
   };
   const sortBy = (sort: string) => {
-    const first = SORTED_DOWN_FIRST.includes(sort);
+    const first = SORTED_DOWN_FIRST.includes(sort) || sort.startsWith(SORTED_BY_A_LIGHT);
     if (asked.sort !== sort) ask({ sort, descending: first });
     else if (asked.descending === first) ask({ sort, descending: !first });
     else ask({ sort: "came", descending: false });
@@ -97,7 +98,9 @@ interface FiltersProps extends BoardProps {
 }
 
 function Filters({ project, target, targets, chooseTarget, asked, ask, counts, children }: FiltersProps) {
-  const choices = useBoardChoices(project).data;
+  const choices = useBoardChoices(project, target).data;
+  const metrics = useMetrics().data ?? [];
+  const measure = (id: string) => metrics.find((metric) => metric.id === id)?.title ?? spaced(id);
   const any = (words: string, known: string[], label = (one: string) => one) => [
     { value: "", label: words },
     ...known.map((value) => ({ value, label: label(value) })),
@@ -146,17 +149,31 @@ function Filters({ project, target, targets, chooseTarget, asked, ask, counts, c
         options={any("any model", choices?.models ?? [], spaced)}
         onChange={(model) => ask({ model })}
       />
-      <Input
+      <Select
         aria-label="Lost"
-        className="field-number"
-        placeholder="lost…"
-        allowClear
-        defaultValue={asked.lost}
-        onChange={(event) => ask({ lost: event.target.value })}
+        className="field"
+        value={asked.lost}
+        showSearch
+        popupMatchSelectWidth={false}
+        options={any("lost or not", withOwn(choices?.losses ?? [], asked.lost))}
+        onChange={(lost) => ask({ lost })}
+      />
+      <Select
+        aria-label="Decided by"
+        className="field"
+        value={asked.reason}
+        popupMatchSelectWidth={false}
+        options={any("decided by any", choices?.reasons ?? [], measure)}
+        onChange={(reason) => ask({ reason })}
       />
       {children}
     </Flex>
   );
+}
+
+/** What can be chosen, and what the address asks for beside it. */
+function withOwn(known: string[], asked: string): string[] {
+  return asked === "" || known.includes(asked) ? known : [asked, ...known];
 }
 
 interface ActionProps {

@@ -125,7 +125,9 @@ describe("the board", () => {
       vi.fn((request: Request) => {
         const address = new URL(request.url);
         if (address.pathname.endsWith("/board/choices"))
-          return Promise.resolve(Response.json({ files: ["house.glb"], models: ["spec_gloss"] }));
+          return Promise.resolve(
+            Response.json({ files: ["house.glb"], models: ["spec_gloss"], losses: ["coat"], reasons: ["colour"] }),
+          );
         if (address.pathname.endsWith("/board")) return Promise.resolve(Response.json(boardAnswer(served, address)));
         if (request.method === "GET") return Promise.resolve(Response.json([]));
         sent.push(request);
@@ -241,6 +243,19 @@ describe("the board", () => {
     }
     await userEvent.click(head());
     expect(head().getAttribute("aria-pressed")).toBe("false");
+  });
+
+  it("is sorted by the worst reading in one light, and asks for what is lost", async () => {
+    await show([enamel, tube]);
+    const fetched = vi.mocked(fetch).mock.calls;
+    const said = (name: string) =>
+      fetched.flatMap(([one]) => new URL((one as Request).url).searchParams.getAll(name)).at(-1);
+    await userEvent.click(screen.getByRole("button", { name: /^Quick figures/ }));
+    await vi.waitFor(() => expect(said("sort")).toBe("rig:"));
+    expect(said("descending")).toBe("true");
+    await userEvent.click(screen.getByRole("combobox", { name: "Lost" }));
+    await userEvent.click(await screen.findByTitle("coat"));
+    await vi.waitFor(() => expect(said("lost")).toBe("coat"));
   });
 
   it("leads to the bench with what it asks for, so that one goes on from there", async () => {

@@ -114,7 +114,7 @@ describe("the delivery", () => {
     expect(await screen.findByText(/^2 of 3 do not match.*brass \(near\), brick \(not checked\)/)).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Write 3 materials" }));
     expect(sent[0]).toEqual({
-      question: { state: "", find: "", file: "", model: "", lost: "", review: "", without: [] },
+      question: { state: "", find: "", file: "", model: "", lost: "", reason: "", review: "", without: [] },
       target: "open_pbr",
       profile: "extensions",
       to_folder: false,

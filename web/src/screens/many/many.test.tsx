@@ -94,7 +94,7 @@ describe("an act on many", () => {
 
   it("is kept only where its materials were asked for, not picked by hand", async () => {
     const selection = {
-      question: { state: "off", find: "", file: "", model: "", lost: "", review: "" },
+      question: { state: "off", find: "", file: "", model: "", lost: "", reason: "", review: "" },
       without: [],
       total: 4,
     };
