@@ -49,8 +49,17 @@ def test_dialect_is_saved_shared_and_guessed_and_two_editors_are_told_apart(clie
     assert any("Our own" in finding["message"] for finding in intake["found"][0]["findings"])
     listed = {dialect["id"]: dialect["version"] for dialect in client.get("/api/v1/dialects").json()}
     assert (listed["our-own"], listed["osier"]) == (1, 0)
-    assert client.delete("/api/v1/dialects/our-own").status_code == 204
+    taken = client.post("/api/v1/dialects/our-own/name", json={"id": "osier"}, headers={"If-Match": '"1"'})
+    assert (taken.status_code, taken.json()["place"]) == (422, "id")
+    assert client.post("/api/v1/dialects/our-own/name", json={"id": "No Id"}, headers={"If-Match": '"1"'}).status_code == 422
+    client.put(f"/api/v1/intakes/{intake['id']}/dialect", json={"file": "own.json", "dialect": "our-own"})
+    renamed = client.post("/api/v1/dialects/our-own/name", json={"id": "ours"}, headers={"If-Match": '"1"'}).json()
+    assert renamed["text"] == OWN.replace("id: our-own", "id: ours")
     assert client.get("/api/v1/dialects/our-own").status_code == 404
+    again = client.put(f"/api/v1/intakes/{intake['id']}/unit", json={"metres": 1.0}).json()
+    assert (again["errors"], again["found"][0]["model"]) == ([], "gloss_pair")
+    assert client.delete("/api/v1/dialects/ours").status_code == 204
+    assert client.get("/api/v1/dialects/ours").status_code == 404
 
 
 @pytest.mark.parametrize(("key", "text", "says"), [
@@ -93,6 +102,9 @@ def test_preset_is_kept_started_from_and_deleted(client: TestClient, project: in
     ledger = {entry["target"]: entry for entry in client.get(f"/api/v1/conversions/{row['conversion_id']}").json()["ledger"]}
     assert ledger["base_color"]["derived"] == {"constant": [0.4, 0.1, 0.1]}
     assert ledger["specular_roughness"]["derived"] == {"constant": 0.25}
+    called = client.put(f"/api/v1/presets/{kept['id']}/name", json={"name": "sluice paint", "says": "worn"}).json()
+    assert (called["id"], called["name"], called["says"]) == (kept["id"], "sluice paint", "worn")
+    assert client.put("/api/v1/presets/enamel/name", json={"name": "mine"}).status_code == 404, "a shipped one keeps its name"
     assert client.delete(f"/api/v1/presets/{kept['id']}").status_code == 204
     assert client.delete("/api/v1/presets/enamel").status_code == 404, "a shipped one stays"
     refused = client.post("/api/v1/presets", json={**body, "name": "no", "values": {"shine": 1}})

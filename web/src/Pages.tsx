@@ -70,7 +70,7 @@ function OfProject({ projects }: { projects: Project[] }) {
           <Route path="bench/:conversion" element={<BenchScreen project={id} />} />
           <Route path="maps/:conversion" element={<MapsScreen project={id} />} />
           <Route path="compare/:material" element={<CompareScreen project={id} />} />
-          <Route path="dialects" element={<DialectScreen />} />
+          <Route path="dialects" element={<DialectScreen project={id} />} />
           <Route path="targets" element={<TargetsScreen project={id} />} />
           <Route path="review" element={<ReviewScreen project={id} />} />
           <Route path="outside" element={<OutsideScreen project={id} />} />

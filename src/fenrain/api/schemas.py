@@ -1020,6 +1020,10 @@ class DialectIn(BaseModel):
     text: str = Field(max_length=1 << 20)
 
 
+class DialectNameIn(BaseModel):
+    id: str = Field(min_length=1, max_length=40)
+
+
 class TryIn(BaseModel):
     """A dialect, finished or not, and a sheet to read by it; an empty dialect asks which known one fits."""
 
@@ -1076,6 +1080,11 @@ class PresetIn(BaseModel):
     says: str = Field(default="", max_length=400)
     color: str = "base_color"
     values: dict[str, Any] = Field(min_length=1)
+
+
+class PresetNameIn(BaseModel):
+    name: str = Field(min_length=1, max_length=200)
+    says: str = Field(default="", max_length=400)
 
 
 class PresetChoiceIn(BaseModel):
@@ -1210,15 +1219,19 @@ class AuditOut(BaseModel):
 
 class ManyActIn(BaseModel):
     """What is done to each of many conversions. kind: replaces values of optical groups, copies groups from another conversion (from_id),
-    grades one value (name, steps), puts groups back to what was derived, merges those that are alike, makes variants (name: what is put
-    after each name), or converts anew by today's rules."""
+    grades one value (name, steps), puts groups back to what was derived, lets the computer tune, merges those that are alike, makes
+    variants (name: what is put after each name), or converts anew: by today's rules, by what a target profile would say (text), or as a
+    dialect would read the sheets (text). The profile or the dialect (name: as people call it; version: that it was made from) is kept
+    when it is done."""
 
-    kind: Literal["set", "copy", "grade", "put back", "merge", "variant", "renew"]
+    kind: Literal["set", "copy", "grade", "put back", "fit", "merge", "variant", "renew", "profile", "dialect"]
     groups: list[str] = Field(default=[], max_length=20)
     values: dict[str, float | bool | str | list[float]] = Field(default={}, max_length=100)
     from_id: int = 0
     name: str = Field(default="", max_length=80)
     steps: list[Step] = Field(default=[], max_length=20)
+    text: str = Field(default="", max_length=1_000_000)
+    version: int = 0
 
 
 class RehearsalIn(Chosen):

@@ -8,7 +8,9 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fenrain.core.convert.many import COPY, MERGE, OF_LOOKS, SET
+from fenrain.core.convert.many import COPY, DIALECT, MERGE, OF_LOOKS, PROFILE, SET
+from fenrain.core.convert.targets import target_of_profile
+from fenrain.core.dialects.dialect import load_dialect
 from fenrain.core.errors import ConflictError, InputError, NotFoundError
 from fenrain.core.outside.kit import CONVERTED, SIDES
 from fenrain.core.outside.layout import layout_of
@@ -27,6 +29,7 @@ from fenrain.jobs.queue import (
     PAUSED,
     REHEARSE,
     REPORT,
+    REREAD,
     SETTLE,
     STAND_IN,
     UNDO,
@@ -40,9 +43,10 @@ from fenrain.jobs.queue import (
 from fenrain.services.acts import act_of, said_act
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN
 from fenrain.services.history import find_act
+from fenrain.services.library import save_dialect
 from fenrain.services.outside import WEB_SCENE, find_kit, materials_in
 from fenrain.services.surroundings import known_rig, known_stand, rigs_of
-from fenrain.services.targets import project_target
+from fenrain.services.targets import converted_to, find_profile, project_target, read_profile, save_profile
 from fenrain.store.rows import find_conversion, find_project
 from fenrain.store.tables import ActRow, ConversionRow, EditRow, Job, KitRow, MaterialRow, RehearsedRow
 from fenrain.webviewer import VIEWERS
@@ -69,6 +73,10 @@ def plan_rehearsal(
     that does not fit the target, NotFoundError."""
     aim = project_target(database, project_id, target, profile)
     act_of(act).checked(aim.model)
+    if act["kind"] == PROFILE:
+        _known_profile(database, project_id, act["text"], target, profile)
+    if act["kind"] == DIALECT:
+        load_dialect(act["text"], "the dialect")
     if act["kind"] == COPY:
         source = find_conversion(database, act["from_id"])
         if source.target != target:
@@ -80,7 +88,8 @@ def plan_rehearsal(
         raise InputError("None of them is converted yet.", place="material_ids", remedy="Convert them first.")
     words = said_act(database, act)
     wish = {"target": target, "profile": profile, "act": dict(act)}
-    pieces = [(FIND_ALIKE, {**wish, "material_ids": ids})] if act["kind"] == MERGE else bundled(REHEARSE, ids, wish)
+    together = {MERGE: FIND_ALIKE, DIALECT: REREAD}.get(act["kind"])
+    pieces = bundled(REHEARSE, ids, wish) if together is None else [(together, {**wish, "material_ids": ids})]
     return submit(database, project_id, "rehearse", f"Rehearse on {len(ids)}: {words}"[:200], pieces)
 
 
@@ -98,10 +107,30 @@ def plan_act(database: Session, job_id: int) -> Job:
     act = ActRow(project_id=rehearsed.project_id, kind="many", title=title[:400], rule={"act": first["act"], "rehearsal": job_id})
     database.add(act)
     database.flush()
+    _keep_text(database, rehearsed.project_id, first["act"])
     wish = {"target": first["target"], "profile": first["profile"]}
     pieces = bundled(ACT, ids, {**wish, "act_id": act.id, "rehearsal": job_id})
+    if first["act"]["kind"] == PROFILE:  # what looks the same by it may be written otherwise
+        others = [one for one in converted_to(database, rehearsed.project_id, first["profile"]) if one not in set(ids)]
+        pieces += bundled(CONVERT, others, wish)
     looks = _looks(ids, wish) if first["act"]["kind"] in OF_LOOKS else []
     return submit(database, rehearsed.project_id, "act", f"Do: {title}"[:200], [*pieces, *looks])
+
+
+def _known_profile(database: Session, project_id: int, text: str, target: str, profile: str) -> None:
+    """Raises InputError for a text that is not of this profile, NotFoundError for a profile that nobody has written."""
+    stated = read_profile(text)
+    if stated.id != profile or target_of_profile(stated).model.id != target:
+        raise InputError(f"The profile calls itself “{stated.id}”.", place="text", remedy=f"Rehearse it as “{profile}”, or save it as new.")
+    find_profile(database, project_id, profile)
+
+
+def _keep_text(database: Session, project_id: int, act: Mapping[str, Any]) -> None:
+    """Keep the profile or the dialect that an act begins with. Raises ConflictError where somebody else saved another one first."""
+    if act["kind"] == PROFILE:
+        save_profile(database, project_id, read_profile(act["text"]), expected=act["version"])
+    if act["kind"] == DIALECT:
+        save_dialect(database, load_dialect(act["text"], "the dialect").id, act["text"], expected=act["version"])
 
 
 def plan_undo(database: Session, act_id: int) -> Job:

@@ -38,6 +38,7 @@ from fenrain.jobs.queue import (
     LOOK,
     REHEARSE,
     REPORT,
+    REREAD,
     SETTLE,
     STAND_IN,
     UNDO,
@@ -52,6 +53,7 @@ from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, 
 from fenrain.services.conversions import conversion_of, ensure_conversion, refreshed
 from fenrain.services.handed_in import carrier, pack, restored_files
 from fenrain.services.merging import delivered, find_alike, with_merged
+from fenrain.services.newer import reread
 from fenrain.services.outside import compare_kit, find_kit, keep_picture, make_kit, opened_kit
 from fenrain.services.reports import report_of
 from fenrain.services.surroundings import open_surroundings, opened_stand, rigs_of
@@ -412,6 +414,7 @@ def _subject(payload: Payload) -> str:
 WORK: dict[str, Work] = {
     CONVERT: Work(convert, _subject, renders=False),
     REHEARSE: Work(acts.rehearse, _subject, renders=True),
+    REREAD: Work(reread, lambda payload: "The sheets", renders=False),
     FIND_ALIKE: Work(find_alike, lambda payload: "What is alike", renders=False),
     ACT: Work(acts.perform, _subject, renders=False),
     UNDO: Work(acts.undo, _subject, renders=False),

@@ -10,23 +10,27 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, joinedload
 
 from fenrain.core.checking.check import refined
-from fenrain.core.checking.edition import rules_edition
 from fenrain.core.checking.figures import figures
+from fenrain.core.checking.fitting.fit import fit
 from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.many import COPY, GRADE, RENEW, VARIANT, ManyAct
+from fenrain.core.convert.many import COPY, FIT, GRADE, OF_TEXTS, PROFILE, RENEW, VARIANT, ManyAct
 from fenrain.core.errors import ConflictError, InputError, NotFoundError
 from fenrain.core.steps import Step
 from fenrain.services.checks import decided_by_figures, pictures_of, tolerances_of
-from fenrain.services.conversions import conversion_of, edited, grade_of, ledger_document, outline, refreshed
+from fenrain.services.conversions import conversion_of, edited, grade_of, outline
 from fenrain.services.history import changed, find_act
-from fenrain.services.merging import PLACE, merge
-from fenrain.services.rehearsing import keep_rehearsed
+from fenrain.services.merging import merge
+from fenrain.services.newer import make_newer, rehearse_profile, rehearse_renewal, take_back_newer
+from fenrain.services.rehearsing import PLACE, keep_rehearsed
+from fenrain.services.surroundings import open_surroundings, rigs_of
 from fenrain.services.variants import family, make_variant, remove_variant
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import conversion_to, find_conversion, find_project
 from fenrain.store.tables import ActRow, ConversionRow, EditRow, KeptActRow, RehearsedRow
 
+KEEPS_WHAT_IS_SET = (RENEW, *OF_TEXTS)
+"""Acts that leave what stands over derived values as it is, whoever has set it meanwhile."""
 PICTURED = 4
 """How many of those that change are shown before and after."""
 PICTURE, PICTURE_RIG, PICTURE_SAMPLES = 128, "soft_studio", 64
@@ -36,7 +40,8 @@ PICTURE, PICTURE_RIG, PICTURE_SAMPLES = 128, "soft_studio", 64
 def act_of(document: Mapping[str, Any]) -> ManyAct:
     """An act as a job or a kept one holds it."""
     steps = tuple(Step.model_validate(step) for step in document["steps"])
-    return ManyAct(document["kind"], tuple(document["groups"]), document["values"], document["name"], steps)
+    text = document.get("text", "")
+    return ManyAct(document["kind"], tuple(document["groups"]), document["values"], document["name"], steps, text)
 
 
 def said_act(database: Session, document: Mapping[str, Any]) -> str:
@@ -57,19 +62,26 @@ def rehearse(job_id: int, payload: Mapping[str, Any]) -> str:
             _rehearse_variant(database, job_id, row, act)
             return ""
         if act.kind == RENEW:
-            _rehearse_renewal(database, job_id, row)
+            rehearse_renewal(database, job_id, row)
             return ""
-        conversion = conversion_of(row)
+        if act.kind == PROFILE:
+            rehearse_profile(database, job_id, row, act.text)
+            return ""
+        conversion, standing = conversion_of(row), dict(row.overrides)
         if act.kind == GRADE:
             act = ManyAct(GRADE, name=act.name, steps=grade_of(conversion.target.parameter(act.name), act.steps))
         source = conversion_of(find_conversion(database, document["from_id"])) if act.kind == COPY else None
-        laid = act.after(conversion, source)
-        changes = changed(row.overrides, {name: override.to_document() for name, override in laid.items()})
-        if not changes:
-            return ""
-        after = conversion.having(laid)
-        tolerances, version, conversion_id = tolerances_of(find_project(database, row.material.project_id)), row.version, row.id
+        project = find_project(database, row.material.project_id)
+        tolerances, rigs, version, conversion_id = tolerances_of(project), rigs_of(project), row.version, row.id
+        open_surroundings(database, rigs)
         wanted = (database.scalar(select(func.count()).where(RehearsedRow.job_id == job_id)) or 0) < PICTURED
+    if act.kind == FIT:
+        after = fit(conversion, rigs=rigs, tolerances=tolerances).conversion
+    else:
+        after = conversion.having(act.after(conversion, source))
+    changes = changed(standing, {name: override.to_document() for name, override in after.overrides.items()})
+    if not changes:
+        return ""
     first, second = (tolerances.decided(figures(one.original, one.material).readings) for one in (conversion, after))
     pictures = _pictures(conversion, after) if wanted else {}
     with session() as database:
@@ -83,22 +95,6 @@ def _rehearse_variant(database: Session, job_id: int, row: ConversionRow, act: M
     assert known is not None
     changes = {PLACE: [None, {"variant": f"{row.material.name} {act.name.strip()}"}]}
     keep_rehearsed(database, job_id, (row.id, row.version), changes, (known, known))
-
-
-def _rehearse_renewal(database: Session, job_id: int, row: ConversionRow) -> None:
-    """What today's rules make of it; where that looks the same, it is made so at once."""
-    if row.rules == rules_edition():
-        return
-    after = conversion_of(row)
-    if after.material.digest == row.digest:
-        refreshed(row)
-        return
-    tolerances = tolerances_of(find_project(database, row.material.project_id))
-    then = tolerances.decided(figures(after.original, after.material).readings)
-    before = decided_by_figures(outline(row.document)["figures"], tolerances) or then
-    was = {entry["target"]: entry["shown"] for entry in row.document["ledger"]}
-    names = [entry["target"] for entry in ledger_document(after) if entry["target"] and entry["shown"] != was.get(entry["target"])]
-    keep_rehearsed(database, job_id, (row.id, row.version), {PLACE: [None, {"look": names}]}, (before, then))
 
 
 def rehearsal(database: Session, job_id: int, most: int) -> dict[str, Any]:
@@ -132,9 +128,9 @@ def perform(_: int, payload: Mapping[str, Any]) -> str:
         planned = None if row is None else database.scalar(_rehearsed(payload["rehearsal"], row.id))
         if row is None or planned is None or _is_done(database, payload["act_id"], row.id):
             return ""
-        if row.version != planned.version:
-            raise ConflictError("It was changed since it was rehearsed, and is left as it is.", place=row.material.name)
         act = find_act(database, payload["act_id"])
+        if row.version != planned.version and act.rule["act"]["kind"] not in KEEPS_WHAT_IS_SET:
+            raise ConflictError("It was changed since it was rehearsed, and is left as it is.", place=row.material.name)
         if PLACE in planned.changes:
             _perform_whole(database, row, act, planned)
             return ""
@@ -147,15 +143,17 @@ def perform(_: int, payload: Mapping[str, Any]) -> str:
 def _perform_whole(database: Session, row: ConversionRow, act: ActRow, planned: RehearsedRow) -> None:
     """What is done to a material as a whole: it is made anew, merged into another, or gets a variant."""
     _, after = planned.changes[PLACE]
-    noted: ConversionRow | None = row
-    if "look" in after:
-        refreshed(row)
-    elif "into" in after:
+    noted, said = row, planned.changes[PLACE]
+    if "into" in after:
         merge(database, row.material, after["into"])
+    elif "variant" in after:
+        made = _new_variant(database, row, act, after["variant"])
+        if made is None:
+            return
+        noted = made
     else:
-        noted = _new_variant(database, row, act, after["variant"])
-    if noted is not None:
-        database.add(EditRow(act_id=act.id, conversion_id=noted.id, version=noted.version, changes=planned.changes))
+        said = make_newer(database, row, after)
+    database.add(EditRow(act_id=act.id, conversion_id=noted.id, version=noted.version, changes={PLACE: said}))
 
 
 def _new_variant(database: Session, row: ConversionRow, act: ActRow, name: str) -> ConversionRow | None:
@@ -167,12 +165,13 @@ def _new_variant(database: Session, row: ConversionRow, act: ActRow, name: str) 
 def _undo_whole(database: Session, done: EditRow, act_id: int) -> str:
     """Take back what was done to a material as a whole. Says why where it stays."""
     row = find_conversion(database, done.conversion_id)
-    name = row.material.name
-    if "look" in done.changes[PLACE][1]:
-        return f"“{name}” was made anew by newer rules, and stays."
-    if "variant" in done.changes[PLACE][1]:
-        return "" if remove_variant(database, done) else f"“{name}” was worked on since, and stays."
-    row.material.merged_into = None
+    before, after = done.changes[PLACE]
+    if "variant" in after:
+        return "" if remove_variant(database, done) else f"“{row.material.name}” was worked on since, and stays."
+    if "into" in after:
+        row.material.merged_into = None
+    elif stays := take_back_newer(database, row, before, after):
+        return stays
     changes = {PLACE: list(reversed(done.changes[PLACE]))}
     database.add(EditRow(act_id=act_id, conversion_id=row.id, version=row.version, changes=changes))
     return ""

@@ -25,8 +25,10 @@ from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.convert.viewing import features_of
 from fenrain.core.errors import InputError, NotFoundError, ParameterError
 from fenrain.core.lobes.aspects import ASPECTS
+from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import HUB, model_of
+from fenrain.core.models.target import Profile
 from fenrain.core.rules.fidelity import Fidelity
 from fenrain.core.steps import GRADES, OF_COLOURS, Step
 from fenrain.core.tables import Preset
@@ -76,9 +78,13 @@ def ensure_conversion(
 
 def refreshed(row: ConversionRow) -> ConversionRow:
     """The row as today's rules make it, with a document of today's edition."""
-    if not is_of_today(row):
-        _write(row, conversion_of(row))
-        _flushed(row)
+    return row if is_of_today(row) else rewritten(row)
+
+
+def rewritten(row: ConversionRow) -> ConversionRow:
+    """The row, worked out again from all that it hangs on."""
+    _write(row, conversion_of(row))
+    _flushed(row)
     return row
 
 
@@ -97,7 +103,12 @@ def _flushed(row: ConversionRow) -> None:
 
 def conversion_of(row: ConversionRow) -> Conversion:
     """The conversion, worked out by today's rules with the person's values over it. Raises NotFoundError for an unknown target."""
-    derived = convert(material_of(row.material), row.target, target_for(row).profile)
+    return conversion_as(row, material_of(row.material), target_for(row).profile)
+
+
+def conversion_as(row: ConversionRow, material: Material, profile: Profile) -> Conversion:
+    """What a conversion would be of another reading of its material, or by another profile, with the person's values over it."""
+    derived = convert(material, row.target, profile)
     overrides = {name: _override_from(stored) for name, stored in row.overrides.items()}
     return derived.having(overrides) if overrides else derived
 

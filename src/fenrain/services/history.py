@@ -90,9 +90,12 @@ def authors_of(database: Session, conversion_id: int) -> dict[str, str]:
 
 def said(changes: Changes) -> str:
     """What was changed, in words."""
-    told = [f"{name} {_became(after)}" for name, (_, after) in changes.items()]
-    more = len(told) - MOST_NAMED
-    return ", ".join(told[:MOST_NAMED]) + (f" and {more} more" if more > 0 else "")
+    return _first([f"{name} {_became(after)}" for name, (_, after) in changes.items()])
+
+
+def _first(names: Sequence[str]) -> str:
+    more = len(names) - MOST_NAMED
+    return ", ".join(names[:MOST_NAMED]) + (f" and {more} more" if more > 0 else "")
 
 
 def _became(after: Mapping[str, Any] | None) -> str:
@@ -101,7 +104,13 @@ def _became(after: Mapping[str, Any] | None) -> str:
     if "into" in after:
         return f"merged into “{after['name']}” ({after['difference']})"
     if "look" in after:
-        return f"made anew by newer rules: {', '.join(after['look'][:MOST_NAMED])}"
+        return f"made anew by newer rules: {_first(after['look'])}"
+    if "profile" in after:
+        return f"made anew by the profile: {_first(after['profile'])}"
+    if "read" in after:
+        return f"read anew by its dialect: {_first(after['read'])}"
+    if "document" in after:
+        return "read as before"
     if "variant" in after:
         return f"made a variant, “{after['variant']}”"
     value = after.get("value")

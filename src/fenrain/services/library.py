@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -16,6 +17,8 @@ from fenrain.core.models.registry import HUB, model_of
 from fenrain.core.tables import Preset, presets
 from fenrain.store.rows import add_material, find_project
 from fenrain.store.tables import DialectRow, Intake, MaterialRow, PresetRow
+
+_OWN_ID = re.compile(r"^(id:\s*)\S+", re.MULTILINE)
 
 
 def known_dialects(database: Session) -> Mapping[str, Dialect]:
@@ -59,12 +62,34 @@ def save_dialect(database: Session, key: str, text: str, *, expected: int) -> Di
     return row
 
 
+def rename_dialect(database: Session, key: str, new: str, *, expected: int) -> DialectRow:
+    """Give a dialect that somebody wrote another id; open intakes that name it follow. Raises NotFoundError, ConflictError, InputError for
+    an id that is taken, BrokenFileError for one that cannot be."""
+    row = _dialect_row(database, key)
+    if row.version != expected:
+        raise ConflictError("Somebody else saved this dialect first.", place=f"dialects/{key}", remedy="Load it again.")
+    if new in known_dialects(database):
+        raise InputError(f"There is already a dialect “{new}”.", place="id", remedy="Choose another id.")
+    text = _OWN_ID.sub(lambda found: found[1] + new, row.text, count=1)
+    if load_dialect(text, new).id != new:
+        raise InputError(f"“{new}” cannot be the id of this dialect.", place="id", remedy="Change it in the text.")
+    row.key, row.text = new, text
+    for intake in database.scalars(select(Intake).where(Intake.state == "found")):
+        intake.dialects = {file: new if named == key else named for file, named in intake.dialects.items()}
+    database.flush()
+    return row
+
+
 def delete_dialect(database: Session, key: str) -> None:
     """Take back what somebody wrote; a shipped dialect of the same id stands again. Raises NotFoundError."""
+    database.delete(_dialect_row(database, key))
+
+
+def _dialect_row(database: Session, key: str) -> DialectRow:
     row = database.scalar(select(DialectRow).where(DialectRow.key == key))
     if row is None:
         raise NotFoundError("Nobody wrote such a dialect.", place=f"dialects/{key}")
-    database.delete(row)
+    return row
 
 
 def known_presets(database: Session) -> Mapping[str, Preset]:
@@ -86,8 +111,7 @@ def preset_of(database: Session, key: str) -> Preset:
 
 def save_preset(database: Session, name: str, says: str, color: str, values: Mapping[str, Any]) -> PresetRow:
     """Keep a named surface. Raises ParameterError for values that OpenPBR does not take, InputError where the name is taken."""
-    if database.scalar(select(PresetRow.id).where(PresetRow.name == name)) is not None:
-        raise InputError(f"There is already a preset “{name}”.", place="name", remedy="Choose another name.")
+    _require_free(database, name)
     accepted = Material.of(name, HUB, values).parameters()
     if color and model_of(HUB).parameter(color).kind is not Kind.COLOUR:
         raise InputError(f"{color} is not a colour.", place="color", remedy="Name a colour, or none.")
@@ -97,13 +121,30 @@ def save_preset(database: Session, name: str, says: str, color: str, values: Map
     return row
 
 
+def rename_preset(database: Session, key: str, name: str, says: str) -> None:
+    """Raises NotFoundError, InputError where the name is taken; a shipped one keeps its name."""
+    row = _preset_row(database, key)
+    if name != row.name:
+        _require_free(database, name)
+    row.name, row.says = name, says
+
+
 def delete_preset(database: Session, key: str) -> None:
     """Raises NotFoundError; a shipped one cannot be deleted."""
+    database.delete(_preset_row(database, key))
+
+
+def _preset_row(database: Session, key: str) -> PresetRow:
     number = key.removeprefix("own-")
     row = database.get(PresetRow, int(number)) if key.startswith("own-") and number.isdigit() else None
     if row is None:
         raise NotFoundError("Nobody saved such a preset.", place=f"presets/{key}")
-    database.delete(row)
+    return row
+
+
+def _require_free(database: Session, name: str) -> None:
+    if database.scalar(select(PresetRow.id).where(PresetRow.name == name)) is not None:
+        raise InputError(f"There is already a preset “{name}”.", place="name", remedy="Choose another name.")
 
 
 def preset_material(preset: Preset, name: str, color: tuple[float, float, float] | None) -> Material:

@@ -15,20 +15,17 @@ from fenrain.core.convert.engine import Conversion
 from fenrain.core.errors import ConflictError
 from fenrain.services.checks import tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
-from fenrain.services.rehearsing import keep_rehearsed
+from fenrain.services.rehearsing import PLACE, is_rehearsed, keep_rehearsed
 from fenrain.store.database import session
 from fenrain.store.rows import find_material, find_project
-from fenrain.store.tables import ConversionRow, MaterialRow, RehearsedRow
-
-PLACE = "material"
-"""Under which an edit names what became of a material as a whole."""
+from fenrain.store.tables import ConversionRow, MaterialRow
 
 
 def find_alike(job_id: int, payload: Mapping[str, Any]) -> str:
     """Find which of many materials could be merged, and keep what their quick figures say of each as it is now and with the other one's
     look. Those that stand for another one already, or that another one stands for, are left out."""
     with session() as database:
-        if database.scalar(select(RehearsedRow.id).where(RehearsedRow.job_id == job_id).limit(1)) is not None:
+        if is_rehearsed(database, job_id):
             return ""
         query = (
             select(ConversionRow).join(MaterialRow).where(MaterialRow.id.in_(payload["material_ids"]), MaterialRow.merged_into.is_(None))

@@ -6,11 +6,20 @@ from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fenrain.core.checking.verdict import Decision
 from fenrain.services.checks import decision_document
 from fenrain.store.tables import RehearsedRow
+
+PLACE = "material"
+"""Under which an edit names what became of a material as a whole."""
+
+
+def is_rehearsed(database: Session, job_id: int) -> bool:
+    """Whether a job has kept anything yet."""
+    return database.scalar(select(RehearsedRow.id).where(RehearsedRow.job_id == job_id).limit(1)) is not None
 
 
 def keep_rehearsed(

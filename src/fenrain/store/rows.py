@@ -73,19 +73,18 @@ def add_material(database: Session, project_id: int, intake: Intake, material: M
             blobs.put_file(image.path)
         else:
             blobs.put(image.read())
-    row = MaterialRow(
-        project_id=project_id,
-        intake_id=intake.id,
-        name=material.name[:400],
-        model=material.model,
-        digest=material.digest,
-        document=material_to_document(material),
-        file=material.source.file[:250],
-        doubtful=any(finding.severity != "note" for finding in material.findings),
-    )
+    row = MaterialRow(project_id=project_id, intake_id=intake.id, name=material.name[:400])
+    put_reading(row, material)
     database.add(row)
     database.flush()
     return row
+
+
+def put_reading(row: MaterialRow, material: Material) -> None:
+    """Let a row say what was read, with what boards are filtered by."""
+    row.document, row.model, row.digest = material_to_document(material), material.model, material.digest
+    row.file = material.source.file[:250]
+    row.doubtful = any(finding.severity != "note" for finding in material.findings)
 
 
 def material_of(row: MaterialRow) -> Material:

@@ -114,10 +114,10 @@ class Intake(Table):
 
 
 class MaterialRow(Table):
-    """An original, never changed. `document`: see `material_to_document`, of which `file` and `doubtful` say where it came from and whether
-    something was found at the door; `variant_of`: the one whose values it shares under another name,
-    so that a second version can be tuned beside the first; None for that itself; `merged_into`: the one that stands for it in
-    deliveries."""
+    """An original, never changed but where another version of its dialect reads it otherwise. `document`: see `material_to_document`, of
+    which `file` and `doubtful` say where it came from and whether something was found at the door; `variant_of`: the one whose values it
+    shares under another name, so that a second version can be tuned beside the first; None for that itself; `merged_into`: the one that
+    stands for it in deliveries."""
 
     __tablename__ = "materials"
     __table_args__ = (Index("materials_of_board", "project_id", "merged_into", "doubtful", "model", "file", "name"),)

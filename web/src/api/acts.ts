@@ -9,6 +9,17 @@ export type Rehearsal = Schemas["RehearsalOut"];
 export type Act = Schemas["ActOut"];
 export type KeptAct = Schemas["KeptActOut"];
 
+export const NO_ACT: ManyAct = {
+  kind: "set",
+  groups: [],
+  values: {},
+  from_id: 0,
+  name: "",
+  steps: [],
+  text: "",
+  version: 0,
+};
+
 export const actKeys = {
   acts: (project: number) => ["board", project, "acts"] as const,
   kept: (project: number) => ["kept acts", project] as const,

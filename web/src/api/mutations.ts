@@ -440,6 +440,22 @@ export function useKeepPreset() {
   });
 }
 
+/** Rename an own named surface, or take it away. */
+export function useOwnPreset() {
+  const queries = useQueryClient();
+  const onSuccess = () => queries.invalidateQueries({ queryKey: keys.presets });
+  const rename = useMutation({
+    mutationFn: ({ key, ...body }: { key: string; name: string; says: string }) =>
+      unwrap(client.PUT("/api/v1/presets/{key}/name", { params: { path: { key } }, body })),
+    onSuccess,
+  });
+  const remove = useMutation({
+    mutationFn: (key: string) => unwrap(client.DELETE("/api/v1/presets/{key}", { params: { path: { key } } })),
+    onSuccess,
+  });
+  return { rename, remove };
+}
+
 export function useOpenDialect() {
   return useMutation({
     mutationFn: (key: string) => unwrap(client.GET("/api/v1/dialects/{key}", { params: { path: { key } } })),
@@ -455,6 +471,21 @@ export function useSaveDialect() {
         client.PUT("/api/v1/dialects/{key}", {
           params: { path: { key }, header: { "if-match": `"${version}"` } },
           body: { text },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.dialects }),
+  });
+}
+
+/** Give an own dialect another id. */
+export function useRenameDialect() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ key, version, id }: { key: string; version: number; id: string }) =>
+      unwrap(
+        client.POST("/api/v1/dialects/{key}/name", {
+          params: { path: { key }, header: { "if-match": `"${version}"` } },
+          body: { id },
         }),
       ),
     onSuccess: () => queries.invalidateQueries({ queryKey: keys.dialects }),

@@ -1077,6 +1077,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/dialects/{key}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rename
+         * @description Give a dialect that somebody wrote another id; sheets that are being taken in by it follow.
+         */
+        post: operations["rename"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/dialects/try": {
         parameters: {
             query?: never;
@@ -1112,6 +1132,26 @@ export interface paths {
          * @description Save OpenPBR values as a named surface that everybody can start from.
          */
         post: operations["write_preset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/presets/{key}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename Own Preset
+         * @description Call a named surface that somebody saved otherwise.
+         */
+        put: operations["rename_own_preset"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2547,6 +2587,11 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** DialectNameIn */
+        DialectNameIn: {
+            /** Id */
+            id: string;
+        };
         /**
          * DialectOut
          * @description version: 0 for a dialect that was shipped.
@@ -3191,15 +3236,17 @@ export interface components {
         /**
          * ManyActIn
          * @description What is done to each of many conversions. kind: replaces values of optical groups, copies groups from another conversion (from_id),
-         *     grades one value (name, steps), puts groups back to what was derived, merges those that are alike, makes variants (name: what is put
-         *     after each name), or converts anew by today's rules.
+         *     grades one value (name, steps), puts groups back to what was derived, lets the computer tune, merges those that are alike, makes
+         *     variants (name: what is put after each name), or converts anew: by today's rules, by what a target profile would say (text), or as a
+         *     dialect would read the sheets (text). The profile or the dialect (name: as people call it; version: that it was made from) is kept
+         *     when it is done.
          */
         "ManyActIn-Input": {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "set" | "copy" | "grade" | "put back" | "merge" | "variant" | "renew";
+            kind: "set" | "copy" | "grade" | "put back" | "fit" | "merge" | "variant" | "renew" | "profile" | "dialect";
             /**
              * Groups
              * @default []
@@ -3227,19 +3274,31 @@ export interface components {
              * @default []
              */
             steps: components["schemas"]["Step-Input"][];
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /**
          * ManyActIn
          * @description What is done to each of many conversions. kind: replaces values of optical groups, copies groups from another conversion (from_id),
-         *     grades one value (name, steps), puts groups back to what was derived, merges those that are alike, makes variants (name: what is put
-         *     after each name), or converts anew by today's rules.
+         *     grades one value (name, steps), puts groups back to what was derived, lets the computer tune, merges those that are alike, makes
+         *     variants (name: what is put after each name), or converts anew: by today's rules, by what a target profile would say (text), or as a
+         *     dialect would read the sheets (text). The profile or the dialect (name: as people call it; version: that it was made from) is kept
+         *     when it is done.
          */
         "ManyActIn-Output": {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "set" | "copy" | "grade" | "put back" | "merge" | "variant" | "renew";
+            kind: "set" | "copy" | "grade" | "put back" | "fit" | "merge" | "variant" | "renew" | "profile" | "dialect";
             /**
              * Groups
              * @default []
@@ -3267,6 +3326,16 @@ export interface components {
              * @default []
              */
             steps: components["schemas"]["Step-Output"][];
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /**
          * MapIn
@@ -3789,6 +3858,16 @@ export interface components {
             values: {
                 [key: string]: unknown;
             };
+        };
+        /** PresetNameIn */
+        PresetNameIn: {
+            /** Name */
+            name: string;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
         };
         /**
          * PresetOut
@@ -6789,6 +6868,43 @@ export interface operations {
             };
         };
     };
+    rename: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DialectNameIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DialectTextOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     try_dialect: {
         parameters: {
             query?: never;
@@ -6866,6 +6982,41 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_own_preset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresetNameIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -9,12 +9,14 @@ from fenrain.api.routers.conversions import Expected
 from fenrain.api.schemas import (
     ComparisonOut,
     DialectIn,
+    DialectNameIn,
     DialectOut,
     DialectTextOut,
     GuessOut,
     JobOut,
     LineProblem,
     PresetIn,
+    PresetNameIn,
     PresetOut,
     StartIn,
     TriedMaterial,
@@ -35,6 +37,8 @@ from fenrain.services.library import (
     known_dialects,
     known_presets,
     preset_of,
+    rename_dialect,
+    rename_preset,
     save_dialect,
     save_preset,
 )
@@ -64,6 +68,14 @@ def write_dialect(key: str, body: DialectIn, expected: Expected) -> DialectTextO
     """Save a dialect; If-Match names the version it was made from, 0 for a new one."""
     with session() as database:
         row = save_dialect(database, key, body.text, expected=expected)
+        return DialectTextOut(id=row.key, text=row.text, version=row.version)
+
+
+@router.post("/dialects/{key}/name")
+def rename(key: str, body: DialectNameIn, expected: Expected) -> DialectTextOut:
+    """Give a dialect that somebody wrote another id; sheets that are being taken in by it follow."""
+    with session() as database:
+        row = rename_dialect(database, key, body.id, expected=expected)
         return DialectTextOut(id=row.key, text=row.text, version=row.version)
 
 
@@ -97,6 +109,14 @@ def write_preset(body: PresetIn) -> PresetOut:
     with session() as database:
         row = save_preset(database, body.name, body.says, body.color, body.values)
         return _preset(preset_of(database, f"own-{row.id}"))
+
+
+@router.put("/presets/{key}/name")
+def rename_own_preset(key: str, body: PresetNameIn) -> PresetOut:
+    """Call a named surface that somebody saved otherwise."""
+    with session() as database:
+        rename_preset(database, key, body.name, body.says)
+        return _preset(preset_of(database, key))
 
 
 @router.delete("/presets/{key}", status_code=204)

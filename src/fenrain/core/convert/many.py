@@ -15,10 +15,13 @@ from fenrain.core.steps import Step
 from fenrain.core.values import Constant
 from fenrain.core.words import describe_plain
 
-SET, COPY, GRADE, PUT_BACK, MERGE, VARIANT, RENEW = "set", "copy", "grade", "put back", "merge", "variant", "renew"
-OF_VALUES = (SET, COPY, GRADE, PUT_BACK)
+SET, COPY, GRADE, PUT_BACK, FIT = "set", "copy", "grade", "put back", "fit"
+MERGE, VARIANT, RENEW, PROFILE, DIALECT = "merge", "variant", "renew", "profile", "dialect"
+OF_VALUES = (SET, COPY, GRADE, PUT_BACK, FIT)
 """Those that change what stands over derived values."""
-OF_LOOKS = (*OF_VALUES, RENEW)
+OF_TEXTS = (PROFILE, DIALECT)
+"""Those that begin with a text which somebody wrote, and keep it."""
+OF_LOOKS = (*OF_VALUES, RENEW, *OF_TEXTS)
 """Those after which looks are others."""
 KINDS = (*OF_LOOKS, MERGE, VARIANT)
 
@@ -29,9 +32,11 @@ class ManyAct:
 
     kind: SET replaces values of optical groups by constants, the rest of these groups standing as it was derived; COPY takes over what
     stands in these groups of another conversion, maps too; GRADE takes steps on one value, in place of those taken before; PUT_BACK lets
-    what was derived stand again in these groups; MERGE lets one material stand for others that are equal or nearly so; VARIANT makes
-    second versions; RENEW converts anew by today's rules. groups: optical aspects; values: by name; name, steps: of GRADE; name: what is
-    put after a variant's.
+    what was derived stand again in these groups; FIT lets the computer tune what is not exact, but for what a person set; MERGE lets one
+    material stand for others that are equal or nearly so; VARIANT makes second versions; RENEW converts anew by today's rules; PROFILE
+    keeps a target profile and converts anew by it; DIALECT keeps a dialect and reads the sheets anew that are written in it. groups:
+    optical aspects; values: by name; name, steps: of GRADE; name: what is put after a variant's, or what the profile or dialect is called;
+    text: that of the profile or dialect.
     """
 
     kind: str
@@ -39,6 +44,7 @@ class ManyAct:
     values: Mapping[str, Any] = field(default_factory=dict)
     name: str = ""
     steps: tuple[Step, ...] = ()
+    text: str = ""
 
     def checked(self, target: Model) -> ManyAct:
         """The act, once it fits the target. Raises InputError, ParameterError."""
@@ -61,7 +67,8 @@ class ManyAct:
         return self
 
     def after(self, conversion: Conversion, source: Conversion | None = None) -> dict[str, Override]:
-        """What stands over the derived values of a conversion after it. source: from which COPY takes. Raises ParameterError."""
+        """What stands over the derived values of a conversion after it, where no search is needed for it. source: from which COPY takes.
+        Raises ParameterError."""
         standing = dict(conversion.overrides)
         inside = {parameter.name for parameter in conversion.target.parameters if parameter.group in self.groups}
         others = {name: override for name, override in standing.items() if name not in inside}
@@ -92,6 +99,12 @@ class ManyAct:
             return "merge what is equal, or differs by no more than a match allows"
         if self.kind == RENEW:
             return "convert anew by today's rules"
+        if self.kind == FIT:
+            return "let the computer tune what is not exact"
+        if self.kind == PROFILE:
+            return f"save the target profile “{self.name}” and convert anew by it"
+        if self.kind == DIALECT:
+            return f"save the dialect “{self.name}” and read its sheets anew"
         if self.kind == VARIANT:
             return f"make a variant of each, “… {self.name}”"
         return f"put {groups} back"

@@ -1,10 +1,13 @@
 import { App, Button, Flex, Input, Popconfirm, Segmented, Select, Typography } from "antd";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import { useDeleteDialect, useOpenDialect, useSaveDialect } from "../../api/mutations";
+import { useDeleteDialect, useOpenDialect, useRenameDialect, useSaveDialect } from "../../api/mutations";
 import { useDialects, useSheetFit, type Dialect, type SheetFit, type Tried } from "../../api/queries";
 import { Failure } from "../../parts/Failure";
+import { NameDialog } from "../../parts/NameDialog";
 import { useComplaint } from "../../parts/useComplaint";
+import { useTarget } from "../../parts/useTarget";
+import { WhatIf } from "../../parts/WhatIf";
 import { LinedText } from "./LinedText";
 import { SAMPLES, type SheetKind } from "./samples";
 import { TriedSheet } from "./TriedSheet";
@@ -21,7 +24,7 @@ parameters:
 `;
 
 /** Write a renderer's spelling, test it on a sheet, and see beside it what its materials become, as one types. */
-export function DialectScreen() {
+export function DialectScreen({ project }: { project: number }) {
   const [search] = useSearchParams();
   const file = search.get("file") ?? "";
   const dialects = useDialects();
@@ -29,7 +32,7 @@ export function DialectScreen() {
   const error = dialects.error ?? fit.error;
   if (error !== null) return <Failure error={error} />;
   if (dialects.data === undefined || fit.isLoading) return null;
-  return <Workplace key={file} dialects={dialects.data} begun={fit.data} />;
+  return <Workplace key={file} project={project} dialects={dialects.data} begun={fit.data} />;
 }
 
 /** The dialect that is being written: by what key and version it is kept (none and 0 for a new or shipped one). */
@@ -40,12 +43,13 @@ interface Written {
 }
 
 interface WorkplaceProps {
+  project: number;
   dialects: Dialect[];
   /** A sheet that was handed in, and the draft to begin from. */
   begun: SheetFit | undefined;
 }
 
-function Workplace({ dialects, begun }: WorkplaceProps) {
+function Workplace({ project, dialects, begun }: WorkplaceProps) {
   const [written, setWritten] = useState<Written>({ key: undefined, version: 0, text: begun?.draft ?? NEW });
   const [kind, setKind] = useState<SheetKind>(".json");
   const [sheet, setSheet] = useState(begun?.rows ?? "");
@@ -61,6 +65,7 @@ function Workplace({ dialects, begun }: WorkplaceProps) {
     <div className="screen screen-wide dialects">
       <Flex vertical gap={8} className="column">
         <DialectBar
+          project={project}
           dialects={dialects}
           written={written}
           setWritten={setWritten}
@@ -103,6 +108,7 @@ function Workplace({ dialects, begun }: WorkplaceProps) {
 }
 
 interface BarProps {
+  project: number;
   dialects: Dialect[];
   written: Written;
   setWritten: (written: Written) => void;
@@ -110,13 +116,16 @@ interface BarProps {
   savable: boolean;
 }
 
-/** Open, share, delete and save. */
-function DialectBar({ dialects, written, setWritten, showSample, savable }: BarProps) {
+/** Open, share, rename, delete and save; and what saving would change on the board. */
+function DialectBar({ project, dialects, written, setWritten, showSample, savable }: BarProps) {
   const { message } = App.useApp();
   const complain = useComplaint();
   const opening = useOpenDialect();
   const saving = useSaveDialect();
   const deleting = useDeleteDialect();
+  const renaming = useRenameDialect();
+  const [naming, setNaming] = useState(false);
+  const [target] = useTarget(project);
   const { key, version, text } = written;
   const open = (chosen: string) =>
     opening.mutate(chosen, {
@@ -126,9 +135,9 @@ function DialectBar({ dialects, written, setWritten, showSample, savable }: BarP
       },
       onError: complain,
     });
+  const own = idIn(text) ?? "";
+  const from = own === key ? version : (dialects.find((dialect) => dialect.id === own)?.version ?? 0);
   const save = () => {
-    const own = idIn(text) ?? "";
-    const from = own === key ? version : (dialects.find((dialect) => dialect.id === own)?.version ?? 0);
     saving.mutate(
       { key: own, version: from, text },
       {
@@ -145,6 +154,17 @@ function DialectBar({ dialects, written, setWritten, showSample, savable }: BarP
       onSuccess: () => setWritten({ key: undefined, version: 0, text: NEW }),
       onError: complain,
     });
+  const rename = (id: string) =>
+    renaming.mutate(
+      { key: key ?? "", version, id },
+      {
+        onSuccess: (renamed) => {
+          setNaming(false);
+          setWritten({ key: renamed.id, version: renamed.version, text: renamed.text });
+        },
+        onError: complain,
+      },
+    );
   return (
     <Flex gap={8} align="center" wrap className="column-head">
       <Typography.Title level={5} className="heading">
@@ -163,14 +183,39 @@ function DialectBar({ dialects, written, setWritten, showSample, savable }: BarP
           Save to a file
         </Button>
         {version > 0 && (
+          <Button size="small" onClick={() => setNaming(true)}>
+            Rename…
+          </Button>
+        )}
+        {version > 0 && (
           <Popconfirm title="Delete what was written?" onConfirm={remove}>
             <Button size="small">Delete</Button>
           </Popconfirm>
+        )}
+        {target !== undefined && (
+          <WhatIf
+            project={project}
+            aim={target}
+            act={{ kind: "dialect", name: own, text, version: from }}
+            disabled={!savable}
+            begun={() => key !== undefined && open(key)}
+          />
         )}
         <Button size="small" type="primary" disabled={!savable} onClick={save}>
           Save
         </Button>
       </Flex>
+      {naming && (
+        <NameDialog
+          title="Rename the dialect; unsaved changes are put back"
+          label="Its id"
+          start={key ?? ""}
+          ok="Rename"
+          pending={renaming.isPending}
+          close={() => setNaming(false)}
+          take={rename}
+        />
+      )}
     </Flex>
   );
 }

@@ -116,7 +116,7 @@ describe("the page", () => {
   afterEach(() => vi.unstubAllGlobals());
 
   it("tries what is typed and saves it as a new dialect", async () => {
-    render(<DialectScreen />, { wrapper: InTestApp });
+    render(<DialectScreen project={1} />, { wrapper: InTestApp });
     fireEvent.change(await screen.findByLabelText("Sheet to test on"), { target: { value: "[{}]" } });
     expect(await within(screen.getByRole("region", { name: "Result" })).findByText("oiled belt")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Save" }));
@@ -127,7 +127,7 @@ describe("the page", () => {
   });
 
   it("deletes what was saved and begins anew", async () => {
-    render(<DialectScreen />, { wrapper: InTestApp });
+    render(<DialectScreen project={1} />, { wrapper: InTestApp });
     await userEvent.click(await screen.findByRole("button", { name: "Save" }));
     await userEvent.click(await screen.findByRole("button", { name: "Delete" }));
     await userEvent.click(await screen.findByRole("button", { name: "OK" }));
@@ -138,7 +138,7 @@ describe("the page", () => {
   it("begins from a sheet that was handed in, with a draft", async () => {
     const fit = { fits: [], rows: '[{"Paint": 3}]', draft: "dialect: 1\nid: yard\n" };
     const known = [[["sheet", 5, "yard.csv"], fit]] as const;
-    render(<DialectScreen />, {
+    render(<DialectScreen project={1} />, {
       wrapper: ({ children }) => (
         <InTestApp at="/dialects?intake=5&file=yard.csv" known={known}>
           {children}
@@ -151,7 +151,7 @@ describe("the page", () => {
 
   it("names the line that is wrong and does not save", async () => {
     answer = problem;
-    render(<DialectScreen />, { wrapper: InTestApp });
+    render(<DialectScreen project={1} />, { wrapper: InTestApp });
     expect(await screen.findByText("line 6")).toBeTruthy();
     expect(screen.getByText(/did you mean/)).toBeTruthy();
     expect(screen.getByRole<HTMLButtonElement>("button", { name: "Save" }).disabled).toBe(true);

@@ -1,13 +1,13 @@
 import { Checkbox, Flex, Input, Segmented, Select, Switch } from "antd";
 import { useState } from "react";
-import type { ManyAct } from "../../api/acts";
+import { NO_ACT, type ManyAct } from "../../api/acts";
 import { useBoard, WHOLE_BOARD } from "../../api/board";
 import { useModels, type Parameter, type Target } from "../../api/queries";
 import { ColourField } from "../../parts/ColourField";
 import { rgbOf } from "../../parts/colour";
 import { Grading } from "../../parts/Grading";
 import { NumberField } from "../../parts/NumberField";
-import { ACTS, isOfGroups, NO_ACT } from "./act";
+import { ACTS, isOfGroups } from "./act";
 
 type Value = ManyAct["values"][string];
 

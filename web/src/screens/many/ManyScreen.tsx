@@ -1,17 +1,17 @@
 import { Button, Flex, Typography } from "antd";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import { useRehearse, type ManyAct } from "../../api/acts";
+import { NO_ACT, useRehearse, type ManyAct } from "../../api/acts";
 import { countOf, NO_QUESTION, selectionOf, useBoard, type Selection } from "../../api/board";
 import type { Target } from "../../api/queries";
 import { useComplaint } from "../../parts/useComplaint";
+import { RehearsedAct } from "../../parts/RehearsedAct";
 import { TargetSelect } from "../../parts/TargetSelect";
 import { useTarget } from "../../parts/useTarget";
 import { ActForm } from "./ActForm";
 import { History } from "./History";
 import { KeptActs } from "./KeptActs";
-import { RehearsedAct } from "./RehearsedAct";
-import { isWhole, kindIn, NO_ACT } from "./act";
+import { isWhole, kindIn } from "./act";
 
 /** One act on many materials: what it is, what it would change, doing it, and taking it back. */
 export function ManyScreen({ project }: { project: number }) {

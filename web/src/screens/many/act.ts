@@ -1,11 +1,14 @@
-import type { ActKind, ManyAct } from "../../api/acts";
-
-export const NO_ACT: ManyAct = { kind: "set", groups: [], values: {}, from_id: 0, name: "", steps: [] };
+import { NO_ACT, type ActKind, type ManyAct } from "../../api/acts";
 
 export const ACTS: { value: ActKind; label: string; says: string }[] = [
   { value: "set", label: "Replace values", says: "These values stand, and the rest of the group as it was derived." },
   { value: "copy", label: "Copy groups", says: "All of these groups as another material has them, maps too." },
   { value: "grade", label: "Grade", says: "The same steps on one value of each, constant or map." },
+  {
+    value: "fit",
+    label: "Fit",
+    says: "The computer tunes what is not exact, as on the bench; what a person set stays, and nothing gets worse.",
+  },
   { value: "put back", label: "Put back", says: "What was derived stands again in these groups." },
   {
     value: "merge",
@@ -38,7 +41,7 @@ export function kindIn(search: URLSearchParams): ActKind {
 
 /** Whether enough is said to begin. */
 export function isWhole(act: ManyAct): boolean {
-  if (act.kind === "merge" || act.kind === "renew") return true;
+  if (["merge", "renew", "fit"].includes(act.kind)) return true;
   if (act.kind === "grade" || act.kind === "variant") return act.name.trim() !== "";
   if (act.groups.length === 0) return false;
   if (act.kind === "set") return Object.keys(act.values).length > 0;

@@ -1,9 +1,10 @@
-import { Button, Flex, Input, Select, Typography } from "antd";
+import { Button, Flex, Input, Popconfirm, Select, Typography } from "antd";
 import { useState } from "react";
-import { useStartFromPreset } from "../../api/mutations";
+import { useOwnPreset, useStartFromPreset } from "../../api/mutations";
 import { usePresets, type Preset } from "../../api/queries";
 import { ColourField } from "../../parts/ColourField";
 import { rgbOf, type Rgb } from "../../parts/colour";
+import { NameDialog } from "../../parts/NameDialog";
 import { presetOptions } from "../../parts/presetOptions";
 import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";
@@ -65,8 +66,41 @@ export function StartFromPreset({ project }: { project: number }) {
         >
           Start
         </Button>
+        {preset?.own === true && <OwnPreset preset={preset} gone={() => setKey(undefined)} />}
       </Flex>
     </section>
+  );
+}
+
+/** Rename a surface that somebody saved, or delete it. */
+function OwnPreset({ preset, gone }: { preset: Preset; gone: () => void }) {
+  const { rename, remove } = useOwnPreset();
+  const complain = useComplaint();
+  const [naming, setNaming] = useState(false);
+  const { id, says } = preset;
+  return (
+    <>
+      <Button onClick={() => setNaming(true)}>Rename…</Button>
+      <Popconfirm
+        title={`Delete “${preset.name}”? What was started from it stays.`}
+        onConfirm={() => remove.mutate(id, { onSuccess: gone, onError: complain })}
+      >
+        <Button>Delete</Button>
+      </Popconfirm>
+      {naming && (
+        <NameDialog
+          title="Rename the named surface"
+          label="Its name"
+          start={preset.name}
+          ok="Rename"
+          pending={rename.isPending}
+          close={() => setNaming(false)}
+          take={(name) =>
+            rename.mutate({ key: id, name, says }, { onSuccess: () => setNaming(false), onError: complain })
+          }
+        />
+      )}
+    </>
   );
 }
 

@@ -4,6 +4,7 @@ import { useDeleteProfile, useReadProfile, useSaveProfile } from "../../api/muta
 import { useProfile, useTargets, type Target, type TargetProfile } from "../../api/queries";
 import { NameDialog } from "../../parts/NameDialog";
 import { useComplaint } from "../../parts/useComplaint";
+import { WhatIf } from "../../parts/WhatIf";
 import { ProfileForm } from "./ProfileForm";
 
 /** A profile that is being written. version: of the kept one it was made from, 0 for a new one. */
@@ -35,6 +36,7 @@ export function TargetsScreen({ project }: { project: number }) {
             draft={draft}
             stated={stated}
             version={draft?.version ?? kept?.version ?? 0}
+            model={targets.find(({ key }) => key === stated.target)?.model ?? ""}
             known={profiles.map(({ profile }) => profile)}
             show={show}
             hold={setDraft}
@@ -95,13 +97,15 @@ interface BarProps {
   draft: Draft | undefined;
   stated: TargetProfile;
   version: number;
+  /** Of what it narrows. */
+  model: string;
   known: string[];
   show: (key: string) => void;
   hold: (draft: Draft | undefined) => void;
 }
 
 /** Save under its own name or a new one, take changes back, share, delete. */
-function ProfileBar({ project, draft, stated, version, known, show, hold }: BarProps) {
+function ProfileBar({ project, draft, stated, version, model, known, show, hold }: BarProps) {
   const { message } = App.useApp();
   const complain = useComplaint();
   const saving = useSaveProfile(project);
@@ -149,6 +153,15 @@ function ProfileBar({ project, draft, stated, version, known, show, hold }: BarP
         <Button size="small" onClick={() => setNaming(true)}>
           Save as…
         </Button>
+        {own && (
+          <WhatIf
+            project={project}
+            aim={{ model, profile: stated.id }}
+            act={{ kind: "profile", name: stated.title, text: JSON.stringify(stated), version }}
+            disabled={draft === undefined}
+            begun={() => show(stated.id)}
+          />
+        )}
         {own && (
           <Button
             size="small"

@@ -1,12 +1,12 @@
 import { App, Button, Empty, Flex, Progress, Table } from "antd";
-import { useDoOrUndo, useRehearsal, type Rehearsal } from "../../api/acts";
-import { fileUrl } from "../../api/client";
-import { useJobs } from "../../api/queries";
-import { JobErrors } from "../../parts/JobDrawer";
-import { PictureWell } from "../../parts/PictureWell";
-import { useComplaint } from "../../parts/useComplaint";
-import { VERDICTS, VerdictMark } from "../../parts/VerdictMark";
-import { palette } from "../../theme";
+import { useDoOrUndo, useRehearsal, type Rehearsal } from "../api/acts";
+import { fileUrl } from "../api/client";
+import { useJobs } from "../api/queries";
+import { JobErrors } from "./JobDrawer";
+import { PictureWell } from "./PictureWell";
+import { useComplaint } from "./useComplaint";
+import { VERDICTS, VerdictMark } from "./VerdictMark";
+import { palette } from "../theme";
 
 type Row = Rehearsal["rows"][number];
 

@@ -1,0 +1,157 @@
+"""What newer rules, or another text of a target profile or of a dialect make of conversions: found before it is done, and done."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from pathlib import PurePosixPath
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload
+
+from fenrain.core.checking.edition import rules_edition
+from fenrain.core.checking.figures import figures
+from fenrain.core.convert.engine import Conversion
+from fenrain.core.convert.targets import target_of_profile
+from fenrain.core.dialects.dialect import load_dialect
+from fenrain.core.material import Material, material_from_document, material_to_document
+from fenrain.services.checks import decided_by_figures, tolerances_of
+from fenrain.services.conversions import conversion_as, conversion_of, ledger_document, outline, refreshed, rewritten, target_for
+from fenrain.services.handed_in import inside, restored_files
+from fenrain.services.library import known_dialects
+from fenrain.services.rehearsing import PLACE, is_rehearsed, keep_rehearsed
+from fenrain.services.targets import read_profile
+from fenrain.services.understanding import read_all
+from fenrain.store import blobs
+from fenrain.store.database import session
+from fenrain.store.rows import find_intake, find_project, material_of, put_reading
+from fenrain.store.tables import ConversionRow, MaterialRow
+
+SHEET = "sheet"
+"""What the format of a parameter sheet is called."""
+LOOK, PROFILE, READ = "look", "profile", "read"
+"""Under which an edit names the values that another version of rules, of a profile or of a dialect has changed."""
+
+
+def rehearse_renewal(database: Session, job_id: int, row: ConversionRow) -> None:
+    """What today's rules make of it; where that looks the same, it is made so at once."""
+    if row.rules == rules_edition():
+        return
+    after = conversion_of(row)
+    if after.material.digest == row.digest:
+        refreshed(row)
+        return
+    _keep(database, job_id, row, after, {LOOK: _other_values(row, after)})
+
+
+def rehearse_profile(database: Session, job_id: int, row: ConversionRow, text: str) -> None:
+    """What a target profile would make of it if it said this."""
+    after = conversion_as(row, material_of(row.material), target_of_profile(read_profile(text)).profile)
+    if after.material.digest != row.digest:
+        _keep(database, job_id, row, after, {PROFILE: _other_values(row, after)})
+
+
+def reread(job_id: int, payload: Mapping[str, Any]) -> str:
+    """Read anew, by a dialect that says this, the sheets that materials came from, and keep which would be others. Says what could not be
+    read."""
+    refused: list[str] = []
+    with session() as database:
+        if is_rehearsed(database, job_id):
+            return ""
+        query = select(ConversionRow).join(MaterialRow).options(joinedload(ConversionRow.material))
+        query = query.where(MaterialRow.id.in_(payload["material_ids"]))
+        query = query.where(ConversionRow.target == payload["target"], ConversionRow.profile == payload["profile"])
+        sheets: dict[tuple[int, str], list[ConversionRow]] = {}
+        for row in database.scalars(query.order_by(MaterialRow.id)):
+            source = row.material.document["source"]
+            if source["format"] == SHEET:
+                sheets.setdefault((row.material.intake_id, source["file"]), []).append(row)
+        for (intake_id, file), rows in sheets.items():
+            found = _read_anew(database, intake_id, file, payload["act"]["text"])
+            refused += found.refused
+            for row in rows:
+                material = found.materials.get(row.material.document["source"]["place"])
+                if material is not None and material.digest != row.material.digest:
+                    after = conversion_as(row, material, target_for(row).profile)
+                    _keep(database, job_id, row, after, {READ: _other_readings(row.material, material), "document": _as_row(row, material)})
+    return " ".join(refused)
+
+
+@dataclass(frozen=True)
+class _Found:
+    """Materials by their places in a sheet, and why it could not be read."""
+
+    materials: Mapping[str, Material]
+    refused: list[str]
+
+
+def _read_anew(database: Session, intake_id: int, file: str, text: str) -> _Found:
+    intake, dialect = find_intake(database, intake_id), load_dialect(text, "the dialect")
+    names = [name for name in intake.files if PurePosixPath(name).name == file]
+    if len(names) != 1:
+        return _Found({}, [f"{len(names)} files “{file}” were handed in: which of them a material came from is not known."])
+    with restored_files(intake.files) as folder:
+        paths = [inside(folder, name) for name in intake.files]
+        taken = read_all(paths, folder, {**known_dialects(database), dialect.id: dialect}, intake, names[0])
+    said = [f"{file}: {error['message']}" for error in taken.errors if error["file"] == names[0]]
+    return _Found({material.source.place: material for _, material in taken.found}, said)
+
+
+def _as_row(row: ConversionRow, material: Material) -> dict[str, Any]:
+    """The document of a reading under the name that the material has here, as a variant's may be another."""
+    return {**material_to_document(material), "name": row.material.name}
+
+
+def _keep(database: Session, job_id: int, row: ConversionRow, after: Conversion, said: dict[str, Any]) -> None:
+    tolerances = tolerances_of(find_project(database, row.material.project_id))
+    then = tolerances.decided(figures(after.original, after.material).readings)
+    before = decided_by_figures(outline(row.document)["figures"], tolerances) or then
+    keep_rehearsed(database, job_id, (row.id, row.version), {PLACE: [None, said]}, (before, then))
+
+
+def _other_values(row: ConversionRow, after: Conversion) -> list[str]:
+    was, now = ({line["target"]: line["shown"] for line in lines} for lines in (row.document["ledger"], ledger_document(after)))
+    return [name for name in dict.fromkeys([*now, *was]) if name and now.get(name) != was.get(name)]
+
+
+def _other_readings(row: MaterialRow, material: Material) -> list[str]:
+    return list(_differing(material_of(row), material))
+
+
+def _differing(before: Material, after: Material) -> Iterator[str]:
+    if before.model != after.model:
+        yield "shading model"
+    for name in dict.fromkeys([*before.values, *after.values]):
+        if before.values.get(name) != after.values.get(name):
+            yield name
+
+
+def make_newer(database: Session, row: ConversionRow, planned: Mapping[str, Any]) -> list[Any]:
+    """Do to a conversion what was found; the profile or the dialect is kept by then. Returns what an edit says of it, see `EditRow`."""
+    if READ not in planned:
+        refreshed(row)
+        return [None, planned]
+    before = row.material.document
+    _read_as(database, row.material, planned["document"])
+    return [{"document": before}, planned]
+
+
+def take_back_newer(database: Session, row: ConversionRow, before: Mapping[str, Any] | None, after: Mapping[str, Any]) -> str:
+    """Read a material again as it was. Says why where that stays as it is."""
+    name = row.material.name
+    if READ not in after or before is None:
+        by = "newer rules" if LOOK in after else "the profile that was saved"
+        return f"“{name}” was made anew by {by}, and stays."
+    if row.material.document != after["document"]:
+        return f"“{name}” was read anew again since, and stays."
+    _read_as(database, row.material, before["document"])
+    return ""
+
+
+def _read_as(database: Session, row: MaterialRow, document: dict[str, Any]) -> None:
+    """Let a material say this, and convert it anew to all that it is converted to."""
+    put_reading(row, material_from_document(document, blobs.open_image))
+    database.flush()
+    for conversion in row.conversions:
+        rewritten(conversion)

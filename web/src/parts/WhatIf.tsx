@@ -1,0 +1,50 @@
+import { Button, Drawer } from "antd";
+import { useState } from "react";
+import { NO_ACT, useRehearse, type ManyAct } from "../api/acts";
+import { NO_QUESTION } from "../api/board";
+import type { Aim } from "../api/queries";
+import { RehearsedAct } from "./RehearsedAct";
+import { useComplaint } from "./useComplaint";
+
+interface Props {
+  project: number;
+  aim: Aim;
+  act: Partial<ManyAct> & Pick<ManyAct, "kind">;
+  disabled: boolean;
+  /** It is being done, and what it began with is saved. */
+  begun: () => void;
+}
+
+/** Shows what saving something would change on the board, before it is saved; and saves it. */
+export function WhatIf({ project, aim, act, disabled, begun }: Props) {
+  const [open, setOpen] = useState(false);
+  const rehearse = useRehearse(project, aim);
+  const complain = useComplaint();
+  const all = { question: NO_QUESTION, without: [], total: 0 };
+  const begin = () =>
+    rehearse.mutate(
+      { act: { ...NO_ACT, ...act }, selection: all },
+      { onSuccess: () => setOpen(true), onError: complain },
+    );
+  const close = () => {
+    setOpen(false);
+    rehearse.reset();
+  };
+  return (
+    <>
+      <Button size="small" disabled={disabled} loading={rehearse.isPending} onClick={begin}>
+        What would it change?
+      </Button>
+      <Drawer title="What saving it would change" open={open} onClose={close} size={900} destroyOnHidden>
+        <RehearsedAct
+          project={project}
+          job={rehearse.data?.id}
+          done={() => {
+            close();
+            begun();
+          }}
+        />
+      </Drawer>
+    </>
+  );
+}
