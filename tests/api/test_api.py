@@ -16,6 +16,7 @@ from fenrain.demo.heron_lode import ENGINE_HOUSE
 from fenrain.store.database import session
 from fenrain.store.tables import JobItem
 from tests.api.conftest import board_rows, hand_in, work_off
+from tests.conftest import fenrain
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -144,6 +145,54 @@ def test_delivery_is_an_archive_of_what_was_written(
     assert ledger["materials"][0]["ledger"]
     # The standard's validator finds nothing, and read back it looks the same.
     assert [(one["errors"], one["said"]) for one in shown["validations"] if one["by"]] == [(0, [])] * (1 if suffix == ".mtl" else 2)
+
+
+def test_a_delivery_says_what_it_holds_otherwise_than_an_earlier_one(client: TestClient, project: int, tmp_path: Path) -> None:
+    intake = hand_in(
+        client,
+        project,
+        ("two.mtl", b"newmtl rail\nKd 0.4 0.4 0.4\nillum 1\nnewmtl knob\nKd 0.2 0.1 0.1\nillum 1\nnewmtl cord\nKd 0.3 0.3 0.2\nillum 1\n"),
+    ).json()
+    work_off(client.post(f"/api/v1/intakes/{intake['id']}/accept", json={"target": "metal_rough", "profile": "core"}).json()["id"])
+    rows = {row["name"]: row for row in board_rows(client, project, target="metal_rough", profile="core")}
+
+    def written(*names: str) -> int:
+        wish = {"material_ids": [rows[name]["material_id"] for name in names], "target": "metal_rough", "profile": "core"}
+        job = client.post(f"/api/v1/projects/{project}/deliveries", json=wish).json()["id"]
+        work_off(job)
+        path = tmp_path / f"{job}.zip"
+        path.write_bytes(client.get(f"/api/v1/jobs/{job}/archive").content)
+        return int(job)
+
+    first = written("rail", "knob", "cord")
+    address = f"/api/v1/conversions/{rows['rail']['conversion_id']}"
+    client.patch(f"{address}/values/roughness", json={"value": 0.25}, headers={"If-Match": client.get(address).headers["etag"]})
+    second = written("rail", "knob")
+    found = client.get(f"/api/v1/jobs/{second}/archive/since/{first}").json()
+    (changed,) = found["changed"]
+    was = changed["values"][0]["before"]
+    assert (changed["name"], changed["values"]) == ("rail", [{"name": "roughness", "before": was, "after": "0.25"}])
+    assert changed["was"] == rows["rail"]["verdict"]["verdict"]
+    assert (found["same"], found["added"], found["removed"]) == (1, [], ["cord (two.mtl)"])
+    assert found["files_changed"] == ["two_metal_rough/two_metal_rough.glb"]
+    assert client.get(f"/api/v1/jobs/{first}/archive/since/{first}").json()["changed"] == []
+    assert client.get(f"/api/v1/jobs/{second}/archive/since/99999").status_code == 404
+    # By the command line the same, of the archive and of its folder unpacked.
+    with zipfile.ZipFile(tmp_path / f"{second}.zip") as archive:
+        archive.extractall(tmp_path)
+    (folder,) = [path for path in tmp_path.iterdir() if path.is_dir()]
+    for later in (folder, tmp_path / f"{second}.zip"):
+        told = fenrain("difference", tmp_path / f"{first}.zip", later, "--json")
+        assert {**json.loads(told.stdout), "titles": found["titles"]} == found
+    assert "1 changed, 1 the same, 0 new, 1 gone" in fenrain("difference", tmp_path / f"{first}.zip", folder).stdout
+
+
+@pytest.mark.parametrize(("name", "data", "says"), [("a.zip", b"PK", "not a whole archive"), ("b.zip", None, "no delivery")])
+def test_what_is_no_delivery_is_not_compared(tmp_path: Path, name: str, data: bytes | None, says: str) -> None:
+    if data is not None:
+        (tmp_path / name).write_bytes(data)
+    told = fenrain("difference", tmp_path / name, tmp_path / name)
+    assert (told.returncode, says in told.stderr) == (2, True)
 
 
 def test_a_check_is_made_once(client: TestClient, converted: dict[str, Any]) -> None:

@@ -880,6 +880,36 @@ class JobOut(BaseModel):
     updated: datetime
 
 
+class ChangedValueOut(BaseModel):
+    name: str
+    before: str
+    after: str
+
+
+class ChangedMaterialOut(BaseModel):
+    """was, now: the verdicts of the earlier and of the later delivery, "" where none was known."""
+
+    name: str
+    source: str
+    values: list[ChangedValueOut]
+    was: str
+    now: str
+
+
+class DeliveryDifferenceOut(BaseModel):
+    """What the later of two deliveries holds otherwise. same: how many materials both hold alike."""
+
+    titles: tuple[str, str]
+    targets: tuple[str, str]
+    same: int
+    changed: list[ChangedMaterialOut]
+    added: list[str]
+    removed: list[str]
+    files_changed: list[str]
+    files_added: list[str]
+    files_removed: list[str]
+
+
 class OptionOut(BaseModel):
     value: int
     label: str

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from fenrain.cli.given import (
+    AS_JSON,
     DIALECT,
     FIT,
     MAP_FOLDER,
@@ -60,6 +62,32 @@ def report(
     print(f"{output}: {counts}.")
     if set(made.verdicts) - {"match"}:
         raise typer.Exit(1)
+
+
+@app.command()
+def difference(
+    earlier: Annotated[Path, typer.Argument(metavar="EARLIER", help="a delivery: its folder or its archive")],
+    later: Annotated[Path, typer.Argument(metavar="LATER", help="the one that followed it")],
+    as_json: AS_JSON = False,
+) -> None:
+    """Say what a delivery holds otherwise than an earlier one: materials, values, verdicts and files."""
+    from fenrain.core.reports.difference import delivered
+    from fenrain.core.reports.difference import difference as difference_of
+
+    found = difference_of(delivered(earlier), delivered(later))
+    if as_json:
+        print(json.dumps(found.to_document(), ensure_ascii=False, indent=1))
+        return
+    print(f"{len(found.changed)} changed, {found.same} the same, {len(found.added)} new, {len(found.removed)} gone")
+    for one in found.changed:
+        said = [f"{value.name} {value.before or 'nothing'} → {value.after or 'nothing'}" for value in one.values]
+        if one.was != one.now:
+            said.append(f"verdict {one.was or 'none'} → {one.now or 'none'}")
+        print(f"  {one.name}: {'; '.join(said) or 'its maps'}")
+    for sign, names in (("new", found.added), ("gone", found.removed)):
+        print(*(f"  {sign}: {name}" for name in names), sep="\n", end="\n" if names else "")
+    files = (("changed", found.files_changed), ("new", found.files_added), ("gone", found.files_removed))
+    print("files: " + ", ".join(f"{len(names)} {word}" for word, names in files))
 
 
 def _of_files(

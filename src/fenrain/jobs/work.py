@@ -20,7 +20,6 @@ from fenrain.core.checking.check import refined
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.errors import FenrainError, StorageError, in_a_line
-from fenrain.core.files import write_whole
 from fenrain.core.outside.kit import CONVERTED, Kit
 from fenrain.core.paths import safe_name
 from fenrain.core.rendering.probe import load_engine
@@ -47,10 +46,11 @@ from fenrain.jobs.queue import (
     left_of,
     should_go_on,
 )
-from fenrain.jobs.written import LEDGER, WrittenAsset, ledger_text, looked_over, placed_folder
+from fenrain.jobs.written import WrittenAsset, looked_over, placed_folder, write_ledger
 from fenrain.services import acts
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_settled, keep_check, tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion, refreshed
+from fenrain.services.deliveries import said_of
 from fenrain.services.handed_in import carrier, pack, restored_files
 from fenrain.services.merging import delivered, find_alike, with_merged
 from fenrain.services.newer import reread
@@ -303,6 +303,7 @@ def deliver(job_id: int, payload: Payload) -> str:
                 groups.setdefault(row.intake_id, []).append(made)
             except Exception as error:
                 left_out.append(_left_out(row.name, row.document["source"]["file"], error))
+        verdicts = said_of(database, project, [row.id for row in rows], aim)
         intakes = {identity: dict(intake.files) for identity in groups if (intake := database.get(Intake, identity)) is not None}
     name = safe_name(title, set())
     with tempfile.TemporaryDirectory(prefix="fenrain-delivery-") as scratch:
@@ -315,7 +316,7 @@ def deliver(job_id: int, payload: Payload) -> str:
         if not written:
             raise FenrainError("Nothing could be written.", place=aim.title, remedy=" ".join(left_out[:5]))
         validations = [asdict(found) for asset in written for found in looked_over(asset, folder, aim)]
-        write_whole(folder / LEDGER, ledger_text(written, folder, aim, title))
+        write_ledger(written, folder, aim, title, verdicts)
         archive = Path(scratch) / "delivery.zip"
         files = pack(folder, archive)
         listed = [{"name": path.relative_to(folder).as_posix(), "size": path.stat().st_size} for path in files]

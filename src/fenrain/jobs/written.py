@@ -6,7 +6,7 @@ import json
 import os
 import shutil
 import tempfile
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -16,18 +16,21 @@ import numpy as np
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.errors import FenrainError
-from fenrain.core.files import not_written
+from fenrain.core.files import not_written, write_whole
 from fenrain.core.formats.registry import read, responses
 from fenrain.core.formats.validation import validated
 from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.material import Material, matters
+from fenrain.core.reports.difference import LEDGER
 from fenrain.core.surfaces import constants_of
 from fenrain.core.values import Constant, Value
 
-LEDGER = "ledger.json"
 SAME_VALUE, SAME_LOSSY = 0.01, 0.03
 """Mean difference up to which a value that was read back counts as unchanged: what 8 bits of a map leave, and what JPEG does."""
 OURS = "read back by Fenrain"
+
+Verdicts = Mapping[tuple[str, str], Mapping[str, Any]]
+"""What is said of looks, by the digests of the original and of the converted one: the verdict, what decided it, and the review."""
 
 
 @dataclass(frozen=True)
@@ -99,8 +102,9 @@ def _difference(written: Value, found: Value, factor: float) -> float:
     return total / grid.height
 
 
-def ledger_text(written: Sequence[WrittenAsset], folder: Path, aim: ServedTarget, title: str) -> str:
-    """The ledger of all that was written: every value with where it came from, what was lost, and what stays adjustable."""
+def write_ledger(written: Sequence[WrittenAsset], folder: Path, aim: ServedTarget, title: str, verdicts: Verdicts) -> None:
+    """Write the ledger of all that was written: every value with where it came from, what was lost, what stays adjustable, and the verdict
+    as it stood."""
     materials = [
         {
             "material": member.original.name,
@@ -108,6 +112,7 @@ def ledger_text(written: Sequence[WrittenAsset], folder: Path, aim: ServedTarget
             "file": asset.path.relative_to(folder).as_posix(),
             "from": member.original.model,
             "digest": member.material.digest,
+            **verdicts.get((member.original.digest, member.material.digest), {"verdict": "", "decided_by": "", "review": None}),
             **({"merged_into": member.material.merged_into} if member.material.merged_into else {}),
             "adjustable": _adjustable(member),
             "ledger": [entry.to_document(member.target) for entry in member.ledger],
@@ -116,7 +121,7 @@ def ledger_text(written: Sequence[WrittenAsset], folder: Path, aim: ServedTarget
         for member in asset.members
     ]
     head = {"title": title, "target": aim.model.id, "profile": aim.profile.name, "to": aim.title}
-    return json.dumps({**head, "materials": materials}, ensure_ascii=False, indent=1)
+    write_whole(folder / LEDGER, json.dumps({**head, "materials": materials}, ensure_ascii=False, indent=1))
 
 
 def _adjustable(member: Conversion) -> list[dict[str, Any]]:

@@ -13,9 +13,12 @@ from sqlalchemy.orm import Session
 from fenrain.core.checking.cost import Cost, Priced, advice
 from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.convert.viewing import checklist
+from fenrain.core.errors import NotFoundError
+from fenrain.core.reports.difference import Difference, delivered, difference
 from fenrain.services.board import AT_ONCE, settle
+from fenrain.store import blobs
 from fenrain.store.rows import find_project
-from fenrain.store.tables import ConversionRow, MaterialRow, OutcomeRow
+from fenrain.store.tables import ConversionRow, Job, MaterialRow, OutcomeDocument, OutcomeRow, Project
 
 MOST_NAMED, MOST_DOUBTS = 50, 4
 """Materials that a line names; it says how many there are."""
@@ -74,6 +77,37 @@ def planned(database: Session, project_id: int, material_ids: Sequence[int] | No
         ],
         "checklist": [{**asdict(item), "count": len(item.materials), "materials": list(item.materials[:MOST_NAMED])} for item in needed],
     }
+
+
+def said_of(database: Session, project: Project, material_ids: Sequence[int], aim: ServedTarget) -> dict[tuple[str, str], dict[str, Any]]:
+    """The verdict on each look that is delivered, what decided it, and the review that stands, by the digests of both sides."""
+    settle(database, project, aim, None)
+    query = (
+        select(MaterialRow.digest, ConversionRow.digest, OutcomeDocument.document)
+        .join(ConversionRow, ConversionRow.material_id == MaterialRow.id)
+        .join(OutcomeDocument, OutcomeDocument.conversion_id == ConversionRow.id)
+        .where(MaterialRow.id.in_(material_ids), ConversionRow.target == aim.model.id, ConversionRow.profile == aim.profile.name)
+    )
+    found = {}
+    for original, converted, document in database.execute(query):
+        verdict, review = document["verdict"] or {"verdict": "", "text": ""}, document["review"]
+        known = None if review is None else {name: review[name] for name in ("state", "by", "note", "created")}
+        found[original, converted] = {"verdict": verdict["verdict"], "decided_by": verdict["text"], "review": known}
+    return found
+
+
+def compared(database: Session, earlier_id: int, later_id: int) -> Difference:
+    """What the later of two deliveries holds otherwise, by their jobs. Raises NotFoundError where one has written nothing."""
+    return difference(*(delivered(blobs.path_of(archive_of(database, job))) for job in (earlier_id, later_id)))
+
+
+def archive_of(database: Session, job_id: int) -> str:
+    """The digest of the archive that a delivery wrote. Raises NotFoundError."""
+    job = database.get(Job, job_id)
+    archive: str | None = None if job is None else (job.result or {}).get("archive")
+    if archive is None:
+        raise NotFoundError("This job has written no archive.", place=f"jobs/{job_id}", remedy="Wait until it is done.")
+    return archive
 
 
 def _judged(database: Session, chosen: Select[int], aim: ServedTarget) -> list[tuple[str, str]]:

@@ -22,6 +22,7 @@ export type TargetProfile = Schemas["ProfileFile"];
 export type ConversionMap = Schemas["MapOut"];
 export type MapView = Schemas["MapPictureOut"];
 export type DeliveryPlan = Schemas["PlanOut"];
+export type DeliveryDifference = Schemas["DeliveryDifferenceOut"];
 export type Preset = Schemas["PresetOut"];
 export type Dialect = Schemas["DialectOut"];
 export type Tried = Schemas["TryOut"];
@@ -66,6 +67,7 @@ export const keys = {
   boardChoices: (project: number, aim: Aim) => ["board", project, "choices", aim.model, aim.profile] as const,
   neighbours: (project: number, aim: Aim | undefined, asked: object, conversion: number) =>
     ["board", project, aim?.model, aim?.profile, "around", asked, conversion] as const,
+  difference: (job: number, earlier: number) => ["difference", job, earlier] as const,
   plan: (project: number, aim: Aim, chosen: object) =>
     ["board", project, aim.model, aim.profile, "plan", chosen] as const,
   kits: (project: number) => ["kits", project] as const,
@@ -214,6 +216,19 @@ export function usePlan(project: number, aim: Aim, chosen: Chosen) {
         client.POST("/api/v1/projects/{project_id}/deliveries/plan", {
           params: { path: { project_id: project } },
           body: { ...chosen, target: aim.model, profile: aim.profile },
+        }),
+      ),
+  });
+}
+
+/** What a delivery holds otherwise than an earlier one. */
+export function useDeliveryDifference(job: number, earlier: number) {
+  return useQuery({
+    queryKey: keys.difference(job, earlier),
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/v1/jobs/{job_id}/archive/since/{earlier_id}", {
+          params: { path: { job_id: job, earlier_id: earlier } },
         }),
       ),
   });

@@ -821,6 +821,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job_id}/archive/since/{earlier_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description What a delivery holds otherwise than an earlier one.
+         */
+        get: operations["compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/files/{digest}": {
         parameters: {
             query?: never;
@@ -2278,6 +2298,31 @@ export interface components {
             title: string;
         };
         /**
+         * ChangedMaterialOut
+         * @description was, now: the verdicts of the earlier and of the later delivery, "" where none was known.
+         */
+        ChangedMaterialOut: {
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+            /** Values */
+            values: components["schemas"]["ChangedValueOut"][];
+            /** Was */
+            was: string;
+            /** Now */
+            now: string;
+        };
+        /** ChangedValueOut */
+        ChangedValueOut: {
+            /** Name */
+            name: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+        };
+        /**
          * CheckIn
          * @description rigs: every one where left out.
          */
@@ -2527,6 +2572,36 @@ export interface components {
             excess: number;
             /** Unseen */
             unseen: string[];
+        };
+        /**
+         * DeliveryDifferenceOut
+         * @description What the later of two deliveries holds otherwise. same: how many materials both hold alike.
+         */
+        DeliveryDifferenceOut: {
+            /** Titles */
+            titles: [
+                string,
+                string
+            ];
+            /** Targets */
+            targets: [
+                string,
+                string
+            ];
+            /** Same */
+            same: number;
+            /** Changed */
+            changed: components["schemas"]["ChangedMaterialOut"][];
+            /** Added */
+            added: string[];
+            /** Removed */
+            removed: string[];
+            /** Files Changed */
+            files_changed: string[];
+            /** Files Added */
+            files_added: string[];
+            /** Files Removed */
+            files_removed: string[];
         };
         /**
          * DeliveryIn
@@ -6401,6 +6476,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                earlier_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryDifferenceOut"];
+                };
             };
             /** @description what, where, what next */
             default: {

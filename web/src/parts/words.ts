@@ -13,3 +13,8 @@ export function short(value: number): string {
   const size = Math.abs(value);
   return value.toFixed(size >= 100 ? 0 : size >= 10 ? 1 : 2);
 }
+
+/** A moment of the server, which counts in UTC. */
+export function momentOf(at: string): Date {
+  return new Date(at.endsWith("Z") ? at : `${at}Z`);
+}

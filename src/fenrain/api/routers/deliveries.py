@@ -5,12 +5,11 @@ from fastapi.responses import FileResponse
 
 from fenrain.api.choosing import aim_of, chosen_of, named_of
 from fenrain.api.entrance import LOOKS_ONLY
-from fenrain.api.schemas import DeliveryIn, JobOut, PlanIn, PlanOut
+from fenrain.api.schemas import DeliveryDifferenceOut, DeliveryIn, JobOut, PlanIn, PlanOut
 from fenrain.api.views import job_view
-from fenrain.core.errors import NotFoundError
 from fenrain.jobs.plans import plan_delivery
 from fenrain.jobs.queue import find_job
-from fenrain.services.deliveries import planned
+from fenrain.services.deliveries import archive_of, compared, planned
 from fenrain.store import blobs
 from fenrain.store.database import session
 
@@ -39,12 +38,16 @@ def plan(project_id: int, body: PlanIn) -> PlanOut:
 def download(job_id: int) -> FileResponse:
     """The archive that a delivery wrote."""
     with session() as database:
-        job = find_job(database, job_id)
-        result = job.result or {}
-        archive, name = result.get("archive"), result.get("name", f"delivery_{job_id}")
-    if archive is None:
-        raise NotFoundError("This job has written no archive.", place=f"jobs/{job_id}", remedy="Wait until it is done.")
+        archive = archive_of(database, job_id)
+        name = find_job(database, job_id).result.get("name", f"delivery_{job_id}")
     return FileResponse(blobs.path_of(archive), media_type="application/zip", filename=f"{name}.zip")
+
+
+@router.get("/jobs/{job_id}/archive/since/{earlier_id}")
+def compare(job_id: int, earlier_id: int) -> DeliveryDifferenceOut:
+    """What a delivery holds otherwise than an earlier one."""
+    with session() as database:
+        return DeliveryDifferenceOut.model_validate(compared(database, earlier_id, job_id), from_attributes=True)
 
 
 @router.get("/files/{digest}", response_class=FileResponse)

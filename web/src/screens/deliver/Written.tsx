@@ -1,6 +1,7 @@
 import { Flex, Progress, Typography } from "antd";
 import { useJobs, type Job } from "../../api/queries";
 import { JobErrors } from "../../parts/JobDrawer";
+import { Since } from "./Since";
 
 const MOST_FILES_SHOWN = 6;
 
@@ -16,13 +17,17 @@ export function Written({ project }: { project: number }) {
         Written
       </Typography.Title>
       {deliveries.map((job) => (
-        <DeliveryLine key={job.id} job={job} />
+        <DeliveryLine
+          key={job.id}
+          job={job}
+          earlier={deliveries.filter(({ id, archive }) => id < job.id && archive !== null)}
+        />
       ))}
     </>
   );
 }
 
-function DeliveryLine({ job }: { job: Job }) {
+function DeliveryLine({ job, earlier }: { job: Job; earlier: Job[] }) {
   const size = job.files.reduce((sum, file) => sum + file.size, 0);
   const busy = job.state === "queued" || job.state === "running";
   return (
@@ -34,6 +39,7 @@ function DeliveryLine({ job }: { job: Job }) {
             Download, {(size / 1e6).toFixed(1)} MB in {job.files.length} files
           </a>
         )}
+        {job.archive !== null && <Since job={job} earlier={earlier} />}
         {busy && (
           <Progress
             aria-label="It is being written"

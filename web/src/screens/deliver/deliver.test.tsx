@@ -1,7 +1,14 @@
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { keys, type BoardRow, type DeliveryPlan, type Job, type Verdict } from "../../api/queries";
+import {
+  keys,
+  type BoardRow,
+  type DeliveryDifference,
+  type DeliveryPlan,
+  type Job,
+  type Verdict,
+} from "../../api/queries";
 import { boardAnswer } from "../../boardInTests";
 import { decision, TARGETS } from "../../samplesInTests";
 import { InTestApp } from "../../InTestApp";
@@ -91,6 +98,26 @@ async function show(address = "/deliver", jobs: Job[] = []) {
   await screen.findByRole("checkbox", { name: "enamel" });
 }
 
+const DIFFERENCE: DeliveryDifference = {
+  titles: ["first", "second"],
+  targets: ["glTF", "glTF"],
+  same: 7,
+  changed: [
+    {
+      name: "brass",
+      source: "a.glb",
+      values: [{ name: "roughness", before: "0.4", after: "0.25" }],
+      was: "match",
+      now: "near",
+    },
+  ],
+  added: [],
+  removed: ["brick (a.glb)"],
+  files_changed: ["a/a.glb"],
+  files_added: [],
+  files_removed: [],
+};
+
 describe("the delivery", () => {
   beforeEach(() => {
     sent = [];
@@ -98,6 +125,7 @@ describe("the delivery", () => {
       "fetch",
       vi.fn(async (request: Request) => {
         const address = new URL(request.url);
+        if (address.pathname.endsWith("/jobs/4/archive/since/3")) return Response.json(DIFFERENCE);
         if (address.pathname.endsWith("/board")) return Response.json(boardAnswer(ROWS, address));
         if (address.pathname.endsWith("/plan")) {
           const { material_ids: ids } = (await request.json()) as { material_ids?: number[] };
@@ -181,6 +209,21 @@ describe("the delivery", () => {
     const link = screen.getByRole<HTMLAnchorElement>("link", { name: "Download, 1.5 MB in 10 files" });
     expect(link.getAttribute("href")).toBe("/api/v1/jobs/4/archive");
     expect(within(screen.getByRole("region", { name: "Materials" })).getByText("and 4 more")).toBeTruthy();
+  });
+
+  it("says what a delivery holds otherwise than an earlier one", async () => {
+    const [now, before] = ["2026-11-28T10:00:00", "2026-11-27T10:00:00"];
+    await show("/deliver", [
+      { ...written, created: now },
+      { ...written, id: 3, title: "Write 3 as glTF 2.0", created: before },
+    ]);
+    await userEvent.click(screen.getByRole("combobox", { name: "What changed in Write 2 as glTF 2.0 since" }));
+    await userEvent.click(await screen.findByTitle(/^Write 3 as glTF 2.0, /));
+    expect((await screen.findByText("1 changed, 7 the same, 0 new, 1 gone")).textContent).toBeTruthy();
+    const line = within(screen.getByRole("row", { name: /^brass/ }));
+    expect(line.getByRole("cell", { name: /^roughness 0.4 → 0.25/ })).toBeTruthy();
+    expect(line.getByRole("img", { name: "near" })).toBeTruthy();
+    expect(screen.getByText(/brick \(a.glb\)/)).toBeTruthy();
   });
 
   it("says what the validators found in what was written", async () => {
