@@ -5,13 +5,14 @@ from __future__ import annotations
 import logging
 import os
 import signal
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import AbstractContextManager, contextmanager, nullcontext
 
 import uvicorn
 from sqlalchemy import text
 
 from fenrain.core.errors import StorageError
+from fenrain.core.reference import Topic
 from fenrain.services import people
 from fenrain.services.people import Role
 from fenrain.settings import settings
@@ -22,8 +23,9 @@ FIRST_PERSON, DEMO_PERSON = "Supervisor", "Lock keeper"
 """Who is let in first; the second is invented, as all of the demo is."""
 
 
-def serve(*, demo: bool) -> None:
-    """Start everything, print the address, and stay until Ctrl-C. Raises StorageError with what to do where a port is taken."""
+def serve(*, demo: bool, topics: Sequence[Topic] = ()) -> None:
+    """Start everything, print the address, and stay until Ctrl-C. topics: of the reference, beside those of the core. Raises StorageError
+    with what to do where a port is taken."""
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
     data = settings().data.resolve()
     data.mkdir(parents=True, exist_ok=True)
@@ -42,7 +44,12 @@ def serve(*, demo: bool) -> None:
 
         pid_file.write_text(str(os.getpid()))
         configuration = uvicorn.Config(
-            create_app(), host="127.0.0.1", port=settings().port, log_level="warning", timeout_graceful_shutdown=3, server_header=False
+            create_app(topics=topics),
+            host="127.0.0.1",
+            port=settings().port,
+            log_level="warning",
+            timeout_graceful_shutdown=3,
+            server_header=False,
         )
         server = _Announced(configuration, _first_entry(DEMO_PERSON if demo else FIRST_PERSON, always=demo))
         try:

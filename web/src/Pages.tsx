@@ -13,6 +13,7 @@ import { CompareScreen } from "./screens/compare/CompareScreen";
 import { DeliverScreen } from "./screens/deliver/DeliverScreen";
 import { DialectScreen } from "./screens/dialects/DialectScreen";
 import { EntranceScreen } from "./screens/entrance/EntranceScreen";
+import { HelpScreen } from "./screens/help/HelpScreen";
 import { ManyScreen } from "./screens/many/ManyScreen";
 import { MapsScreen } from "./screens/maps/MapsScreen";
 import { OutsideScreen } from "./screens/outside/OutsideScreen";
@@ -76,6 +77,7 @@ function OfProject({ projects }: { projects: Project[] }) {
           <Route path="outside" element={<OutsideScreen project={id} />} />
           <Route path="change" element={<ManyScreen project={id} />} />
           <Route path="people" element={<PeopleScreen />} />
+          <Route path="help/:topic?" element={<HelpScreen project={id} />} />
           <Route path="deliver" element={<DeliverScreen project={id} />} />
           <Route
             path="*"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
 from pathlib import Path
 from threading import Thread
@@ -38,6 +38,7 @@ from fenrain.api.routers import (
 )
 from fenrain.api.schemas import Problem
 from fenrain.core.errors import NotFoundError
+from fenrain.core.reference import Topic
 from fenrain.core.rendering.probe import engine_state
 from fenrain.jobs.runner import Runner
 from fenrain.services.desk import Desk
@@ -47,8 +48,8 @@ API = "/api/v1"
 WEB = Path(__file__).parents[3] / "web" / "dist"
 
 
-def create_app(*, run_jobs: bool = True) -> FastAPI:
-    """run_jobs: whether this process also feeds the cluster."""
+def create_app(*, run_jobs: bool = True, topics: Sequence[Topic] = ()) -> FastAPI:
+    """run_jobs: whether this process also feeds the cluster; topics: of the reference, beside those of the core."""
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -69,7 +70,7 @@ def create_app(*, run_jobs: bool = True) -> FastAPI:
         generate_unique_id_function=_operation_id,
         responses={"default": {"model": Problem, "description": "what, where, what next"}},
     )
-    app.state.live = None
+    app.state.live, app.state.topics = None, tuple(topics)
     app.add_middleware(Noted)
     app.add_middleware(GZipMiddleware, minimum_size=2048)
     app.add_middleware(Guard)

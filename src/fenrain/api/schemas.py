@@ -910,6 +910,33 @@ class DeliveryDifferenceOut(BaseModel):
     files_removed: list[str]
 
 
+class TableOut(BaseModel):
+    columns: list[str]
+    rows: list[list[str]]
+
+
+class SectionOut(BaseModel):
+    """mark: a sign that stands for it; place: the screen that it is about; command: the same by command line; each "" for none."""
+
+    id: str
+    title: str
+    text: list[str]
+    table: TableOut | None
+    mark: str
+    place: str
+    command: str
+
+
+class TopicOut(BaseModel):
+    id: str
+    title: str
+    says: str
+
+
+class TopicWholeOut(TopicOut):
+    sections: list[SectionOut]
+
+
 class OptionOut(BaseModel):
     value: int
     label: str

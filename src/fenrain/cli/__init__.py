@@ -9,7 +9,7 @@ from typing import NoReturn
 
 import typer
 
-from fenrain.cli import converting, lists, outside, persons, reporting, running  # noqa: F401  they add their commands
+from fenrain.cli import converting, lists, outside, persons, reference, reporting, running  # noqa: F401  they add their commands
 from fenrain.cli.given import app
 from fenrain.core.errors import FenrainError, in_a_line
 

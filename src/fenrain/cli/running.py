@@ -8,6 +8,7 @@ from typing import Annotated
 import typer
 
 from fenrain.cli.given import app
+from fenrain.cli.reference import command_line
 
 BackupFolder = Annotated[Path, typer.Argument(help="folder of the backup")]
 
@@ -108,4 +109,4 @@ def _serve(*, demo: bool) -> None:
     from fenrain.serve import terminate_on_signal
 
     terminate_on_signal()
-    run(demo=demo)
+    run(demo=demo, topics=[command_line()])

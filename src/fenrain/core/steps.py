@@ -44,25 +44,26 @@ class Ids(BaseModel):
 
 
 class Step(BaseModel):
-    """One step; exactly one of its fields is set. hue: turned by degrees; saturation, lightness: factors on C* and L*; gain, lift: a factor
-    and a sum for each channel; remap: [from, from, to, to]; ids: chooses texels of an id map."""
+    """One step; exactly one of its fields is set."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
-    scale: float | None = None
-    offset: float | None = None
-    invert: Literal[True] | None = None
-    power: float | None = None
-    decode: Literal["srgb"] | None = None
-    clamp: tuple[float, float] | None = None
-    pick: Literal["r", "g", "b", "a", "luminance"] | None = None
-    choose: Mapping[str, float | int | bool] | None = None
-    gain: Triple | None = None
-    lift: Triple | None = None
-    hue: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)] | None = None
-    saturation: Factor | None = None
-    lightness: Factor | None = None
-    remap: tuple[float, float, float, float] | None = None
-    ids: Ids | None = None
+    scale: Annotated[float | None, Field(description="multiplies by a number")] = None
+    offset: Annotated[float | None, Field(description="adds a number")] = None
+    invert: Annotated[Literal[True] | None, Field(description="1 less the value")] = None
+    power: Annotated[float | None, Field(description="raises to a power")] = None
+    decode: Annotated[Literal["srgb"] | None, Field(description="from the sRGB curve to linear light")] = None
+    clamp: Annotated[tuple[float, float] | None, Field(description="[least, most]: cuts off at both ends")] = None
+    pick: Annotated[Literal["r", "g", "b", "a", "luminance"] | None, Field(description="takes one channel, or the luminance")] = None
+    choose: Annotated[Mapping[str, float | int | bool] | None, Field(description="a value for each word of the sheet")] = None
+    gain: Annotated[Triple | None, Field(description="[r, g, b]: multiplies each channel")] = None
+    lift: Annotated[Triple | None, Field(description="[r, g, b]: adds to each channel")] = None
+    hue: Annotated[float | None, Field(ge=-360, le=360, allow_inf_nan=False, description="turns the hue of CIE L*a*b* by degrees")] = None
+    saturation: Annotated[Factor | None, Field(description="multiplies the chroma of CIE L*a*b*")] = None
+    lightness: Annotated[Factor | None, Field(description="multiplies the lightness of CIE L*a*b*")] = None
+    remap: Annotated[
+        tuple[float, float, float, float] | None, Field(description="[from, from, to, to]: stretches one range onto another")
+    ] = None
+    ids: Annotated[Ids | None, Field(description="1 where an id map has one of the chosen colours, else 0")] = None
 
     @model_validator(mode="before")
     @classmethod

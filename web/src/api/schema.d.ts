@@ -1035,6 +1035,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Topics
+         * @description What the reference is about.
+         */
+        get: operations["list_topics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reference/{topic}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Topic
+         * @description A topic of the reference, as the code declares it.
+         */
+        get: operations["show_topic"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/state": {
         parameters: {
             query?: never;
@@ -4415,6 +4455,25 @@ export interface components {
             folder: string;
         };
         /**
+         * SectionOut
+         * @description mark: a sign that stands for it; place: the screen that it is about; command: the same by command line; each "" for none.
+         */
+        SectionOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Text */
+            text: string[];
+            table: components["schemas"]["TableOut"] | null;
+            /** Mark */
+            mark: string;
+            /** Place */
+            place: string;
+            /** Command */
+            command: string;
+        };
+        /**
          * SharesOut
          * @description What the remaining difference comes from: share of `error`, 0…1, by target value, and by source value that was lost.
          */
@@ -4596,56 +4655,98 @@ export interface components {
         };
         /**
          * Step
-         * @description One step; exactly one of its fields is set. hue: turned by degrees; saturation, lightness: factors on C* and L*; gain, lift: a factor
-         *     and a sum for each channel; remap: [from, from, to, to]; ids: chooses texels of an id map.
+         * @description One step; exactly one of its fields is set.
          */
         "Step-Input": {
-            /** Scale */
+            /**
+             * Scale
+             * @description multiplies by a number
+             */
             scale?: number | null;
-            /** Offset */
+            /**
+             * Offset
+             * @description adds a number
+             */
             offset?: number | null;
-            /** Invert */
+            /**
+             * Invert
+             * @description 1 less the value
+             */
             invert?: true | null;
-            /** Power */
+            /**
+             * Power
+             * @description raises to a power
+             */
             power?: number | null;
-            /** Decode */
+            /**
+             * Decode
+             * @description from the sRGB curve to linear light
+             */
             decode?: "srgb" | null;
-            /** Clamp */
+            /**
+             * Clamp
+             * @description [least, most]: cuts off at both ends
+             */
             clamp?: [
                 number,
                 number
             ] | null;
-            /** Pick */
+            /**
+             * Pick
+             * @description takes one channel, or the luminance
+             */
             pick?: ("r" | "g" | "b" | "a" | "luminance") | null;
-            /** Choose */
+            /**
+             * Choose
+             * @description a value for each word of the sheet
+             */
             choose?: {
                 [key: string]: number | boolean;
             } | null;
-            /** Gain */
+            /**
+             * Gain
+             * @description [r, g, b]: multiplies each channel
+             */
             gain?: [
                 number,
                 number,
                 number
             ] | null;
-            /** Lift */
+            /**
+             * Lift
+             * @description [r, g, b]: adds to each channel
+             */
             lift?: [
                 number,
                 number,
                 number
             ] | null;
-            /** Hue */
+            /**
+             * Hue
+             * @description turns the hue of CIE L*a*b* by degrees
+             */
             hue?: number | null;
-            /** Saturation */
+            /**
+             * Saturation
+             * @description multiplies the chroma of CIE L*a*b*
+             */
             saturation?: number | null;
-            /** Lightness */
+            /**
+             * Lightness
+             * @description multiplies the lightness of CIE L*a*b*
+             */
             lightness?: number | null;
-            /** Remap */
+            /**
+             * Remap
+             * @description [from, from, to, to]: stretches one range onto another
+             */
             remap?: [
                 number,
                 number,
                 number,
                 number
             ] | null;
+            /** @description 1 where an id map has one of the chosen colours, else 0 */
             ids?: components["schemas"]["Ids"] | null;
         };
         "Step-Output": {
@@ -4664,6 +4765,13 @@ export interface components {
             title: string;
             /** Says */
             says: string;
+        };
+        /** TableOut */
+        TableOut: {
+            /** Columns */
+            columns: string[];
+            /** Rows */
+            rows: string[][];
         };
         /** TablesOut */
         TablesOut: {
@@ -4758,6 +4866,26 @@ export interface components {
                     [key: string]: components["schemas"]["LimitsOut"];
                 };
             };
+        };
+        /** TopicOut */
+        TopicOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Says */
+            says: string;
+        };
+        /** TopicWholeOut */
+        TopicWholeOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Says */
+            says: string;
+            /** Sections */
+            sections: components["schemas"]["SectionOut"][];
         };
         /**
          * TrialOut
@@ -6807,6 +6935,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TablesOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_topics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TopicOut"][];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_topic: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                topic: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TopicWholeOut"];
                 };
             };
             /** @description what, where, what next */

@@ -18,6 +18,7 @@ const PLACES = [
   ["/deliver", "Deliver"],
   ["/dialects", "Dialects"],
   ["/targets", "Targets"],
+  ["/help", "Help"],
 ] as const;
 const NEW = 0;
 

@@ -3,13 +3,15 @@
 from dataclasses import asdict
 
 import numpy as np
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 
-from fenrain.api.schemas import LookedUp, MetalOut, MetricOut, ModelOut, StateOut, TablesOut
+from fenrain.api.schemas import LookedUp, MetalOut, MetricOut, ModelOut, StateOut, TablesOut, TopicOut, TopicWholeOut
 from fenrain.api.views import metric_view, model_view
 from fenrain.core.checking.metrics.registry import metrics
+from fenrain.core.errors import NotFoundError
 from fenrain.core.models.registry import models
 from fenrain.core.optics.conductor import GAMUT_TOLERANCE, linear_reflectance, metal_tint_of
+from fenrain.core.reference import Topic, topics
 from fenrain.core.rendering.probe import REMEDY, engine_state
 from fenrain.core.tables import Metal, finishes, indices, metals
 
@@ -49,6 +51,26 @@ def _metal(metal: Metal) -> MetalOut:
         tint=tint.tolist(),
         outside=seen.tolist() if cut else None,
     )
+
+
+@router.get("/reference")
+def list_topics(request: Request) -> list[TopicOut]:
+    """What the reference is about."""
+    return [TopicOut.model_validate(topic, from_attributes=True) for topic in _topics(request)]
+
+
+@router.get("/reference/{topic}")
+def show_topic(topic: str, request: Request) -> TopicWholeOut:
+    """A topic of the reference, as the code declares it."""
+    found = next((one for one in _topics(request) if one.id == topic), None)
+    if found is None:
+        known = ", ".join(one.id for one in _topics(request))
+        raise NotFoundError(f"The reference has no “{topic}”.", place=f"reference/{topic}", remedy=f"Topics: {known}.")
+    return TopicWholeOut.model_validate(found, from_attributes=True)
+
+
+def _topics(request: Request) -> tuple[Topic, ...]:
+    return (*topics(), *request.app.state.topics)
 
 
 @router.get("/state")

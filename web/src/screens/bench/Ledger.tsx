@@ -9,12 +9,27 @@ import {
   type Shares,
 } from "../../api/queries";
 import { ASPECTS } from "../../parts/aspects";
+import { Explained } from "../../parts/Explained";
 import { FidelityMark } from "./FidelityMark";
 import { TargetValue } from "./TargetValue";
 import { TuneBar } from "./TuneBar";
 
 const SET_BY: Record<string, string> = { hand: "set by hand", fit: "fitted", remedy: "by remedy", copy: "copied" };
 const LEAST_SHARE = 0.02;
+const MARKS = [
+  "exact",
+  "equivalent",
+  "approximated",
+  "assumed",
+  "dropped",
+  "set-by-hand",
+  "fitted",
+  "by-remedy",
+  "copied",
+  "default",
+  "share",
+  "fit",
+];
 
 /** Where every converted value came from, by optical aspect: source values, the rule with its numbers, the target value. */
 export function Ledger({ conversion, project }: { conversion: Conversion; project: number }) {
@@ -35,6 +50,7 @@ export function Ledger({ conversion, project }: { conversion: Conversion; projec
           Ledger
         </Typography.Title>
         <span className="faded">where every converted value came from</span>
+        <Explained label="What the marks of the ledger mean" words={MARKS} />
         <Checkbox checked={everything} onChange={(event) => setEverything(event.target.checked)}>
           also values at their default
         </Checkbox>

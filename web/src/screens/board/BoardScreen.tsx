@@ -15,6 +15,7 @@ import {
 } from "../../api/board";
 import { useConvert } from "../../api/mutations";
 import { useJobs, useMetrics, useProjects, type Target } from "../../api/queries";
+import { Explained } from "../../parts/Explained";
 import { Failure } from "../../parts/Failure";
 import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";
@@ -24,6 +25,7 @@ import { spaced } from "../../parts/words";
 import { BoardRows } from "./BoardRows";
 import { countPicked, NOTHING, selectionOfPicked } from "./picked";
 
+const WORDS = ["verdict", "match", "near", "undecided", "off", "worst-reading", "quick-figures", "loss", "doubt"];
 const STATES = ["all", "needs attention", "match", "near", "undecided", "off", "not converted", "merged"] as const;
 const SHOWN_WHERE_THERE_ARE_ANY = "merged";
 const SORTED_DOWN_FIRST = ["worst", "losses", "changed"];
@@ -68,6 +70,7 @@ function Board({ project, target, targets, chooseTarget }: BoardProps) {
   return (
     <Flex vertical className="page">
       <Filters {...{ project, target, targets, chooseTarget, asked, ask, counts }}>
+        <Explained label="What the board says" words={WORDS} />
         <span className="numbers faded end" role="status">
           {total} of {materials} materials
           {unsettled > 0 && `, ${unsettled} being judged again`}
@@ -219,6 +222,7 @@ function ActionBar({ project, target, selection, clear, missing, older }: Action
         <>
           <span>
             <strong className="numbers">{older}</strong> converted by older rules.
+            <Explained label="What older rules are" words={["older"]} />
           </span>
           <Button size="small" onClick={() => go(`/change?to=${target.key}&kind=renew`)}>
             See what would change…

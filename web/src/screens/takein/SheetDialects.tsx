@@ -1,6 +1,7 @@
 import { App, Button, Flex, Select } from "antd";
 import { useChangeIntake } from "../../api/mutations";
 import { useSheetFit, type Intake, type SheetFit } from "../../api/queries";
+import { Explained } from "../../parts/Explained";
 import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";
 
@@ -48,6 +49,7 @@ function SheetDialect({ intake, sheet }: SheetProps) {
         ) : (
           <Fitting sheet={sheet} fit={taken} />
         )}
+        <Explained label="What a dialect is, and how one fits" words={["dialect", "own-dialect", "sheet"]} />
       </span>
       <Flex gap={8} className="end">
         <Select
