@@ -3,8 +3,10 @@ back; and many fitted as each alone."""
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 import yaml
 from fastapi.testclient import TestClient
@@ -13,6 +15,7 @@ from sqlalchemy import select
 from fenrain.core import convert, read
 from fenrain.core.checking.fitting.fit import fit
 from fenrain.core.dialects.dialect import load_dialect
+from fenrain.core.maps.image import write_png
 from fenrain.jobs.queue import EACH, LOOK
 from fenrain.services.conversions import conversion_of
 from fenrain.store.database import session
@@ -28,13 +31,13 @@ id: house-gloss
 name: House gloss
 model: gloss_pair
 parameters:
-  - {name: tone, feeds: diffuse, encoding: srgb}
+  - {name: tone, feeds: diffuse, encoding: srgb, map: tone file}
   - {name: mirror, feeds: reflection}
   - {name: shine, feeds: reflection_glossiness}
 """
 ROUGH = OWN.replace("feeds: reflection_glossiness}", "feeds: reflection_glossiness, steps: [invert]}")
 """The same number as a roughness."""
-SHEET = b"name,tone,mirror,shine\nrail,0.5 0.5 0.5,0.2,0.8\nfelt,0.2 0.2 0.2,0,0.5\nknob,0.3 0.3 0.3,0.3,0.5\n"
+SHEET = b"name,tone,tone file,mirror,shine\nrail,0.5 0.5 0.5,rust.png,0.2,0.8\nfelt,0.2 0.2 0.2,,0,0.5\nknob,0.3 0.3 0.3,,0.3,0.5\n"
 
 
 def rehearsed(client: TestClient, project: int, aim: dict[str, str], act: dict[str, Any], **chosen: Any) -> tuple[int, dict[str, Any]]:
@@ -93,11 +96,13 @@ def test_a_profile_of_another_name_is_refused(client: TestClient, project: int) 
     assert (answer.status_code, answer.json()["place"]) == (422, "text")
 
 
-def test_sheets_are_read_anew_by_a_dialect_and_as_before(client: TestClient, tmp_path: Any) -> None:
+def test_sheets_are_read_anew_by_a_dialect_and_as_before(client: TestClient, tmp_path: Path) -> None:
+    rust = tmp_path / "rust.png"
+    write_png(rust, np.random.default_rng(3).random((16, 16, 3)))
     project = client.post("/api/v1/projects", json={"name": "read anew"}).json()["id"]
     aim = {"target": "open_pbr", "profile": "extensions"}
     client.put("/api/v1/dialects/house-gloss", json={"text": OWN}, headers={"If-Match": '"0"'})
-    before = entered(client, project, aim, ("house.csv", SHEET), ("hall.mtl", GLASS_AND_FELT))
+    before = entered(client, project, aim, ("house.csv", SHEET), ("rust.png", rust.read_bytes()), ("hall.mtl", GLASS_AND_FELT))
     act = {"kind": "dialect", "name": "House gloss", "text": ROUGH, "version": 1}
     job, found = rehearsed(client, project, aim, act)
     # 0.5 is the same either way.

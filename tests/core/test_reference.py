@@ -7,7 +7,7 @@ from pathlib import Path
 
 from fenrain.core.checking.metrics.registry import metrics
 from fenrain.core.models.registry import models
-from fenrain.core.reference import Topic, as_markdown, topics
+from fenrain.core.reference import TOPICS, Topic, as_markdown
 from fenrain.core.rules.fidelity import Fidelity
 from fenrain.core.steps import Step
 from tests.conftest import fenrain
@@ -16,7 +16,7 @@ WEB = Path(__file__).parents[2] / "web" / "src"
 
 
 def topic(identity: str) -> Topic:
-    return next(one for one in topics() if one.id == identity)
+    return next(one for one in TOPICS if one.id == identity)
 
 
 def rows(identity: str, section: str = "") -> list[tuple[str, ...]]:
@@ -78,7 +78,7 @@ def test_the_command_line_prints_it() -> None:
     told = fenrain("reference", "readings")
     assert told.stdout.rstrip() == as_markdown([topic("readings")]).rstrip()
     whole = fenrain("reference").stdout
-    for one in topics():
+    for one in TOPICS:
         assert f"# {one.title}" in whole
     assert "## fenrain difference" in whole
     assert fenrain("reference", "nothing").returncode == 2

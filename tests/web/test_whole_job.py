@@ -175,7 +175,8 @@ def test_a_printed_link_lets_in_once(application: Application, page: Page) -> No
 
 
 SCREENS = (
-    "take-in", "board", "bench/1", "maps/1", "compare/1", "dialects", "targets", "review", "outside", "change", "people", "deliver", "help/guide", "help/models",
+    "take-in", "board", "bench/1", "maps/1", "compare/1", "dialects", "targets", "review", "outside", "change", "people", "deliver",
+    "help/guide", "help/models",
 )  # fmt: skip
 AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
 LEVELS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]

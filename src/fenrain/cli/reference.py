@@ -19,9 +19,9 @@ def reference(
     topic: Annotated[str, typer.Argument(metavar="[TOPIC]", help="a topic by its id; all of them where left out")] = "",
 ) -> None:
     """Print the guide and the reference as Markdown."""
-    from fenrain.core.reference import as_markdown, topics
+    from fenrain.core.reference import TOPICS, as_markdown
 
-    known = (*topics(), command_line())
+    known = (*TOPICS, command_line())
     chosen = [one for one in known if topic in ("", one.id)]
     if not chosen:
         names = ", ".join(one.id for one in known)
@@ -34,7 +34,7 @@ def command_line() -> Topic:
     from fenrain.core.reference import Topic
 
     says = "Exit 0: done, and all match; 1: at least one verdict is not match; 2: input or usage error, one line that says why."
-    return Topic("commands", "Command line", says, tuple(_sections()))
+    return Topic("commands", "Command line", says, _sections)
 
 
 def _sections() -> Iterator[Section]:

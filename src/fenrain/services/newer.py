@@ -94,8 +94,14 @@ def _read_anew(database: Session, intake_id: int, file: str, text: str) -> _Foun
     with restored_files(intake.files) as folder:
         paths = [inside(folder, name) for name in intake.files]
         taken = read_all(paths, folder, {**known_dialects(database), dialect.id: dialect}, intake, names[0])
+        found = {material.source.place: _of_store(material) for _, material in taken.found}
     said = [f"{file}: {error['message']}" for error in taken.errors if error["file"] == names[0]]
-    return _Found({material.source.place: material for _, material in taken.found}, said)
+    return _Found(found, said)
+
+
+def _of_store(material: Material) -> Material:
+    """The same with its maps read from the file store, where those of an intake are kept, and not from a folder that goes."""
+    return material_from_document(material_to_document(material), blobs.open_image)
 
 
 def _as_row(row: ConversionRow, material: Material) -> dict[str, Any]:

@@ -2,6 +2,7 @@ import { Button, Popover } from "antd";
 import { useState } from "react";
 import { useTopic } from "../api/reference";
 import { useGo } from "./useGo";
+import { VerdictMark, VERDICTS } from "./VerdictMark";
 
 interface Props {
   /** What the button says to those who listen, and the heading of what opens. */
@@ -22,7 +23,7 @@ export function Explained({ label, words }: Props) {
         {chosen.map(({ id, title, mark, text }) => (
           <div key={id}>
             <dt>
-              {mark.length === 1 && <span className="numbers">{mark} </span>}
+              <Sign id={id} mark={mark} />
               {title}
             </dt>
             <dd className="small">{text.join(" ")}</dd>
@@ -41,4 +42,11 @@ export function Explained({ label, words }: Props) {
       </Button>
     </Popover>
   );
+}
+
+/** The mark as screens show it. */
+function Sign({ id, mark }: { id: string; mark: string }) {
+  const verdict = VERDICTS.find((one) => one === id);
+  if (verdict !== undefined) return <VerdictMark verdict={verdict} label={false} />;
+  return mark === "" ? null : <span className="numbers">{mark} </span>;
 }

@@ -46,8 +46,8 @@ export function RehearsedAct({ project, job, done }: Props) {
       {found !== undefined && (
         <Flex vertical gap={12}>
           <Flex gap={14} align="center" wrap>
-            <strong>
-              {found.changed} would change: {found.words}
+            <strong role="status">
+              {found.changed} would change{goesOn ? " so far" : ""}: {found.words}
             </strong>
             <Button
               type="primary"
@@ -58,11 +58,12 @@ export function RehearsedAct({ project, job, done }: Props) {
               Do it
             </Button>
           </Flex>
-          <Verdicts found={found} />
+          {found.changed > 0 && <Verdicts found={found} />}
           <Pairs rows={found.rows.filter(({ pictures }) => Object.keys(pictures).length > 0)} />
           <Table<Row>
             size="small"
             rowKey="conversion_id"
+            locale={{ emptyText: goesOn ? "It is being looked at." : "Nothing on the board would change." }}
             pagination={{ pageSize: 10, hideOnSinglePage: true, showSizeChanger: false }}
             dataSource={found.rows}
             columns={[

@@ -11,7 +11,7 @@ from fenrain.core.checking.metrics.registry import metrics
 from fenrain.core.errors import NotFoundError
 from fenrain.core.models.registry import models
 from fenrain.core.optics.conductor import GAMUT_TOLERANCE, linear_reflectance, metal_tint_of
-from fenrain.core.reference import Topic, topics
+from fenrain.core.reference import TOPICS, Topic
 from fenrain.core.rendering.probe import REMEDY, engine_state
 from fenrain.core.tables import Metal, finishes, indices, metals
 
@@ -70,7 +70,7 @@ def show_topic(topic: str, request: Request) -> TopicWholeOut:
 
 
 def _topics(request: Request) -> tuple[Topic, ...]:
-    return (*topics(), *request.app.state.topics)
+    return (*TOPICS, *request.app.state.topics)
 
 
 @router.get("/state")

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from functools import cached_property
 
 
 @dataclass(frozen=True)
@@ -30,10 +31,16 @@ class Section:
 
 @dataclass(frozen=True)
 class Topic:
+    """make: its sections, which are made when they are first asked for."""
+
     id: str
     title: str
     says: str
-    sections: tuple[Section, ...]
+    make: Callable[[], Iterable[Section]]
+
+    @cached_property
+    def sections(self) -> tuple[Section, ...]:
+        return tuple(self.make())
 
 
 def as_markdown(topics: Iterable[Topic]) -> str:

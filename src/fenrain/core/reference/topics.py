@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import ast
+import re
 from collections.abc import Iterator
-from functools import cache
 from importlib import resources
 from importlib.resources.abc import Traversable
 from typing import Any
@@ -16,35 +16,24 @@ from fenrain.core.convert.targets import served_targets
 from fenrain.core.findings import NOT_TAKEN_IN
 from fenrain.core.formats.registry import formats
 from fenrain.core.models.parameter import Parameter
-from fenrain.core.models.registry import Model, models
+from fenrain.core.models.registry import models
 from fenrain.core.reference.document import Section, Table, Topic
 from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.core.rendering.stands.registry import stands
-from fenrain.core.rules.rule import Rule, RuleSet
+from fenrain.core.rules.rule import Rule
 from fenrain.core.steps import GRADES, OF_COLOURS, Step
 from fenrain.core.words import describe_plain
 
-SEVERITIES = ("note", "warning", "problem")
+
+def _guide() -> Iterator[Section]:
+    for number, one in enumerate(_written("guide.yaml"), start=1):
+        title, command = f"{number}. {one['title']}", one.get("command", "")
+        yield Section(f"step-{number}", title, tuple(one["text"]), place=one["place"], command=command)
 
 
-@cache
-def topics() -> tuple[Topic, ...]:
-    """All of them, what is read first first."""
-    return (_guide(), _words(), _models(), _rules(), _readings(), _findings(), _steps(), _looking(), _formats())
-
-
-def _guide() -> Topic:
-    steps = enumerate(_written("guide.yaml"), start=1)
-    sections = (
-        Section(f"step-{number}", f"{number}. {one['title']}", tuple(one["text"]), place=one["place"], command=one.get("command", ""))
-        for number, one in steps
-    )
-    return Topic("guide", "Guide", "One asset from intake to a signed delivery.", tuple(sections))
-
-
-def _words() -> Topic:
-    sections = (Section(one["id"], one["title"], (one["text"],), mark=one.get("mark", "")) for one in _written("words.yaml"))
-    return Topic("words", "Words and marks", "What the words and the marks of the screens mean.", tuple(sections))
+def _words() -> Iterator[Section]:
+    for one in _written("words.yaml"):
+        yield Section(one["id"], one["title"], (one["text"],), mark=one.get("mark", ""))
 
 
 def _written(name: str) -> list[dict[str, Any]]:
@@ -52,14 +41,11 @@ def _written(name: str) -> list[dict[str, Any]]:
     return found
 
 
-def _models() -> Topic:
-    says = "The shading models and their parameters, as their definitions name them."
-    return Topic("models", "Shading models", says, tuple(map(_model, models().values())))
-
-
-def _model(model: Model) -> Section:
+def _models() -> Iterator[Section]:
     columns = ("parameter", "group", "kind", "range", "default", "unit", "what it is")
-    return Section(model.id, model.title, (f"Defined by: {model.source}.",), Table(columns, tuple(map(_parameter, model.parameters))))
+    for model in models().values():
+        table = Table(columns, tuple(map(_parameter, model.parameters)))
+        yield Section(model.id, model.title, (f"Defined by: {model.source}.",), table)
 
 
 def _parameter(one: Parameter) -> tuple[str, ...]:
@@ -67,34 +53,23 @@ def _parameter(one: Parameter) -> tuple[str, ...]:
     return one.name, one.group, str(one.kind), one.range_text(), default, one.unit, one.says
 
 
-def _rules() -> Topic:
-    sections = []
+def _rules() -> Iterator[Section]:
+    columns = ("values", "from", "rule", "fidelity", "source")
     for model in models().values():
-        for rules, title in ((model.to_hub, f"{model.title} to OpenPBR"), (model.from_hub, f"OpenPBR to {model.title}")):
+        directions = (("to", f"{model.title} to OpenPBR", model.to_hub), ("from", f"OpenPBR to {model.title}", model.from_hub))
+        for way, title, rules in directions:
             if rules is not None:
-                sections.append(_rule_set(f"{model.id}-{'to' if rules is model.to_hub else 'from'}", title, rules))
-    says = "What a conversion is made of: for each value, from what it is worked out, how faithful that is, and where the rule comes from."
-    return Topic("rules", "Rules", says, tuple(sections))
-
-
-def _rule_set(identity: str, title: str, rules: RuleSet[Any]) -> Section:
-    return Section(identity, title, (), Table(("values", "from", "rule", "fidelity", "source"), tuple(map(_rule, rules.rules.values()))))
+                yield Section(f"{model.id}-{way}", title, (), Table(columns, tuple(map(_rule, rules.rules.values()))))
 
 
 def _rule(rule: Rule) -> tuple[str, ...]:
-    return (
-        ", ".join(rule.targets) or "nothing",
-        ", ".join(rule.sources),
-        rule.text.replace("{", "").replace("}", ""),
-        str(rule.fidelity),
-        rule.source,
-    )
+    said = rule.text.replace("{", "").replace("}", "")
+    return ", ".join(rule.targets) or "nothing", ", ".join(rule.sources), said, str(rule.fidelity), rule.source
 
 
-def _readings() -> Topic:
-    table = Table(("reading", "unit", "match up to", "near up to", "what it shows"), tuple(map(_metric, metrics().values())))
-    says = "What is measured of a pair of looks. Those with limits decide a verdict; a project may set others."
-    return Topic("readings", "Readings", says, (Section("readings", "Readings", (), table),))
+def _readings() -> Iterator[Section]:
+    columns = ("reading", "unit", "match up to", "near up to", "what it shows")
+    yield Section("readings", "Readings", (), Table(columns, tuple(map(_metric, metrics().values()))))
 
 
 def _metric(metric: Metric) -> tuple[str, ...]:
@@ -102,13 +77,14 @@ def _metric(metric: Metric) -> tuple[str, ...]:
     return metric.title, metric.unit, *limits, metric.says
 
 
-def _findings() -> Topic:
+def _findings() -> Iterator[Section]:
     found = set(_found_in(resources.files("fenrain")))
     said = {code for code, _, _ in found}
     found |= {(code, "problem", "Something that a file refers to was not taken in.") for code in NOT_TAKEN_IN if code not in said}
-    table = Table(("finding", "severity", "said by"), tuple(sorted(found)))
-    says = "What is looked for at the door and after converting. Each finding names the material, the value, the evidence and a remedy."
-    return Topic("findings", "Findings", says, (Section("findings", "Findings", (), table),))
+    yield Section("findings", "Findings", (), Table(("finding", "severity", "said by"), tuple(sorted(found))))
+
+
+FINDING = re.compile(r"\b(note|warning|problem)\(\s*\"([\w-]+)\"")
 
 
 def _found_in(folder: Traversable) -> Iterator[tuple[str, str, str]]:
@@ -117,41 +93,43 @@ def _found_in(folder: Traversable) -> Iterator[tuple[str, str, str]]:
         if entry.is_dir():
             yield from _found_in(entry)
         elif entry.name.endswith(".py"):
-            module = ast.parse(entry.read_text(encoding="utf-8"))
-            about = (ast.get_docstring(module) or "").split("\n\n")[0]
-            for call in (node for node in ast.walk(module) if isinstance(node, ast.Call)):
-                named = isinstance(call.func, ast.Name) and call.func.id in SEVERITIES
-                if named and call.args and isinstance(call.args[0], ast.Constant) and isinstance(call.args[0].value, str):
-                    yield call.args[0].value, call.func.id, about  # type: ignore[attr-defined]
+            text = entry.read_text(encoding="utf-8")
+            for severity, code in FINDING.findall(text):
+                yield code, severity, (ast.get_docstring(ast.parse(text)) or "").split("\n\n")[0]
 
 
-def _steps() -> Topic:
+def _steps() -> Iterator[Section]:
     rows = tuple(
         (name, field.description or "", "a grade too" if name in GRADES else "", "colours" if name in OF_COLOURS else "")
         for name, field in Step.model_fields.items()
     )
-    table = Table(("step", "what it does", "taken by a person", "only on"), rows)
-    says = (
-        "By steps a dialect makes a renderer's value a model's, in the order in which they stand; some are also grades that a person takes."
-    )
-    return Topic("steps", "Steps of dialects and grades", says, (Section("steps", "Steps", (), table),))
+    yield Section("steps", "Steps", (), Table(("step", "what it does", "taken by a person", "only on"), rows))
 
 
-def _looking() -> Topic:
-    of_rigs = Table(("rig", "what it shows"), tuple((one.title, one.says) for one in rigs().values()))
-    of_stands = Table(("stand", "what it shows"), tuple((one.title, one.says) for one in stands().values()))
-    says = "By which light, and on which object, looks are compared."
-    return Topic("looking", "Rigs and stands", says, (Section("rigs", "Rigs", (), of_rigs), Section("stands", "Stands", (), of_stands)))
+def _looking() -> Iterator[Section]:
+    for identity, title, known in (("rigs", "Rigs", rigs()), ("stands", "Stands", stands())):
+        yield Section(identity, title, (), Table((identity, "what it shows"), tuple((one.title, one.says) for one in known.values())))
 
 
-def _formats() -> Topic:
+def _formats() -> Iterator[Section]:
     files = tuple(
         (one.title, ", ".join(one.suffixes), " and ".join(word for word, can in (("read", one.read), ("written", one.write)) if can))
         for one in formats().values()
     )
     aims = tuple((one.title, one.says, one.format.title if one.format is not None else "not written") for one in served_targets())
-    sections = (
-        Section("formats", "File formats", (), Table(("format", "names", "is"), files)),
-        Section("targets", "Targets", (), Table(("target", "what it is", "written as"), aims)),
-    )
-    return Topic("formats", "Formats and targets", "What is read and written.", sections)
+    yield Section("formats", "File formats", (), Table(("format", "names", "is"), files))
+    yield Section("targets", "Targets", (), Table(("target", "what it is", "written as"), aims))
+
+
+TOPICS = (
+    Topic("guide", "Guide", "One asset from intake to a signed delivery.", _guide),
+    Topic("words", "Words and marks", "What the words and the marks of the screens mean.", _words),
+    Topic("models", "Shading models", "The models and their parameters, as their definitions name them.", _models),
+    Topic("rules", "Rules", "From what each value is worked out, how faithful that is, and where the rule comes from.", _rules),
+    Topic("readings", "Readings", "What is measured of a pair of looks. Those with limits decide; a project may set others.", _readings),
+    Topic("findings", "Findings", "What is looked for at the door and after converting.", _findings),
+    Topic("steps", "Steps", "What a dialect does with a renderer's value, and how a person grades one.", _steps),
+    Topic("looking", "Rigs and stands", "By which light, and on which object, looks are compared.", _looking),
+    Topic("formats", "Formats and targets", "What is read and written.", _formats),
+)
+"""What is read first first."""
