@@ -18,6 +18,7 @@ from bench.hundreds import bench_hundreds
 from bench.look_check import bench_look_check
 from bench.map_operations import bench_map_operations, bench_tile_set, bench_whole_asset
 from bench.people import bench_people
+from bench.reports import bench_reports
 from bench.rigs_and_stands import bench_rigs_and_stands
 from bench.smallest import bench_smallest
 from bench.timing import seconds
@@ -68,7 +69,7 @@ if __name__ == "__main__":
     for bench in (
         bench_speed, bench_fit, lambda: bench_errors(100), bench_floors, bench_fits, bench_evaluate, bench_maps, bench_map_operations,
         bench_tile_set, bench_whole_asset, bench_look_check,
-        bench_demo_times, bench_rigs_and_stands, bench_smallest, bench_truth, bench_hundreds, bench_boards, bench_people,
+        bench_demo_times, bench_rigs_and_stands, bench_smallest, bench_truth, bench_hundreds, bench_boards, bench_reports, bench_people,
         bench_faults,
     ):  # fmt: skip
         bench()

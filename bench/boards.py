@@ -19,7 +19,8 @@ PAGES = {
     "worst first": "sort=worst&descending=true",
     "needs attention": "state=needs attention",
     "search": "find=brass",
-    "file, model and loss": "file=heron_lode_engine_house.glb&model=spec_gloss&lost=occlusion",
+    "worst in one light": "sort=rig:soft_studio&descending=true",
+    "file, model and loss": "file=heron_lode_sluice_yard.obj&model=exponent&lost=ambient",
 }
 
 
@@ -39,17 +40,14 @@ def bench_boards() -> None:
             engine().dispose()
 
 
-def _pages() -> None:
-    from fastapi.testclient import TestClient
-
-    from fenrain.api.app import create_app
+def project_of(count: int) -> int:
+    """A project with so many materials, converted and checked as a few of the demo are."""
     from fenrain.demo.heron_lode import write_heron_lode
     from fenrain.jobs.plans import plan_conversion
     from fenrain.jobs.queue import SETTLE
     from fenrain.services.intakes import accept, take_in
     from fenrain.store.database import session
     from fenrain.store.tables import Project
-    from tests.api.conftest import ADDRESS, token_of
     from tests.conftest import finished
     from tests.store.many import copied
 
@@ -63,7 +61,16 @@ def _pages() -> None:
         items = [item.id for item in plan_conversion(database, few, None, "metal_rough", "core").items if item.work != SETTLE]
     for item in items:
         finished(item)
-    many = copied(few, COUNT, "many")
+    return copied(few, count, "many")
+
+
+def _pages() -> None:
+    from fastapi.testclient import TestClient
+
+    from fenrain.api.app import create_app
+    from tests.api.conftest import ADDRESS, token_of
+
+    many = project_of(COUNT)
     client = TestClient(create_app(run_jobs=False), ADDRESS, headers=token_of("Mira"))
     board = f"/api/v1/projects/{many}/board?{AIM}"
     begun = time.perf_counter()

@@ -63,3 +63,7 @@ def _kept(site: Site, said: Path) -> None:
     kept = {identity: versions_of(site, identity) for identity in {one["conversion"] for one in told}}
     gone = [one for one in told if kept[one["conversion"]].get(one["version"]) != one["value"]]
     print(f"edits acknowledged: {len(told)}, lost: {len(gone)}, given to two: {len(twice)}")
+
+
+if __name__ == "__main__":
+    bench_people()

@@ -15,7 +15,7 @@ MET = (409, 412)
 
 
 class Person(HttpUser):
-    wait_time = between(0.3, 1.5)
+    wait_time = between(1.0, 4.0)
 
     def on_start(self) -> None:
         self.client.headers["Authorization"] = f"Bearer {KNOWN['tokens'].pop()}"

@@ -16,6 +16,8 @@ export type Selection = { ids: number[] } | { question: Question; without: numbe
 
 export const NO_QUESTION: Question = { state: "", find: "", file: "", model: "", lost: "", reason: "", review: "" };
 export const WHOLE_BOARD: Asked = { ...NO_QUESTION, sort: "came", descending: false };
+/** The part of an address that asks for what came last at the top, so that what has just come is seen. */
+export const NEWEST_FIRST = "down=1";
 const WORDS = ["state", "find", "file", "model", "lost", "reason", "review", "sort"] as const;
 
 /** What the address of a page asks for. */

@@ -10,6 +10,7 @@ import {
   selectionAddress,
   useBoard,
   useBoardChoices,
+  WHOLE_BOARD,
   type Asked,
   type Selection,
 } from "../../api/board";
@@ -70,6 +71,11 @@ function Board({ project, target, targets, chooseTarget }: BoardProps) {
   return (
     <Flex vertical className="page">
       <Filters {...{ project, target, targets, chooseTarget, asked, ask, counts }}>
+        {asked.sort === WHOLE_BOARD.sort && asked.descending && (
+          <Button size="small" onClick={() => ask({ descending: false })}>
+            newest first ×
+          </Button>
+        )}
         <Explained label="What the board says" words={WORDS} />
         <span className="numbers faded end" role="status">
           {total} of {materials} materials

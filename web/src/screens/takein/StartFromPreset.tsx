@@ -2,6 +2,7 @@ import { Button, Flex, Input, Popconfirm, Select, Typography } from "antd";
 import { useState } from "react";
 import { useOwnPreset, useStartFromPreset } from "../../api/mutations";
 import { usePresets, type Preset } from "../../api/queries";
+import { NEWEST_FIRST } from "../../api/board";
 import { ColourField } from "../../parts/ColourField";
 import { rgbOf, type Rgb } from "../../parts/colour";
 import { NameDialog } from "../../parts/NameDialog";
@@ -31,7 +32,7 @@ export function StartFromPreset({ project }: { project: number }) {
         target: target?.model ?? "",
         profile: target?.profile ?? "",
       },
-      { onSuccess: () => go(`/board?to=${target?.key ?? ""}`), onError: complain },
+      { onSuccess: () => go(`/board?to=${target?.key ?? ""}&${NEWEST_FIRST}`), onError: complain },
     );
   return (
     <section aria-label="Start from a named surface">

@@ -1,7 +1,8 @@
 import { Alert, Button, Flex, Input, Popconfirm, Select, Typography } from "antd";
 import { useMemo, useState, type ReactNode } from "react";
 import { useAccept, useChangeIntake, useForgetIntake } from "../../api/mutations";
-import type { Intake } from "../../api/queries";
+import { NEWEST_FIRST } from "../../api/board";
+import { useProjects, type Intake } from "../../api/queries";
 import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";
 import { targetOptions, useTarget } from "../../parts/useTarget";
@@ -33,6 +34,7 @@ export function WhatWasFound({ intake, project }: FoundProps) {
   const accept = useAccept(project, intake.id);
   const forget = useForgetIntake(project, intake.id);
   const complain = useComplaint();
+  const onBoard = useProjects().data?.find(({ id }) => id === project)?.materials ?? 0;
   const [leftOut, setLeftOut] = useState<ReadonlySet<string>>(new Set());
   const [filter, setFilter] = useState<Filter>({ wanted: "", doubt: ANY, file: ANY, model: ANY });
   const changed = useChanged(intake.found);
@@ -42,7 +44,8 @@ export function WhatWasFound({ intake, project }: FoundProps) {
   const take = () => {
     if (target === undefined) return;
     const positions = chosen.map(({ position }) => position);
-    accept.mutate({ positions, aim: target }, { onSuccess: () => go(`/board?to=${target.key}`), onError: complain });
+    const board = `/board?to=${target.key}${onBoard > 0 ? `&${NEWEST_FIRST}` : ""}`;
+    accept.mutate({ positions, aim: target }, { onSuccess: () => go(board), onError: complain });
   };
   const tick = (ones: Found[], taken: boolean) => {
     const next = new Set(leftOut);

@@ -1,0 +1,49 @@
+"""Reports of a thousand materials, of each kind: how long one takes, how large it is, and how much memory it needs."""
+
+from __future__ import annotations
+
+import os
+import resource
+import tempfile
+import time
+from pathlib import Path
+
+from tests.conftest import free_port
+
+COUNT = 1_000
+
+
+def bench_reports() -> None:
+    with tempfile.TemporaryDirectory(prefix="fenrain-bench-") as folder:
+        os.environ |= {"FENRAIN_DATA": folder, "FENRAIN_DATABASE_PORT": str(free_port())}
+        from fenrain.settings import settings
+        from fenrain.store.database import engine, migrate
+        from fenrain.store.server import DatabaseServer
+
+        settings.cache_clear()
+        engine.cache_clear()
+        with DatabaseServer(Path(folder) / "database", settings().database_port):
+            migrate()
+            _written(Path(folder))
+            engine().dispose()
+
+
+def _written(folder: Path) -> None:
+    from bench.boards import project_of
+    from fenrain.core.reports.writing import WRITERS, write_report
+    from fenrain.services.reports import report_of
+    from fenrain.store.database import session
+
+    many = project_of(COUNT)
+    for suffix in WRITERS:
+        path, begun = folder / f"report{suffix}", time.perf_counter()
+        with session() as database:
+            write_report(path, report_of(database, many, "metal_rough", "core", None))
+        peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+        print(
+            f"{COUNT} materials as {suffix}: {time.perf_counter() - begun:.1f} s, {path.stat().st_size / 1e6:.1f} MB, peak {peak:.0f} MiB"
+        )
+
+
+if __name__ == "__main__":
+    bench_reports()
