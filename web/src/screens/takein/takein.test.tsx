@@ -80,6 +80,7 @@ const intake: Intake = {
 
 function Around({ children }: { children: ReactNode }) {
   const known = [
+    [["projects"], []],
     [["targets", 1], TARGETS],
     [["presets"], presets],
     [["sheet", 5, "yard.json"], fit],
