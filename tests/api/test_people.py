@@ -109,6 +109,17 @@ def test_signing_out_ends_the_session(stranger: TestClient) -> None:
     assert session_of.get("/api/v1/session", headers={"Cookie": f"{COOKIE}={secret}"}).status_code == 401
 
 
+def test_a_stream_of_events_ends_with_its_session(stranger: TestClient, project: int) -> None:
+    session_of = signed_in(stranger, "Ole")
+    page = TestClient(stranger.app, ADDRESS, cookies=session_of.cookies)
+    with ThreadPoolExecutor() as beside:
+        stream = beside.submit(page.get, f"/api/v1/projects/{project}/events")
+        with pytest.raises(TimeoutError):
+            stream.result(timeout=1)
+        session_of.delete("/api/v1/session")
+        assert stream.result(timeout=30).status_code == 200
+
+
 @pytest.mark.parametrize("column", ["seen", "expires"])
 def test_a_session_at_rest_or_too_old_ends(stranger: TestClient, column: str) -> None:
     session_of = signed_in(stranger, "Ole")

@@ -202,6 +202,13 @@ def whose(database: Session, secret: str, kind: Kind) -> Known | None:
     return Known(person.id, person.name, Role(person.role), row.id, kind, row.by_link)
 
 
+def still_let_in(database: Session, known: Known) -> bool:
+    """Whether what somebody was let in by would let them in again; a session that is at rest stays at rest."""
+    query = select(CredentialRow.seen).join(PersonRow).where(CredentialRow.id == known.credential, CredentialRow.expires >= now())
+    seen = database.scalar(query.where(PersonRow.disabled.is_(False)))
+    return seen is not None and (known.kind is not Kind.SESSION or now() - seen <= SESSION_AT_REST)
+
+
 def note(database: Session, by: str, act: str, place: str, status: int) -> None:
     """Add an act to the audit."""
     database.add(AuditRow(by=by, act=act[:80], place=place[:200], status=status))

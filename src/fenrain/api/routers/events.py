@@ -11,9 +11,11 @@ from fastapi import APIRouter, Request
 from sqlalchemy import select
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
+from fenrain.api.entrance import Asking
 from fenrain.api.schemas import JobOut
 from fenrain.api.views import job_view
 from fenrain.jobs.news import told
+from fenrain.services.people import Known, still_let_in
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
 from fenrain.store.tables import Job, now
@@ -24,8 +26,8 @@ BREATH, LOOK_EVERY = 0.2, 3.0
 
 
 @router.get("/projects/{project_id}/events", response_class=EventSourceResponse)
-async def follow(project_id: int, request: Request) -> EventSourceResponse:
-    """A “job” event with the job's state whenever it changes."""
+async def follow(project_id: int, request: Request, known: Asking) -> EventSourceResponse:
+    """A “job” event with the job's state whenever it changes, for as long as who asks is let in."""
     await anyio.to_thread.run_sync(_known, project_id)
 
     async def events() -> AsyncIterator[ServerSentEvent]:
@@ -33,7 +35,10 @@ async def follow(project_id: int, request: Request) -> EventSourceResponse:
         with told(lambda: loop.call_soon_threadsafe(news.set)):
             while not await request.is_disconnected():
                 news.clear()
-                for moment, job in await anyio.to_thread.run_sync(_changed_jobs, project_id, seen):
+                changed = await anyio.to_thread.run_sync(_changed_jobs, project_id, seen, known)
+                if changed is None:
+                    return
+                for moment, job in changed:
                     seen = max(seen, moment)
                     yield ServerSentEvent(job.model_dump_json(), event="job", id=str(job.id))
                 await asyncio.sleep(BREATH)
@@ -48,7 +53,10 @@ def _known(project_id: int) -> None:
         find_project(database, project_id)
 
 
-def _changed_jobs(project_id: int, since: datetime) -> list[tuple[datetime, JobOut]]:
+def _changed_jobs(project_id: int, since: datetime, known: Known) -> list[tuple[datetime, JobOut]] | None:
+    """None for whoever is not let in any more."""
     with session() as database:
+        if not still_let_in(database, known):
+            return None
         rows = database.scalars(select(Job).where(Job.project_id == project_id, Job.updated > since).order_by(Job.updated)).all()
         return [(job.updated, job_view(database, job)) for job in rows]
