@@ -20,7 +20,7 @@ PAGES = {
     "needs attention": "state=needs attention",
     "search": "find=brass",
     "worst in one light": "sort=rig:soft_studio&descending=true",
-    "file, model and loss": "file=heron_lode_sluice_yard.obj&model=exponent&lost=ambient",
+    "model and loss": "model=exponent&lost=ambient",
 }
 
 
