@@ -71,6 +71,7 @@ def test_a_profile_changes_what_was_said_and_only_that_is_looked_at(client: Test
     act = {"kind": "profile", "name": "Hall", "text": yaml.safe_dump(lean), "version": kept["version"]}
     job, found = rehearsed(client, project, aim, act)
     assert [row["name"] for row in found["rows"]] == ["glass"]
+    assert found["rows"][0]["pictures"]["before"] != found["rows"][0]["pictures"]["after"]
     assert "transmission" in found["rows"][0]["changes"]
     assert client.get(f"/api/v1/projects/{project}/profiles/hall").json() == kept
     doing = client.post(f"/api/v1/jobs/{job}/rehearsal/act").json()["id"]

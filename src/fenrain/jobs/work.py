@@ -415,7 +415,7 @@ def _subject(payload: Payload) -> str:
 WORK: dict[str, Work] = {
     CONVERT: Work(convert, _subject, renders=False),
     REHEARSE: Work(acts.rehearse, _subject, renders=True),
-    REREAD: Work(reread, lambda payload: "The sheets", renders=False),
+    REREAD: Work(reread, lambda payload: "The sheets", renders=True),
     FIND_ALIKE: Work(find_alike, lambda payload: "What is alike", renders=False),
     ACT: Work(acts.perform, _subject, renders=False),
     UNDO: Work(acts.undo, _subject, renders=False),

@@ -9,32 +9,25 @@ from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, joinedload
 
-from fenrain.core.checking.check import refined
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.fitting.fit import fit
-from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.many import COPY, FIT, GRADE, OF_TEXTS, PROFILE, RENEW, VARIANT, ManyAct
 from fenrain.core.errors import ConflictError, InputError, NotFoundError
 from fenrain.core.steps import Step
-from fenrain.services.checks import decided_by_figures, pictures_of, tolerances_of
+from fenrain.services.checks import decided_by_figures, tolerances_of
 from fenrain.services.conversions import conversion_of, edited, grade_of, outline
 from fenrain.services.history import changed, find_act
 from fenrain.services.merging import merge
 from fenrain.services.newer import make_newer, rehearse_profile, rehearse_renewal, take_back_newer
-from fenrain.services.rehearsing import PLACE, keep_rehearsed
+from fenrain.services.rehearsing import PLACE, before_and_after, keep_rehearsed, wants_pictures
 from fenrain.services.surroundings import open_surroundings, rigs_of
 from fenrain.services.variants import family, make_variant, remove_variant
-from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import conversion_to, find_conversion, find_project
 from fenrain.store.tables import ActRow, ConversionRow, EditRow, KeptActRow, RehearsedRow
 
 KEEPS_WHAT_IS_SET = (RENEW, *OF_TEXTS)
 """Acts that leave what stands over derived values as it is, whoever has set it meanwhile."""
-PICTURED = 4
-"""How many of those that change are shown before and after."""
-PICTURE, PICTURE_RIG, PICTURE_SAMPLES = 128, "soft_studio", 64
-"""Edge in pixels, light, and samples of each pixel of such a picture."""
 
 
 def act_of(document: Mapping[str, Any]) -> ManyAct:
@@ -74,7 +67,7 @@ def rehearse(job_id: int, payload: Mapping[str, Any]) -> str:
         project = find_project(database, row.material.project_id)
         tolerances, rigs, version, conversion_id = tolerances_of(project), rigs_of(project), row.version, row.id
         open_surroundings(database, rigs)
-        wanted = (database.scalar(select(func.count()).where(RehearsedRow.job_id == job_id)) or 0) < PICTURED
+        pictured = wants_pictures(database, job_id)
     if act.kind == FIT:
         after = fit(conversion, rigs=rigs, tolerances=tolerances).conversion
     else:
@@ -83,7 +76,7 @@ def rehearse(job_id: int, payload: Mapping[str, Any]) -> str:
     if not changes:
         return ""
     first, second = (tolerances.decided(figures(one.original, one.material).readings) for one in (conversion, after))
-    pictures = _pictures(conversion, after) if wanted else {}
+    pictures = before_and_after(conversion, after) if pictured else {}
     with session() as database:
         keep_rehearsed(database, job_id, (conversion_id, version), changes, (first, second), pictures)
     return ""
@@ -220,12 +213,6 @@ def forget_act(database: Session, kept_id: int) -> None:
     if row is None:
         raise NotFoundError("There is no such kept act.", place=f"kept-acts/{kept_id}")
     database.delete(row)
-
-
-def _pictures(before: Conversion, after: Conversion) -> dict[str, str]:
-    *_, last = refined(before.material, after.material, (PICTURE_RIG,), size=PICTURE, most_samples=PICTURE_SAMPLES, shown=False)
-    sides = pictures_of(last, pixels=False)
-    return {"before": blobs.put(sides["original"]), "after": blobs.put(sides["converted"])}
 
 
 def _converted(database: Session, payload: Mapping[str, Any]) -> ConversionRow | None:

@@ -20,7 +20,7 @@ from fenrain.services.checks import decided_by_figures, tolerances_of
 from fenrain.services.conversions import conversion_as, conversion_of, ledger_document, outline, refreshed, rewritten, target_for
 from fenrain.services.handed_in import inside, restored_files
 from fenrain.services.library import known_dialects
-from fenrain.services.rehearsing import PLACE, is_rehearsed, keep_rehearsed
+from fenrain.services.rehearsing import PLACE, before_and_after, is_rehearsed, keep_rehearsed, wants_pictures
 from fenrain.services.targets import read_profile
 from fenrain.services.understanding import read_all
 from fenrain.store import blobs
@@ -42,7 +42,7 @@ def rehearse_renewal(database: Session, job_id: int, row: ConversionRow) -> None
     if after.material.digest == row.digest:
         refreshed(row)
         return
-    _keep(database, job_id, row, after, {LOOK: _other_values(row, after)})
+    _keep(database, job_id, row, after, {LOOK: _other_values(row, after)}, pictured=False)  # the older rules draw nothing any more
 
 
 def rehearse_profile(database: Session, job_id: int, row: ConversionRow, text: str) -> None:
@@ -109,11 +109,12 @@ def _as_row(row: ConversionRow, material: Material) -> dict[str, Any]:
     return {**material_to_document(material), "name": row.material.name}
 
 
-def _keep(database: Session, job_id: int, row: ConversionRow, after: Conversion, said: dict[str, Any]) -> None:
+def _keep(database: Session, job_id: int, row: ConversionRow, after: Conversion, said: dict[str, Any], *, pictured: bool = True) -> None:
     tolerances = tolerances_of(find_project(database, row.material.project_id))
     then = tolerances.decided(figures(after.original, after.material).readings)
     before = decided_by_figures(outline(row.document)["figures"], tolerances) or then
-    keep_rehearsed(database, job_id, (row.id, row.version), {PLACE: [None, said]}, (before, then))
+    pictures = before_and_after(conversion_of(row), after) if pictured and wants_pictures(database, job_id) else {}
+    keep_rehearsed(database, job_id, (row.id, row.version), {PLACE: [None, said]}, (before, then), pictures)
 
 
 def _other_values(row: ConversionRow, after: Conversion) -> list[str]:

@@ -1,4 +1,4 @@
-"""Keeps what a rehearsal finds of one conversion."""
+"""Keeps what a rehearsal finds of one conversion, with pictures of the first few."""
 
 from __future__ import annotations
 
@@ -6,15 +6,33 @@ from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from fenrain.core.checking.check import refined
 from fenrain.core.checking.verdict import Decision
-from fenrain.services.checks import decision_document
+from fenrain.core.convert.engine import Conversion
+from fenrain.services.checks import decision_document, pictures_of
+from fenrain.store import blobs
 from fenrain.store.tables import RehearsedRow
 
 PLACE = "material"
 """Under which an edit names what became of a material as a whole."""
+PICTURED = 4
+"""How many of those that change are shown before and after."""
+PICTURE, PICTURE_RIG, PICTURE_SAMPLES = 128, "soft_studio", 64
+"""Edge in pixels, light, and samples of each pixel of such a picture."""
+
+
+def wants_pictures(database: Session, job_id: int) -> bool:
+    return (database.scalar(select(func.count()).where(RehearsedRow.job_id == job_id)) or 0) < PICTURED
+
+
+def before_and_after(before: Conversion, after: Conversion) -> dict[str, str]:
+    """Digests of the pictures of two looks."""
+    *_, last = refined(before.material, after.material, (PICTURE_RIG,), size=PICTURE, most_samples=PICTURE_SAMPLES, shown=False)
+    sides = pictures_of(last, pixels=False)
+    return {"before": blobs.put(sides["original"]), "after": blobs.put(sides["converted"])}
 
 
 def is_rehearsed(database: Session, job_id: int) -> bool:
