@@ -163,9 +163,14 @@ def targets(page: Page) -> None:
     page.get_by_role("region", name="Target profile").get_by_text("Real-time kiosk").wait_for()
 
 
+def help(page: Page) -> None:
+    page.goto(f"{ADDRESS}/help")
+    page.get_by_role("heading", name="1. Take the files in").wait_for()
+
+
 VIEWS = (
     take_in, board, board_core, bench, bench_asset, maps, compare, dialects, deliver,
-    targets, outside, web_view, ledger, review, change,
+    targets, outside, web_view, ledger, review, change, help,
 )  # fmt: skip
 
 

@@ -13,9 +13,9 @@ from typer.testing import CliRunner
 from fenrain.cli.given import app
 from fenrain.core import Material, check, convert
 from fenrain.core.checking.verdict import Tolerances
-from fenrain.core.errors import InputError
+from fenrain.core.errors import InputError, TooLargeError
 from fenrain.core.reports.report import Report, entry_of
-from fenrain.core.reports.writing import WHOLE, page, write_report
+from fenrain.core.reports.writing import MOST_IN_PDF, WHOLE, page, write_report
 
 EVIL = '=HYPERLINK("x")<script>alert(1)</script>'
 
@@ -85,6 +85,13 @@ def test_the_ledger_and_the_verdict_are_the_check_s(made: Report, tmp_path: Path
 def test_other_suffixes_are_refused(made: Report, tmp_path: Path) -> None:
     with pytest.raises(InputError, match="not written as"):
         write_report(tmp_path / "r.docx", made)
+
+
+def test_more_than_a_pdf_holds_is_refused_before_it_is_laid_out(made: Report, tmp_path: Path) -> None:
+    many = Report("trial", "glTF", Tolerances(), made.entries[:1] * (MOST_IN_PDF + 1))
+    with pytest.raises(TooLargeError, match="up to 1,200 materials"):
+        write_report(tmp_path / "many.pdf", many)
+    assert list(tmp_path.iterdir()) == []
 
 
 def test_the_command_line_reports_files(tmp_path: Path) -> None:

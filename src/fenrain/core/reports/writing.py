@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 
 from fenrain.core.checking.metrics.registry import metrics
-from fenrain.core.errors import InputError
+from fenrain.core.errors import InputError, TooLargeError
 from fenrain.core.files import write_whole
 from fenrain.core.pages import page_of, write_pdf
 from fenrain.core.reports.report import PICTURES, Entry, Report
@@ -24,6 +24,8 @@ TEMPLATE = Path(__file__).with_name("report.html.j2")
 WHOLE = 12
 """Up to so many materials, every rig's pictures stand in the report as they are, and whole ledgers in a PDF; beyond, one pair a material,
 smaller, and of ledgers in a PDF what is neither exact nor equivalent."""
+MOST_IN_PDF = 1_200
+"""Materials: a thousand take 3 GB while their pages are laid out."""
 SMALL_EDGE, QUALITY = 128, 90
 FAITHFUL = (Fidelity.EXACT, Fidelity.EQUIVALENT)
 SIGNS = "=+-@\t\r"
@@ -32,7 +34,7 @@ MARKS = {"match": "●", "near": "◇", "off": "⊠", "undecided": "◌", "not c
 
 
 def write_report(path: Path, report: Report) -> None:
-    """Write it as its suffix says: .html, .pdf, .csv or .json. Raises InputError for another, StorageError."""
+    """Write it as its suffix says: .html, .pdf, .csv or .json. Raises InputError for another, TooLargeError, StorageError."""
     write = WRITERS.get(path.suffix.lower())
     if write is None:
         raise InputError(f"A report is not written as “{path.suffix}”.", place=str(path), remedy=f"Call it {', '.join(WRITERS)}.")
@@ -44,6 +46,12 @@ def _html(path: Path, report: Report) -> None:
 
 
 def _pdf(path: Path, report: Report) -> None:
+    if len(report.entries) > MOST_IN_PDF:
+        raise TooLargeError(
+            f"A PDF holds up to {MOST_IN_PDF:,} materials, not {len(report.entries):,}.",
+            place=str(path.name),
+            remedy="Take HTML, or choose fewer materials.",
+        )
     write_pdf(path, page(report, whole_ledgers=len(report.entries) <= WHOLE), path.parent)
 
 
