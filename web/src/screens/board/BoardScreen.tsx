@@ -211,6 +211,9 @@ function ActionBar({ project, target, selection, clear, missing, older }: Action
           <Button size="small" onClick={() => convert(selection)}>
             Convert and check to {target.title}
           </Button>
+          <Button size="small" onClick={() => go(`/change?to=${target.key}&kind=fit&${selectionAddress(selection)}`)}>
+            Fit these…
+          </Button>
           <Button size="small" onClick={() => go(`/change?to=${target.key}&${selectionAddress(selection)}`)}>
             Change these…
           </Button>

@@ -211,6 +211,13 @@ describe("the board", () => {
     expect(screen.queryByRole("toolbar")).toBeNull();
   });
 
+  it("takes those selected to a fit, which is rehearsed first", async () => {
+    await show([enamel, tube]);
+    await userEvent.click(screen.getByLabelText("Select sight-glass tube"));
+    await userEvent.click(screen.getByRole("button", { name: "Fit these…" }));
+    expect(screen.getByTestId("where").textContent).toMatch(/^\/change\?.*kind=fit&materials=2$/);
+  });
+
   it("takes those selected to the delivery", async () => {
     await show([enamel, tube]);
     await userEvent.click(screen.getByLabelText("Select sight-glass tube"));
