@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import os
 import tempfile
 import time
 from pathlib import Path
 
 import numpy as np
 
-from tests.conftest import free_port
+from bench.own_database import own_database
 
 COUNT, ENTERED, TIMES = 10_000, 5_000, 60
 AIM = "target=metal_rough&profile=core"
@@ -25,19 +24,9 @@ PAGES = {
 
 
 def bench_boards() -> None:
-    with tempfile.TemporaryDirectory(prefix="fenrain-bench-") as folder:
-        os.environ |= {"FENRAIN_DATA": folder, "FENRAIN_DATABASE_PORT": str(free_port())}
-        from fenrain.settings import settings
-        from fenrain.store.database import engine, migrate
-        from fenrain.store.server import DatabaseServer
-
-        settings.cache_clear()
-        engine.cache_clear()
-        with DatabaseServer(Path(folder) / "database", settings().database_port):
-            migrate()
-            _pages()
-            _entered(Path(folder))
-            engine().dispose()
+    with own_database() as folder:
+        _pages()
+        _entered(folder)
 
 
 def project_of(count: int) -> int:

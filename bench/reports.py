@@ -2,30 +2,18 @@
 
 from __future__ import annotations
 
-import os
 import resource
-import tempfile
 import time
 from pathlib import Path
 
-from tests.conftest import free_port
+from bench.own_database import own_database
 
 COUNT = 1_000
 
 
 def bench_reports() -> None:
-    with tempfile.TemporaryDirectory(prefix="fenrain-bench-") as folder:
-        os.environ |= {"FENRAIN_DATA": folder, "FENRAIN_DATABASE_PORT": str(free_port())}
-        from fenrain.settings import settings
-        from fenrain.store.database import engine, migrate
-        from fenrain.store.server import DatabaseServer
-
-        settings.cache_clear()
-        engine.cache_clear()
-        with DatabaseServer(Path(folder) / "database", settings().database_port):
-            migrate()
-            _written(Path(folder))
-            engine().dispose()
+    with own_database() as folder:
+        _written(folder)
 
 
 def _written(folder: Path) -> None:

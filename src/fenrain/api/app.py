@@ -36,7 +36,7 @@ from fenrain.api.routers import (
     surroundings,
     targets,
 )
-from fenrain.api.schemas import Problem
+from fenrain.api.schemas.shared import Problem
 from fenrain.core.errors import NotFoundError
 from fenrain.core.reference import Topic
 from fenrain.core.rendering.probe import engine_state

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import Depends, Query
 from sqlalchemy.orm import Session
 
-from fenrain.api.schemas import Chosen
+from fenrain.api.schemas.shared import Chosen
 from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.errors import InputError
 from fenrain.services.board import Question, asked_for

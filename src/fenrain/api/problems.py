@@ -10,7 +10,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
-from fenrain.api.schemas import Problem
+from fenrain.api.schemas.shared import Problem
 from fenrain.core.errors import (
     ConflictError,
     EngineError,

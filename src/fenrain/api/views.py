@@ -13,44 +13,17 @@ from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
 from fenrain.api.problems import problem_of
-from fenrain.api.schemas import (
-    CameraOut,
-    CheckOut,
-    CheckPictures,
-    ConversionOut,
-    DecisionOut,
-    FiguresOut,
-    FindingOut,
-    FoundMaterial,
-    HeightsOut,
-    HourOut,
-    IntakeOut,
-    JobOut,
-    KitDetail,
-    KitOut,
-    LedgerEntry,
-    LimitsOut,
-    LookFrame,
-    LookOut,
-    MetricOut,
-    ModelOut,
-    OptionOut,
-    OutsideCheckOut,
-    OutsidePair,
-    OutsidePictureOut,
-    ParameterOut,
-    ProjectOut,
-    ReadingOut,
-    ResponseOut,
-    ReviewOut,
-    RigOut,
-    SheetOut,
-    SourceValue,
-    StandOut,
-    StatementOut,
-    TargetOut,
-    VariantOut,
-)
+from fenrain.api.schemas.board import LimitsOut, ProjectOut
+from fenrain.api.schemas.conversions import ConversionOut, LedgerEntry, SourceValue, VariantOut
+from fenrain.api.schemas.intakes import FoundMaterial, IntakeOut, SheetOut
+from fenrain.api.schemas.jobs import JobOut
+from fenrain.api.schemas.knowledge import MetricOut, ModelOut, OptionOut, ParameterOut
+from fenrain.api.schemas.looks import CheckOut, CheckPictures, FiguresOut, LookFrame, LookOut
+from fenrain.api.schemas.outside import KitDetail, KitOut, OutsideCheckOut, OutsidePair, OutsidePictureOut, ResponseOut, StatementOut
+from fenrain.api.schemas.reviews import ReviewOut
+from fenrain.api.schemas.shared import DecisionOut, FindingOut, ReadingOut
+from fenrain.api.schemas.surroundings import CameraOut, HeightsOut, HourOut, RigOut, StandOut
+from fenrain.api.schemas.targets import TargetOut
 from fenrain.core.checking.metrics.registry import Metric, Reading, metrics
 from fenrain.core.checking.verdict import Decision, Tolerances, decisive
 from fenrain.core.convert.targets import ServedTarget

@@ -967,7 +967,7 @@ export interface paths {
         };
         /**
          * Follow
-         * @description A “job” event with the job's state whenever it changes.
+         * @description A “job” event with the job's state whenever it changes, for as long as who asks is let in.
          */
         get: operations["follow"];
         put?: never;

@@ -5,19 +5,9 @@ from typing import Any
 from fastapi import APIRouter
 
 from fenrain.api.choosing import chosen_of
-from fenrain.api.schemas import (
-    ActOut,
-    DecisionOut,
-    EditOut,
-    JobOut,
-    KeptActIn,
-    KeptActOut,
-    ManyActIn,
-    QuestionIn,
-    RehearsalIn,
-    RehearsalOut,
-    RehearsedOut,
-)
+from fenrain.api.schemas.acts import ActOut, EditOut, KeptActIn, KeptActOut, ManyActIn, RehearsalIn, RehearsalOut, RehearsedOut
+from fenrain.api.schemas.jobs import JobOut
+from fenrain.api.schemas.shared import DecisionOut, QuestionIn
 from fenrain.api.views import job_view
 from fenrain.core.errors import NotFoundError
 from fenrain.jobs.plans import plan_act, plan_rehearsal, plan_undo

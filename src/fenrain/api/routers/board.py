@@ -7,20 +7,9 @@ from sqlalchemy import select
 
 from fenrain.api.choosing import Asked, Sort, aim_of, chosen_of
 from fenrain.api.entrance import SUPERVISES
-from fenrain.api.schemas import (
-    FIRST_PROFILE,
-    FIRST_TARGET,
-    BoardChoices,
-    BoardOut,
-    ConvertIn,
-    JobOut,
-    ModelId,
-    NeighboursOut,
-    ProfileName,
-    ProjectIn,
-    ProjectOut,
-    TolerancesIn,
-)
+from fenrain.api.schemas.board import BoardChoices, BoardOut, ConvertIn, NeighboursOut, ProjectIn, ProjectOut, TolerancesIn
+from fenrain.api.schemas.jobs import JobOut
+from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, ModelId, ProfileName
 from fenrain.api.views import job_view, project_view
 from fenrain.core.checking.verdict import ANY_RIG, Tolerances
 from fenrain.core.errors import InputError

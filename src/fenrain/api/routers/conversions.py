@@ -5,20 +5,20 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Header, Response
 
-from fenrain.api.schemas import (
-    CheckIn,
+from fenrain.api.schemas.conversions import (
     ConversionOut,
     CopyIn,
     FitIn,
     FitOut,
     GradeIn,
-    JobOut,
     OverrideIn,
     PresetChoiceIn,
     RemedyIn,
     SharesOut,
     VariantIn,
 )
+from fenrain.api.schemas.jobs import JobOut
+from fenrain.api.schemas.looks import CheckIn
 from fenrain.api.views import conversion_view, job_view
 from fenrain.core.errors import PreconditionMissingError
 from fenrain.jobs.plans import plan_check, plan_check_again

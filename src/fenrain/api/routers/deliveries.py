@@ -5,7 +5,8 @@ from fastapi.responses import FileResponse
 
 from fenrain.api.choosing import aim_of, chosen_of, named_of
 from fenrain.api.entrance import LOOKS_ONLY
-from fenrain.api.schemas import DeliveryDifferenceOut, DeliveryIn, JobOut, PlanIn, PlanOut
+from fenrain.api.schemas.deliveries import DeliveryDifferenceOut, DeliveryIn, PlanIn, PlanOut
+from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.views import job_view
 from fenrain.jobs.plans import plan_delivery
 from fenrain.jobs.queue import find_job

@@ -12,7 +12,7 @@ from sqlalchemy import select
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from fenrain.api.entrance import Asking
-from fenrain.api.schemas import JobOut
+from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.views import job_view
 from fenrain.jobs.news import told
 from fenrain.services.people import Known, still_let_in

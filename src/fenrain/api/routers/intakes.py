@@ -6,7 +6,8 @@ from pathlib import Path
 from fastapi import APIRouter, UploadFile
 
 from fenrain.api.guards import ManyFiles
-from fenrain.api.schemas import AcceptIn, DialectChoiceIn, DialectFit, IntakeOut, JobOut, NamesakeIn, SearchIn, SheetFitOut, UnitIn
+from fenrain.api.schemas.intakes import AcceptIn, DialectChoiceIn, DialectFit, IntakeOut, NamesakeIn, SearchIn, SheetFitOut, UnitIn
+from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.uploads import lay_down
 from fenrain.api.views import intake_view, job_view
 from fenrain.core.correcting import Correction

@@ -2,7 +2,7 @@
 
 from fastapi import APIRouter
 
-from fenrain.api.schemas import JobOut
+from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.views import job_view, recent_jobs
 from fenrain.jobs.queue import cancel, find_job, pause, resume
 from fenrain.store.database import session

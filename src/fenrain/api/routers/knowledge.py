@@ -5,7 +5,7 @@ from dataclasses import asdict
 import numpy as np
 from fastapi import APIRouter, Request
 
-from fenrain.api.schemas import LookedUp, MetalOut, MetricOut, ModelOut, StateOut, TablesOut, TopicOut, TopicWholeOut
+from fenrain.api.schemas.knowledge import LookedUp, MetalOut, MetricOut, ModelOut, StateOut, TablesOut, TopicOut, TopicWholeOut
 from fenrain.api.views import metric_view, model_view
 from fenrain.core.checking.metrics.registry import metrics
 from fenrain.core.errors import NotFoundError

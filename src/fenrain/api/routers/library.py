@@ -6,14 +6,14 @@ from fastapi import APIRouter, Response
 
 from fenrain.api.entrance import LOOKS_ONLY
 from fenrain.api.routers.conversions import Expected
-from fenrain.api.schemas import (
+from fenrain.api.schemas.jobs import JobOut
+from fenrain.api.schemas.library import (
     ComparisonOut,
     DialectIn,
     DialectNameIn,
     DialectOut,
     DialectTextOut,
     GuessOut,
-    JobOut,
     LineProblem,
     PresetIn,
     PresetNameIn,

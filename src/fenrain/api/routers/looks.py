@@ -11,7 +11,7 @@ from fastapi import APIRouter, File, Query, Request, Response
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from fenrain.api.entrance import LOOKS_ONLY
-from fenrain.api.schemas import LookFrame
+from fenrain.api.schemas.looks import LookFrame
 from fenrain.api.views import look_view
 from fenrain.core.checking.metrics.flip import flip_map
 from fenrain.core.checking.verdict import Tolerances

@@ -3,7 +3,7 @@
 from fastapi import APIRouter
 
 from fenrain.api.entrance import LOOKS_ONLY
-from fenrain.api.schemas import MapIn, MapOut, MapPictureOut
+from fenrain.api.schemas.maps import MapIn, MapOut, MapPictureOut
 from fenrain.services import at_desk as desk_work
 from fenrain.services.desk import at_desk
 

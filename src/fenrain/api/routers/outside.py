@@ -10,7 +10,9 @@ from fastapi.responses import FileResponse
 
 from fenrain.api.choosing import named_of
 from fenrain.api.entrance import LOOKS_ONLY
-from fenrain.api.schemas import DifferenceOut, JobOut, KitDetail, KitIn, KitOut, StandInIn
+from fenrain.api.schemas.jobs import JobOut
+from fenrain.api.schemas.outside import KitDetail, KitIn, KitOut, StandInIn
+from fenrain.api.schemas.photographs import DifferenceOut
 from fenrain.api.uploads import lay_down
 from fenrain.api.views import job_view, kit_detail, kit_view
 from fenrain.core.checking.metrics.registry import delta_e_of_pictures

@@ -5,7 +5,7 @@ from limits import RateLimitItemPerHour
 from sqlalchemy.orm import Session
 
 from fenrain.api.entrance import OWN, SUPERVISES, Asking, forget_session, keep_session, limit
-from fenrain.api.schemas import (
+from fenrain.api.schemas.people import (
     AuditOut,
     LinkOut,
     MeOut,

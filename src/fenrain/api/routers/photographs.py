@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, UploadFile
 from fastapi.responses import FileResponse
 
 from fenrain.api.entrance import LOOKS_ONLY
-from fenrain.api.schemas import PhotographOut, PickedOut, PickIn
+from fenrain.api.schemas.photographs import PhotographOut, PickedOut, PickIn
 from fenrain.api.uploads import lay_down
 from fenrain.services import photographs
 from fenrain.services.desk import at_desk

@@ -8,7 +8,8 @@ from fastapi.responses import FileResponse
 from fenrain.api.choosing import chosen_of
 from fenrain.api.entrance import SUPERVISES, Asking
 from fenrain.api.routers.conversions import Expected
-from fenrain.api.schemas import AcceptAllIn, AcceptedOut, JobOut, ReportIn, ReviewIn, ReviewOut
+from fenrain.api.schemas.jobs import JobOut
+from fenrain.api.schemas.reviews import AcceptAllIn, AcceptedOut, ReportIn, ReviewIn, ReviewOut
 from fenrain.api.views import job_view, review_view
 from fenrain.core.errors import NotAllowedError, NotFoundError
 from fenrain.jobs.plans import plan_report

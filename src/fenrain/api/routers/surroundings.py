@@ -6,7 +6,8 @@ from pathlib import Path
 from fastapi import APIRouter, UploadFile
 
 from fenrain.api.entrance import SUPERVISES
-from fenrain.api.schemas import ProjectOut, RigOut, RigsIn, StandOut, SurroundingsOut
+from fenrain.api.schemas.board import ProjectOut
+from fenrain.api.schemas.surroundings import RigOut, RigsIn, StandOut, SurroundingsOut
 from fenrain.api.uploads import lay_down
 from fenrain.api.views import asset_view, own_rig_view, own_stand_view, project_view, rig_view, stand_view
 from fenrain.core.rendering.rigs.registry import rigs

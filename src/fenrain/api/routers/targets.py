@@ -6,7 +6,7 @@ from fastapi import APIRouter, Response
 
 from fenrain.api.entrance import LOOKS_ONLY
 from fenrain.api.routers.conversions import Expected
-from fenrain.api.schemas import ProfileOut, ProfileTextIn, TargetOut
+from fenrain.api.schemas.targets import ProfileOut, ProfileTextIn, TargetOut
 from fenrain.api.views import target_view
 from fenrain.core.convert.profiles import ProfileFile
 from fenrain.core.convert.targets import target_of_profile

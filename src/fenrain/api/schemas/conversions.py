@@ -1,0 +1,150 @@
+"""Conversions and their edits, as they go over the wire."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+from fenrain.api.schemas.looks import CheckOut, FiguresOut
+from fenrain.api.schemas.outside import OutsideCheckOut
+from fenrain.api.schemas.shared import DecisionOut, FindingOut
+from fenrain.core.steps import Step
+
+
+class LedgerStep(BaseModel):
+    rule: str
+    text: str
+    source: str
+    fidelity: str
+    inputs: list[dict[str, str]]
+    remark: str
+
+
+class LedgerEntry(BaseModel):
+    """target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; grade: steps that
+    a person takes on the value; shown: in words; free: whether a fit may move it; as_for: the value at which the same steps are written
+    out, "" where it is this one."""
+
+    target: str
+    group: str
+    fidelity: str
+    sources: list[str]
+    derived: dict[str, Any] | None
+    override: dict[str, Any] | None
+    override_by: str
+    override_why: str
+    grade: list[Step]
+    shown: str
+    shown_derived: str
+    steps: list[LedgerStep]
+    free: bool
+    as_for: str
+
+
+class SourceValue(BaseModel):
+    name: str
+    group: str
+    shown: str
+    says: str
+    constant: Any = None
+
+
+class VariantIn(BaseModel):
+    name: str = Field(min_length=1, max_length=400)
+
+
+class VariantOut(BaseModel):
+    """A version of the same material in the same target."""
+
+    conversion_id: int
+    name: str
+
+
+class ConversionOut(BaseModel):
+    """variants: versions of the same material in this target, this one among them; alone where there is no other."""
+
+    id: int
+    version: int
+    project_id: int
+    material_id: int
+    name: str
+    model: str
+    target: str
+    target_title: str
+    profile: str
+    variants: list[VariantOut]
+    file: str
+    source_values: list[SourceValue]
+    findings: list[FindingOut]
+    ledger: list[LedgerEntry]
+    figures: FiguresOut
+    verdict: DecisionOut
+    checks: list[CheckOut]
+    checking: bool
+    outside: list[OutsideCheckOut] = []
+
+
+class OverrideIn(BaseModel):
+    """A number, a flag, or three numbers (linear Rec.709)."""
+
+    value: float | bool | list[float]
+
+
+class FitIn(BaseModel):
+    """locked: target values that stay as they are."""
+
+    locked: list[str] = Field(default_factory=list, max_length=200)
+
+
+class TrialOut(BaseModel):
+    """One end of a fit's search. start: where it began, in words; after: normalised lobe error there; way: how far towards it, 0…1;
+    objection: which reading would be worse, "" for the one that was kept."""
+
+    start: str
+    after: float
+    way: float
+    objection: str
+
+
+class FitOut(BaseModel):
+    """before, after: normalised lobe error; changed: names of the values that moved; free: of those that might; tried: in turn."""
+
+    conversion: ConversionOut
+    before: float
+    after: float
+    changed: list[str]
+    free: list[str]
+    tried: list[TrialOut]
+
+
+class RemedyIn(BaseModel):
+    """A finding, by its code and the value it concerns."""
+
+    code: str
+    parameter: str = ""
+
+
+class GradeIn(BaseModel):
+    """Steps on a value, in their order."""
+
+    steps: list[Step] = Field(max_length=32)
+
+
+class CopyIn(BaseModel):
+    """Where a value is copied from: a slot of the same conversion, or of a sibling's."""
+
+    conversion_id: int
+    name: str
+
+
+class SharesOut(BaseModel):
+    """What the remaining difference comes from: share of `error`, 0…1, by target value, and by source value that was lost."""
+
+    error: float
+    values: dict[str, float]
+    losses: dict[str, float]
+
+
+class PresetChoiceIn(BaseModel):
+    preset: str
