@@ -11,7 +11,8 @@ from pathlib import Path
 import pytest
 from sqlalchemy import func, select
 
-from fenrain.core.errors import InputError
+from fenrain.core.errors import InputError, NotSignedInError
+from fenrain.services import people
 from fenrain.services.backups import ABOUT, FILES, ROWS, back_up, restore
 from fenrain.services.intakes import accept, take_in
 from fenrain.store import blobs
@@ -65,6 +66,19 @@ def test_all_that_was_there_comes_back(project: int, backup: Path) -> None:
     material = next(material_of(row) for row in materials_of(project) if row.id == mapped.id)
     assert material.digest == mapped.digest
     assert all(blobs.digest_of(path) == path.name for path in images)
+
+
+def test_sessions_and_links_of_then_let_nobody_in_and_tokens_do(project: int, tmp_path: Path) -> None:
+    with session() as database:
+        person = people.add_person(database, "Restored", people.Role.TD)
+        link = people.one_time_link(database, person)
+        token = people.new_token(database, person.id, "farm", 7)
+    back_up(tmp_path / "then")
+    restore(tmp_path / "then")
+    with session() as database:
+        assert people.whose(database, token, people.Kind.TOKEN) is not None
+        with pytest.raises(NotSignedInError):
+            people.enter_by_link(database, link)
 
 
 def test_a_backup_holds_one_moment_while_others_write(project: int, tmp_path: Path) -> None:

@@ -13,15 +13,16 @@ from typing import Any
 
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import URL, Connection, Table, create_engine, text
+from sqlalchemy import URL, Connection, Table, create_engine, delete, text
 
 import fenrain
 from fenrain.core.errors import InputError, NotFoundError, StorageError
 from fenrain.core.files import whole_file, write_whole
+from fenrain.services.people import Kind
 from fenrain.store import blobs
 from fenrain.store.database import database_url, empty_database, engine, migrate, migrations, upgrade
+from fenrain.store.tables import CredentialRow, now
 from fenrain.store.tables import Table as Tables
-from fenrain.store.tables import now
 
 ROWS, ABOUT, FILES = "database.sql", "backup.json", "files"
 """What lies in a backup: the rows of all tables as SQL, what it is, and the files, named as in the file store."""
@@ -56,7 +57,8 @@ def back_up(folder: Path) -> Backup:
 
 def restore(folder: Path) -> Backup:
     """Put what a backup holds in the place of all that is in the database, in one step: who looks meanwhile sees the one or the other. One
-    of an older version is brought up to date. Raises InputError for a folder that holds no whole backup, StorageError."""
+    of an older version is brought up to date. Sessions and one-time links of then let nobody in. Raises InputError for a folder that holds
+    no whole backup, StorageError."""
     found = opened_backup(folder)
     for path in sorted((folder / FILES).glob("??/*")):
         if blobs.put_file(path) != path.name:
@@ -69,6 +71,8 @@ def restore(folder: Path) -> Backup:
         _load(folder / ROWS, url)
         with other.connect() as connection:
             upgrade(connection, "head")
+        with other.begin() as connection:
+            connection.execute(delete(CredentialRow).where(CredentialRow.kind != Kind.TOKEN))
         other.dispose()
         with engine().begin() as connection:
             _take_over(connection, str(url.database))
