@@ -72,7 +72,7 @@ def create_app(*, run_jobs: bool = True, topics: Sequence[Topic] = ()) -> FastAP
     )
     app.state.live, app.state.topics = None, tuple(topics)
     app.add_middleware(Noted)
-    app.add_middleware(GZipMiddleware, minimum_size=2048)
+    app.add_middleware(GZipMiddleware, minimum_size=2048, compresslevel=4)
     app.add_middleware(Guard)
     problems.install(app)
     app.include_router(people.entry, prefix=API)
