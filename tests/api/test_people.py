@@ -104,7 +104,8 @@ def test_a_password_is_set_by_link_and_then_asked_for(stranger: TestClient) -> N
 def test_signing_out_ends_the_session(stranger: TestClient) -> None:
     session_of = signed_in(stranger, "Ole")
     secret = session_of.cookies[COOKIE]
-    assert session_of.delete("/api/v1/session").status_code == 204
+    left = session_of.delete("/api/v1/session")
+    assert (left.status_code, left.headers["clear-site-data"]) == (204, '"cache", "storage"')
     assert COOKIE not in session_of.cookies
     assert session_of.get("/api/v1/session", headers={"Cookie": f"{COOKIE}={secret}"}).status_code == 401
 

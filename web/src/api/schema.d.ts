@@ -22,7 +22,10 @@ export interface paths {
          * @description Sign in with name and password, or with a one-time link; the session is kept in a cookie.
          */
         post: operations["sign_in"];
-        /** Sign Out */
+        /**
+         * Sign Out
+         * @description End the session; the browser is told to keep nothing of it, pictures neither.
+         */
         delete: operations["sign_out"];
         options?: never;
         head?: never;
