@@ -86,8 +86,8 @@ class Site:
             assert time.monotonic() < deadline, (self.data / "output").read_text()[-2000:]
             time.sleep(0.1)
 
-    def kill(self, what: str) -> bool:
-        """With SIGKILL; returns whether there was one."""
+    def kill(self, what: str, patience: float = 0.0) -> bool:
+        """With SIGKILL; returns whether there was one. patience: seconds that are waited for a worker or a helper."""
         if what == SERVER:
             self.process.kill()
             self.process.wait()
@@ -98,10 +98,15 @@ class Site:
             os.kill(pid, signal.SIGKILL)
             self.wait(lambda: self.ask("GET", "projects").is_success)
             return True
-        found = [one for one in psutil.Process(self.process.pid).children(recursive=True) if _kind_of(one) == what]
+        deadline = time.monotonic() + patience
+        while not (found := self._processes(what)) and time.monotonic() < deadline:
+            time.sleep(0.1)
         if found:
             random.choice(found).kill()
         return bool(found)
+
+    def _processes(self, what: str) -> list[psutil.Process]:
+        return [one for one in psutil.Process(self.process.pid).children(recursive=True) if _kind_of(one) == what]
 
     def end(self) -> None:
         self.process.send_signal(signal.SIGINT)
@@ -195,14 +200,16 @@ def begun(site: Site) -> tuple[int, list[int]]:
     return project, list(site.wait(converted))
 
 
-def injected(site: Site, project: int, conversions: list[int], victims: list[str], seed: int, rest: float) -> tuple[Said, Counter[str]]:
-    """Kill what is named, in that order, at random moments while people work. rest: the most seconds between two. Returns what they were
-    told, and how often what was killed."""
+def injected(
+    site: Site, project: int, conversions: list[int], victims: list[str], *, seed: int, rest: float, patience: float = 0.0
+) -> tuple[Said, Counter[str]]:
+    """Kill what is named, in that order, at random moments while people work. rest: the most seconds between two; patience: see
+    `Site.kill`. Returns what they were told, and how often what was killed."""
     chance, killed = random.Random(seed), Counter[str]()
     with People(site, project, conversions) as people:
         for what in victims:
             time.sleep(chance.uniform(0.05, rest))
-            killed[what] += site.kill(what)
+            killed[what] += site.kill(what, patience)
         said = people.said
         site.wait(lambda: said.notes and said.values and said.materials)  # everybody gets on again
     return said, killed

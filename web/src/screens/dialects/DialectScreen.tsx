@@ -198,7 +198,7 @@ function DialectBar({ project, dialects, written, setWritten, showSample, savabl
             aim={target}
             act={{ kind: "dialect", name: own, text, version: from }}
             disabled={!savable}
-            begun={() => key !== undefined && open(key)}
+            begun={() => open(own)}
           />
         )}
         <Button size="small" type="primary" disabled={!savable} onClick={save}>
