@@ -114,6 +114,7 @@ describe("the header", () => {
       "Deliver",
       "Dialects",
       "Targets",
+      "Help",
     ]);
   });
 

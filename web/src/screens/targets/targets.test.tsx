@@ -3,7 +3,8 @@ import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { keys, type Target, type TargetProfile } from "../../api/queries";
 import { InTestApp } from "../../InTestApp";
-import { GLTF_CORE, ROUGHNESS, TARGETS } from "../../samplesInTests";
+import type { Rehearsal } from "../../api/acts";
+import { decision, GLTF_CORE, ROUGHNESS, TARGETS } from "../../samplesInTests";
 import { TargetsScreen } from "./TargetsScreen";
 
 const KIOSK: Target = { ...GLTF_CORE, key: "kiosk", profile: "kiosk", title: "Kiosk", narrows: "metal_rough.core" };
@@ -23,6 +24,32 @@ const STATED: TargetProfile = {
   viewer_notes: [],
 };
 
+const REHEARSED: Rehearsal = {
+  words: "save the target profile “Kiosk” and convert anew by it",
+  changed: 1,
+  worse: 1,
+  before: { match: 1 },
+  after: { off: 1 },
+  rows: [
+    {
+      conversion_id: 4,
+      name: "peat water",
+      changes: "material made anew by the profile: alpha",
+      before: decision("match"),
+      after: decision("off"),
+      pictures: {},
+    },
+  ],
+};
+const JOB = { id: 9, kind: "rehearse", state: "done", total: 1, done: 1, failed: 0, errors: [], by: "Mira" };
+
+interface RehearsalBody {
+  act: { kind: string; text: string; version: number };
+  target: string;
+  profile: string;
+}
+
+let asked: { pathname: string; body: RehearsalBody | null }[] = [];
 let sent: { address: string; version: string | null; body: TargetProfile }[] = [];
 
 function show(version: number) {
@@ -41,9 +68,17 @@ function show(version: number) {
 describe("target profiles", () => {
   beforeEach(() => {
     sent = [];
+    asked = [];
     vi.stubGlobal(
       "fetch",
       vi.fn(async (request: Request) => {
+        const { pathname } = new URL(request.url);
+        if (pathname.endsWith("/rehearsal")) return Response.json(REHEARSED);
+        if (pathname.endsWith("/jobs")) return Response.json([JOB]);
+        if (request.method === "POST") {
+          asked.push({ pathname, body: JSON.parse((await request.text()) || "null") as RehearsalBody | null });
+          return Response.json(JOB);
+        }
         if (request.method !== "PUT") return Response.json([...TARGETS, KIOSK]);
         const body = (await request.json()) as TargetProfile;
         sent.push({ address: request.url, version: request.headers.get("if-match"), body });
@@ -83,6 +118,25 @@ describe("target profiles", () => {
     await userEvent.type(least, "0.2{Enter}");
     await userEvent.click(screen.getByRole("button", { name: "Save" }));
     expect(sent[0]?.body.exposed).toEqual([{ parameter: "roughness", low: 0.2, high: 1, title: "" }]);
+  });
+
+  it("say what saving them would change, and are saved by doing it", async () => {
+    show(3);
+    expect(screen.getByRole("button", { name: "What would it change?" }).hasAttribute("disabled")).toBe(true);
+    await userEvent.click(screen.getByRole("checkbox", { name: "blended" }));
+    await userEvent.click(screen.getByRole("button", { name: "What would it change?" }));
+    const rehearsal = asked[0]?.body;
+    expect(rehearsal).toMatchObject({
+      target: GLTF_CORE.model,
+      profile: "kiosk",
+      act: { kind: "profile", version: 3 },
+    });
+    expect((JSON.parse(rehearsal?.act.text ?? "") as TargetProfile).alpha_modes).toContain("blended");
+    expect(await screen.findByText(/^1 would change: save the target profile/)).toBeTruthy();
+    expect(screen.getByRole("cell", { name: "peat water" })).toBeTruthy();
+    expect(sent).toEqual([]);
+    await userEvent.click(screen.getByRole("button", { name: "Do it" }));
+    expect(asked[1]?.pathname).toBe("/api/v1/jobs/9/rehearsal/act");
   });
 
   it("are taken back as they were", async () => {
