@@ -120,7 +120,7 @@ beforeEach(() => {
     "fetch",
     vi.fn((request: Request) => {
       sent.push(request);
-      return Promise.resolve(Response.json(answer));
+      return Promise.resolve(Response.json(request.url.endsWith("/presets") ? presets : answer));
     }),
   );
 });
@@ -153,6 +153,24 @@ describe("a named surface as a start", () => {
     render(<StartFromPreset project={1} />, { wrapper: Around });
     await choose("Named surface", "Pump green (own)");
     expect(screen.queryByLabelText("Colour to start with")).toBeNull();
+  });
+
+  it("is renamed and deleted where it is our own, and only there", async () => {
+    render(<StartFromPreset project={1} />, { wrapper: Around });
+    await choose("Named surface", "Gloss enamel");
+    expect(screen.queryByRole("button", { name: "Rename…" })).toBeNull();
+    await choose("Named surface", "Pump green (own)");
+    await userEvent.click(screen.getByRole("button", { name: "Rename…" }));
+    const name = screen.getByLabelText("Its name");
+    await userEvent.clear(name);
+    await userEvent.type(name, "Pump green, worn{Enter}");
+    await waitFor(() => expect(sent.find((request) => request.method === "PUT")).toBeTruthy());
+    const renamed = sent.find((request) => request.method === "PUT");
+    expect(new URL(renamed?.url ?? "").pathname).toMatch(/\/presets\/own-\d+\/name$/);
+    expect(await renamed?.json()).toMatchObject({ name: "Pump green, worn" });
+    await userEvent.click(screen.getByRole("button", { name: "Delete" }));
+    await userEvent.click(await screen.findByRole("button", { name: "OK" }));
+    await waitFor(() => expect(sent.some((request) => request.method === "DELETE")).toBe(true));
   });
 });
 
