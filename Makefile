@@ -9,7 +9,7 @@ VIEWERS := tests/web/test_web_viewer.py tests/web/test_independent_viewer.py
 ONE_THREAD := FENRAIN_ENGINE_THREADS=1 OPENBLAS_NUM_THREADS=1 OMP_NUM_THREADS=1
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
-.PHONY: setup demo stop test browser check pages bench client lock
+.PHONY: setup demo stop test check pages bench client lock
 
 setup: $(VENV)/.apt $(VENV)/.python $(VENV)/.warm web/node_modules/.package-lock.json web/dist/index.html
 
@@ -19,15 +19,12 @@ demo: setup
 stop:
 	@test -x $(BIN)/fenrain && $(BIN)/fenrain stop || echo "Nothing is set up here."
 
-test: setup check
+test: setup check pages
 	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist worksteal tests/core
 	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist loadfile tests/store tests/jobs tests/api $(VIEWERS)
-	$(MAKE) --no-print-directory browser pages
-
-# The whole application in a browser waits for most of its time; where make may do two things at once, the pages alone are tested beside it.
-browser: setup
 	$(BIN)/pytest -q tests/web $(VIEWERS:%=--ignore=%)
 
+# Beside the checks of Python, where make may do two things at once.
 pages: setup
 	cd web && npm run --silent test
 
