@@ -111,7 +111,8 @@ def plan_act(database: Session, job_id: int) -> Job:
     wish = {"target": first["target"], "profile": first["profile"]}
     pieces = bundled(ACT, ids, {**wish, "act_id": act.id, "rehearsal": job_id})
     if first["act"]["kind"] == PROFILE:  # what looks the same by it may be written otherwise
-        others = [one for one in converted_to(database, rehearsed.project_id, first["profile"]) if one not in set(ids)]
+        changed = set(ids)
+        others = [one for one in converted_to(database, rehearsed.project_id, first["profile"]) if one not in changed]
         pieces += bundled(CONVERT, others, wish)
     looks = _looks(ids, wish) if first["act"]["kind"] in OF_LOOKS else []
     return submit(database, rehearsed.project_id, "act", f"Do: {title}"[:200], [*pieces, *looks])

@@ -14,7 +14,7 @@ from fenrain.core.checking.edition import rules_edition
 from fenrain.core.checking.figures import figures
 from fenrain.core.convert.engine import Conversion
 from fenrain.core.convert.targets import target_of_profile
-from fenrain.core.dialects.dialect import load_dialect
+from fenrain.core.dialects.dialect import Dialect, load_dialect
 from fenrain.core.material import Material, material_from_document, material_to_document
 from fenrain.services.checks import decided_by_figures, tolerances_of
 from fenrain.services.conversions import conversion_as, conversion_of, ledger_document, outline, refreshed, rewritten, target_for
@@ -67,14 +67,22 @@ def reread(job_id: int, payload: Mapping[str, Any]) -> str:
             source = row.material.document["source"]
             if source["format"] == SHEET:
                 sheets.setdefault((row.material.intake_id, source["file"]), []).append(row)
+        dialect = load_dialect(payload["act"]["text"], "the dialect")
+        known = {**known_dialects(database), dialect.id: dialect}
         for (intake_id, file), rows in sheets.items():
-            found = _read_anew(database, intake_id, file, payload["act"]["text"])
+            found = _read_anew(database, intake_id, file, known)
             refused += found.refused
             for row in rows:
                 material = found.materials.get(row.material.document["source"]["place"])
                 if material is not None and material.digest != row.material.digest:
                     after = conversion_as(row, material, target_for(row).profile)
-                    _keep(database, job_id, row, after, {READ: _other_readings(row.material, material), "document": _as_row(row, material)})
+                    _keep(
+                        database,
+                        job_id,
+                        row,
+                        after,
+                        {READ: list(_differing(material_of(row.material), material)), "document": _as_row(row, material)},
+                    )
     return " ".join(refused)
 
 
@@ -86,14 +94,14 @@ class _Found:
     refused: list[str]
 
 
-def _read_anew(database: Session, intake_id: int, file: str, text: str) -> _Found:
-    intake, dialect = find_intake(database, intake_id), load_dialect(text, "the dialect")
+def _read_anew(database: Session, intake_id: int, file: str, known: Mapping[str, Dialect]) -> _Found:
+    intake = find_intake(database, intake_id)
     names = [name for name in intake.files if PurePosixPath(name).name == file]
     if len(names) != 1:
         return _Found({}, [f"{len(names)} files “{file}” were handed in: which of them a material came from is not known."])
     with restored_files(intake.files) as folder:
         paths = [inside(folder, name) for name in intake.files]
-        taken = read_all(paths, folder, {**known_dialects(database), dialect.id: dialect}, intake, names[0])
+        taken = read_all(paths, folder, known, intake, names[0])
         found = {material.source.place: _of_store(material) for _, material in taken.found}
     said = [f"{file}: {error['message']}" for error in taken.errors if error["file"] == names[0]]
     return _Found(found, said)
@@ -120,10 +128,6 @@ def _keep(database: Session, job_id: int, row: ConversionRow, after: Conversion,
 def _other_values(row: ConversionRow, after: Conversion) -> list[str]:
     was, now = ({line["target"]: line["shown"] for line in lines} for lines in (row.document["ledger"], ledger_document(after)))
     return [name for name in dict.fromkeys([*now, *was]) if name and now.get(name) != was.get(name)]
-
-
-def _other_readings(row: MaterialRow, material: Material) -> list[str]:
-    return list(_differing(material_of(row), material))
 
 
 def _differing(before: Material, after: Material) -> Iterator[str]:
