@@ -42,7 +42,7 @@ class Said:
 
 
 class Site:
-    """`fenrain serve` in a data folder, killed and started again."""
+    """`fenrain serve` in a data folder, killed and started again. orphans: processes of servers that were killed."""
 
     def __init__(self, data: Path) -> None:
         self.data = data
@@ -52,6 +52,7 @@ class Site:
         }  # fmt: skip
         self.address = f"http://127.0.0.1:{self.environment['FENRAIN_PORT']}/api/v1"
         self.headers: dict[str, str] = {}
+        self.orphans: list[psutil.Process] = []
         self.start()
         self.headers = self._token()
 
@@ -89,6 +90,7 @@ class Site:
     def kill(self, what: str, patience: float = 0.0) -> bool:
         """With SIGKILL; returns whether there was one. patience: seconds that are waited for a worker or a helper."""
         if what == SERVER:
+            self.orphans += [one for kind in (WORKER, HELPER) for one in self._processes(kind)]
             self.process.kill()
             self.process.wait()
             self.start()
@@ -111,6 +113,13 @@ class Site:
     def end(self) -> None:
         self.process.send_signal(signal.SIGINT)
         self.process.wait(60)
+
+
+def _lives(process: psutil.Process) -> bool:
+    try:
+        return process.is_running() and process.status() != psutil.STATUS_ZOMBIE
+    except psutil.NoSuchProcess:
+        return False
 
 
 def _kind_of(process: psutil.Process) -> str:
@@ -219,6 +228,7 @@ def lost(site: Site, project: int, said: Said) -> list[str]:
     """Everything that was acknowledged and is not there, or is there twice, and every job that does not end; in words."""
     found: list[str] = []
     site.wait(lambda: all(job["state"] not in OPEN for job in _jobs(site, project)), 600)
+    found += [f"{one} has outlived its server" for one in site.orphans if _lives(one)]
     found += [f"job {job} is gone" for job in said.jobs if not site.ask("GET", f"jobs/{job}").is_success]
     notes = Counter(_notes(site))
     found += [f"the review “{note}” is there {notes[note]} times" for note in said.notes if notes[note] != 1]

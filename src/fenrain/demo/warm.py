@@ -20,6 +20,7 @@ from fenrain.core.material import Material
 from fenrain.core.rendering.library import ONE_THREAD
 from fenrain.demo.heron_lode import write_heron_lode
 from fenrain.demo.pump_hall import write_pump_hall
+from fenrain.processes import end_with_parent
 
 TARGETS = (("open_pbr", "extensions"), ("metal_rough", "extensions"), ("metal_rough", "core"))
 """What the demo converts to, model and profile."""
@@ -34,11 +35,12 @@ def warm() -> int:
     with tempfile.TemporaryDirectory(prefix="fenrain-warm-") as scratch:
         write_demo(Path(scratch))
         cores = os.cpu_count() or 1
-        with ProcessPoolExecutor(cores, mp_context=get_context("spawn"), initializer=_with_one_thread) as pool:
+        with ProcessPoolExecutor(cores, mp_context=get_context("spawn"), initializer=_begin) as pool:
             return sum(pool.map(_warmed, [scratch] * cores, range(cores), [cores] * cores))
 
 
-def _with_one_thread() -> None:
+def _begin() -> None:
+    end_with_parent()
     os.environ |= ONE_THREAD
 
 

@@ -17,6 +17,7 @@ from types import TracebackType
 from typing import ParamSpec, TypeVar
 
 from fenrain.core.errors import EngineError
+from fenrain.processes import end_with_parent
 from fenrain.store.acting import acting, acting_as
 
 Given = ParamSpec("Given")
@@ -56,7 +57,7 @@ class Desk:
     def _process(self) -> ProcessPoolExecutor:
         with self._lock:
             if self._pool is None:
-                self._pool = ProcessPoolExecutor(1, mp_context=get_context("spawn"), initializer=_bound_memory)
+                self._pool = ProcessPoolExecutor(1, mp_context=get_context("spawn"), initializer=_begin)
             return self._pool
 
 
@@ -77,7 +78,8 @@ MOST_MEMORY = 0.6
 """Share of the machine's that the desk may ask for: a damaged file can name any size, and some libraries believe it."""
 
 
-def _bound_memory() -> None:
+def _begin() -> None:
+    end_with_parent()
     whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
     resource.setrlimit(resource.RLIMIT_AS, (int(MOST_MEMORY * whole), resource.getrlimit(resource.RLIMIT_AS)[1]))
 
