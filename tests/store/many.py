@@ -11,6 +11,7 @@ from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from fenrain.store.database import session
+from fenrain.store.outcomes import mark
 from fenrain.store.tables import CheckRow, ConversionRow, MaterialRow, Project
 
 AT_ONCE = 500
@@ -58,7 +59,7 @@ def _copy(database: Session, project_id: int, wanted: list[tuple[int, MaterialRo
                 }
                 for check in database.scalars(select(CheckRow).where(*of_pair))
             ]
-    database.execute(insert(ConversionRow), conversions)
+    mark(database, database.scalars(insert(ConversionRow).returning(ConversionRow.id), conversions))
     if checks:
         database.execute(insert(CheckRow), checks)
 

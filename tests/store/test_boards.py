@@ -14,10 +14,12 @@ from fenrain.core.convert.targets import ServedTarget
 from fenrain.jobs.plans import plan_conversion
 from fenrain.jobs.queue import SETTLE
 from fenrain.services import reviews
-from fenrain.services.board import SORTS, Question, asked_for, board_page, choices, settle, settle_some
+from fenrain.services.board import SORTS, Question, asked_for, board_page, choices
 from fenrain.services.checks import checks_of, decided_over_all, overview, tolerances_of
 from fenrain.services.conversions import ensure_conversion, override_value
+from fenrain.services.found import told
 from fenrain.services.intakes import accept, take_in
+from fenrain.services.outcomes import settle, settle_some
 from fenrain.services.targets import project_target
 from fenrain.store.database import session
 from fenrain.store.rows import conversions_to, find_material, find_project
@@ -38,7 +40,7 @@ def many(heron_lode: Path) -> int:
     first = project("boards")
     with session() as database:
         intake = take_in(database, first, heron_lode)
-        chosen = [index for index, one in enumerate(intake.found) if one["name"] in MATERIALS]
+        chosen = [index for index, one in enumerate(told(database, intake.id)) if one["name"] in MATERIALS]
         ids = [row.id for row in accept(database, intake.id, chosen)]
         items = [item.id for item in plan_conversion(database, first, ids, *TARGET).items if item.work != SETTLE]
     for item in items:
@@ -99,12 +101,26 @@ def test_pages_put_together_are_the_whole_in_its_order(many: int, sort: str, des
     assert len(set(whole)) == COUNT
     if sort == "worst":
         expected = by_hand(many)
-        worst = [expected[identity][1] if identity in expected else -1.0 for identity in whole]
-        assert worst == sorted(worst, reverse=descending)
+        in_order([expected[identity][1] if identity in expected else None for identity in whole], descending)
     if sort.startswith("rig:"):
-        worst = [worst_at(row, sort.removeprefix("rig:")) for row in page(many, sort=sort, descending=descending).rows]
-        assert worst == sorted(worst, reverse=descending)
-        assert len(set(worst)) > 2
+        rows = page(many, sort=sort, descending=descending).rows
+        in_order([None if row["conversion_id"] is None else worst_at(row, sort.removeprefix("rig:")) for row in rows], descending)
+
+
+def in_order(worst: list[float | None], descending: bool) -> None:
+    """What is converted is in its order, and what is not, without a reading, comes after it."""
+    converted = [one for one in worst if one is not None]
+    assert worst == [*sorted(converted, reverse=descending), *[None] * (len(worst) - len(converted))]
+    assert len(set(converted)) > 2
+    assert len(converted) < len(worst)
+
+
+@pytest.mark.parametrize("question", [Question(find="enamel"), Question(state="needs attention"), Question(state="not converted")])
+@pytest.mark.parametrize("sort", ["name", "worst"])
+def test_pages_of_what_is_asked_for_are_the_whole_of_it(many: int, question: Question, sort: str) -> None:
+    pages = [page(many, question, sort=sort, offset=begin, most=13) for begin in range(0, COUNT, 13)]
+    assert sorted(row["material_id"] for one in pages for row in one.rows) == [row["material_id"] for row in page(many, question).rows]
+    assert pages[0].total == sum(len(one.rows) for one in pages) > 13
 
 
 def worst_at(row: dict[str, Any], rig: str) -> float:
@@ -217,7 +233,7 @@ def test_what_is_marked_while_it_is_worked_out_is_worked_out_again(many: int) ->
         settle(working, find_project(working, many), aim(working, many), None)
         working.execute(update(OutcomeRow).where(OutcomeRow.conversion_id == one).values(marked=OutcomeRow.marked + 1))
     with session() as database:
-        row = database.get_one(OutcomeRow, one)
+        row = database.scalars(select(OutcomeRow).where(OutcomeRow.conversion_id == one)).one()
         assert row.marked != row.settled
     assert page(many).unsettled == 0
 

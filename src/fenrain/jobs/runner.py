@@ -17,8 +17,8 @@ from sqlalchemy import insert, select
 from fenrain.jobs.cluster import open_cluster
 from fenrain.jobs.queue import EACH, OPEN, WAKE, beat, count, give_back, leave, left_of, recover, take
 from fenrain.jobs.work import run_item
-from fenrain.services.board import settle_some
 from fenrain.services.collecting import collect
+from fenrain.services.outcomes import settle_some
 from fenrain.settings import settings
 from fenrain.store.database import session
 from fenrain.store.tables import Job, JobItem

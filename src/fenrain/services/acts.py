@@ -17,7 +17,7 @@ from fenrain.core.steps import Step
 from fenrain.services.checks import decided_by_figures, tolerances_of
 from fenrain.services.conversions import conversion_of, edited, grade_of, outline
 from fenrain.services.history import changed, find_act
-from fenrain.services.merging import merge
+from fenrain.services.merging import merge, part
 from fenrain.services.newer import make_newer, rehearse_profile, rehearse_renewal, take_back_newer
 from fenrain.services.rehearsing import PLACE, before_and_after, keep_rehearsed, wants_pictures
 from fenrain.services.surroundings import open_surroundings, rigs_of
@@ -162,7 +162,7 @@ def _undo_whole(database: Session, done: EditRow, act_id: int) -> str:
     if "variant" in after:
         return "" if remove_variant(database, done) else f"“{row.material.name}” was worked on since, and stays."
     if "into" in after:
-        row.material.merged_into = None
+        part(database, row.material)
     elif stays := take_back_newer(database, row, before, after):
         return stays
     changes = {PLACE: list(reversed(done.changes[PLACE]))}

@@ -15,7 +15,7 @@ from fenrain.core.convert.targets import ServedTarget
 from fenrain.core.convert.viewing import checklist
 from fenrain.core.errors import NotFoundError
 from fenrain.core.reports.difference import Difference, delivered, difference
-from fenrain.services.board import AT_ONCE, settle
+from fenrain.services.outcomes import AT_ONCE, settle
 from fenrain.store import blobs
 from fenrain.store.rows import find_project
 from fenrain.store.tables import ConversionRow, Job, MaterialRow, OutcomeDocument, OutcomeRow, Project
@@ -113,11 +113,9 @@ def archive_of(database: Session, job_id: int) -> str:
 def _judged(database: Session, chosen: Select[int], aim: ServedTarget) -> list[tuple[str, str]]:
     """The verdict on each that is converted, and its name."""
     query = (
-        select(func.coalesce(OutcomeRow.verdict, ""), MaterialRow.name)
-        .select_from(MaterialRow)
-        .join(ConversionRow, ConversionRow.material_id == MaterialRow.id)
-        .outerjoin(OutcomeRow, OutcomeRow.conversion_id == ConversionRow.id)
-        .where(MaterialRow.id.in_(chosen), ConversionRow.target == aim.model.id, ConversionRow.profile == aim.profile.name)
+        select(OutcomeRow.verdict, MaterialRow.name)
+        .join(MaterialRow, MaterialRow.id == OutcomeRow.material_id)
+        .where(MaterialRow.id.in_(chosen), OutcomeRow.target == aim.model.id, OutcomeRow.profile == aim.profile.name)
         .order_by(MaterialRow.id)
     )
     return [(verdict, name) for verdict, name in database.execute(query)]

@@ -17,6 +17,7 @@ from fenrain.services.checks import tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion
 from fenrain.services.rehearsing import PLACE, is_rehearsed, keep_rehearsed
 from fenrain.store.database import session
+from fenrain.store.outcomes import mark_material
 from fenrain.store.rows import find_material, find_project
 from fenrain.store.tables import ConversionRow, MaterialRow
 
@@ -59,6 +60,13 @@ def merge(database: Session, material: MaterialRow, into_id: int) -> None:
     if into.merged_into is not None or database.scalar(select(MaterialRow.id).where(MaterialRow.merged_into == material.id).limit(1)):
         raise ConflictError("Others were merged meanwhile.", place=material.name, remedy="Rehearse it again.")
     material.merged_into = into.id
+    mark_material(database, material)
+
+
+def part(database: Session, material: MaterialRow) -> None:
+    """Let a material stand for itself again."""
+    material.merged_into = None
+    mark_material(database, material)
 
 
 def delivered(database: Session, row: MaterialRow, target: str, profile: str) -> Conversion:

@@ -39,8 +39,9 @@ def make_variant(database: Session, conversion_id: int, name: str) -> Conversion
 def remove_variant(database: Session, made: EditRow) -> bool:
     """Take a variant away that an act made, unless somebody has worked on it since; returns whether it went."""
     row = find_conversion(database, made.conversion_id)
-    worked_on = select(ReviewRow.id).where(ReviewRow.conversion_id == row.id)
-    if row.version != made.version or database.scalar(worked_on.limit(1)) is not None:
+    reviewed = select(ReviewRow.id).where(ReviewRow.conversion_id == row.id)
+    stands_for = select(MaterialRow.id).where(MaterialRow.merged_into == row.material_id)
+    if row.version != made.version or any(database.scalar(one.limit(1)) is not None for one in (reviewed, stands_for)):
         return False
     database.delete(row.material)
     return True
