@@ -55,6 +55,11 @@ def board_row(client: TestClient, project: int, name: str) -> dict[str, Any]:
     return next(row for row in board_rows(client, project) if row["name"] == name)
 
 
+def found_in(client: TestClient, intake: dict[str, Any], **wish: Any) -> list[dict[str, Any]]:
+    """What was found in an intake."""
+    return list(client.get(f"/api/v1/intakes/{intake['id']}/found", params=wish).json()["rows"])
+
+
 def hand_in(client: TestClient, project: int, *files: tuple[str, bytes]) -> Any:
     return client.post(f"/api/v1/projects/{project}/intakes", files=[("files", (name, data)) for name, data in files])
 

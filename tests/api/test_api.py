@@ -15,7 +15,7 @@ from sqlalchemy import select
 from fenrain.demo.heron_lode import ENGINE_HOUSE
 from fenrain.store.database import session
 from fenrain.store.tables import JobItem
-from tests.api.conftest import board_rows, hand_in, work_off
+from tests.api.conftest import board_rows, found_in, hand_in, work_off
 from tests.conftest import fenrain
 
 pytestmark = pytest.mark.usefixtures("database")
@@ -32,10 +32,11 @@ def test_take_in_says_what_was_found_before_anything_enters(client: TestClient, 
     )
     assert answer.status_code == 201
     body = answer.json()
-    assert len(body["found"]) == 7
+    found = found_in(client, body)
+    assert len(found) == 7
     assert body["errors"][0]["file"] == "bad.glb"
     assert body["errors"][0]["remedy"]
-    assert body["found"][-1]["findings"][0]["code"] == "missing-map"
+    assert found[-1]["findings"][0]["code"] == "missing-map"
     assert len(board_rows(client, project)) == before
 
 
@@ -43,11 +44,11 @@ def test_zip_is_taken_apart(client: TestClient, project: int) -> None:
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w") as archive:
         archive.writestr("folder/m.mtl", "newmtl zipped\nKd 1 0 0\n")
-    assert hand_in(client, project, ("all.zip", packed.getvalue())).json()["found"][0]["name"] == "zipped"
+    assert found_in(client, hand_in(client, project, ("all.zip", packed.getvalue())).json())[0]["name"] == "zipped"
 
 
 def test_duplicates_are_pointed_out(client: TestClient, project: int) -> None:
-    found = hand_in(client, project, ("m.mtl", b"newmtl a\nKd 1 0 0\nnewmtl b\nKd 1 0 0\n")).json()["found"]
+    found = found_in(client, hand_in(client, project, ("m.mtl", b"newmtl a\nKd 1 0 0\nnewmtl b\nKd 1 0 0\n")).json())
     assert [finding["code"] for finding in found[1]["findings"]] == ["duplicate"]
 
 
@@ -257,5 +258,5 @@ def test_a_layer_is_read_with_the_stage_that_names_it(client: TestClient, projec
     stage = b'#usda 1.0\ndef "Table"\n{\n    def "Looks" (prepend references = @./%s@</Oak>) {}\n}\n'
     for other in (b"a.usda", b"z.usda"):
         intake = hand_in(client, project, ("table.usda", stage % other), (other.decode(), layer)).json()
-        assert [(one["file"], one["name"]) for one in intake["found"]] == [("table.usda", "oak")]
+        assert [(one["file"], one["name"]) for one in found_in(client, intake)] == [("table.usda", "oak")]
         assert not intake["unused"]

@@ -14,7 +14,7 @@ from fenrain.core.values import Map
 from fenrain.store.database import session
 from fenrain.store.rows import material_of
 from fenrain.store.tables import MaterialRow
-from tests.api.conftest import hand_in, work_off
+from tests.api.conftest import found_in, hand_in, work_off
 
 pytestmark = pytest.mark.usefixtures("database")
 SHEET = b"newmtl wall\nKd 1 1 1\nmap_Kd rust_diffuse.png\nmap_Ns wall_rough.png\nNs 100\n"
@@ -37,9 +37,9 @@ def add(client: TestClient, intake: int, **files: bytes) -> Any:
     return client.post(f"/api/v1/intakes/{intake}/files", files=[("files", (name, data)) for name, data in files.items()])
 
 
-def found(intake: dict[str, Any]) -> dict[str, Any]:
-    (material,) = intake["found"]
-    return dict(material)
+def found(client: TestClient, intake: dict[str, Any]) -> dict[str, Any]:
+    (material,) = found_in(client, intake)
+    return material
 
 
 def codes(material: dict[str, Any]) -> set[str]:
@@ -48,11 +48,11 @@ def codes(material: dict[str, Any]) -> set[str]:
 
 def test_a_missing_map_alone_is_handed_in_afterwards(client: TestClient, project: int, maps: dict[str, bytes]) -> None:
     intake = hand_in(client, project, ("wall.mtl", SHEET), ("wall_rough.png", maps["wall_rough.png"])).json()
-    assert "missing-map" in codes(found(intake))
+    assert "missing-map" in codes(found(client, intake))
     whole = add(client, intake["id"], **{"rust_diffuse.png": maps["rust_diffuse.png"]}).json()
     assert whole["id"] == intake["id"]
-    assert "missing-map" not in codes(found(whole))
-    assert sorted(whole["files"]) == ["rust_diffuse.png", "wall.mtl", "wall_rough.png"]
+    assert "missing-map" not in codes(found(client, whole))
+    assert (whole["files"], whole["missing"]) == (3, [])
     # It is there again when somebody comes back, until it has entered the board or was put aside.
     assert client.get(f"/api/v1/projects/{project}/intakes/open").json()["id"] == intake["id"]
     assert client.delete(f"/api/v1/intakes/{intake['id']}").status_code == 204
@@ -67,13 +67,13 @@ def test_files_that_lie_outside_are_refused_and_nothing_is_lost(client: TestClie
 
 def test_the_evidence_of_a_map_is_said_and_one_action_corrects_it(client: TestClient, project: int, maps: dict[str, bytes]) -> None:
     intake = hand_in(client, project, ("wall.mtl", SHEET), *maps.items()).json()
-    material = found(intake)
+    material = found(client, intake)
     assert set(material["mapped"]) >= {"diffuse"}
     mapped = material["mapped"][0]
     address = f"/api/v1/intakes/{intake['id']}/found/{material['position']}/corrections"
     corrected = client.post(address, json={"parameter": mapped, "encoding": "linear"})
     assert corrected.status_code == 200
-    assert "corrected" in codes(found(corrected.json()))
+    assert "corrected" in codes(found(client, corrected.json()))
     assert client.post(address, json={"parameter": "nonsense", "invert": True}).status_code == 422
     assert client.post(address, json={"parameter": mapped, "channel": "r"}).status_code == 422
     refused = client.post(address, json={"parameter": mapped, "encoding": "nonsense"})
@@ -92,29 +92,32 @@ def test_the_evidence_of_a_map_is_said_and_one_action_corrects_it(client: TestCl
 
 def test_a_unit_is_said_for_files_that_state_none(client: TestClient, project: int) -> None:
     intake = hand_in(client, project, ("wall.mtl", SHEET)).json()
-    assert (intake["unit"], found(intake)["unit"]) == (0.0, 0.0)
+    assert (intake["unit"], found(client, intake)["unit"]) == (0.0, 0.0)
     counted = client.put(f"/api/v1/intakes/{intake['id']}/unit", json={"metres": 0.01}).json()
-    assert (counted["unit"], found(counted)["unit"]) == (0.01, 0.01)
+    assert (counted["unit"], found(client, counted)["unit"]) == (0.01, 0.01)
     assert client.put(f"/api/v1/intakes/{intake['id']}/unit", json={"metres": -1}).status_code == 422
 
 
 def test_a_number_and_the_model_are_corrected_and_taken_back(client: TestClient, project: int) -> None:
     sheet = b'[{"Surface": "rail", "Polish": 30}, {"Surface": "gate", "Polish": 30}]'
     intake = hand_in(client, project, ("yard.json", sheet)).json()
-    rail, gate = intake["found"]
+    rail, gate = found_in(client, intake)
     assert "duplicate" in codes(gate)
     address = f"/api/v1/intakes/{intake['id']}/found/{rail['position']}/corrections"
-    corrected = client.post(address, json={"parameter": "glossiness", "invert": True}).json()["found"]
+    told = client.post(address, json={"parameter": "glossiness", "invert": True}).json()
+    assert told["found"] == {"materials": 2, "taken": 2, "doubtful": 0, "changed": 1, "without_unit": 2}
+    corrected = found_in(client, told)
+    assert [one["changed"] for one in corrected] == [True, False]
     assert corrected[0]["values"]["glossiness"] == "0.7"
     assert corrected[0]["picture"] != rail["picture"], "the picture follows at once"
     assert client.get(f"/api/v1/files/{corrected[0]['picture']}").headers["content-type"] == "image/png"
     assert corrected[1]["values"] == gate["values"]
     assert "duplicate" not in codes(corrected[1]), "they are the same no longer"
-    rough = client.post(address, json={"model": "metal_rough"}).json()["found"][0]
+    rough = found_in(client, client.post(address, json={"model": "metal_rough"}).json())[0]
     assert (rough["model"], rough["values"]["roughness"], rough["corrections"]) == ("metal_rough", "0.3", 2)
     assert client.post(address, json={"parameter": "glossiness", "invert": True}).status_code == 422
     assert client.post(address, json={"model": "shiny"}).status_code == 422
-    again = client.delete(address).json()["found"]
+    again = found_in(client, client.delete(address).json())
     assert (again[0]["model"], again[0]["values"], again[0]["corrections"]) == (rail["model"], rail["values"], 0)
     assert "duplicate" in codes(again[1])
 
@@ -145,13 +148,13 @@ def test_missing_maps_are_found_again_below_a_folder(client: TestClient, project
         (library / folder / "rust_diffuse.png").write_bytes(maps["rust_diffuse.png"] if folder == "new" else maps["wall_rough.png"])
     (library / "wall_rough.png").write_bytes(maps["wall_rough.png"])
     searched = client.post(f"{address}/search", json={"folder": str(library)}).json()
-    assert "missing-map" not in codes(found(searched))
-    doubt = next(finding for finding in found(searched)["findings"] if finding["code"] == "namesakes")
+    assert "missing-map" not in codes(found(client, searched))
+    doubt = next(finding for finding in found(client, searched)["findings"] if finding["code"] == "namesakes")
     assert doubt["choices"] == ["found/new/rust_diffuse.png", "found/old/rust_diffuse.png"]
     assert client.put(f"{address}/namesake", json={"name": "rust_diffuse.png", "path": "found/else/rust_diffuse.png"}).status_code == 404
     chosen = client.put(f"{address}/namesake", json={"name": "rust_diffuse.png", "path": doubt["choices"][0]}).json()
-    assert "namesakes" not in codes(found(chosen))
-    assert "rust_diffuse.png" in found(chosen)["maps"]
+    assert "namesakes" not in codes(found(client, chosen))
+    assert "rust_diffuse.png" in found(client, chosen)["maps"]
     assert client.post(f"{address}/search", json={"folder": str(library)}).status_code == 422, "nothing is missing any more"
 
 
@@ -162,7 +165,7 @@ def test_a_mix_by_slope_is_drawn_on_the_mesh_that_carries_it(client: TestClient,
     )
     mesh = b"v 0 0 0\nv 1 0 0\nv 0 0 -1\nvt 0 0\nvt 1 0\nvt 0 1\nusemtl roof\nf 1/1 2/2 3/3\n"
     intake = hand_in(client, project, ("roof.json", rows), ("roof.obj", mesh)).json()
-    roof = next(one for one in intake["found"] if one["name"] == "roof" and one["file"] == "roof.json")
+    roof = next(one for one in found_in(client, intake) if one["name"] == "roof" and one["file"] == "roof.json")
     assert "slopes-drawn" in codes(roof)
     assert "amount" in roof["mapped"]
     job = client.post(f"/api/v1/intakes/{intake['id']}/accept", json={"positions": [roof["position"]]}).json()
@@ -174,3 +177,32 @@ def test_a_mix_by_slope_is_drawn_on_the_mesh_that_carries_it(client: TestClient,
     # It lies flat, so that all of it faces up: snow.
     assert inspect(amount.image).width == 1024
     assert amount.image.read()[:4] == b"\x89PNG"
+
+
+def test_what_was_found_is_filtered_paged_and_left_out_until_it_enters(client: TestClient, project: int) -> None:
+    sheet = "".join(f"newmtl paint_{number:03}\nKd 0.{number + 100} 0.2 0.1\n" for number in range(120))
+    doubtful = "newmtl odd_one\nKd 0.5 0.5 0.5\nmap_Kd gone.png\n"
+    intake = hand_in(client, project, ("paints.mtl", sheet.encode()), ("odd.mtl", doubtful.encode())).json()
+    address = f"/api/v1/intakes/{intake['id']}"
+    assert intake["found"] | {"without_unit": 0} == {"materials": 121, "taken": 121, "doubtful": 1, "changed": 0, "without_unit": 0}
+    assert (intake["missing"], intake["found_in"], intake["found_as"]) == (["gone.png"], ["odd.mtl", "paints.mtl"], ["exponent"])
+    whole = [one["name"] for one in found_in(client, intake, most=500)]
+    assert [one["name"] for begin in (0, 50, 100) for one in found_in(client, intake, offset=begin)] == whole
+    assert client.get(f"{address}/found", params={"find": "PAINT_00", "most": 3}).json()["total"] == 10
+    assert [one["name"] for one in found_in(client, intake, doubts="doubtful")] == ["odd_one"]
+    assert len(found_in(client, intake, doubts="sound", file="paints.mtl", most=500)) == 120
+    assert client.get(f"{address}/found", params={"most": 501}).status_code == 422
+    # All that pass a filter are left out at once, and one is taken all the same; so it stays when files join them and all is read anew.
+    assert client.put(f"{address}/taken", json={"taken": False, "find": "paint_"}).json()["found"]["taken"] == 1
+    (third,) = found_in(client, intake, find="paint_002")
+    assert client.put(f"{address}/taken", json={"taken": True, "positions": [third["position"]]}).json()["found"]["taken"] == 2
+    more = add(client, intake["id"], **{"a_first.mtl": b"newmtl first\nKd 0.9 0.1 0.1\n"}).json()
+    assert more["found"]["materials"] == 122
+    entering = [one["name"] for one in found_in(client, more, most=500) if one["taken"]]
+    assert sorted(entering) == ["first", "odd_one", "paint_002"]
+    job = client.post(f"{address}/accept", json={}).json()
+    work_off(job["id"])
+    with session() as database:
+        rows = database.query(MaterialRow).filter(MaterialRow.intake_id == intake["id"]).all()
+        assert sorted(row.name for row in rows) == sorted(entering)
+    assert client.put(f"{address}/taken", json={"taken": True}).status_code == 422

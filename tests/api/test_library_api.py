@@ -11,7 +11,7 @@ from pytest import approx
 
 from fenrain.core.dialects.dialect import shipped
 from fenrain.core.tables import presets
-from tests.api.conftest import board_row, board_rows, hand_in, work_off
+from tests.api.conftest import board_row, board_rows, found_in, hand_in, work_off
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -45,8 +45,9 @@ def test_dialect_is_saved_shared_and_guessed_and_two_editors_are_told_apart(clie
     late = client.put("/api/v1/dialects/our-own", json={"text": OWN}, headers={"If-Match": '"0"'})
     assert (late.status_code, late.json()["code"]) == (412, "changed-meanwhile")
     intake = hand_in(client, project, ("own.json", b'[{"name": "a", "tone": "#808080"}]')).json()
-    assert intake["found"][0]["model"] == "gloss_pair"
-    assert any("Our own" in finding["message"] for finding in intake["found"][0]["findings"])
+    (found,) = found_in(client, intake)
+    assert found["model"] == "gloss_pair"
+    assert any("Our own" in finding["message"] for finding in found["findings"])
     listed = {dialect["id"]: dialect["version"] for dialect in client.get("/api/v1/dialects").json()}
     assert (listed["our-own"], listed["osier"]) == (1, 0)
     taken = client.post("/api/v1/dialects/our-own/name", json={"id": "osier"}, headers={"If-Match": '"1"'})
@@ -57,7 +58,7 @@ def test_dialect_is_saved_shared_and_guessed_and_two_editors_are_told_apart(clie
     assert renamed["text"] == OWN.replace("id: our-own", "id: ours")
     assert client.get("/api/v1/dialects/our-own").status_code == 404
     again = client.put(f"/api/v1/intakes/{intake['id']}/unit", json={"metres": 1.0}).json()
-    assert (again["errors"], again["found"][0]["model"]) == ([], "gloss_pair")
+    assert (again["errors"], found_in(client, again)[0]["model"]) == ([], "gloss_pair")
     assert client.delete("/api/v1/dialects/ours").status_code == 204
     assert client.get("/api/v1/dialects/ours").status_code == 404
 
@@ -74,14 +75,14 @@ def test_wrong_dialects_are_not_saved(client: TestClient, key: str, text: str, s
 def test_dialect_handed_in_beside_its_sheet_is_used(client: TestClient, project: int) -> None:
     intake = hand_in(client, project, ("own.yaml", OWN.encode()), ("sheet.csv", b"name,tone\na,0.5 0.5 0.5\n")).json()
     assert intake["errors"] == []
-    assert intake["found"][0]["values"]["diffuse"] == "(0.214, 0.214, 0.214)"
+    assert found_in(client, intake)[0]["values"]["diffuse"] == "(0.214, 0.214, 0.214)"
 
 
 def test_wrong_guess_takes_one_action_to_fix_and_holds_until_the_board(client: TestClient, project: int) -> None:
     intake = hand_in(client, project, ("mixed.json", SHEET.encode())).json()
-    assert intake["found"][0]["values"]["reflection_glossiness"] == "0.8"
+    assert found_in(client, intake)[0]["values"]["reflection_glossiness"] == "0.8"
     changed = client.put(f"/api/v1/intakes/{intake['id']}/dialect", json={"file": "mixed.json", "dialect": "withy"}).json()
-    assert changed["found"][0]["model"] == "weighted"
+    assert found_in(client, changed)[0]["model"] == "weighted"
     work_off(client.post(f"/api/v1/intakes/{intake['id']}/accept", json={}).json()["id"])
     assert any(row["model"] == "weighted" and row["file"] == "mixed.json" for row in board_rows(client, project))
     late = client.put(f"/api/v1/intakes/{intake['id']}/dialect", json={"file": "mixed.json", "dialect": "osier"})

@@ -16,7 +16,7 @@ from fastapi.testclient import TestClient
 from fenrain.core import Material, write
 from fenrain.core.maps.image import write_png
 from fenrain.core.values import Image, Map
-from tests.api.conftest import board_rows, hand_in, work_off
+from tests.api.conftest import board_rows, found_in, hand_in, work_off
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -64,7 +64,7 @@ def test_every_file_that_was_handed_in_is_accounted_for(client: TestClient, proj
         ("wrong.mtlx", b"<materialx>"),
         ("empty.csv", b""),
     ).json()
-    assert [material["name"] for material in intake["found"]] == ["paint"]
+    assert [material["name"] for material in found_in(client, intake)] == ["paint"]
     assert sorted(intake["unused"]) == ["notes.txt", "spare.png"]
     assert sorted(error["file"] for error in intake["errors"]) == ["cut.glb", "empty.csv", "wrong.mtlx"]
     assert all(error["message"] and error["place"] for error in intake["errors"])
@@ -100,7 +100,7 @@ def test_a_missing_buffer_is_said_at_the_door_and_its_materials_are_written(clie
     document["buffers"][0]["uri"] = "gone.bin"
     wish = {"target": "metal_rough", "profile": "core"}
     intake = hand_in(client, project, ("a.gltf", json.dumps(document).encode())).json()
-    assert "meshes-not-usable" in {finding["code"] for finding in intake["found"][0]["findings"]}
+    assert "meshes-not-usable" in {finding["code"] for finding in found_in(client, intake)[0]["findings"]}
     ids = taken(client, project, wish, ("a.gltf", json.dumps(document).encode()))
     job, names = delivered(client, project, ids, wish)
     assert any(name.endswith(".glb") for name in names)

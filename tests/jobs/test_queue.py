@@ -139,7 +139,7 @@ def test_a_wish_that_cannot_be_is_refused_before_anything_starts(job: int) -> No
 
 
 def entered(database: Session, project: int, material: Material) -> MaterialRow:
-    intake = Intake(project_id=project, state="accepted", files={}, dialects={}, found=[], errors=[], unused=[])
+    intake = Intake(project_id=project, state="accepted", files={}, dialects={}, errors=[], unused=[])
     database.add(intake)
     database.flush()
     return add_material(database, project, intake, material)

@@ -38,7 +38,7 @@ def test_a_file_stays_while_any_row_names_it_and_while_it_is_young() -> None:
         database.add(project)
         database.flush()
         files = {"a/b.png": named}
-        database.add(Intake(project_id=project.id, state="open", files=files, dialects={}, found=[], errors=[], unused=[]))
+        database.add(Intake(project_id=project.id, state="open", files=files, dialects={}, errors=[], unused=[]))
     assert collect().files >= 1
     assert [blobs.location(one).exists() for one in (named, unnamed, young, again)] == [True, False, True, True]
 

@@ -41,7 +41,7 @@ def paints(monkeypatch: pytest.MonkeyPatch) -> tuple[int, list[int]]:
         project = Project(name=f"merging {counter}", tolerances={})
         database.add(project)
         database.flush()
-        intake = Intake(project_id=project.id, state="accepted", files={}, dialects={}, found=[], errors=[], unused=[])
+        intake = Intake(project_id=project.id, state="accepted", files={}, dialects={}, errors=[], unused=[])
         database.add(intake)
         database.flush()
         rows = []

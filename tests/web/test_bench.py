@@ -31,7 +31,8 @@ def nickel(application: Application, heron_lode: Path) -> Nickel:
         project = int(server.post("projects", json={"name": "Bench test"}).json()["id"])
         yard = [path for path in heron_lode.iterdir() if path.is_file() and path.name != ENGINE_HOUSE]
         intake = server.post(f"projects/{project}/intakes", files=[("files", (path.name, path.read_bytes())) for path in yard]).json()
-        wanted = [one["position"] for one in intake["found"] if one["name"] in ("nickel_float", "dial_enamel")]
+        found = server.get(f"intakes/{intake['id']}/found", params={"most": 500}).json()["rows"]
+        wanted = [one["position"] for one in found if one["name"] in ("nickel_float", "dial_enamel")]
         job = server.post(f"intakes/{intake['id']}/accept", json={"positions": wanted}).json()["id"]
     deadline = time.monotonic() + 120
     while get(application, f"jobs/{job}")["state"] in ("queued", "running"):

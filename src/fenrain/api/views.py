@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import math
 from base64 import b64encode
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import asdict
-from pathlib import Path
 from typing import Any, Literal
 
 from sqlalchemy import func, or_, select
@@ -15,7 +14,7 @@ from sqlalchemy.orm import Session
 from fenrain.api.problems import problem_of
 from fenrain.api.schemas.board import LimitsOut, ProjectOut
 from fenrain.api.schemas.conversions import ConversionOut, LedgerEntry, SourceValue, VariantOut
-from fenrain.api.schemas.intakes import FoundMaterial, IntakeOut, SheetOut
+from fenrain.api.schemas.intakes import FileError, FoundCounts, FoundMaterial, FoundOut, IntakeOut, SheetOut
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.schemas.knowledge import MetricOut, ModelOut, OptionOut, ParameterOut
 from fenrain.api.schemas.looks import CheckOut, CheckPictures, FiguresOut, LookFrame, LookOut
@@ -27,17 +26,17 @@ from fenrain.api.schemas.targets import TargetOut
 from fenrain.core.checking.metrics.registry import Metric, Reading, metrics
 from fenrain.core.checking.verdict import Decision, Tolerances, decisive
 from fenrain.core.convert.targets import ServedTarget
-from fenrain.core.dialects.sheet import SHEET_SUFFIXES
 from fenrain.core.models.parameter import Role
 from fenrain.core.models.registry import Model
 from fenrain.core.outside.compare import THEIRS
 from fenrain.core.rendering.rigs.registry import HIGHEST, LOWEST, Rig
 from fenrain.core.rendering.stands.registry import CAMERAS, Stand
 from fenrain.jobs.queue import OPEN
-from fenrain.services.board import review_document
+from fenrain.services import found
 from fenrain.services.checks import checks_of, decided, decided_over_all, decision_document, overview, readings_of, tolerances_of
 from fenrain.services.conversions import target_for
 from fenrain.services.frame import Frame
+from fenrain.services.outcomes import review_document
 from fenrain.services.outside import WEB_SCENE, outside_checks_of, outside_decision
 from fenrain.services.reviews import Standing
 from fenrain.services.surroundings import ASSET, rigs_of
@@ -46,6 +45,7 @@ from fenrain.store.rows import find_project
 from fenrain.store.tables import (
     CheckRow,
     ConversionRow,
+    FoundRow,
     Intake,
     Job,
     JobItem,
@@ -95,35 +95,36 @@ def _cameras() -> list[CameraOut]:
     return [CameraOut(id=name, title=where) for name, (_, where) in CAMERAS.items()]
 
 
-def intake_view(intake: Intake) -> IntakeOut:
-    found = [FoundMaterial(position=position, **summary) for position, summary in enumerate(intake.found)]
-    named = {entry["file"] for entry in (*intake.found, *intake.errors)}
-    return IntakeOut.model_validate(
-        {
-            "id": intake.id,
-            "project_id": intake.project_id,
-            "state": intake.state,
-            "files": list(intake.files),
-            "unused": intake.unused,
-            "unit": intake.unit,
-            "sheets": [_sheet(intake, file) for file in intake.files if file in named and Path(file).suffix.lower() in SHEET_SUFFIXES],
-            "found": found,
-            "errors": intake.errors,
-        }
+MOST_NAMED = 50
+"""Files of a kind that an intake names."""
+
+
+def intake_view(database: Session, intake: Intake) -> IntakeOut:
+    by = found.choices(database, intake.id)
+    return IntakeOut(
+        id=intake.id,
+        project_id=intake.project_id,
+        state="accepted" if intake.state == "accepted" else "found",
+        files=len(intake.files),
+        unused=intake.unused[:MOST_NAMED],
+        unused_files=len(intake.unused),
+        missing=intake.missing[:MOST_NAMED],
+        missing_files=len(intake.missing),
+        errors=[FileError(**error) for error in intake.errors[:MOST_NAMED]],
+        refused_files=len(intake.errors),
+        unit=intake.unit,
+        sheets=[SheetOut(**sheet) for sheet in intake.sheets],
+        found=FoundCounts(**asdict(found.counts(database, intake.id))),
+        found_in=by["files"],
+        found_as=by["models"],
     )
 
 
-def _sheet(intake: Intake, file: str) -> SheetOut:
-    """By which dialect a sheet was read: the one that was guessed for it, or those that it names."""
-    refused = next((error for error in intake.errors if error["file"] == file), None)
-    if refused is not None:
-        says = f"{refused['message']} {refused['remedy']}".strip()
-        return SheetOut(file=file, dialect=intake.dialects.get(file, ""), says=says, refused=True)
-    findings = (finding for summary in intake.found if summary["file"] == file for finding in summary["findings"])
-    guessed = next((finding for finding in findings if finding["code"] == "guessed-dialect"), None)
-    if guessed is None:
-        return SheetOut(file=file, dialect="", says="Read by the dialects that it names.")
-    return SheetOut(file=file, dialect=guessed["evidence"], says=guessed["message"])
+def found_view(rows: Sequence[FoundRow], total: int) -> FoundOut:
+    return FoundOut(
+        rows=[FoundMaterial(position=row.position, taken=not row.left_out, changed=row.changed, **row.document) for row in rows],
+        total=total,
+    )
 
 
 def check_view(row: CheckRow, tolerances: Tolerances) -> CheckOut:

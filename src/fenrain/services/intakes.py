@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 from typing import Any
-from urllib.parse import unquote
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -19,6 +18,8 @@ from fenrain.core.dialects.sheet import SHEET_SUFFIXES
 from fenrain.core.errors import InputError, NotFoundError, ParameterError, UnknownFormatError
 from fenrain.core.formats.parameter_sheet import sheet_rows
 from fenrain.core.formats.registry import formats
+from fenrain.services import found
+from fenrain.services.found import Sought, found_at, taken_positions, tell
 from fenrain.services.handed_in import files_called, files_in, inside, restored_files
 from fenrain.services.library import known_dialects
 from fenrain.services.understanding import Taken, beside, is_incomplete, is_of, read_all, summaries, twins_among, with_twins
@@ -30,9 +31,7 @@ from fenrain.store.tables import Intake, MaterialRow
 def take_in(database: Session, project_id: int, folder: Path) -> Intake:
     """Read every material file below a folder, and keep all files. Errors of single files are listed, the rest goes on."""
     paths = files_in(folder)
-    intake = Intake(
-        project_id=project_id, state="found", dialects={}, unit=0.0, corrections=[], chosen={}, files={}, found=[], errors=[], unused=[]
-    )
+    intake = Intake(project_id=project_id, state="found", dialects={}, unit=0.0, corrections=[], chosen={}, files={}, errors=[], unused=[])
     taken = read_all(paths, folder, known_dialects(database), intake)
     if not taken.found and not taken.errors:
         known = ", ".join(suffix for candidate in formats().values() if candidate.read for suffix in candidate.suffixes)
@@ -42,10 +41,8 @@ def take_in(database: Session, project_id: int, folder: Path) -> Intake:
             remedy=f"Hand in {known}, with the maps.",
         )
     intake.files = _kept(paths, folder)
-    _tell(intake, summaries(taken), taken)
     database.add(intake)
-    database.flush()
-    return intake
+    return _tell(database, intake, summaries(taken), taken)
 
 
 def _kept(paths: Sequence[Path], folder: Path) -> dict[str, str]:
@@ -87,7 +84,7 @@ def search(database: Session, intake_id: int, place: str) -> Intake:
     folder = Path(place)
     if not place.strip() or not folder.is_dir():
         raise InputError(f"There is no folder “{place[:200]}”.", place="folder", remedy="Give the folder that the maps lie in.")
-    missing = _missing(intake)
+    missing = set(intake.missing)
     if not missing:
         raise InputError("No file is missing.", place="folder", remedy="Take the materials onto the board.")
     found = files_called(missing, folder)
@@ -102,38 +99,31 @@ def search(database: Session, intake_id: int, place: str) -> Intake:
     return _read_again(database, intake)
 
 
-def _missing(intake: Intake) -> set[str]:
-    """Names of the files that materials refer to and that were not handed in."""
-    said = (finding for one in intake.found for finding in one["findings"] if finding["code"] == "missing-map")
-    names = (PurePosixPath(unquote(finding["evidence"]).replace("\\", "/")).name for finding in said)
-    return {name for name in names if name}
-
-
 def correct(database: Session, intake_id: int, position: int, correction: Correction) -> Intake:
     """Correct how a found material, or a value of it, is understood. Raises NotFoundError, ParameterError for what cannot be corrected so,
     UnknownModelError."""
     intake = _open_intake(database, intake_id, "corrections")
-    about = _found_at(intake, position)
+    about = found_at(database, intake_id, position)
     intake.corrections = [*intake.corrections, {"file": about["file"], "place": about["place"], **correction.model_dump()}]
-    told = _read_again(database, intake, about["file"])
-    left_out = [finding for finding in told.found[position]["findings"] if finding["code"] == "correction-left-out"]
-    if left_out:
-        raise ParameterError(left_out[-1]["message"], place=correction.parameter or about["name"], remedy="Correct what is there.")
-    return told
+    _read_again(database, intake, about["file"])
+    findings = found_at(database, intake_id, position)["findings"]
+    refused = [finding for finding in findings if finding["code"] == "correction-left-out"]
+    if refused:
+        raise ParameterError(refused[-1]["message"], place=correction.parameter or about["name"], remedy="Correct what is there.")
+    return intake
 
 
 def take_back(database: Session, intake_id: int, position: int) -> Intake:
     """Forget every correction of a found material. Raises NotFoundError."""
     intake = _open_intake(database, intake_id, "corrections")
-    about = _found_at(intake, position)
+    about = found_at(database, intake_id, position)
     intake.corrections = [one for one in intake.corrections if not is_of(one, about["file"], about["place"])]
     return _read_again(database, intake, about["file"])
 
 
-def _found_at(intake: Intake, position: int) -> dict[str, Any]:
-    if not 0 <= position < len(intake.found):
-        raise NotFoundError("There is no such material.", place=f"found/{position}", remedy="Load the intake again.")
-    return intake.found[position]
+def leave_out(database: Session, intake_id: int, sought: Sought, *, taken: bool) -> None:
+    """Say of some of the found materials whether they enter the board. Raises InputError where they have entered already."""
+    found.leave_out(database, _open_intake(database, intake_id, "taken").id, sought, taken=taken)
 
 
 def put_aside(database: Session, intake_id: int) -> None:
@@ -160,22 +150,24 @@ def _read_again(database: Session, intake: Intake, file: str = "") -> Intake:
         taken = read_all([inside(folder, name) for name in intake.files], folder, known_dialects(database), intake, file)
         told = summaries(taken)
     if file == "":
-        return _tell(intake, told, taken)
-    at = next((index for index, one in enumerate(intake.found) if one["file"] == file), len(intake.found))
-    others = [one for one in intake.found if one["file"] != file]
+        return _tell(database, intake, told, taken)
+    before = found.told(database, intake.id)
+    at = next((index for index, one in enumerate(before) if one["file"] == file), len(before))
+    others = [one for one in before if one["file"] != file]
     intake.errors = [*(error for error in intake.errors if error["file"] != file), *taken.errors]
-    intake.found = with_twins([*others[:at], *told, *others[at:]])
+    tell(database, intake, with_twins([*others[:at], *told, *others[at:]]))
     return intake
 
 
-def _tell(intake: Intake, told: list[dict[str, Any]], taken: Taken) -> Intake:
-    intake.found = with_twins(told)
+def _tell(database: Session, intake: Intake, told: list[dict[str, Any]], taken: Taken) -> Intake:
     intake.errors, intake.unused = taken.errors, taken.unused
+    tell(database, intake, with_twins(told))
     return intake
 
 
 def accept(database: Session, intake_id: int, chosen: list[int] | None) -> list[MaterialRow]:
-    """Let the found materials (all, or those with these positions) enter the board. A second time it gives the same rows."""
+    """Let the found materials (all that are not left out, or those with these positions) enter the board. A second time it gives the same
+    rows."""
     # Whoever asks at the same time waits here, and then finds it accepted.
     intake = database.get(Intake, intake_id, with_for_update=True) or find_intake(database, intake_id)
     if intake.state == "accepted":
@@ -183,11 +175,12 @@ def accept(database: Session, intake_id: int, chosen: list[int] | None) -> list[
     with restored_files(intake.files) as folder:
         paths = [inside(folder, name) for name in intake.files]
         taken = read_all(paths, folder, known_dialects(database), intake)
+        entering = taken_positions(database, intake_id) if chosen is None else set(chosen)
         twins = twins_among([(material.name, material.digest, is_incomplete(material)) for _, material in taken.found])
         rows = [
             add_material(database, intake.project_id, intake, beside(material, twin))
             for position, ((_, material), twin) in enumerate(zip(taken.found, twins, strict=True))
-            if chosen is None or position in chosen
+            if position in entering
         ]
     intake.state = "accepted"
     return rows

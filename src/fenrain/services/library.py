@@ -159,7 +159,7 @@ def start_material(database: Session, project_id: int, material: Material) -> Ma
     """Keep a material that was not handed in but started here."""
     find_project(database, project_id)
     intake = Intake(
-        project_id=project_id, state="accepted", files={}, dialects={}, unit=0.0, corrections=[], chosen={}, found=[], errors=[], unused=[]
+        project_id=project_id, state="accepted", files={}, dialects={}, unit=0.0, corrections=[], chosen={}, errors=[], unused=[]
     )
     database.add(intake)
     database.flush()

@@ -94,9 +94,10 @@ class Surroundings(Table):
 
 class Intake(Table):
     """Files that were handed in together, before and after their materials enter the board. `files`: name → digest; `unused`: names of
-    those that no material came from or reads; `dialects`: the dialect that a person chose for a parameter sheet, by file; `unit`: metres of
-    its unit of length where files state none, 0 where nobody said; `corrections`: see `Correction`, each with file and place of its
-    material; `chosen`: by the name of a file that several are called like, the path of the one that is meant."""
+    those that no material came from or reads; `missing`: names of those that materials refer to and that were not handed in; `sheets`: how
+    each parameter sheet was read, see `services.intakes`; `dialects`: the dialect that a person chose for a parameter sheet, by file;
+    `unit`: metres of its unit of length where files state none, 0 where nobody said; `corrections`: see `Correction`, each with file and
+    place of its material; `chosen`: by the name of a file that several are called like, the path of the one that is meant."""
 
     __tablename__ = "intakes"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -107,10 +108,29 @@ class Intake(Table):
     unit: Mapped[float] = mapped_column(Float, default=0.0)
     corrections: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
     chosen: Mapped[dict[str, str]] = mapped_column(JSON, default=dict)
-    found: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     errors: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     unused: Mapped[list[str]] = mapped_column(JSON)
+    missing: Mapped[list[str]] = mapped_column(JSON, default=list)
+    sheets: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class FoundRow(Table):
+    """A material that was found in an intake. `document`: what it is understood as, in words, see `services.understanding`; `doubtful`:
+    whether something was found at the door; `without_unit`: whether nobody knows its unit of length; `left_out`: does not enter the board;
+    `changed`: is understood otherwise than before the last act."""
+
+    __tablename__ = "found_materials"
+    intake_id: Mapped[int] = mapped_column(ForeignKey("intakes.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
+    position: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    file: Mapped[str] = mapped_column(String(400))
+    name: Mapped[str] = mapped_column(String(400))
+    model: Mapped[str] = mapped_column(String(40))
+    doubtful: Mapped[bool] = mapped_column(Boolean)
+    without_unit: Mapped[bool] = mapped_column(Boolean)
+    left_out: Mapped[bool] = mapped_column(Boolean, default=False)
+    changed: Mapped[bool] = mapped_column(Boolean, default=False)
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
 
 
 class MaterialRow(Table):
@@ -164,12 +184,19 @@ class ConversionRow(Table):
 
 
 class OutcomeRow(Table):
-    """How a conversion stands, by which boards are sorted and filtered. It is worked out again where `marked` differs from `settled`:
-    whatever a standing hangs on marks it when it is written; or where `shared` is not what the project's standings hang on today.
-    `reason`: the measure that decided. Narrow, so that all of a board's are read at once."""
+    """How a conversion stands, by which boards are sorted and filtered. Every conversion has one. It is worked out again where `marked`
+    differs from `settled`: whatever a standing hangs on marks it when it is written; or where `shared` is not what the project's standings
+    hang on today. `merged`, `doubtful`: as the material has them; `reason`: the measure that decided; `changed`: when the conversion was.
+    Narrow, and a board's lie together in the order in which materials came, so that all of them are read at once."""
 
     __tablename__ = "outcomes"
-    conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
+    project_id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    target: Mapped[str] = mapped_column(String(40), primary_key=True)
+    profile: Mapped[str] = mapped_column(String(40), primary_key=True)
+    material_id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"), unique=True)
+    merged: Mapped[bool] = mapped_column(Boolean)
+    doubtful: Mapped[bool] = mapped_column(Boolean)
     marked: Mapped[int] = mapped_column(Integer, default=1)
     settled: Mapped[int] = mapped_column(Integer, default=0)
     shared: Mapped[str] = mapped_column(DIGEST, default="")
@@ -178,6 +205,7 @@ class OutcomeRow(Table):
     reason: Mapped[str] = mapped_column(String(40), default="")
     losses: Mapped[int] = mapped_column(Integer, default=0)
     review: Mapped[str] = mapped_column(String(20), default="")
+    changed: Mapped[datetime] = mapped_column(Moment)
 
 
 class OutcomeReading(Table):

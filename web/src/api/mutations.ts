@@ -297,8 +297,9 @@ export function useNewProject() {
   });
 }
 
-/** Every way to change what was handed in; each reads the files anew. */
+/** Every way to change what was handed in; each but the first reads files anew. */
 export type IntakeChange =
+  | { kind: "take"; wanted: Schemas["TakenIn"] }
   | { kind: "add"; files: File[]; tell: Tell }
   | { kind: "search"; folder: string }
   | { kind: "namesake"; name: string; path: string }
@@ -331,7 +332,20 @@ export function useChangeIntake(project: number, intake: number) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (change: IntakeChange) => changed(intake, change),
-    onSuccess: (read) => queries.setQueryData(keys.intake(project), read),
+    // A tick shows at once, whatever the server takes.
+    onMutate: (change) => {
+      if (change.kind !== "take" || !change.wanted.positions) return;
+      const { positions, taken } = change.wanted;
+      queries.setQueriesData<Schemas["FoundOut"]>({ queryKey: keys.found(intake) }, (page) => {
+        const ticked = (row: Schemas["FoundMaterial"]) => (positions.includes(row.position) ? { ...row, taken } : row);
+        return page && { ...page, rows: page.rows.map(ticked) };
+      });
+    },
+    onError: () => queries.invalidateQueries({ queryKey: keys.found(intake) }),
+    onSuccess: (read) => {
+      queries.setQueryData(keys.intake(project), read);
+      return queries.invalidateQueries({ queryKey: keys.found(intake) });
+    },
   });
 }
 
@@ -347,6 +361,8 @@ export function useForgetIntake(project: number, intake: number) {
 function changed(intake: number, change: IntakeChange) {
   const path = { intake_id: intake };
   switch (change.kind) {
+    case "take":
+      return unwrap(client.PUT("/api/v1/intakes/{intake_id}/taken", { params: { path }, body: change.wanted }));
     case "add":
       return unwrap(
         client.POST("/api/v1/intakes/{intake_id}/files", {
@@ -404,11 +420,11 @@ function formOf(files: File[]): FormData {
 export function useAccept(project: number, intake: number) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: ({ positions, aim }: { positions: number[]; aim: Aim }) =>
+    mutationFn: (aim: Aim) =>
       unwrap(
         client.POST("/api/v1/intakes/{intake_id}/accept", {
           params: { path: { intake_id: intake } },
-          body: { positions, target: aim.model, profile: aim.profile },
+          body: { target: aim.model, profile: aim.profile },
         }),
       ),
     onSuccess: async () => {

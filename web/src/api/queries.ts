@@ -11,6 +11,7 @@ export type Conversion = Schemas["ConversionOut"];
 export type Check = Schemas["CheckOut"];
 export type LedgerEntry = Schemas["LedgerEntry"];
 export type Intake = Schemas["IntakeOut"];
+export type Found = Schemas["FoundMaterial"];
 export type SheetFit = Schemas["SheetFitOut"];
 export type Parameter = Schemas["ParameterOut"];
 export type Finding = Schemas["FindingOut"];
@@ -59,6 +60,8 @@ export const keys = {
   presets: ["presets"] as const,
   dialects: ["dialects"] as const,
   intake: (project: number) => ["intake", project] as const,
+  found: (intake: number) => ["found", intake] as const,
+  foundPage: (intake: number, sought: Sought, page: number) => ["found", intake, sought, page] as const,
   sheet: (intake: number | undefined, file: string) => ["sheet", intake, file] as const,
   targets: (project: number) => ["targets", project] as const,
   profile: (project: number, key: string | undefined) => ["profile", project, key] as const,
@@ -166,6 +169,34 @@ export function useOpenIntake(project: number) {
     gcTime: 0,
     queryFn: () =>
       unwrap(client.GET("/api/v1/projects/{project_id}/intakes/open", { params: { path: { project_id: project } } })),
+  });
+}
+
+/** Which of the materials that were found are looked at; empty for all. */
+export interface Sought {
+  find: string;
+  file: string;
+  model: string;
+  doubts: Schemas["TakenIn"]["doubts"];
+}
+
+/** Found materials on a page of the table. */
+export const FOUND_ON_A_PAGE = 50;
+
+/** A page of what was found, from 1. What was seen stays until the next is there. */
+export function useFound(intake: number, sought: Sought, page: number) {
+  return useQuery({
+    queryKey: keys.foundPage(intake, sought, page),
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/v1/intakes/{intake_id}/found", {
+          params: {
+            path: { intake_id: intake },
+            query: { ...sought, offset: (page - 1) * FOUND_ON_A_PAGE, most: FOUND_ON_A_PAGE },
+          },
+        }),
+      ),
   });
 }
 

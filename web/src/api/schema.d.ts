@@ -355,6 +355,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/intakes/{intake_id}/found": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Found
+         * @description A part of what was found, a row a material.
+         */
+        get: operations["show_found"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/intakes/{intake_id}/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Take
+         * @description Say of some of the found materials, or of all that pass a filter, whether they enter the board.
+         */
+        put: operations["take"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/projects/{project_id}/intakes/open": {
         parameters: {
             query?: never;
@@ -2116,7 +2156,7 @@ export interface components {
         };
         /**
          * AcceptIn
-         * @description positions: of the found materials that enter; all where it is left out.
+         * @description positions: of the found materials that enter; all that were not left out by hand, where it is left out.
          */
         AcceptIn: {
             /** Positions */
@@ -2892,10 +2932,28 @@ export interface components {
             tried: components["schemas"]["TrialOut"][];
         };
         /**
+         * FoundCounts
+         * @description Of all that was found: how many there are, how many of them enter the board, were doubtful at the door, are understood otherwise
+         *     than before the last act, and of whose length nobody knows the unit.
+         */
+        FoundCounts: {
+            /** Materials */
+            materials: number;
+            /** Taken */
+            taken: number;
+            /** Doubtful */
+            doubtful: number;
+            /** Changed */
+            changed: number;
+            /** Without Unit */
+            without_unit: number;
+        };
+        /**
          * FoundMaterial
          * @description A material in an intake, before it enters the board. values: by parameter, in words; mapped: those of them that are maps; counted:
          *     those that are numbers or colours; picture: digest of a small one, "" where there is none; corrections: how many a person made; unit:
-         *     metres of its unit of length, 0 where nobody knows.
+         *     metres of its unit of length, 0 where nobody knows; taken: whether it enters the board; changed: whether it is understood otherwise
+         *     than before the last act.
          */
         FoundMaterial: {
             /** Position */
@@ -2943,6 +3001,20 @@ export interface components {
             };
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
+            /** Taken */
+            taken: boolean;
+            /** Changed */
+            changed: boolean;
+        };
+        /**
+         * FoundOut
+         * @description A part of what was found. total: how much there is in all of what was asked for.
+         */
+        FoundOut: {
+            /** Rows */
+            rows: components["schemas"]["FoundMaterial"][];
+            /** Total */
+            total: number;
         };
         /**
          * GradeIn
@@ -3003,7 +3075,10 @@ export interface components {
         };
         /**
          * IntakeOut
-         * @description unused: names of files that no material came from or reads; unit: metres that a person said for files that state none, 0 for none.
+         * @description What was handed in. files: how many; unused: names of the first files that no material came from or reads; missing: names of the
+         *     first that materials refer to and that were not handed in; errors: of the first that could not be read; so many there are in all as
+         *     `unused_files`, `missing_files` and `refused_files` say; unit: metres that a person said for files that state none, 0 for none; found:
+         *     how many materials there are; found_in, found_as: files and models of them.
          */
         IntakeOut: {
             /** Id */
@@ -3016,17 +3091,28 @@ export interface components {
              */
             state: "found" | "accepted";
             /** Files */
-            files: string[];
+            files: number;
             /** Unused */
             unused: string[];
+            /** Unused Files */
+            unused_files: number;
+            /** Missing */
+            missing: string[];
+            /** Missing Files */
+            missing_files: number;
+            /** Errors */
+            errors: components["schemas"]["FileError"][];
+            /** Refused Files */
+            refused_files: number;
             /** Unit */
             unit: number;
             /** Sheets */
             sheets: components["schemas"]["SheetOut"][];
-            /** Found */
-            found: components["schemas"]["FoundMaterial"][];
-            /** Errors */
-            errors: components["schemas"]["FileError"][];
+            found: components["schemas"]["FoundCounts"];
+            /** Found In */
+            found_in: string[];
+            /** Found As */
+            found_as: string[];
         };
         /**
          * JobOut
@@ -4786,6 +4872,37 @@ export interface components {
             metals: components["schemas"]["MetalOut"][];
         };
         /**
+         * TakenIn
+         * @description Which of the found materials enter the board, or do not. find: part of the name; positions: these, where it is not left out.
+         */
+        TakenIn: {
+            /** Taken */
+            taken: boolean;
+            /**
+             * Find
+             * @default
+             */
+            find: string;
+            /**
+             * File
+             * @default
+             */
+            file: string;
+            /**
+             * Model
+             * @default
+             */
+            model: string;
+            /**
+             * Doubts
+             * @default
+             * @enum {string}
+             */
+            doubts: "" | "doubtful" | "sound";
+            /** Positions */
+            positions?: number[] | null;
+        };
+        /**
          * TargetOut
          * @description One way of being converted to. key: short, for addresses; narrows: the target that a target profile narrows, "" for a model's own;
          *     extensions: of the format, that it may use; format: in which it is written, "" where nothing here writes it; writes: what a delivery
@@ -5742,6 +5859,79 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_found: {
+        parameters: {
+            query?: {
+                find?: string;
+                file?: string;
+                model?: string;
+                doubts?: "" | "doubtful" | "sound";
+                offset?: number;
+                most?: number;
+            };
+            header?: never;
+            path: {
+                intake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
             };
             /** @description what, where, what next */
             default: {

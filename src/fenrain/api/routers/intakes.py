@@ -2,24 +2,39 @@
 
 import tempfile
 from pathlib import Path
+from typing import Annotated
 
-from fastapi import APIRouter, UploadFile
+from fastapi import APIRouter, Query, UploadFile
 
 from fenrain.api.guards import ManyFiles
-from fenrain.api.schemas.intakes import AcceptIn, DialectChoiceIn, DialectFit, IntakeOut, NamesakeIn, SearchIn, SheetFitOut, UnitIn
+from fenrain.api.schemas.intakes import (
+    AcceptIn,
+    DialectChoiceIn,
+    DialectFit,
+    Doubts,
+    FoundOut,
+    IntakeOut,
+    NamesakeIn,
+    SearchIn,
+    SheetFitOut,
+    TakenIn,
+    UnitIn,
+)
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.uploads import lay_down
-from fenrain.api.views import intake_view, job_view
+from fenrain.api.views import found_view, intake_view, job_view
 from fenrain.core.correcting import Correction
 from fenrain.core.errors import InputError
 from fenrain.jobs.plans import plan_conversion
 from fenrain.services import at_desk as desk_work
 from fenrain.services.desk import at_desk
-from fenrain.services.intakes import open_intake_of, put_aside
+from fenrain.services.found import Sought, page
+from fenrain.services.intakes import leave_out, open_intake_of, put_aside
 from fenrain.store.database import session
 from fenrain.store.rows import find_intake, find_project
 
 router = APIRouter(tags=["intakes"], route_class=ManyFiles)
+MOST_FOUND = 500
 
 
 @router.post("/projects/{project_id}/intakes", status_code=201)
@@ -37,7 +52,32 @@ def hand_in(project_id: int, files: list[UploadFile]) -> IntakeOut:
 @router.get("/intakes/{intake_id}")
 def show_intake(intake_id: int) -> IntakeOut:
     with session() as database:
-        return intake_view(find_intake(database, intake_id))
+        return intake_view(database, find_intake(database, intake_id))
+
+
+@router.get("/intakes/{intake_id}/found")
+def show_found(
+    intake_id: int,
+    find: Annotated[str, Query(max_length=400)] = "",
+    file: Annotated[str, Query(max_length=400)] = "",
+    model: Annotated[str, Query(max_length=40)] = "",
+    doubts: Doubts = "",
+    offset: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
+    most: Annotated[int, Query(ge=0, le=MOST_FOUND)] = 50,
+) -> FoundOut:
+    """A part of what was found, a row a material."""
+    with session() as database:
+        sought = Sought(find, file, model, doubts)
+        return found_view(*page(database, find_intake(database, intake_id).id, sought, offset=offset, most=most))
+
+
+@router.put("/intakes/{intake_id}/taken")
+def take(intake_id: int, body: TakenIn) -> IntakeOut:
+    """Say of some of the found materials, or of all that pass a filter, whether they enter the board."""
+    with session() as database:
+        positions = None if body.positions is None else tuple(body.positions)
+        leave_out(database, intake_id, Sought(body.find, body.file, body.model, body.doubts, positions), taken=body.taken)
+    return show_intake(intake_id)
 
 
 @router.get("/projects/{project_id}/intakes/open")
@@ -45,7 +85,7 @@ def show_open_intake(project_id: int) -> IntakeOut | None:
     """The newest intake whose materials have not entered the board, so that it is there again when somebody comes back."""
     with session() as database:
         found = open_intake_of(database, find_project(database, project_id).id)
-        return None if found is None else intake_view(found)
+        return None if found is None else intake_view(database, found)
 
 
 @router.post("/intakes/{intake_id}/files")

@@ -8,11 +8,14 @@ from pydantic import BaseModel, Field
 
 from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, FindingOut, ModelId, ProfileName
 
+Doubts = Literal["", "doubtful", "sound"]
+
 
 class FoundMaterial(BaseModel):
     """A material in an intake, before it enters the board. values: by parameter, in words; mapped: those of them that are maps; counted:
     those that are numbers or colours; picture: digest of a small one, "" where there is none; corrections: how many a person made; unit:
-    metres of its unit of length, 0 where nobody knows."""
+    metres of its unit of length, 0 where nobody knows; taken: whether it enters the board; changed: whether it is understood otherwise
+    than before the last act."""
 
     position: int
     file: str
@@ -28,6 +31,37 @@ class FoundMaterial(BaseModel):
     unit: float = 0.0
     values: dict[str, str]
     findings: list[FindingOut]
+    taken: bool
+    changed: bool
+
+
+class FoundOut(BaseModel):
+    """A part of what was found. total: how much there is in all of what was asked for."""
+
+    rows: list[FoundMaterial]
+    total: int
+
+
+class FoundCounts(BaseModel):
+    """Of all that was found: how many there are, how many of them enter the board, were doubtful at the door, are understood otherwise
+    than before the last act, and of whose length nobody knows the unit."""
+
+    materials: int
+    taken: int
+    doubtful: int
+    changed: int
+    without_unit: int
+
+
+class TakenIn(BaseModel):
+    """Which of the found materials enter the board, or do not. find: part of the name; positions: these, where it is not left out."""
+
+    taken: bool
+    find: str = Field("", max_length=400)
+    file: str = Field("", max_length=400)
+    model: str = Field("", max_length=40)
+    doubts: Doubts = ""
+    positions: list[int] | None = Field(None, max_length=100_000)
 
 
 class FileError(BaseModel):
@@ -89,17 +123,26 @@ class UnitIn(BaseModel):
 
 
 class IntakeOut(BaseModel):
-    """unused: names of files that no material came from or reads; unit: metres that a person said for files that state none, 0 for none."""
+    """What was handed in. files: how many; unused: names of the first files that no material came from or reads; missing: names of the
+    first that materials refer to and that were not handed in; errors: of the first that could not be read; so many there are in all as
+    `unused_files`, `missing_files` and `refused_files` say; unit: metres that a person said for files that state none, 0 for none; found:
+    how many materials there are; found_in, found_as: files and models of them."""
 
     id: int
     project_id: int
     state: Literal["found", "accepted"]
-    files: list[str]
+    files: int
     unused: list[str]
+    unused_files: int
+    missing: list[str]
+    missing_files: int
+    errors: list[FileError]
+    refused_files: int
     unit: float
     sheets: list[SheetOut]
-    found: list[FoundMaterial]
-    errors: list[FileError]
+    found: FoundCounts
+    found_in: list[str]
+    found_as: list[str]
 
 
 class DialectChoiceIn(BaseModel):
@@ -110,7 +153,7 @@ class DialectChoiceIn(BaseModel):
 
 
 class AcceptIn(BaseModel):
-    """positions: of the found materials that enter; all where it is left out."""
+    """positions: of the found materials that enter; all that were not left out by hand, where it is left out."""
 
     positions: list[int] | None = None
     target: ModelId = FIRST_TARGET

@@ -1,28 +1,26 @@
 import { Button, Checkbox, Dropdown, Select, Table } from "antd";
 import { fileUrl, type Schemas } from "../../api/client";
 import { useChangeIntake, type IntakeChange } from "../../api/mutations";
-import { useModels, type Finding, type Intake } from "../../api/queries";
+import { FOUND_ON_A_PAGE, useModels, type Finding, type Found, type Intake } from "../../api/queries";
 import { FindingList } from "../../parts/FindingList";
 import { useComplaint } from "../../parts/useComplaint";
 import { spaced } from "../../parts/words";
 import { OF_MAPS, OF_NUMBERS } from "./conventions";
 
-export type Found = Intake["found"][number];
-
 const MOST_VALUES = 3;
-const A_PAGE = 50;
 /** What is said once, of the sheet, and not of each of its materials. */
 const SAID_OF_SHEET = "guessed-dialect";
 interface TableProps {
   intake: Intake;
   found: Found[];
-  isTaken: (one: Found) => boolean;
-  hasChanged: (one: Found) => boolean;
-  tick: (ones: Found[], taken: boolean) => void;
+  total: number;
+  page: number;
+  turn: (page: number) => void;
+  tick: (position: number, taken: boolean) => void;
 }
 
-/** The materials that were found, a row each: what they are understood as, their values, and what is odd about them. */
-export function FoundTable({ intake, found, isTaken, hasChanged, tick }: TableProps) {
+/** A page of the materials that were found, a row each: what they are understood as, their values, and what is odd about them. */
+export function FoundTable({ intake, found, total, page, turn, tick }: TableProps) {
   const change = useChangeIntake(intake.project_id, intake.id);
   const complain = useComplaint();
   const models = (useModels().data ?? []).map(({ id }) => id).filter((id) => id !== "mix");
@@ -39,7 +37,15 @@ export function FoundTable({ intake, found, isTaken, hasChanged, tick }: TablePr
       tableLayout="fixed"
       rowKey="position"
       dataSource={found}
-      pagination={found.length > A_PAGE ? { pageSize: A_PAGE, showSizeChanger: false } : false}
+      pagination={
+        total > FOUND_ON_A_PAGE && {
+          current: page,
+          total,
+          pageSize: FOUND_ON_A_PAGE,
+          showSizeChanger: false,
+          onChange: turn,
+        }
+      }
       columns={[
         {
           title: "",
@@ -47,8 +53,8 @@ export function FoundTable({ intake, found, isTaken, hasChanged, tick }: TablePr
           render: (_, row) => (
             <Checkbox
               aria-label={`Take in ${row.name}`}
-              checked={isTaken(row)}
-              onChange={(event) => tick([row], event.target.checked)}
+              checked={row.taken}
+              onChange={(event) => tick(row.position, event.target.checked)}
             />
           ),
         },
@@ -57,7 +63,7 @@ export function FoundTable({ intake, found, isTaken, hasChanged, tick }: TablePr
           width: 52,
           render: (_, row) => row.picture !== "" && <img className="found-picture" src={fileUrl(row.picture)} alt="" />,
         },
-        { title: "Material", width: 190, render: (_, row) => <NameAndPlace row={row} changed={hasChanged(row)} /> },
+        { title: "Material", width: 190, render: (_, row) => <NameAndPlace row={row} /> },
         {
           title: "Understood as",
           width: 150,
@@ -105,11 +111,11 @@ export function FoundTable({ intake, found, isTaken, hasChanged, tick }: TablePr
   );
 }
 
-function NameAndPlace({ row, changed }: { row: Found; changed: boolean }) {
+function NameAndPlace({ row }: { row: Found }) {
   return (
     <>
       <strong>{row.name}</strong>
-      {changed && <span className="small"> ◦ changed</span>}
+      {row.changed && <span className="small"> ◦ changed</span>}
       <span className="faded block small">
         {row.place.startsWith(row.file) ? row.place : `${row.file} · ${row.place}`}
       </span>

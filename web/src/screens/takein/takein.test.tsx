@@ -2,7 +2,7 @@ import { fireEvent, render, screen, waitFor, within } from "@testing-library/rea
 import userEvent from "@testing-library/user-event";
 import type { ReactNode } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import type { Intake, Preset } from "../../api/queries";
+import type { Found, Intake, Preset } from "../../api/queries";
 import { InTestApp } from "../../InTestApp";
 import { TARGETS } from "../../samplesInTests";
 import { SheetDialects } from "./SheetDialects";
@@ -53,29 +53,36 @@ const intake: Intake = {
   id: 5,
   project_id: 1,
   state: "found",
-  files: ["yard.json", "bricks.png"],
+  files: 2,
   unused: [],
+  unused_files: 0,
+  missing: [],
+  missing_files: 0,
+  errors: [],
+  refused_files: 0,
   unit: 0,
   sheets: [{ file: "yard.json", dialect: "osier", says: "Read as Osier 2, 100 % sure.", refused: false }],
-  errors: [],
-  found: [
-    {
-      position: 0,
-      file: "yard.json",
-      name: "gate",
-      model: "gloss_pair",
-      place: "entry 1",
-      meshes: [],
-      maps: [],
-      mapped: [],
-      counted: [],
-      picture: "",
-      corrections: 0,
-      unit: 0,
-      values: {},
-      findings: [finding],
-    },
-  ],
+  found: { materials: 2, taken: 2, doubtful: 1, changed: 0, without_unit: 1 },
+  found_in: ["wall.glb", "yard.json"],
+  found_as: ["gloss_pair", "metal_rough"],
+};
+const gate: Found = {
+  position: 0,
+  file: "yard.json",
+  name: "gate",
+  model: "gloss_pair",
+  place: "entry 1",
+  meshes: [],
+  maps: [],
+  mapped: [],
+  counted: [],
+  picture: "",
+  corrections: 0,
+  unit: 0,
+  values: {},
+  findings: [finding],
+  taken: true,
+  changed: false,
 };
 
 function Around({ children }: { children: ReactNode }) {
@@ -110,17 +117,27 @@ class Sending {
 }
 
 let answer: Intake | null = intake;
+let found: Found[] = [gate];
+
+/** What the server would say to a request. */
+function answerTo({ url }: Request): unknown {
+  const { pathname } = new URL(url);
+  if (pathname.endsWith("/presets")) return presets;
+  if (pathname.endsWith("/projects")) return [];
+  return pathname.endsWith("/found") ? { rows: found, total: found.length > 1 ? 120 : found.length } : answer;
+}
 
 beforeEach(() => {
   sent.length = 0;
   Sending.urls.length = 0;
   answer = intake;
+  found = [gate];
   vi.stubGlobal("XMLHttpRequest", Sending);
   vi.stubGlobal(
     "fetch",
     vi.fn((request: Request) => {
       sent.push(request);
-      return Promise.resolve(Response.json(request.url.endsWith("/presets") ? presets : answer));
+      return Promise.resolve(Response.json(answerTo(request)));
     }),
   );
 });
@@ -183,33 +200,27 @@ describe("what was handed in", () => {
     parameter: "roughness",
     fix: { invert: true },
   };
-  const gate = intake.found[0];
-  if (gate === undefined) throw new Error("the sample has a material");
-  const grown: Intake = {
-    ...intake,
-    found: [
-      gate,
-      {
-        ...gate,
-        position: 1,
-        file: "wall.glb",
-        name: "wall",
-        model: "metal_rough",
-        place: "materials/0",
-        mapped: ["roughness"],
-        counted: ["metallic"],
-        unit: 1,
-        values: { metallic: "0", roughness: "map wall_gloss.png (G)", alpha: "1", ior: "1.5", base_color: "(1, 1, 1)" },
-        findings: [rough],
-      },
-    ],
+  const wall: Found = {
+    ...gate,
+    position: 1,
+    file: "wall.glb",
+    name: "wall",
+    model: "metal_rough",
+    place: "materials/0",
+    mapped: ["roughness"],
+    counted: ["metallic"],
+    unit: 1,
+    values: { metallic: "0", roughness: "map wall_gloss.png (G)", alpha: "1", ior: "1.5", base_color: "(1, 1, 1)" },
+    findings: [rough],
   };
 
-  function show(at: Intake | null = grown) {
+  function show(at: Intake | null = intake, rows: Found[] = [gate, wall]) {
     answer = at;
+    found = rows;
     return render(<TakeInScreen project={1} />, { wrapper: Around });
   }
 
+  const asked = () => sent.filter(({ url }) => url.includes("/found?")).map(({ url }) => new URL(url).searchParams);
   const body = async (method: string) => (await sent.find((request) => request.method === method)?.json()) as unknown;
 
   it("is accounted for: broken files in one list, and those that nothing uses", async () => {
@@ -222,15 +233,17 @@ describe("what was handed in", () => {
     };
     show({
       ...intake,
-      files: [...intake.files, "a.glb", "b.glb", "notes.txt"],
+      files: 5,
       unused: ["notes.txt"],
+      unused_files: 71,
       errors: [broken, { ...broken, file: "b.glb" }],
+      refused_files: 2,
     });
     expect(await screen.findByText("2 of 5 files could not be read")).toBeTruthy();
     expect(
       within(screen.getByRole("list", { name: "Files that could not be read" })).getAllByRole("listitem"),
     ).toHaveLength(2);
-    expect(screen.getByText("Not used by any material: notes.txt.")).toBeTruthy();
+    expect(screen.getByText("Not used by any material: notes.txt and 70 more.")).toBeTruthy();
   });
 
   it("is asked for where there is nothing yet", async () => {
@@ -247,15 +260,33 @@ describe("what was handed in", () => {
     await waitFor(() => expect(Sending.urls.some((url) => url.endsWith("/intakes/5/files"))).toBe(true));
   });
 
-  it("is filtered by doubt, and ticked or unticked at once", async () => {
+  it("is filtered and paged by the server, and ticked or unticked at once", async () => {
     show();
-    fireEvent.mouseDown(await screen.findByRole("combobox", { name: "Doubts" }));
-    await userEvent.click(await screen.findByTitle("with doubts"));
-    expect(screen.queryByLabelText("Take in gate")).toBeNull();
+    await screen.findByLabelText("Take in wall");
+    await userEvent.click(screen.getByTitle("2"));
+    await waitFor(() => expect(asked().at(-1)?.get("offset")).toBe("50"));
+    await choose("Doubts", "with doubts");
+    await waitFor(() =>
+      expect(Object.fromEntries(asked().at(-1) ?? [])).toMatchObject({ doubts: "doubtful", offset: "0" }),
+    );
+    await choose("Model", "metal rough");
+    await userEvent.type(screen.getByLabelText("Find by name"), "w");
     await userEvent.click(screen.getByRole("button", { name: "Untick them" }));
-    expect(screen.getByRole("button", { name: "Take 1 onto the board" })).toBeTruthy();
-    await userEvent.click(screen.getByRole("button", { name: "Tick the 1 shown" }));
-    expect(screen.getByRole("button", { name: "Take 2 onto the board" })).toBeTruthy();
+    expect(await body("PUT")).toEqual({ taken: false, find: "w", file: "", model: "metal_rough", doubts: "doubtful" });
+    sent.length = 0;
+    await userEvent.click(screen.getByLabelText("Take in gate"));
+    expect(await body("PUT")).toMatchObject({ taken: false, find: "", doubts: "", positions: [0] });
+  });
+
+  it("enters as far as it was not left out", async () => {
+    show({ ...intake, found: { ...intake.found, taken: 1 } });
+    await userEvent.click(await screen.findByRole("button", { name: "Take 1 onto the board" }));
+    expect(await body("POST")).toEqual({ target: TARGETS[0]?.model, profile: TARGETS[0]?.profile });
+  });
+
+  it("does not enter where all is left out", async () => {
+    show({ ...intake, found: { ...intake.found, taken: 0 } });
+    expect(await screen.findByRole("button", { name: "Take 0 onto the board" })).toHaveProperty("disabled", true);
   });
 
   it("is corrected by what a finding offers, and by hand", async () => {
@@ -269,7 +300,7 @@ describe("what was handed in", () => {
   });
 
   it("is taken for another model, and all corrections are taken back", async () => {
-    show({ ...grown, found: grown.found.map((one) => ({ ...one, corrections: one.position })) });
+    show(intake, [gate, { ...wall, corrections: 1 }]);
     await screen.findByText("wall");
     await choose("Model of wall", "percent");
     expect(await body("POST")).toEqual({ parameter: "", invert: false, model: "percent" });
@@ -281,12 +312,8 @@ describe("what was handed in", () => {
     show();
     await screen.findByRole("button", { name: "Correct metallic" });
     expect(screen.queryByText("◦ changed")).toBeNull();
-    answer = {
-      ...grown,
-      found: grown.found.map((one) =>
-        one.position === 1 ? { ...one, values: { ...one.values, metallic: "0.01" } } : one,
-      ),
-    };
+    answer = { ...intake, found: { ...intake.found, changed: 1 } };
+    found = [gate, { ...wall, changed: true }];
     await userEvent.click(screen.getByRole("button", { name: "Correct metallic" }));
     await userEvent.click(await screen.findByText("it was counted to 100"));
     expect(await body("POST")).toEqual({ parameter: "metallic", invert: false, scale: 0.01 });
@@ -302,10 +329,7 @@ describe("what was handed in", () => {
       evidence: "moss.png",
       choices: ["found/a/moss.png", "found/b/moss.png"],
     };
-    show({
-      ...grown,
-      found: grown.found.map((one) => ({ ...one, findings: one.position === 1 ? [missing, twice] : [] })),
-    });
+    show({ ...intake, missing: ["rust.png"], missing_files: 1 }, [gate, { ...wall, findings: [missing, twice] }]);
     const folder = await screen.findByLabelText("Folder of the server that missing maps lie in");
     expect(screen.getByText(/map is missing/)).toBeTruthy();
     await userEvent.type(folder, "/maps{enter}");
