@@ -13,25 +13,26 @@ from tests.faults import DATABASE, HELPER, SERVER, WORKER, Said, Site, begun, in
 
 SITES = 2
 """Applications that are killed beside each other, each with a database and people of its own."""
-KILLS = {WORKER: 260, HELPER: 120, DATABASE: 75, SERVER: 45}
-"""Of each application."""
+ROUNDS = 10
+"""In each of which an application and its database begin anew, and are looked through at the end."""
+KILLS = {WORKER: 26, HELPER: 12, DATABASE: 8, SERVER: 4}
+"""Of each application in each round."""
 PATIENCE = 30.0
 """Seconds that are waited for somebody to kill."""
 
 
 def bench_faults() -> None:
-    began = time.monotonic()
+    began, killed = time.monotonic(), Counter[str]()
+    values = reviews = materials = unanswered = missing = 0
     with ThreadPoolExecutor(SITES) as beside:
-        told = list(beside.map(_killed, range(SITES)))
-    killed = sum((count for count, _, _ in told), Counter[str]())
-    found = [one for _, _, missing in told for one in missing]
-    values = sum(len(values) for _, said, _ in told for values in said.values.values())
-    reviews, materials = sum(len(said.notes) for _, said, _ in told), sum(len(said.materials) for _, said, _ in told)
-    unanswered = sum(said.unanswered for _, said, _ in told)
-    print(f"killed in {time.monotonic() - began:.0f} s: {killed.total()}, {dict(killed)}")
-    print(f"acknowledged: {values} values, {reviews} reviews, {materials} materials with a job each")
-    print(f"asked without an answer: {unanswered}; lost, doubled or without an end: {len(found)}")
-    print("\n".join(found[:20]))
+        for count, said, found in beside.map(_killed, range(SITES * ROUNDS)):
+            killed += count
+            values += sum(len(values) for values in said.values.values())
+            reviews, materials = reviews + len(said.notes), materials + len(said.materials)
+            unanswered, missing = unanswered + said.unanswered, missing + len(found)
+            print(f"killed in {time.monotonic() - began:.0f} s: {killed.total()}, {dict(killed)}; acknowledged: {values} values, ", end="")
+            print(f"{reviews} reviews, {materials} materials with a job each; asked without an answer: {unanswered}; ", end="")
+            print(f"lost, doubled or without an end: {missing}", *found[:20], sep="\n", flush=True)
 
 
 def _killed(seed: int) -> tuple[Counter[str], Said, list[str]]:

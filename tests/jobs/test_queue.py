@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
-from threading import Barrier
+from threading import Barrier, Event
 from typing import Any
 
 import pytest
@@ -15,7 +15,7 @@ from fenrain.core.checking.metrics.registry import metrics
 from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.material import Material
 from fenrain.core.rendering.rigs.registry import standing_rigs
-from fenrain.jobs import runner, work
+from fenrain.jobs import cluster, runner, work
 from fenrain.jobs.news import told as told_of
 from fenrain.jobs.plans import plan_check, plan_check_again, plan_conversion, plan_delivery
 from fenrain.jobs.queue import (
@@ -218,12 +218,34 @@ def test_the_runner_starts_once_the_database_answers(monkeypatch: pytest.MonkeyP
             raise OSError("the database does not answer yet")
 
     monkeypatch.setattr(runner, "recover", hiccup)
-    monkeypatch.setattr(runner, "open_cluster", lambda: ("client", None))
+    monkeypatch.setattr(runner, "open_within", lambda _: ("client", None))
     monkeypatch.setattr(runner, "START_AGAIN", 0.01)
     started = Runner()
     assert started._begun()
     assert started._client() == "client"
     assert len(tried) == 3
+
+
+def test_a_cluster_that_does_not_open_is_given_up_and_closed_where_it_opens_later(monkeypatch: pytest.MonkeyPatch) -> None:
+    goes_on, closed = Event(), Event()
+
+    class Opened:
+        def close(self) -> None:
+            closed.set()
+
+    def hang() -> tuple[Any, Any]:
+        goes_on.wait(30)
+        return Opened(), Opened()
+
+    monkeypatch.setattr(cluster, "open_cluster", hang)
+    with pytest.raises(TimeoutError):
+        cluster.open_within(0.05)
+    assert not closed.is_set()
+    goes_on.set()
+    assert closed.wait(30)
+    monkeypatch.setattr(cluster, "open_cluster", lambda: 1 / 0)
+    with pytest.raises(ZeroDivisionError):
+        cluster.open_within(30)
 
 
 def test_an_item_that_ends_its_worker_is_tried_twice_and_its_neighbours_are_not_blamed(job: int) -> None:

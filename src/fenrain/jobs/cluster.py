@@ -5,7 +5,9 @@ from __future__ import annotations
 import asyncio
 import logging
 import os
+import threading
 from collections.abc import Sequence
+from concurrent.futures import Future
 from typing import Any
 
 import dask
@@ -28,7 +30,36 @@ HOW = {
 }
 
 
-def open_cluster() -> tuple[Client, LocalCluster | None]:
+Opened = tuple[Client, LocalCluster | None]
+
+
+def open_within(seconds: float) -> Opened:
+    """The cluster, or TimeoutError where it is not there by then: a local one may wait for ever for a worker that is killed while it
+    starts. What is opened later all the same is closed."""
+    opening: Future[Opened] = Future()
+
+    def work() -> None:
+        try:
+            opening.set_result(open_cluster())
+        except Exception as reason:
+            opening.set_exception(reason)
+
+    threading.Thread(target=work, name="opens the cluster", daemon=True).start()
+    try:
+        return opening.result(seconds)
+    except TimeoutError:
+        opening.add_done_callback(lambda late: close_cluster(late.result()) if late.exception() is None else None)
+        raise
+
+
+def close_cluster(opened: Opened) -> None:
+    client, cluster = opened
+    client.close()
+    if cluster is not None:
+        cluster.close()
+
+
+def open_cluster() -> Opened:
     """A client of the scheduler that the settings name, or of a local cluster of worker processes with one engine thread each."""
     _prepare()
     if settings().scheduler:

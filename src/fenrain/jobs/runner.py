@@ -11,10 +11,10 @@ from contextlib import suppress
 from typing import Any
 from uuid import uuid4
 
-from distributed import Client, Future, LocalCluster
+from distributed import Client, Future
 from sqlalchemy import insert, select
 
-from fenrain.jobs.cluster import open_cluster
+from fenrain.jobs.cluster import Opened, close_cluster, open_within
 from fenrain.jobs.queue import EACH, OPEN, WAKE, beat, count, give_back, leave, left_of, recover, take
 from fenrain.jobs.work import run_item
 from fenrain.services.collecting import collect
@@ -31,6 +31,8 @@ SAY_EVERY, ASK_EVERY = 4.0, 5.0
 """Seconds between two signs of life, and two looks at how many workers there are."""
 AHEAD = 2
 """How many items a worker is handed in advance."""
+OPEN_WITHIN = 180.0
+"""Seconds until a cluster that does not open is given up and another is tried."""
 REST_AFTER = 300.0
 """Seconds without work after which a local cluster is ended; the next work opens one again."""
 SETTLE_EVERY = 10.0
@@ -56,7 +58,7 @@ class Runner:
         self._counted = self._said = self._asked = self._settled = -math.inf
         self._worked = time.monotonic()
         self._idle = False
-        self._cluster: tuple[Client, LocalCluster | None] | None = None
+        self._cluster: Opened | None = None
         self.workers = 0
 
     def __enter__(self) -> Runner:
@@ -116,16 +118,13 @@ class Runner:
     def _client(self) -> Client:
         """The cluster's, opened where it rests."""
         if self._cluster is None:
-            self._cluster = open_cluster()
+            self._cluster = open_within(OPEN_WITHIN)
         return self._cluster[0]
 
     def _close(self) -> None:
         opened, self._cluster = self._cluster, None
         if opened is not None:
-            client, cluster = opened
-            client.close()
-            if cluster is not None:
-                cluster.close()
+            close_cluster(opened)
 
     def _say(self) -> None:
         """That this process lives; and free what dead ones took."""

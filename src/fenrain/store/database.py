@@ -32,9 +32,15 @@ def database_url() -> URL:
     return make_url(settings().database) if settings().database else address_of(settings().data.resolve() / "database")
 
 
+ANSWERS_WITHIN = {"connect_timeout": 10, "read_timeout": 600, "write_timeout": 600}
+"""Seconds that a database which has fallen silent is waited for."""
+
+
 @cache
 def engine() -> Engine:
-    return create_engine(database_url(), pool_pre_ping=True, pool_size=10, max_overflow=20, isolation_level="READ COMMITTED")
+    return create_engine(
+        database_url(), pool_pre_ping=True, pool_size=10, max_overflow=20, isolation_level="READ COMMITTED", connect_args=ANSWERS_WITHIN
+    )
 
 
 @contextmanager
