@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy.orm import Session
 
+from fenrain.core.correcting import Correction
 from fenrain.core.maps.image import inspect, write_png
 from fenrain.core.values import Map
+from fenrain.services import intakes
 from fenrain.store.database import session
 from fenrain.store.rows import material_of
 from fenrain.store.tables import MaterialRow
@@ -206,3 +211,24 @@ def test_what_was_found_is_filtered_paged_and_left_out_until_it_enters(client: T
         rows = database.query(MaterialRow).filter(MaterialRow.intake_id == intake["id"]).all()
         assert sorted(row.name for row in rows) == sorted(entering)
     assert client.put(f"{address}/taken", json={"taken": True}).status_code == 422
+
+
+def test_two_who_correct_at_once_lose_nothing(client: TestClient, project: int) -> None:
+    sheet = b'[{"Surface": "rail", "Polish": 30}, {"Surface": "gate", "Polish": 40}]'
+    intake = hand_in(client, project, ("yard.json", sheet)).json()
+
+    def correct(database: Session, position: int) -> None:
+        intakes.correct(database, intake["id"], position, Correction(parameter="glossiness", invert=True))
+
+    def correct_too() -> None:
+        with session() as second:
+            correct(second, 1)
+
+    with ThreadPoolExecutor(1) as beside:
+        with session() as first:
+            correct(first, 0)
+            waits = beside.submit(correct_too)
+            time.sleep(0.5)
+        waits.result()
+    found = found_in(client, intake)
+    assert [(one["corrections"], one["values"]["glossiness"]) for one in found] == [(1, "0.7"), (1, "0.6")]

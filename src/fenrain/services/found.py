@@ -51,7 +51,7 @@ def told(database: Session, intake_id: int) -> list[dict[str, Any]]:
     return list(database.scalars(select(FoundRow.document).where(FoundRow.intake_id == intake_id).order_by(FoundRow.position)))
 
 
-def found_at(database: Session, intake_id: int, position: int) -> dict[str, Any]:
+def at(database: Session, intake_id: int, position: int) -> dict[str, Any]:
     """Raises NotFoundError."""
     row = database.get(FoundRow, (intake_id, position), populate_existing=True)
     if row is None:

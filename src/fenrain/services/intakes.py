@@ -19,7 +19,6 @@ from fenrain.core.errors import InputError, NotFoundError, ParameterError, Unkno
 from fenrain.core.formats.parameter_sheet import sheet_rows
 from fenrain.core.formats.registry import formats
 from fenrain.services import found
-from fenrain.services.found import Sought, found_at, taken_positions, tell
 from fenrain.services.handed_in import files_called, files_in, inside, restored_files
 from fenrain.services.library import known_dialects
 from fenrain.services.understanding import Taken, beside, is_incomplete, is_of, read_all, summaries, twins_among, with_twins
@@ -87,14 +86,14 @@ def search(database: Session, intake_id: int, place: str) -> Intake:
     missing = set(intake.missing)
     if not missing:
         raise InputError("No file is missing.", place="folder", remedy="Take the materials onto the board.")
-    found = files_called(missing, folder)
-    if not found:
+    there = files_called(missing, folder)
+    if not there:
         raise InputError(
             f"None of the {len(missing)} missing files is below “{place[:200]}”.",
             place="folder",
             remedy=f"Missing are {', '.join(sorted(missing)[:5])}.",
         )
-    kept = {f"{FOUND}/{path.relative_to(folder).as_posix()}": blobs.put_file(path) for path in found}
+    kept = {f"{FOUND}/{path.relative_to(folder).as_posix()}": blobs.put_file(path) for path in there}
     intake.files = {**intake.files, **kept}
     return _read_again(database, intake)
 
@@ -103,10 +102,10 @@ def correct(database: Session, intake_id: int, position: int, correction: Correc
     """Correct how a found material, or a value of it, is understood. Raises NotFoundError, ParameterError for what cannot be corrected so,
     UnknownModelError."""
     intake = _open_intake(database, intake_id, "corrections")
-    about = found_at(database, intake_id, position)
+    about = found.at(database, intake_id, position)
     intake.corrections = [*intake.corrections, {"file": about["file"], "place": about["place"], **correction.model_dump()}]
     _read_again(database, intake, about["file"])
-    findings = found_at(database, intake_id, position)["findings"]
+    findings = found.at(database, intake_id, position)["findings"]
     refused = [finding for finding in findings if finding["code"] == "correction-left-out"]
     if refused:
         raise ParameterError(refused[-1]["message"], place=correction.parameter or about["name"], remedy="Correct what is there.")
@@ -116,12 +115,12 @@ def correct(database: Session, intake_id: int, position: int, correction: Correc
 def take_back(database: Session, intake_id: int, position: int) -> Intake:
     """Forget every correction of a found material. Raises NotFoundError."""
     intake = _open_intake(database, intake_id, "corrections")
-    about = found_at(database, intake_id, position)
+    about = found.at(database, intake_id, position)
     intake.corrections = [one for one in intake.corrections if not is_of(one, about["file"], about["place"])]
     return _read_again(database, intake, about["file"])
 
 
-def leave_out(database: Session, intake_id: int, sought: Sought, *, taken: bool) -> None:
+def leave_out(database: Session, intake_id: int, sought: found.Sought, *, taken: bool) -> None:
     """Say of some of the found materials whether they enter the board. Raises InputError where they have entered already."""
     found.leave_out(database, _open_intake(database, intake_id, "taken").id, sought, taken=taken)
 
@@ -137,8 +136,13 @@ def open_intake_of(database: Session, project_id: int) -> Intake | None:
     return newest if newest is not None and newest.state == "found" else None
 
 
+def _held(database: Session, intake_id: int) -> Intake:
+    """An intake that who else changes it has to wait for. Raises NotFoundError."""
+    return database.get(Intake, intake_id, with_for_update=True) or find_intake(database, intake_id)
+
+
 def _open_intake(database: Session, intake_id: int, place: str) -> Intake:
-    intake = find_intake(database, intake_id)
+    intake = _held(database, intake_id)
     if intake.state == "accepted":
         raise InputError("These materials have entered the board already.", place=place, remedy="Hand the files in again.")
     return intake
@@ -155,27 +159,26 @@ def _read_again(database: Session, intake: Intake, file: str = "") -> Intake:
     at = next((index for index, one in enumerate(before) if one["file"] == file), len(before))
     others = [one for one in before if one["file"] != file]
     intake.errors = [*(error for error in intake.errors if error["file"] != file), *taken.errors]
-    tell(database, intake, with_twins([*others[:at], *told, *others[at:]]))
+    found.tell(database, intake, with_twins([*others[:at], *told, *others[at:]]))
     return intake
 
 
 def _tell(database: Session, intake: Intake, told: list[dict[str, Any]], taken: Taken) -> Intake:
     intake.errors, intake.unused = taken.errors, taken.unused
-    tell(database, intake, with_twins(told))
+    found.tell(database, intake, with_twins(told))
     return intake
 
 
 def accept(database: Session, intake_id: int, chosen: list[int] | None) -> list[MaterialRow]:
     """Let the found materials (all that are not left out, or those with these positions) enter the board. A second time it gives the same
     rows."""
-    # Whoever asks at the same time waits here, and then finds it accepted.
-    intake = database.get(Intake, intake_id, with_for_update=True) or find_intake(database, intake_id)
+    intake = _held(database, intake_id)
     if intake.state == "accepted":
         return list(database.query(MaterialRow).filter(MaterialRow.intake_id == intake_id).order_by(MaterialRow.id))
     with restored_files(intake.files) as folder:
         paths = [inside(folder, name) for name in intake.files]
         taken = read_all(paths, folder, known_dialects(database), intake)
-        entering = taken_positions(database, intake_id) if chosen is None else set(chosen)
+        entering = found.taken_positions(database, intake_id) if chosen is None else set(chosen)
         twins = twins_among([(material.name, material.digest, is_incomplete(material)) for _, material in taken.found])
         rows = [
             add_material(database, intake.project_id, intake, beside(material, twin))
