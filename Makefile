@@ -21,7 +21,7 @@ stop:
 
 test: setup check pages
 	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist worksteal tests/core
-	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist loadfile tests/store tests/jobs tests/api $(VIEWERS)
+	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist loadfile --no-loadscope-reorder $(VIEWERS) tests/jobs tests/api tests/store
 	$(BIN)/pytest -q tests/web $(VIEWERS:%=--ignore=%)
 
 # Beside the checks of Python, where make may do two things at once.

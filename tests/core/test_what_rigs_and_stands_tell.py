@@ -18,7 +18,7 @@ from fenrain.core.values import Image, Map
 
 SAMPLES = 64
 """For each pixel that is measured, where nothing else is said."""
-FEWER = {"back_light": 8, "lamp_shell": 8, "cup": 8, "wedge": 8, "layer": 32}
+FEWER = {"back_light": 8, "lamp_shell": 8, "cup": 8, "wedge": 8, "layer": 32, "turned": 32, "tile": 32}
 """Where one stands well before the others."""
 DARK = {"base_color": (0.1, 0.1, 0.1), "specular_roughness": 0.2}
 PLASTIC = {"base_color": (0.5, 0.16, 0.08), "specular_roughness": 0.25}

@@ -131,7 +131,7 @@ def test_two_applications_and_two_groups_of_workers_share_what_there_is_to_do(cl
     one.kill()
     ended = until(lambda: (now := get(other, f"jobs/{job}"))["state"] not in ("pending", "running") and now)
     assert (ended["state"], ended["done"], ended["failed"]) == ("done", ended["total"], 0)
-    rows = get(other, f"projects/{project}/board")["rows"]
+    rows = until(lambda: (board := get(other, f"projects/{project}/board"))["unsettled"] == 0 and board["rows"])
     assert len(rows) == MATERIALS
     assert {row["verdict"]["verdict"] for row in rows} == {"match"}
     for name in ("one", "other"):

@@ -1,4 +1,4 @@
-import { cleanup } from "@testing-library/react";
+import { cleanup, configure } from "@testing-library/react";
 import { afterEach, vi } from "vitest";
 
 // What antd asks of a browser and jsdom lacks; it stays when a test takes its own stubs away.
@@ -18,4 +18,6 @@ Object.assign(globalThis, {
   },
 });
 Element.prototype.scrollIntoView = vi.fn();
+// A machine that does other things beside takes longer to show what it was asked for.
+configure({ asyncUtilTimeout: 5000 });
 afterEach(cleanup);

@@ -17,26 +17,8 @@ from starlette.middleware.gzip import GZipMiddleware
 from fenrain.api import problems
 from fenrain.api.entrance import Noted, let_in
 from fenrain.api.guards import Guard
-from fenrain.api.routers import (
-    acts,
-    board,
-    conversions,
-    deliveries,
-    events,
-    intakes,
-    jobs,
-    knowledge,
-    library,
-    looks,
-    maps,
-    outside,
-    people,
-    photographs,
-    reviews,
-    surroundings,
-    targets,
-)
 from fenrain.api.schemas.shared import Problem
+from fenrain.core.discovery import declarations
 from fenrain.core.errors import NotFoundError
 from fenrain.core.reference import Topic
 from fenrain.core.rendering.probe import engine_state
@@ -75,27 +57,10 @@ def create_app(*, run_jobs: bool = True, topics: Sequence[Topic] = ()) -> FastAP
     app.add_middleware(GZipMiddleware, minimum_size=2048, compresslevel=4)
     app.add_middleware(Guard)
     problems.install(app)
-    app.include_router(people.entry, prefix=API)
-    for part in (
-        acts,
-        board,
-        intakes,
-        conversions,
-        deliveries,
-        jobs,
-        events,
-        knowledge,
-        library,
-        looks,
-        maps,
-        outside,
-        people,
-        photographs,
-        reviews,
-        surroundings,
-        targets,
-    ):
-        app.include_router(part.router, prefix=API, dependencies=[Depends(let_in)])
+    for way_in in declarations("fenrain.api.routers", "entry"):
+        app.include_router(way_in, prefix=API)
+    for router in declarations("fenrain.api.routers", "router"):
+        app.include_router(router, prefix=API, dependencies=[Depends(let_in)])
     if WEB.is_dir():
         _serve_pages(app)
     return app
