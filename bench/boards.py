@@ -5,10 +5,14 @@ from __future__ import annotations
 import tempfile
 import time
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from bench.own_database import own_database
+
+if TYPE_CHECKING:
+    from fastapi.testclient import TestClient
 
 COUNT, ENTERED, TIMES = 10_000, 5_000, 60
 AIM = "target=metal_rough&profile=core"
@@ -25,8 +29,14 @@ PAGES = {
 
 def bench_boards() -> None:
     with own_database() as folder:
-        _pages()
-        _entered(folder)
+        from fastapi.testclient import TestClient
+
+        from fenrain.api.app import create_app
+        from tests.api.conftest import ADDRESS, token_of
+
+        client = TestClient(create_app(run_jobs=False), ADDRESS, headers=token_of("Mira"))
+        _pages(client)
+        _entered(client, folder)
 
 
 def project_of(count: int) -> int:
@@ -53,33 +63,32 @@ def project_of(count: int) -> int:
     return copied(few, count, "many")
 
 
-def _pages() -> None:
-    from fastapi.testclient import TestClient
-
-    from fenrain.api.app import create_app
-    from tests.api.conftest import ADDRESS, token_of
-
+def _pages(client: TestClient) -> None:
     many = project_of(COUNT)
-    client = TestClient(create_app(run_jobs=False), ADDRESS, headers=token_of("Mira"))
     board = f"/api/v1/projects/{many}/board?{AIM}"
     begun = time.perf_counter()
     while (left := client.get(f"{board}&most=1").json()["unsettled"]) > 0:
         print(f"  {left} are judged yet", end="\r", flush=True)
     print(f"{COUNT} materials judged anew: {time.perf_counter() - begun:.1f} s")
     for title, asked in PAGES.items():
-        taken = []
-        for _ in range(TIMES):
-            begun = time.perf_counter()
-            answer = client.get(f"{board}&{asked}")
-            taken.append(1000 * (time.perf_counter() - begun))
-        found = answer.json()
-        print(
-            f"{title}: {len(found['rows'])} of {found['total']} rows, {len(answer.content) / 1000:.0f} kB; half within "
-            f"{np.median(taken):.0f} ms, 95 % within {np.percentile(taken, 95):.0f} (aim ≤ 100)"
-        )
+        _asked(client, title, f"{board}&{asked}")
 
 
-def _entered(folder: Path) -> None:
+def _asked(client: TestClient, title: str, address: str) -> None:
+    """How long one waits for a page."""
+    taken = []
+    for _ in range(TIMES):
+        begun = time.perf_counter()
+        answer = client.get(address)
+        taken.append(1000 * (time.perf_counter() - begun))
+    found = answer.json()
+    print(
+        f"{title}: {len(found['rows'])} of {found['total']} rows, {len(answer.content) / 1000:.0f} kB; half within "
+        f"{np.median(taken):.0f} ms, 95 % within {np.percentile(taken, 95):.0f} (aim ≤ 100)"
+    )
+
+
+def _entered(client: TestClient, folder: Path) -> None:
     from fenrain.services.intakes import accept, take_in
     from fenrain.store.database import session
     from fenrain.store.tables import Project
@@ -94,9 +103,13 @@ def _entered(folder: Path) -> None:
         database.flush()
         begun = time.perf_counter()
         intake = take_in(database, project.id, handed).id
-        read = time.perf_counter()
+        read = time.perf_counter() - begun
+    _asked(client, "what was found, a page", f"/api/v1/intakes/{intake}/found?offset=2500")
+    _asked(client, "what was found, by name", f"/api/v1/intakes/{intake}/found?find=_49")
+    begun = time.perf_counter()
+    with session() as database:
         entered = len(accept(database, intake, None))
-    print(f"{entered} materials: read in {read - begun:.1f} s, entered in {time.perf_counter() - read:.1f} s")
+    print(f"{entered} materials: read in {read:.1f} s, entered in {time.perf_counter() - begun:.1f} s")
 
 
 if __name__ == "__main__":

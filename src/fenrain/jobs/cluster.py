@@ -11,7 +11,7 @@ from concurrent.futures import Future
 from typing import Any
 
 import dask
-from distributed import Client, LocalCluster, Nanny, Scheduler
+from distributed import Client, LocalCluster, Nanny, Scheduler, Status
 
 from fenrain.core.errors import StorageError
 from fenrain.core.rendering.library import ONE_THREAD
@@ -23,6 +23,8 @@ HOW = {
     "distributed.worker.daemon": False,
     "distributed.worker.multiprocessing-method": "spawn",
     "distributed.admin.tick.limit": "1h",
+    # On a busy machine a worker takes longer to come back than the fifteen seconds after which it would be given up.
+    "distributed.deploy.lost-worker-timeout": "60s",
     # A worker that holds more than it may is ended; nothing of it is laid on disk.
     "distributed.worker.memory.target": False,
     "distributed.worker.memory.spill": False,
@@ -57,6 +59,22 @@ def close_cluster(opened: Opened) -> None:
     client.close()
     if cluster is not None:
         cluster.close()
+
+
+def workers_of(opened: Opened) -> int:
+    """How many workers there are. Those that a local cluster has given up, since they were not back in time or died while they were begun,
+    are begun anew: nothing else does."""
+    client, cluster = opened
+    if cluster is not None:
+        cluster.loop.add_callback(_begin_anew, cluster)
+    return len(client.scheduler_info()["workers"])
+
+
+def _begin_anew(cluster: LocalCluster) -> None:
+    for name in [name for name, nanny in cluster.workers.items() if nanny.status in (Status.closed, Status.failed)]:
+        del cluster.workers[name]
+    if len(cluster.workers) < len(cluster.worker_spec):
+        cluster.scale(len(cluster.worker_spec))
 
 
 def open_cluster() -> Opened:

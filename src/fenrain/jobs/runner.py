@@ -14,7 +14,7 @@ from uuid import uuid4
 from distributed import Client, Future
 from sqlalchemy import insert, select
 
-from fenrain.jobs.cluster import Opened, close_cluster, open_within
+from fenrain.jobs.cluster import Opened, close_cluster, open_within, workers_of
 from fenrain.jobs.queue import EACH, OPEN, WAKE, beat, count, give_back, leave, left_of, recover, take
 from fenrain.jobs.work import run_item
 from fenrain.services.collecting import collect
@@ -100,6 +100,7 @@ class Runner:
     def _round(self) -> None:
         if time.monotonic() > self._said + SAY_EVERY:
             self._say()
+        self._ask()
         self._collect()
         self._hand_out()
         if self._idle:
@@ -165,13 +166,12 @@ class Runner:
             future.add_done_callback(lambda _: WAKE.set())
             self._handed.append((future, item_id))
         self._idle, self._worked = False, time.monotonic()
-        self._ask(client)
 
-    def _ask(self, client: Client) -> None:
+    def _ask(self) -> None:
         """How many workers there are, now and then."""
-        if time.monotonic() > self._asked + ASK_EVERY:
+        if self._cluster is not None and time.monotonic() > self._asked + ASK_EVERY:
             self._asked = time.monotonic()
-            self.workers = len(client.scheduler_info()["workers"])
+            self.workers = workers_of(self._cluster)
 
     def _collect(self) -> None:
         finished = [one for one in self._handed if one[0].done()]

@@ -1,0 +1,62 @@
+"""The worker processes of a local cluster come back, whenever they die."""
+
+from __future__ import annotations
+
+import os
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import psutil
+import pytest
+from distributed import Status
+
+from fenrain.jobs.cluster import HOW, close_cluster, open_cluster, workers_of
+from fenrain.settings import settings
+
+
+def until(so: Callable[[], bool]) -> None:
+    deadline = time.monotonic() + 120
+    while not so():
+        assert time.monotonic() < deadline
+        time.sleep(0.05)
+
+
+def workers() -> list[psutil.Process]:
+    return [one for one in psutil.Process().children() if one.status() != psutil.STATUS_ZOMBIE and "spawn_main" in " ".join(one.cmdline())]
+
+
+def test_a_worker_that_was_given_up_is_begun_anew(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    """One that died and is not back in time is given up by the cluster, for ever; where it was the last, every job waits."""
+    monkeypatch.setenv("FENRAIN_WORKERS", "1")
+    monkeypatch.setenv("FENRAIN_DATA", str(tmp_path))
+    monkeypatch.setitem(HOW, "distributed.deploy.lost-worker-timeout", "10ms")
+    settings.cache_clear()
+    opened = client, cluster = open_cluster()
+    assert cluster is not None
+    try:
+        (first,) = workers()
+        first.kill()
+        until(lambda: cluster.workers == {})
+        until(lambda: workers_of(opened) == 1)
+        assert client.submit(os.getpid).result(60) not in (first.pid, os.getpid())
+    finally:
+        close_cluster(opened)
+        settings.cache_clear()
+
+
+def test_a_worker_that_dies_while_it_is_begun_anew_is_begun_once_more(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    monkeypatch.setenv("FENRAIN_WORKERS", "1")
+    monkeypatch.setenv("FENRAIN_DATA", str(tmp_path))
+    settings.cache_clear()
+    opened = _, cluster = open_cluster()
+    assert cluster is not None
+    try:
+        cluster.scale(2)
+        until(lambda: len(workers()) == 2)
+        max(workers(), key=lambda one: one.create_time()).kill()
+        until(lambda: Status.failed in {nanny.status for nanny in cluster.workers.values()})
+        until(lambda: workers_of(opened) == 2)
+    finally:
+        close_cluster(opened)
+        settings.cache_clear()
