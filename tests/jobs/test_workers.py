@@ -38,25 +38,9 @@ def test_a_worker_that_was_given_up_is_begun_anew(monkeypatch: pytest.MonkeyPatc
         (first,) = workers()
         first.kill()
         until(lambda: cluster.workers == {})
-        until(lambda: workers_of(opened) == 1)
-        assert client.submit(os.getpid).result(60) not in (first.pid, os.getpid())
-    finally:
-        close_cluster(opened)
-        settings.cache_clear()
-
-
-def test_a_worker_that_dies_while_it_is_begun_anew_is_begun_once_more(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
-    monkeypatch.setenv("FENRAIN_WORKERS", "1")
-    monkeypatch.setenv("FENRAIN_DATA", str(tmp_path))
-    settings.cache_clear()
-    opened = _, cluster = open_cluster()
-    assert cluster is not None
-    try:
-        cluster.scale(2)
-        until(lambda: len(workers()) == 2)
-        max(workers(), key=lambda one: one.create_time()).kill()
-        until(lambda: Status.failed in {nanny.status for nanny in cluster.workers.values()})
-        until(lambda: workers_of(opened) == 2)
+        until(lambda: workers_of(opened) == 1 and [nanny.status for nanny in cluster.workers.values()] == [Status.running])
+        # What the one that was given up had begun meanwhile goes away.
+        assert client.submit(os.getpid, retries=3).result(60) not in (first.pid, os.getpid())
     finally:
         close_cluster(opened)
         settings.cache_clear()

@@ -11,7 +11,7 @@ from concurrent.futures import Future
 from typing import Any
 
 import dask
-from distributed import Client, LocalCluster, Nanny, Scheduler, Status
+from distributed import Client, LocalCluster, Nanny, Scheduler
 
 from fenrain.core.errors import StorageError
 from fenrain.core.rendering.library import ONE_THREAD
@@ -62,19 +62,12 @@ def close_cluster(opened: Opened) -> None:
 
 
 def workers_of(opened: Opened) -> int:
-    """How many workers there are. Those that a local cluster has given up, since they were not back in time or died while they were begun,
-    are begun anew: nothing else does."""
+    """How many workers there are. Those that a local cluster has given up, since they were not back in time, are begun anew: nothing else
+    does."""
     client, cluster = opened
-    if cluster is not None:
-        cluster.loop.add_callback(_begin_anew, cluster)
-    return len(client.scheduler_info()["workers"])
-
-
-def _begin_anew(cluster: LocalCluster) -> None:
-    for name in [name for name, nanny in cluster.workers.items() if nanny.status in (Status.closed, Status.failed)]:
-        del cluster.workers[name]
-    if len(cluster.workers) < len(cluster.worker_spec):
+    if cluster is not None and len(cluster.workers) < len(cluster.worker_spec):
         cluster.scale(len(cluster.worker_spec))
+    return len(client.scheduler_info()["workers"])
 
 
 def open_cluster() -> Opened:
