@@ -72,7 +72,7 @@ def tell(database: Session, intake: Intake, found: Sequence[dict[str, Any]]) -> 
         database.execute(added.on_duplicate_key_update({name: added.inserted[name] for name in COLUMNS}))
     database.execute(delete(FoundRow).where(FoundRow.intake_id == intake.id, FoundRow.position >= len(rows)))
     intake.missing = sorted(_missing(found))
-    intake.sheets = [_sheet(intake, file, found) for file in _sheets(intake, found)]
+    intake.sheets = _sheets(intake, found)
 
 
 COLUMNS = ("file", "name", "model", "doubtful", "without_unit", "left_out", "changed", "document")
@@ -109,23 +109,25 @@ def _missing(found: Sequence[Mapping[str, Any]]) -> set[str]:
     return {name for name in names if name}
 
 
-def _sheets(intake: Intake, found: Sequence[Mapping[str, Any]]) -> list[str]:
-    """Names of the parameter sheets among the files."""
-    named = {entry["file"] for entry in (*found, *intake.errors)}
-    return [file for file in intake.files if file in named and PurePosixPath(file).suffix.lower() in SHEET_SUFFIXES]
-
-
-def _sheet(intake: Intake, file: str, found: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
-    """By which dialect a sheet was read: the one that was guessed for it, or those that it names."""
-    refused = next((error for error in intake.errors if error["file"] == file), None)
-    if refused is not None:
-        says = f"{refused['message']} {refused['remedy']}".strip()
-        return {"file": file, "dialect": intake.dialects.get(file, ""), "says": says, "refused": True}
-    findings = (finding for one in found if one["file"] == file for finding in one["findings"])
-    guessed = next((finding for finding in findings if finding["code"] == "guessed-dialect"), None)
-    if guessed is None:
-        return {"file": file, "dialect": "", "says": "Read by the dialects that it names.", "refused": False}
-    return {"file": file, "dialect": guessed["evidence"], "says": guessed["message"], "refused": False}
+def _sheets(intake: Intake, found: Sequence[Mapping[str, Any]]) -> list[dict[str, Any]]:
+    """By which dialect each parameter sheet was read: the one that was guessed for it, or those that it names; or why it was not."""
+    refused = {error["file"]: error for error in reversed(intake.errors)}
+    guessed = {
+        one["file"]: finding for one in reversed(found) for finding in reversed(one["findings"]) if finding["code"] == "guessed-dialect"
+    }
+    read = {one["file"] for one in found}
+    sheets = []
+    for file in intake.files:
+        if PurePosixPath(file).suffix.lower() not in SHEET_SUFFIXES:
+            continue
+        if error := refused.get(file):
+            says = f"{error['message']} {error['remedy']}".strip()
+            sheets.append({"file": file, "dialect": intake.dialects.get(file, ""), "says": says, "refused": True})
+        elif guess := guessed.get(file):
+            sheets.append({"file": file, "dialect": guess["evidence"], "says": guess["message"], "refused": False})
+        elif file in read:
+            sheets.append({"file": file, "dialect": "", "says": "Read by the dialects that it names.", "refused": False})
+    return sheets
 
 
 def counts(database: Session, intake_id: int) -> FoundCounts:
