@@ -36,8 +36,8 @@ Opened = tuple[Client, LocalCluster | None]
 
 
 def open_within(seconds: float) -> Opened:
-    """The cluster, or TimeoutError where it is not there by then: a local one may wait for ever for a worker that is killed while it
-    starts. What is opened later all the same is closed."""
+    """The cluster, or TimeoutError where it is not there by then, so that one which never opens does not hold up every job. What is opened
+    later all the same is closed."""
     opening: Future[Opened] = Future()
 
     def work() -> None:
