@@ -10,7 +10,7 @@ import numpy as np
 
 from fenrain.core import Material, convert
 from fenrain.core.checking.check import READ_EDGE, refined
-from fenrain.core.convert.targets import served_target
+from fenrain.core.conversion.targets import served_target
 from fenrain.core.lobes.aspects import TRANSMISSION
 from fenrain.core.rendering.rigs.registry import standing_rigs
 from fenrain.core.surfaces import mean_surface

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.formats.materialx import libraries
+from fenrain.core.formats.materialx.reading import libraries
 
 
 def translated(graph: str, parameters: dict[str, Any]) -> dict[str, Any]:

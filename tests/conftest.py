@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import io
+import os
 import socket
 import subprocess
 import sys
+import time
 from collections.abc import Iterator
 from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
@@ -15,6 +17,21 @@ import pytest
 from fenrain.core import Material, read
 from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD, write_heron_lode
 from fenrain.settings import settings
+
+LONGEST, LONGEST_WAIT = 3.0, 9.0
+"""Seconds of a processor that a test may take that has no marker of the long suite, and seconds that it may take in all: a busy machine
+lets every test wait, so that waiting is counted more generously."""
+MEASURED_AT_LENGTH = ("population", "fuzz", "faults", "viewers", "pictures", "journey")
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_call(item: pytest.Item) -> Iterator[None]:
+    """Fail what takes too long to be run at every change."""
+    begun, waited = sum(os.times()[:4]), time.monotonic()
+    yield
+    taken, waited = sum(os.times()[:4]) - begun, time.monotonic() - waited
+    if (taken > LONGEST or waited > LONGEST_WAIT) and not any(map(item.get_closest_marker, MEASURED_AT_LENGTH)):
+        pytest.fail(f"took {taken:.1f} s of a processor, {waited:.1f} s in all: make it faster, or give it a marker of the long suite")
 
 
 def free_port() -> int:

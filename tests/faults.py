@@ -22,6 +22,7 @@ from sqlalchemy import create_engine, text
 
 from fenrain.store.server import address_of
 from tests.conftest import free_port
+from tests.sizes import sized
 
 SERVER, WORKER, HELPER, DATABASE = "server", "worker", "helper", "database"
 """What is killed; a helper does at once what people ask for: it edits, and draws what is looked at."""
@@ -191,7 +192,7 @@ class People:
         if job.is_success:
             self.said.materials.append(name)
             self.said.jobs.append(job.json()["id"])
-        self._stop.wait(3.0)
+        self._stop.wait(sized(10.0, 3.0))
 
 
 def begun(site: Site) -> tuple[int, list[int]]:

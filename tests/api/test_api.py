@@ -18,7 +18,7 @@ from fenrain.store.tables import JobItem
 from tests.api.conftest import board_rows, found_in, hand_in, work_off
 from tests.conftest import fenrain
 
-pytestmark = pytest.mark.usefixtures("database")
+pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
 
 
 def test_take_in_says_what_was_found_before_anything_enters(client: TestClient, project: int, heron_lode: Path) -> None:

@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 
 from fenrain.api.app import create_app
 
-pytestmark = pytest.mark.usefixtures("database")
+pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.fuzz]
 
 NUMBERS = ["0", "-1", "999999999", str(2**70), "x", "1.5", "%00", "1e9"]
 NAMES = ["x", "..", "%2e%2e%2fetc", "é", "a" * 3000, "%00", "'; drop table material; --", "open_pbr"]

@@ -21,7 +21,7 @@ from fenrain.store.rows import material_of
 from fenrain.store.tables import MaterialRow
 from tests.api.conftest import found_in, hand_in, work_off
 
-pytestmark = pytest.mark.usefixtures("database")
+pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
 SHEET = b"newmtl wall\nKd 1 1 1\nmap_Kd rust_diffuse.png\nmap_Ns wall_rough.png\nNs 100\n"
 
 

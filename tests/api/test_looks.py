@@ -18,7 +18,7 @@ from fenrain.store.database import session
 from fenrain.store.tables import CheckRow
 from tests.api.conftest import ADDRESS, board_row, token_of
 
-pytestmark = pytest.mark.usefixtures("database")
+pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
 
 
 @pytest.fixture(scope="module")
@@ -77,7 +77,9 @@ def test_a_view_that_is_dropped_does_not_keep_the_next_waiting(live: Live, conve
     assert first.get(timeout=60).pictures
     live.drop(number)
     live.look(Wish(converted["conversion_id"], "fine_bars", "turned", 0.0, 128), second.put)
-    assert second.get(timeout=60).size == 128
+    while (shown := second.get(timeout=60)).preparing:
+        pass
+    assert shown.size == 128
     while not (last := second.get(timeout=60)).done:
         pass
     assert last.problem is None

@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from pytest import approx
 
 from fenrain.core.colour import linear_to_srgb, srgb_to_linear
-from fenrain.core.convert.engine import Conversion
+from fenrain.core.conversion.engine import Conversion
 from fenrain.core.maps.image import write_png
 from fenrain.core.values import Stepped
 from fenrain.services.conversions import conversion_of

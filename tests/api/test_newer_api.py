@@ -23,7 +23,7 @@ from fenrain.store.rows import find_conversion, material_of
 from fenrain.store.tables import JobItem
 from tests.api.conftest import board_rows, hand_in, work_off
 
-pytestmark = pytest.mark.usefixtures("database")
+pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
 TRANSMISSION = "KHR_materials_transmission"
 GLASS_AND_FELT = b"newmtl glass\nKd 0 0 0\nKs 0.9 0.9 0.9\nNs 900\nNi 1.5\nTf 1 1 1\nillum 6\n\nnewmtl felt\nKd 0.4 0.3 0.2\nillum 1\n"
 OWN = """dialect: 1
@@ -50,7 +50,7 @@ def rehearsed(client: TestClient, project: int, aim: dict[str, str], act: dict[s
 def entered(client: TestClient, project: int, aim: dict[str, str], *files: tuple[str, bytes]) -> dict[str, dict[str, Any]]:
     intake = hand_in(client, project, *files).json()
     assert intake["errors"] == []
-    work_off(client.post(f"/api/v1/intakes/{intake['id']}/accept", json=aim).json()["id"])
+    work_off(client.post(f"/api/v1/intakes/{intake['id']}/accept", json=aim).json()["id"], draw=False)
     return {row["name"]: row for row in board_rows(client, project, **aim)}
 
 

@@ -16,7 +16,7 @@ from fenrain.standin.habits import Habits
 from fenrain.standin.render import take_picture
 from tests.api.conftest import board_row, work_off
 
-pytestmark = pytest.mark.usefixtures("database")
+pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
 
 
 @pytest.fixture(scope="module")

@@ -56,6 +56,7 @@ def test_no_account_no_data(stranger: TestClient, method: str, path: str, operat
     assert (answer.status_code, answer.json()["code"]) == (401, "not-signed-in")
 
 
+@pytest.mark.population
 def test_what_a_reader_and_a_td_may_do_is_what_every_address_says(client: TestClient) -> None:
     reader = TestClient(client.app, ADDRESS, headers=token_of("Ida", Role.READER))
     td = TestClient(client.app, ADDRESS, headers=token_of("Anders", Role.TD))
@@ -167,6 +168,7 @@ def test_a_token_is_ended_by_whose_it_is_and_makes_no_others(stranger: TestClien
     assert script.get("/api/v1/projects").status_code == 401
 
 
+@pytest.mark.population
 def test_guesses_and_floods_are_stopped(stranger: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
     said = [stranger.post("/api/v1/session", json={"name": "Ole", "password": str(n)}).status_code for n in range(31)]
     assert said == [401] * 30 + [429]

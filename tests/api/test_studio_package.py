@@ -12,7 +12,7 @@ from typing import Any
 
 import pytest
 
-pytestmark = pytest.mark.usefixtures("database")
+pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
 
 PACKAGE = Path(__file__).parents[1] / "studio_package"
 ENAMEL = "newmtl enamel\nKd 0.4 0.3 0.2\nKs 0 0 0\nNs 60\n"

@@ -15,7 +15,7 @@ from fenrain.services.frame import Frame, Wish
 from fenrain.services.looking import frames
 from tests.api.conftest import board_rows, hand_in, work_off
 
-pytestmark = pytest.mark.usefixtures("database")
+pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
 
 
 def exr(path: Path) -> Path:

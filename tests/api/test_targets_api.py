@@ -17,7 +17,7 @@ from fenrain.core.maps.image import write_png
 from fenrain.settings import settings
 from tests.api.conftest import board_rows, hand_in, work_off
 
-pytestmark = pytest.mark.usefixtures("database")
+pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
 PROFILE = {
     "title": "Tablet",
     "target": "metal_rough.core",

@@ -19,6 +19,8 @@ from fenrain.core.colour import linear_to_lab
 from fenrain.core.errors import NotFoundError, ParameterError
 from fenrain.core.surfaces import mean_surface
 
+pytestmark = pytest.mark.pictures
+
 SHARMA = (
     # Sharma, Wu, Dalal 2005, table 1, rows 1–12, 17–20, 25–28 and 31–34: L a b, L a b, ΔE2000.
     (50.0, 2.6772, -79.7751, 50.0, 0.0, -82.7485, 2.0425), (50.0, 3.1571, -77.2803, 50.0, 0.0, -82.7485, 2.8615),

@@ -16,12 +16,12 @@ from pxr import Gf, Usd, UsdGeom, UsdLux
 from pytest import approx
 
 from fenrain.core import Material, convert, read
-from fenrain.core.convert.targets import target_called
-from fenrain.core.convert.viewing import FEATURES, checklist, features_of, standing_notes
+from fenrain.core.conversion.targets import target_called
+from fenrain.core.conversion.viewing import FEATURES, checklist, features_of, standing_notes
 from fenrain.core.dialects.dialect import shipped
 from fenrain.core.dialects.spelling import spelled, unspelled
 from fenrain.core.errors import BrokenFileError, InputError, MissingFileError
-from fenrain.core.formats.registry import read_meshes
+from fenrain.core.formats.reading import read_meshes
 from fenrain.core.formats.validation import validated
 from fenrain.core.models.registry import model_of
 from fenrain.core.models.target import Profile, ViewerNote
@@ -31,6 +31,8 @@ from fenrain.core.outside.layout import SPACING, layout_of
 from fenrain.core.outside.light import SIDES, irradiance, light_at, light_picture, mirror_ball, orientation_light, whole_turn
 from fenrain.core.rendering.rigs.registry import rig_of, sky_directions
 from fenrain.core.rendering.stands.registry import stand_of
+
+pytestmark = pytest.mark.pictures
 
 PAINT = Material.of("enamel", "spec_gloss", {"diffuse": (0.05, 0.2, 0.08), "specular": (0.04, 0.04, 0.04), "glossiness": 0.7})
 BRASS = Material.of("brass", "metal_rough", {"base_color": (0.8, 0.6, 0.25), "metallic": 1.0, "roughness": 0.25})

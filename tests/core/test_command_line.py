@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 from pytest import approx
 
+from fenrain.core.maps.image import write_png
 from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
 from tests.conftest import fenrain
 
@@ -26,9 +27,16 @@ def test_it_is_a_program_with_exit_codes_and_one_line_for_an_error(tmp_path: Pat
     assert (refused.returncode, len(refused.stderr.strip().splitlines())) == (2, 1)
 
 
-def test_a_check_is_looked_at_as_one_asks(heron_lode: Path, tmp_path: Path) -> None:
+@pytest.mark.pictures
+def test_a_check_is_looked_at_as_one_asks(tmp_path: Path) -> None:
     # A mesh of one's own, a lamp at a height, one aspect alone and an input taken out, in one go.
-    asset, told = heron_lode / SLUICE_YARD, tmp_path / "told.json"
+    asset, told = tmp_path / "gate.obj", tmp_path / "told.json"
+    write_png(tmp_path / "dents.png", np.random.default_rng(3).random((16, 16, 3)))
+    (tmp_path / "gate.mtl").write_text(
+        "newmtl leaf\nKd 0.3 0.1 0.1\nKs 0.5 0.5 0.5\nNs 60\nmap_bump dents.png\nnewmtl post\nKd 0.2 0.2 0.2\n"
+    )
+    corners = "v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nvn 0 0 1\n"
+    asset.write_text(f"mtllib gate.mtl\n{corners}usemtl leaf\nf 1/1/1 2/2/1 3/3/1\nusemtl post\nf 1/1/1 3/3/1 4/4/1\n")
     how = ("--rig", "low_sun:35", "--mesh", asset, "--only", "reflection", "--without", "bump", "--size", 64, "--samples", 16)
     run = fenrain("check", asset, "--to", "open_pbr", *how, "--json", told)
     assert run.returncode in (0, 1), run.stderr

@@ -1,4 +1,7 @@
-"""Conversion: published examples, looks kept, and a ledger without gaps."""
+"""Conversion: published examples, looks kept, and a ledger without gaps.
+
+The short suite misses: gaps that one random material in four shows.
+"""
 
 from __future__ import annotations
 
@@ -8,14 +11,15 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fenrain.core import Material, Profile, convert
+from fenrain.core import Material, Profile, convert, convert_all
 from fenrain.core.checking.quick import quick_check
-from fenrain.core.convert.engine import Conversion, matters
-from fenrain.core.convert.ledger import Override
+from fenrain.core.conversion.engine import Conversion, matters
+from fenrain.core.conversion.ledger import Override
 from fenrain.core.errors import ParameterError, UnknownModelError
 from fenrain.core.models.registry import model_of, models, target_models
 from fenrain.core.rules.fidelity import Fidelity
 from fenrain.core.values import Constant
+from tests.sizes import sized
 
 TARGETS = tuple(model.id for model in target_models())
 
@@ -24,10 +28,12 @@ PAIRS = [
 ]
 
 
-def random_material(model: str, random: np.random.Generator) -> Material:
-    """Every parameter set to something, within what is usual."""
+def random_material(model: str, random: np.random.Generator, *, extras: bool = True) -> Material:
+    """Every parameter set to something, within what is usual. extras: those that models have beside their own equations, too."""
     values: dict[str, Any] = {}
     for parameter in model_of(model).parameters:
+        if parameter.extra and not extras:
+            continue
         low, high = parameter.usual or (max(parameter.low, 0.0), min(parameter.high, 1.0))
         if parameter.kind == "number":
             values[parameter.name] = float(random.uniform(low, high))
@@ -40,13 +46,13 @@ def random_material(model: str, random: np.random.Generator) -> Material:
     return Material.of("random", model, values)
 
 
+@pytest.mark.population
 @pytest.mark.parametrize(("source", "target"), PAIRS)
 @pytest.mark.parametrize("profile", [None, Profile("core")], ids=["extensions", "core"])
 def test_ledger_has_no_gap(source: str, target: str, profile: Profile) -> None:
     random = np.random.default_rng(17)
-    for _ in range(12):
-        material = random_material(source, random)
-        conversion = convert(material, target, profile)
+    for conversion in convert_all([random_material(source, random) for _ in range(sized(3, 12))], target, profile):
+        material = conversion.original
         entries = {entry.target: entry for entry in conversion.ledger if entry.target}
         for name in conversion.material.values:
             assert entries[name].steps or source == target, f"{name} came from nowhere"
@@ -194,7 +200,7 @@ def test_wrong_model_parameter_and_value_are_refused_with_the_choices() -> None:
 
 def test_parameters_and_defaults_are_those_of_the_standard_nodes() -> None:
     # MaterialX 1.39.5 node definitions; the normals and tangents have geometry, not a value, as their default.
-    from fenrain.core.formats.materialx import NODES, libraries
+    from fenrain.core.formats.materialx.reading import NODES, libraries
 
     for node, model in NODES.items():
         definition = libraries().getNodeDef(f"ND_{node}_surfaceshader")

@@ -26,6 +26,8 @@ from fenrain.core.rendering.stage import View, coverage, stage_of
 from fenrain.core.rendering.stands.registry import METRES, OPENED, spans_of, stand_of
 from fenrain.core.values import Image, Map
 
+pytestmark = pytest.mark.pictures
+
 SIZE = 64
 MATT = {"base_color": (0.5, 0.5, 0.5), "metallic": 0.0, "specular": 0.0, "roughness": 1.0}
 GLOSSY = {"diffuse": (0.1, 0.1, 0.1), "reflection": (1.0, 1.0, 1.0), "ior": 1.5}

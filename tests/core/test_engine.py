@@ -15,6 +15,8 @@ from fenrain.core import Material, evaluate
 from fenrain.core.rendering.probe import EngineState, engine_state
 from tests.core.tracing import engine_values, traced_values
 
+pytestmark = pytest.mark.pictures
+
 
 @pytest.fixture(scope="module")
 def engine() -> Any:

@@ -1,4 +1,7 @@
-"""The fit, what causes the rest, and what is implausible."""
+"""The fit, what causes the rest, and what is implausible.
+
+The short suite misses: fits of half of the models, and confirmation by pictures of all but one.
+"""
 
 from __future__ import annotations
 
@@ -21,12 +24,13 @@ from fenrain.core.checking.fitting.look import look_of
 from fenrain.core.checking.quick import quick_check
 from fenrain.core.checking.shares import Shares, shares
 from fenrain.core.checking.verdict import Tolerances
-from fenrain.core.convert.ledger import By, Override
+from fenrain.core.conversion.ledger import By, Override
 from fenrain.core.models.parameter import Role
 from fenrain.core.models.registry import model_of
 from fenrain.core.rules.fidelity import Fidelity
 from fenrain.core.surfaces import mean_surface, surface_over
 from fenrain.core.values import Constant
+from tests.sizes import sized
 
 
 def quickly(conversion: Conversion, locked: Iterable[str] = ()) -> Fit:
@@ -37,10 +41,11 @@ def quickly(conversion: Conversion, locked: Iterable[str] = ()) -> Fit:
 FITTED = ["exponent", "gloss_pair", "facing_grazing", "weighted", "channels", "mix"]
 
 
-@pytest.mark.parametrize("model", FITTED)
+@pytest.mark.population
+@pytest.mark.parametrize("model", sized(FITTED[::2], FITTED))
 def test_fit_never_ends_worse_and_stays_in_bounds(model: str) -> None:
     gains = []
-    for material in production_like(model, 6, seed=5):
+    for material in production_like(model, sized(3, 6), seed=5):
         fitted = quickly(convert(material, "open_pbr"))
         assert fitted.after <= fitted.before
         assert quick_check(material, fitted.conversion.material).lobe_error == approx(fitted.after, rel=1e-6)
@@ -97,9 +102,10 @@ def test_shares_name_what_was_lost_and_never_exceed_the_whole() -> None:
     assert shares(same) == Shares()
 
 
+@pytest.mark.population
 def test_many_sets_of_values_look_as_they_do_one_by_one() -> None:
     for target in ("open_pbr", "metal_rough", "preview", "standard_surface", "exponent"):
-        for material in production_like("metal_switch", 4):
+        for material in production_like("metal_switch", sized(2, 4)):
             made = (
                 convert(material, target).material if target != "exponent" else Material.of("m", "exponent", {"diffuse": (0.4, 0.2, 0.1)})
             )
@@ -114,10 +120,12 @@ def test_many_sets_of_values_look_as_they_do_one_by_one() -> None:
                     assert getattr(together, part)[index] == approx(getattr(alone, part)[0], abs=1e-9), (target, material.name, part)
 
 
+@pytest.mark.population
 def test_the_fit_comes_near_the_least_error_that_any_values_reach() -> None:
     # The floor of each is what a search over all values of the target found, from six starts with 25 steps each and nothing else to
     # please (bench/floors.py): its own program, of which these are the results.
     floors = {0: 0.0019, 3: 0.0034, 11: 0.0267, 22: 0.0171, 29: 0.0207, 33: 0.0156, 41: 0.0084, 48: 0.0400, 51: 0.0163, 53: 0.0303}
+    floors = sized({index: floors[index] for index in (11, 29, 48)}, floors)
     materials = translated_like("standard_surface", 60)
     reached = [quickly(convert(materials[index], "metal_rough")).after for index in floors]
     assert np.mean(reached) <= 1.15 * np.mean(list(floors.values()))
@@ -141,11 +149,12 @@ def test_an_effect_is_lent_only_where_the_target_holds_it_and_it_gains() -> None
 CONFIRMED = [("standard_surface", "metal_rough"), ("gloss_pair", "open_pbr"), ("weighted", "metal_rough"), ("facing_grazing", "preview")]
 
 
-@pytest.mark.parametrize(("model", "target"), CONFIRMED)
+@pytest.mark.population
+@pytest.mark.parametrize(("model", "target"), sized(CONFIRMED[1:2], CONFIRMED))
 def test_no_reading_that_decides_is_worse_in_pictures(model: str, target: str) -> None:
     """Held against pictures with other numbers: from four times as many samples, and turned light."""
     moved = 0
-    for index, material in enumerate(production_like(model, 4, seed=41)):
+    for index, material in enumerate(production_like(model, sized(3, 4), seed=41)):
         rig = ("soft_studio", "low_sun", "fine_bars")[index % 3]
         conversion = convert(material, target)
         fitted = fit(conversion, rigs=[rig])

@@ -12,7 +12,7 @@ from pytest import approx
 
 from fenrain.core import Material, convert, read, write
 from fenrain.core.colour import lab_to_linear, linear_to_lab
-from fenrain.core.convert.ledger import By, Override
+from fenrain.core.conversion.ledger import By, Override
 from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.steps import Step, apply_steps

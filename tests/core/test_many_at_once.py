@@ -1,4 +1,7 @@
-"""Many materials, and many texels, in one go: what stands beside a value must not change what becomes of it."""
+"""Many materials, and many texels, in one go: what stands beside a value must not change what becomes of it.
+
+The short suite misses: most random materials.
+"""
 
 from __future__ import annotations
 
@@ -17,6 +20,7 @@ from fenrain.core.rules.rule import Kind as RuleKind
 from fenrain.core.rules.rule import Rule
 from fenrain.core.values import Constant, Image, Map
 from tests.core.test_conversion import random_material
+from tests.sizes import sized
 
 TARGETS = tuple(model.id for model in target_models())
 
@@ -31,7 +35,8 @@ COMPUTED = [
 
 def materials_of(model: str) -> list[Material]:
     random = np.random.default_rng(31)
-    return production_like(model, 5) + ([] if model == "mix" else [random_material(model, random) for _ in range(5)])
+    count = sized(2, 5)
+    return production_like(model, count) + ([] if model == "mix" else [random_material(model, random) for _ in range(count)])
 
 
 def in_words(conversion: Conversion) -> list[Any]:
@@ -41,6 +46,7 @@ def in_words(conversion: Conversion) -> list[Any]:
     ]
 
 
+@pytest.mark.population
 @pytest.mark.parametrize("model", list(MAKERS))
 def test_many_materials_at_once_become_what_each_becomes_alone(model: str) -> None:
     materials = materials_of(model)

@@ -13,7 +13,7 @@ import pytest
 from bench.production import MAKERS, production_like
 from fenrain.core import Material, Profile, convert
 from fenrain.core.checking.quick import quick_check
-from fenrain.core.convert.engine import converted_by_rules, matters
+from fenrain.core.conversion.engine import converted_by_rules, matters
 from fenrain.core.maps.texels import Grid, Texels
 from fenrain.core.models.registry import model_of, target_models
 from fenrain.core.values import Computed, Constant, Image, Map, images_of

@@ -11,8 +11,8 @@ import pytest
 from pytest import approx
 
 from fenrain.core import MapLimits, Material, Profile, convert, read, write
-from fenrain.core.formats.materialx import IMAGE_NODES
-from fenrain.core.formats.materialx_graphs import libraries
+from fenrain.core.formats.materialx.graphs import libraries
+from fenrain.core.formats.materialx.reading import IMAGE_NODES
 from fenrain.core.maps.image import inspect, write_png
 from fenrain.core.maps.texels import Grid, Texels
 from fenrain.core.rules.nodes import NODES, node_rule

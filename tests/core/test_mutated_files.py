@@ -1,4 +1,7 @@
-"""Real files of every format, damaged at random: each is read with findings, or refused in one line with its place; never a trace."""
+"""Real files of every format, damaged at random: each is read with findings, or refused in one line with its place; never a trace.
+
+The short suite misses: kinds of damage that one file in a hundred shows.
+"""
 
 from __future__ import annotations
 
@@ -12,8 +15,11 @@ from fenrain.core.checking.quick import quick_check
 from fenrain.core.errors import FenrainError
 from fenrain.core.formats.registry import formats, mesh_readers
 from tests.core.mutations import mutated, seeds
+from tests.sizes import sized
 
-MUTATIONS = int(os.environ.get("FENRAIN_MUTATIONS", "250"))
+pytestmark = pytest.mark.fuzz
+
+MUTATIONS = int(os.environ.get("FENRAIN_MUTATIONS", sized("40", "250")))
 """Of each format in a run; FENRAIN_MUTATIONS tries more."""
 MOST_MEMORY = 1 << 29
 READ_ON = 8

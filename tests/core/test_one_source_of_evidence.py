@@ -15,13 +15,15 @@ import pytest
 from fenrain.core import Material, check, convert
 from fenrain.core.checking.quick import quick_check
 from fenrain.core.checking.verdict import Verdict
-from fenrain.core.convert import applying, engine
+from fenrain.core.conversion import applying, engine
 from fenrain.core.maps.image import write_png
 from fenrain.core.models.registry import model_of, models, rule_of
 from fenrain.core.rendering import pictures, textures
 from fenrain.core.rendering.probe import load_engine
 from fenrain.core.rules.rule import Kind
 from fenrain.core.values import Image, Map
+
+pytestmark = pytest.mark.pictures
 
 SEEN: dict[str, Any] = {"rigs": ["soft_studio"], "size": 64}
 

@@ -1,11 +1,14 @@
 """The way out and back: kits rendered by the stand-in, rightly and with planted errors, and what is said of the pictures.
 
 What is planted is the witness: each error has to be told by name and size, and none may pass for agreement.
+
+The short suite misses: errors that only little noise tells, and turned light beside mirrored light.
 """
 
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 
@@ -14,12 +17,14 @@ import pytest
 from pytest import approx
 
 from fenrain.core import Material, convert
+from fenrain.core.checking.check import RigCheck
 from fenrain.core.checking.verdict import Tolerances, Verdict
 from fenrain.core.colour import linear_to_srgb
-from fenrain.core.convert.targets import target_called
+from fenrain.core.conversion.targets import target_called
 from fenrain.core.errors import ImageError, InputError
 from fenrain.core.maps.colour_spaces import to_linear
 from fenrain.core.maps.image import write_linear, write_png
+from fenrain.core.outside import compare as comparing
 from fenrain.core.outside.alignment import Alignment, aligned
 from fenrain.core.outside.cards import MATT, PATCHES, points_on
 from fenrain.core.outside.compare import Comparison, compare, shows_by_name
@@ -29,8 +34,11 @@ from fenrain.core.outside.picture import OutsidePicture, read_picture
 from fenrain.core.outside.response import Response, response_of
 from fenrain.standin.habits import Habits
 from fenrain.standin.render import take_picture
+from tests.sizes import sized
 
-WIDTH, LARGE, FEW, MANY = 600, 900, 16, 256
+pytestmark = pytest.mark.population
+
+WIDTH, LARGE, FEW, MANY = 600, sized(600, 900), 16, 256
 PLAIN = Habits(exposure=0.0, white=(1.0, 1.0, 1.0), samples=FEW)
 PAINT = Material.of("paint", "metal_rough", {"base_color": (0.05, 0.2, 0.08), "metallic": 0.0, "roughness": 0.3})
 BRASS = Material.of("brass", "metal_rough", {"base_color": (0.8, 0.6, 0.25), "metallic": 1.0, "roughness": 0.25})
@@ -39,6 +47,20 @@ BRASS = Material.of("brass", "metal_rough", {"base_color": (0.8, 0.6, 0.25), "me
 @pytest.fixture(scope="module")
 def kit(tmp_path_factory: pytest.TempPathFactory) -> Kit:
     return write_kit([PAINT, BRASS], tmp_path_factory.mktemp("kits") / "two", title="two")
+
+
+@pytest.fixture(scope="module", autouse=True)
+def ours_drawn_once() -> Iterator[None]:
+    """Our own pictures of a kit are the same for whatever comes back for it."""
+    with pytest.MonkeyPatch.context() as patch:
+        kept: dict[tuple[Path, int], RigCheck] = {}
+        draw = comparing._ours
+        patch.setattr(
+            comparing,
+            "_ours",
+            lambda kit, index, between: kept.get(key := (kit.folder, index)) or kept.setdefault(key, draw(kit, index, between)),
+        )
+        yield
 
 
 @pytest.fixture(scope="module")
@@ -76,7 +98,16 @@ def test_nothing_planted_is_a_match_within_its_noise(kit: Kit, plain: OutsidePic
 
 @pytest.mark.parametrize(
     "planted",
-    [{"shift": (0.3, 0.0)}, {"shift": (-0.7, 0.3)}, {"scale": 1.005}, {"roll": 0.3}, {"shift": (4.0, 2.0), "scale": 0.99, "roll": -1.0}],
+    sized(
+        [{"shift": (-0.7, 0.3)}, {"shift": (4.0, 2.0), "scale": 0.99, "roll": -1.0}],
+        [
+            {"shift": (0.3, 0.0)},
+            {"shift": (-0.7, 0.3)},
+            {"scale": 1.005},
+            {"roll": 0.3},
+            {"shift": (4.0, 2.0), "scale": 0.99, "roll": -1.0},
+        ],
+    ),
 )
 def test_planted_shifts_scales_and_turns_are_told(kit: Kit, planted: dict, tmp_path: Path) -> None:
     alignment, _ = told(kit, taken(kit, tmp_path, replace(PLAIN, **planted)))
@@ -123,10 +154,10 @@ def test_a_gradient_over_the_picture_is_told(kit: Kit, plain: OutsidePicture) ->
 
 @pytest.mark.parametrize(
     ("planted", "said"),
-    [
-        ({"mirror_light": True}, "mirrored left for right"),
-        ({"turn_light": -35.0}, "turned by -3[4567]°"),
-    ],
+    sized(
+        [({"mirror_light": True}, "mirrored left for right")],
+        [({"mirror_light": True}, "mirrored left for right"), ({"turn_light": -35.0}, "turned by -3[4567]°")],
+    ),
 )
 def test_light_from_elsewhere_is_named_and_never_a_match(kit: Kit, planted: dict, said: str, tmp_path: Path) -> None:
     found = compare(kit, [(taken(kit, tmp_path, replace(PLAIN, samples=4 * FEW, **planted)), ORIGINAL)])
@@ -151,7 +182,7 @@ def test_light_that_is_too_strong_is_told_apart_from_exposure(kit: Kit, plain: O
 
 def test_a_wrong_gloss_is_named_and_stays_visible(kit: Kit, tmp_path: Path) -> None:
     wrong = {("brass", "roughness"): 0.75, ("paint", "roughness"): 0.5}
-    found = compare(kit, [(taken(kit, tmp_path, replace(PLAIN, samples=128, values=wrong)), ORIGINAL)])
+    found = compare(kit, [(taken(kit, tmp_path, replace(PLAIN, samples=sized(48, 128), values=wrong)), ORIGINAL)])
     by_name = {one.material: one for one in found.compared}
     assert "roughness 0.75 instead of 0.25" in by_name["brass"].statements[0]
     assert "1 less it" in by_name["brass"].statements[0]
@@ -255,7 +286,7 @@ def test_a_viewer_that_shows_own_light_too_strong_is_learned_and_corrected(tmp_p
         corrected = replace(target, profile=profile)
         folder = tmp_path / f"kit {response:g}"
         made = write_kit(
-            [convert(lamp, "metal_rough", profile), convert(BRASS, "metal_rough", profile)], folder, title="lamps", target=corrected
+            [convert(one, "metal_rough", profile) for one in sized([lamp], [lamp, BRASS])], folder, title="lamps", target=corrected
         )
         path = tmp_path / f"converted {response:g}.exr"
         take_picture(made.folder, path, CONVERTED, replace(PLAIN, glow=2.0), WIDTH)

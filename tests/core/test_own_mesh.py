@@ -12,7 +12,7 @@ from pytest import approx
 
 from fenrain.core import Material, read
 from fenrain.core.errors import BrokenFileError, InputError, MissingFileError, UnknownFormatError
-from fenrain.core.formats.registry import read_meshes
+from fenrain.core.formats.reading import read_meshes
 from fenrain.core.geometry import Mesh
 from fenrain.core.rendering.own_mesh import open_mesh
 from fenrain.core.rendering.pictures import PairShot, render
@@ -20,6 +20,8 @@ from fenrain.core.rendering.stage import View, coverage
 from fenrain.core.rendering.stands.registry import OPENED, Prop, Stand
 from fenrain.core.values import Constant
 from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
+
+pytestmark = pytest.mark.pictures
 
 SQUARE = np.array([[0, 0, 0], [2, 0, 0], [2, 1, 0], [0, 1, 0]], "<f4")
 

@@ -13,11 +13,11 @@ from pytest import approx
 
 from fenrain.core import MapLimits, Material, Profile, convert, read, write
 from fenrain.core.colour import linear_to_srgb
-from fenrain.core.convert.profiles import ProfileFile, profile_file, shipped_profiles
-from fenrain.core.convert.targets import served_target, served_targets, target_called, target_of_profile
+from fenrain.core.conversion.profiles import ProfileFile, profile_file, shipped_profiles
+from fenrain.core.conversion.targets import served_target, served_targets, target_called, target_of_profile
 from fenrain.core.errors import InputError
-from fenrain.core.formats.gltf_container import open_container
-from fenrain.core.formats.registry import read_meshes
+from fenrain.core.formats.gltf.container import open_container
+from fenrain.core.formats.reading import read_meshes
 from fenrain.core.maps.averaging import shares_of_texels
 from fenrain.core.maps.image import inspect, write_png
 from fenrain.core.maps.texels import Texels, averaged, grid_of

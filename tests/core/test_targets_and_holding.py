@@ -10,7 +10,7 @@ import pytest
 from pytest import approx
 
 from fenrain.core import Material, Profile, convert, read, write
-from fenrain.core.convert.targets import served_target, served_targets, target_called
+from fenrain.core.conversion.targets import served_target, served_targets, target_called
 from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.formats.holding import Holder, Slot, held
 from fenrain.core.formats.registry import format_for
@@ -143,7 +143,7 @@ def test_the_ledger_says_what_the_format_cannot_hold_before_it_is_written(image:
 
 
 def test_an_override_is_held_as_well(image: Image, tmp_path: Path) -> None:
-    from fenrain.core.convert.ledger import By, Override
+    from fenrain.core.conversion.ledger import By, Override
 
     conversion = convert(Material.of("m", "open_pbr", {"specular_ior": 1.6}), "metal_rough")
     changed = conversion.having({"ior": Override(Map(image, "r", scale=0.2, bias=1.4), By.COPY, "from a sibling")})

@@ -12,7 +12,7 @@ from pxr import Usd, UsdGeom
 from pytest import approx
 
 from fenrain.core import Material, convert, read, write
-from fenrain.core.formats.registry import read_meshes
+from fenrain.core.formats.reading import read_meshes
 from fenrain.core.geometry import mean_depth, sphere
 from fenrain.core.maps.image import write_png
 from tests.conftest import fenrain

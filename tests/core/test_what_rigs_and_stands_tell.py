@@ -1,4 +1,7 @@
-"""Each rig and each stand tells what it is for: of all, it reads most of the change that it is meant to show."""
+"""Each rig and each stand tells what it is for: of all, it reads most of the change that it is meant to show.
+
+The short suite misses: bodies that light goes through or scatters in, and the stands made for them.
+"""
 
 from __future__ import annotations
 
@@ -15,6 +18,9 @@ from fenrain.core.maps.image import write_png
 from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.core.rendering.stands.registry import stands
 from fenrain.core.values import Image, Map
+from tests.sizes import sized
+
+pytestmark = pytest.mark.population
 
 SAMPLES = 64
 """For each pixel that is measured, where nothing else is said."""
@@ -64,17 +70,17 @@ TOLD_BY_STANDS: dict[str, tuple[str, Change]] = {
 }
 
 
-@pytest.mark.parametrize("rig", list(TOLD_BY_RIGS))
+@pytest.mark.parametrize("rig", sized(["fine_bars", "single_lamp", "even_white"], list(TOLD_BY_RIGS)))
 def test_a_rig_tells_what_it_is_for(rig: str) -> None:
     stand, change = TOLD_BY_RIGS[rig]
-    read = {one: most_read(*change, one, stand, FEWER.get(rig, SAMPLES)) for one in rigs()}
+    read = most_read(*change, list(rigs()), stand, FEWER.get(rig, SAMPLES))
     assert max(read, key=lambda one: read[one]) == rig, read
 
 
-@pytest.mark.parametrize("stand", list(TOLD_BY_STANDS))
+@pytest.mark.parametrize("stand", sized(["tile"], list(TOLD_BY_STANDS)))
 def test_a_stand_tells_what_it_is_for(stand: str) -> None:
     rig, change = TOLD_BY_STANDS[stand]
-    read = {one: most_read(*change, rig, one, FEWER.get(stand, SAMPLES)) for one in stands()}
+    read = {one: most_read(*change, [rig], one, FEWER.get(stand, SAMPLES))[rig] for one in stands()}
     assert max(read, key=lambda one: read[one]) == stand, read
 
 
@@ -91,7 +97,7 @@ def test_the_low_sun_tells_relief(tmp_path: Path) -> None:
 
     plaster = {"base_color": (0.5, 0.16, 0.08), "specular_weight": 0.0, "geometry_normal": waves(0.1)}
     change = plaster, {"geometry_normal": waves(0.2)}
-    read = {one: most_read(*change, one, "tile") for one in ("low_sun:8", *rigs())}
+    read = most_read(*change, ["low_sun:8", *rigs()], "tile", SAMPLES)
     assert max(read, key=lambda one: read[one]) == "low_sun:8", read
 
 
@@ -100,8 +106,10 @@ def test_every_rig_and_stand_has_something_to_tell() -> None:
     assert set(TOLD_BY_STANDS) == set(stands())
 
 
-def most_read(values: dict[str, Any], change: dict[str, Any], rig: str, stand: str, samples: int = SAMPLES) -> float:
-    """The deciding reading that is furthest beyond its limit, as a multiple of it."""
+def most_read(values: dict[str, Any], change: dict[str, Any], under: list[str], stand: str, samples: int) -> dict[str, float]:
+    """By rig, the deciding reading that is furthest beyond its limit, as a multiple of it."""
     original, changed = (Material.of("m", "open_pbr", {**values, **extra}) for extra in ({}, change))
-    *_, last = refined(original, changed, (rig,), stand, most_samples=samples, shown=False, enough=lambda _: False)
-    return max(reading.value / limits.match for _, reading, limits in Tolerances().deciding(last.readings, rig))
+    results = refined(original, changed, under, stand, most_samples=samples, shown=False, enough=lambda _: False)
+    last = {result.rig: result.readings for result in results}
+    deciding = {rig: Tolerances().deciding(readings, rig) for rig, readings in last.items()}
+    return {rig: max(reading.value / limits.match for _, reading, limits in found) for rig, found in deciding.items()}

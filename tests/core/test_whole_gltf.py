@@ -12,8 +12,8 @@ from pytest import approx
 
 from fenrain.core import Material, convert, read, write
 from fenrain.core.errors import BrokenFileError
-from fenrain.core.formats.gltf_container import Container, open_container
-from fenrain.core.formats.registry import read_meshes
+from fenrain.core.formats.gltf.container import Container, open_container
+from fenrain.core.formats.reading import read_meshes
 from tests.core.test_formats import codes, glb, validator_issues
 
 PLACES = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], "<f4")

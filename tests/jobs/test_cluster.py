@@ -1,4 +1,7 @@
-"""Two application processes and two groups of workers that share nothing but a database, an object store and a scheduler, by URL."""
+"""Two application processes and two groups of workers that share nothing but a database, an object store and a scheduler, by URL.
+
+The short suite misses: what two of each share, and what another takes over where one dies; it has one of each.
+"""
 
 from __future__ import annotations
 
@@ -19,10 +22,15 @@ import pytest
 from fenrain.core.maps.image import png_bytes
 from fenrain.store.server import DatabaseServer, address_of
 from tests.conftest import free_port
+from tests.sizes import sized
+
+pytestmark = pytest.mark.journey
 
 BUCKET = "fenrain"
 KEYS = {"AWS_ACCESS_KEY_ID": "invented", "AWS_SECRET_ACCESS_KEY": "invented", "AWS_DEFAULT_REGION": "eu-west-1"}
-MATERIALS = 8
+MATERIALS = sized(4, 8)
+NAMES = sized(("one",), ("one", "other"))
+"""Of the applications, and of the groups of workers."""
 
 
 class Process:
@@ -100,9 +108,9 @@ def cluster(shared: dict[str, str], tmp_path_factory: pytest.TempPathFactory) ->
 
     try:
         scheduler = start("scheduler", "scheduler", "--port", "0").says(r"is ready: (\S+)")
-        for name in ("one", "other"):
+        for name in NAMES:
             start(f"workers {name}", "work", scheduler, "--count", "1")
-        for name in ("one", "other"):
+        for name in NAMES:
             start(f"application {name}", "serve", FENRAIN_SCHEDULER=scheduler)
         yield started
     finally:
@@ -110,31 +118,33 @@ def cluster(shared: dict[str, str], tmp_path_factory: pytest.TempPathFactory) ->
             process.kill()
 
 
-def test_two_applications_and_two_groups_of_workers_share_what_there_is_to_do(cluster: dict[str, Process]) -> None:
-    one, other = (cluster[f"application {name}"] for name in ("one", "other"))
-    for name in ("one", "other"):
+def test_applications_and_groups_of_workers_share_what_there_is_to_do(cluster: dict[str, Process]) -> None:
+    applications = [cluster[f"application {name}"] for name in NAMES]
+    for name in NAMES:
         cluster[f"workers {name}"].says("(ready)")
-    one.says("(is ready)")
-    other.says("(is ready)")
-    links = [process.says(r"enter#(\S+)") for process in (one, other)]
+    for application in applications:
+        application.says("(is ready)")
+    one, last = applications[0], applications[-1]
+    links = [process.says(r"enter#(\S+)") for process in applications]
     entries = [httpx.post(f"{one.address}/session", json={"link": link}) for link in links]
     cookies = next(entry.cookies for entry in entries if entry.is_success)  # a new link takes the place of one that nobody has used
 
-    def get(process: Process, path: str) -> Any:
-        return httpx.get(f"{process.address}/{path}", cookies=cookies, timeout=30).raise_for_status().json()
+    def get(path: str) -> Any:
+        return httpx.get(f"{last.address}/{path}", cookies=cookies, timeout=30).raise_for_status().json()
 
     project = httpx.post(f"{one.address}/projects", json={"name": "cluster"}, cookies=cookies).raise_for_status().json()["id"]
     intake = httpx.post(f"{one.address}/projects/{project}/intakes", files=_sheet(), cookies=cookies, timeout=60).raise_for_status().json()
     job = httpx.post(f"{one.address}/intakes/{intake['id']}/accept", json={}, cookies=cookies, timeout=60).raise_for_status().json()["id"]
-    until(lambda: get(other, f"jobs/{job}")["done"] >= 3)
-    cluster["workers one"].kill()
-    one.kill()
-    ended = until(lambda: (now := get(other, f"jobs/{job}"))["state"] not in ("pending", "running") and now)
+    if len(NAMES) > 1:
+        until(lambda: get(f"jobs/{job}")["done"] >= 3)
+        cluster["workers one"].kill()
+        one.kill()
+    ended = until(lambda: (now := get(f"jobs/{job}"))["state"] not in ("queued", "running") and now)
     assert (ended["state"], ended["done"], ended["failed"]) == ("done", ended["total"], 0)
-    rows = until(lambda: (board := get(other, f"projects/{project}/board"))["unsettled"] == 0 and board["rows"])
+    rows = until(lambda: (board := get(f"projects/{project}/board"))["unsettled"] == 0 and board["rows"])
     assert len(rows) == MATERIALS
     assert {row["verdict"]["verdict"] for row in rows} == {"match"}
-    for name in ("one", "other"):
+    for name in NAMES:
         copies = list((cluster[f"workers {name}"].folder / "copies").glob("??/*"))
         assert copies, f"the workers of the {name} group have done nothing"
 

@@ -14,6 +14,8 @@ from distributed import Status
 from fenrain.jobs.cluster import HOW, close_cluster, open_cluster, workers_of
 from fenrain.settings import settings
 
+pytestmark = pytest.mark.faults
+
 
 def until(so: Callable[[], bool]) -> None:
     deadline = time.monotonic() + 120

@@ -9,8 +9,8 @@ import pytest
 from sqlalchemy import func, select
 
 from bench.production import production_like
-from fenrain.core.convert.ledger import By
-from fenrain.core.convert.many import COPY, GRADE, MERGE, PUT_BACK, SET
+from fenrain.core.conversion.ledger import By
+from fenrain.core.conversion.many import COPY, GRADE, MERGE, PUT_BACK, SET
 from fenrain.core.errors import ConflictError, InputError, ParameterError
 from fenrain.core.lobes.aspects import BODY, COAT, REFLECTION
 from fenrain.core.steps import Step
@@ -27,7 +27,7 @@ from fenrain.store.tables import ConversionRow, EditRow, JobItem, MaterialRow, P
 from tests.conftest import finished
 from tests.jobs.test_queue import entered
 
-pytestmark = pytest.mark.usefixtures("database")
+pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.population]
 AIM = "open_pbr", "extensions"
 VARNISH = {"specular_roughness": 0.15, "specular_ior": 1.35, "specular_weight": 0.75}
 """Common practice: a quick reflection for flat painted bodies is index 1.35, slight roughness, strength 75 %."""

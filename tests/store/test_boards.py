@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from sqlalchemy import select, update
 
-from fenrain.core.convert.targets import ServedTarget
+from fenrain.core.conversion.targets import ServedTarget
 from fenrain.jobs.plans import plan_conversion
 from fenrain.jobs.queue import SETTLE
 from fenrain.services import reviews

@@ -10,7 +10,7 @@ import pytest
 from sqlalchemy import func, select
 
 from fenrain.core import Material, read
-from fenrain.core.convert.many import MERGE, RENEW, VARIANT
+from fenrain.core.conversion.many import MERGE, RENEW, VARIANT
 from fenrain.core.errors import InputError
 from fenrain.jobs.plans import plan_act, plan_delivery, plan_rehearsal, plan_undo
 from fenrain.jobs.queue import ACT, DELIVER, LOOK, UNDO, find_job

@@ -1,4 +1,7 @@
-"""The bench by mouse and by keyboard: what is seen can be magnified, read, turned, taken apart and linked to."""
+"""The bench by mouse and by keyboard: what is seen can be magnified, read, turned, taken apart and linked to.
+
+The short suite misses: other widths of the window.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +17,10 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from fenrain.demo.heron_lode import ENGINE_HOUSE
-from tests.web.conftest import Application, choosing, get, named, time_to_another, wait_for_full_size
+from tests.sizes import sized
+from tests.web.conftest import Application, choosing, get, named, post, time_to_another, wait_for_full_size
+
+pytestmark = pytest.mark.journey
 
 
 @dataclass(frozen=True)
@@ -35,14 +41,14 @@ def nickel(application: Application, heron_lode: Path) -> Nickel:
         wanted = [one["position"] for one in found if one["name"] in ("nickel_float", "dial_enamel")]
         job = server.post(f"intakes/{intake['id']}/accept", json={"positions": wanted}).json()["id"]
     deadline = time.monotonic() + 120
-    while get(application, f"jobs/{job}")["state"] in ("queued", "running"):
+    while (row := named(get(application, f"projects/{project}/board?target=open_pbr")["rows"], "nickel_float"))["conversion_id"] is None:
         assert time.monotonic() < deadline
         time.sleep(0.3)
-    row = named(get(application, f"projects/{project}/board?target=open_pbr")["rows"], "nickel_float")
+    post(application, f"jobs/{job}/cancel", {})  # what is looked at is drawn all the same
     return Nickel(project, row["conversion_id"])
 
 
-@pytest.mark.parametrize("width", [1024, 1280, 1920])
+@pytest.mark.parametrize("width", sized([1280], [1024, 1280, 1920]))
 def test_what_is_seen_can_be_magnified_read_and_linked_to(application: Application, page: Page, nickel: Nickel, width: int) -> None:
     page.set_viewport_size({"width": width, "height": 800 if width < 1900 else 1080})
     page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr&rig=low_sun&as=pair")

@@ -1,4 +1,7 @@
-"""An independent viewer (three, in headless Chromium) loads the GLB files that we write, and draws the maps that they bind."""
+"""An independent viewer (three, in headless Chromium) loads the GLB files that we write, and draws the maps that they bind.
+
+The short suite misses: most target profiles in the second web renderer.
+"""
 
 from __future__ import annotations
 
@@ -14,11 +17,14 @@ from playwright.sync_api import Page, Route, sync_playwright
 from pytest import approx
 
 from fenrain.core import Material, Profile, convert, read, write
-from fenrain.core.convert.targets import served_target
+from fenrain.core.conversion.targets import served_target
 from fenrain.core.maps.mean import mean_of
 from fenrain.core.values import Constant
 from fenrain.demo.warm import materials_in, write_demo
+from tests.sizes import sized
 from tests.web.conftest import CHROMIUM, FLAGS
+
+pytestmark = pytest.mark.viewers
 
 PACKAGE = Path(__file__).parents[2] / "web" / "node_modules" / "three"
 WEBGL = ["--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader"]
@@ -28,6 +34,7 @@ PAGE = """<!doctype html><meta charset="utf-8"><script type="importmap">
 <script type="module">
 import * as THREE from "three";
 import { GLTFLoader } from "three/addons/loaders/GLTFLoader.js";
+
 const EDGE = 64;
 const renderer = new THREE.WebGLRenderer();
 renderer.setSize(EDGE, EDGE);
@@ -113,7 +120,7 @@ def shown(viewer: Page, path: Path) -> dict[str, Any]:
 SLOTS = {"base_color": "map", "normal": "normalMap", "roughness": "roughnessMap", "metallic": "metalnessMap", "emissive": "emissiveMap"}
 
 
-@pytest.mark.parametrize("profile", ["extensions", "core", "kiosk", "lean_web"])
+@pytest.mark.parametrize("profile", sized(["extensions"], ["extensions", "core", "kiosk", "lean_web"]))
 def test_every_material_is_loaded_and_its_maps_are_drawn(viewer: Page, materials: list[Material], profile: str, tmp_path: Path) -> None:
     limits = served_target("metal_rough", profile).profile
     converted = [convert(material, "metal_rough", limits).material for material in materials]

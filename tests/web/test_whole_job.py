@@ -13,10 +13,13 @@ from pathlib import Path
 from typing import Any
 
 import psutil
+import pytest
 from playwright.sync_api import Page, expect
 
 from fenrain.demo.heron_lode import ENGINE_HOUSE
 from tests.web.conftest import Application, choosing, get, named, post, time_to_another, wait_for_full_size
+
+pytestmark = pytest.mark.journey
 
 
 def test_from_files_in_to_files_out(application: Application, page: Page, heron_lode: Path, tmp_path: Path) -> None:

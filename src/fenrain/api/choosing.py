@@ -8,7 +8,7 @@ from fastapi import Depends, Query
 from sqlalchemy.orm import Session
 
 from fenrain.api.schemas.shared import Chosen
-from fenrain.core.convert.targets import ServedTarget
+from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.errors import InputError
 from fenrain.services.board import Question, asked_for
 from fenrain.services.targets import project_target

@@ -25,7 +25,7 @@ from fenrain.api.schemas.surroundings import CameraOut, HeightsOut, HourOut, Rig
 from fenrain.api.schemas.targets import TargetOut
 from fenrain.core.checking.metrics.registry import Metric, Reading, metrics
 from fenrain.core.checking.verdict import Decision, Tolerances, decisive
-from fenrain.core.convert.targets import ServedTarget
+from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.models.parameter import Role
 from fenrain.core.models.registry import Model
 from fenrain.core.outside.compare import THEIRS
@@ -197,6 +197,7 @@ def look_view(frame: Frame, rig: str, tolerances: Tolerances) -> LookFrame:
         readings=reading_views(readings, rig, tolerances),
         figures=figures_view(frame.figures, tolerances) if frame.figures else None,
         clear=frame.clear,
+        preparing=frame.preparing,
         problem=problem_of(frame.problem) if frame.problem is not None else None,
         done=frame.done,
     )

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import json
 import sys
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -32,9 +33,7 @@ from fenrain.cli.given import (
     read_materials,
     tolerances_from,
 )
-from fenrain.core.checking.verdict import SURFACES
 from fenrain.core.errors import InputError
-from fenrain.core.formats.registry import format_of
 
 if TYPE_CHECKING:
     from fenrain.core.checking.check import Check
@@ -57,8 +56,9 @@ def convert(
     """Convert every material of the inputs and write them with their maps."""
     from fenrain.core import write
     from fenrain.core.checking.findings.registry import findings_of
-    from fenrain.core.convert.targets import target_called
+    from fenrain.core.conversion.targets import target_called
     from fenrain.core.files import write_whole
+    from fenrain.core.formats.registry import format_of
     from fenrain.core.paths import safe_name
 
     aim = target_called(to)
@@ -143,7 +143,7 @@ def check(
     from fenrain.core.checking.check import READ_EDGE
     from fenrain.core.checking.isolation import without
     from fenrain.core.checking.verdict import Tolerances
-    from fenrain.core.convert.targets import target_called
+    from fenrain.core.conversion.targets import target_called
     from fenrain.core.files import write_whole
     from fenrain.core.lobes.aspects import known_aspects
     from fenrain.core.paths import safe_name
@@ -175,7 +175,7 @@ def check(
                     aspects=aspects,
                     others=[(other.original, other.material) for other in conversions if other is not conversion] if mesh else (),
                     tolerances=tolerances,
-                    progress=lambda share, done=len(results): progress.update(task, completed=done + share),
+                    progress=partial(_advance, progress, task, len(results)),
                 )
                 name = material.name if len(views) == 1 else f"{material.name}, {on}"
                 progress.console.print(_check_lines(name, compared), highlight=False, markup=False, soft_wrap=True)
@@ -186,6 +186,10 @@ def check(
         write_whole(report, json.dumps(results, ensure_ascii=False, indent=1))
     if any(result["verdict"] != "match" for result in results):
         raise typer.Exit(1)
+
+
+def _advance(bar: Any, task: Any, done: int, share: float) -> None:
+    bar.update(task, completed=done + share)
 
 
 @app.command()
@@ -214,6 +218,8 @@ def probe(
 
 def _check_lines(name: str, compared: Check) -> str:
     """The verdict and what decided it; below it every rig's readings that decide."""
+    from fenrain.core.checking.verdict import SURFACES
+
     decision = compared.decided_by
     where = f" ({decision.rig})" if decision.rig else ""
     lines = [f"{decision.verdict:9}  {name}  {str(decision).partition(': ')[2]}{where}"]

@@ -9,12 +9,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
-from pydantic import TypeAdapter, ValidationError
 
 from fenrain.core.errors import InputError
 
 if TYPE_CHECKING:
-    from fenrain.core.convert.targets import ServedTarget
+    from fenrain.core.conversion.targets import ServedTarget
     from fenrain.core.material import Material
     from fenrain.core.models.target import Profile
 
@@ -63,7 +62,7 @@ def read_materials(path: Path, dialect: str | None, unit: str, map_folder: Path 
 
 def on_mesh(materials: list[Material], mesh: Path | None) -> list[Material]:
     """The materials, mixes by slope drawn on the mesh where one is given."""
-    from fenrain.core.formats.registry import read_meshes
+    from fenrain.core.formats.reading import read_meshes
     from fenrain.core.slopes import drawn_on_meshes
 
     return materials if mesh is None else drawn_on_meshes(materials, read_meshes(mesh, mesh.parent))
@@ -94,6 +93,8 @@ def mesh_stand(path: Path, material: Material) -> str:
 
 def tolerances_from(path: Path) -> dict[str, dict[str, tuple[float, float]]]:
     """Limits from a JSON file. Raises InputError."""
+    from pydantic import TypeAdapter, ValidationError
+
     try:
         return TypeAdapter(dict[str, dict[str, tuple[float, float]]]).validate_python(json_of(path))
     except ValidationError as reason:
@@ -123,14 +124,42 @@ def converted(materials: list[Any], model: str, limits: Any, tune: bool, advance
 
 def progress_bar(quiet: bool = False) -> Any:
     """A bar for those who watch, and nothing in a file or a pipe."""
+    if quiet or not sys.stdout.isatty():
+        return _NoBar()
     from rich.progress import Progress
 
-    return Progress(transient=True, disable=quiet or not sys.stdout.isatty())
+    return Progress(transient=True)
+
+
+class _NoBar:
+    """Takes what a bar is told, and prints lines as they are."""
+
+    @property
+    def console(self) -> _NoBar:
+        return self
+
+    def __enter__(self) -> _NoBar:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        return None
+
+    def add_task(self, *_: Any, **__: Any) -> int:
+        return 0
+
+    def update(self, *_: Any, **__: Any) -> None:
+        return None
+
+    def advance(self, *_: Any, **__: Any) -> None:
+        return None
+
+    def print(self, text: str, **_: Any) -> None:
+        print(text)
 
 
 def profile_from(path: Path | None, aim: ServedTarget) -> Profile:
     """The target's own profile, or one from a file that narrows it. Raises InputError."""
-    from fenrain.core.convert.profiles import profile_file
+    from fenrain.core.conversion.profiles import profile_file
     from fenrain.core.models.target import Target
 
     if path is None:

@@ -9,7 +9,6 @@ import typer
 
 from fenrain.cli.given import AS_JSON, app, show, text_of
 from fenrain.core.errors import InputError
-from fenrain.core.formats.registry import formats
 
 
 @app.command("models")
@@ -45,7 +44,7 @@ def list_models(json_output: AS_JSON = False) -> None:
 @app.command("targets")
 def list_targets(json_output: AS_JSON = False) -> None:
     """What can be converted to, and the format that is written."""
-    from fenrain.core.convert.targets import served_targets
+    from fenrain.core.conversion.targets import served_targets
 
     show(
         [
@@ -67,8 +66,8 @@ def show_profile(
     name: Annotated[str, typer.Argument(metavar="NAME|FILE", help="a shipped target profile, or a file of one to look over")],
 ) -> None:
     """A target profile as a file, to start one's own from; of a file, what it says, once it holds."""
-    from fenrain.core.convert.profiles import profile_file
-    from fenrain.core.convert.targets import served_targets, target_of_profile
+    from fenrain.core.conversion.profiles import profile_file
+    from fenrain.core.conversion.targets import served_targets, target_of_profile
 
     path = Path(name)
     if path.suffix:
@@ -112,6 +111,8 @@ def list_stands(json_output: AS_JSON = False) -> None:
 @app.command("formats")
 def list_formats(json_output: AS_JSON = False) -> None:
     """The file formats."""
+    from fenrain.core.formats.registry import formats
+
     show(
         [
             {

@@ -54,7 +54,7 @@ def make_kit(
     map_folder: MAP_FOLDER = None,
 ) -> None:
     """Write a check kit: what another renderer needs to take the same picture as Fenrain. Several materials share one picture."""
-    from fenrain.core.convert.targets import target_called
+    from fenrain.core.conversion.targets import target_called
     from fenrain.core.dialects.dialect import dialect_of, shipped
     from fenrain.core.models.target import Profile
     from fenrain.core.outside.kit import write_kit

@@ -104,8 +104,8 @@ def _of_files(
 ) -> Report:
     from fenrain.core import check
     from fenrain.core.checking.verdict import Tolerances
-    from fenrain.core.convert.targets import target_called
-    from fenrain.core.convert.viewing import checklist, features_of
+    from fenrain.core.conversion.targets import target_called
+    from fenrain.core.conversion.viewing import checklist, features_of
     from fenrain.core.reports.report import Report, entry_of
 
     aim = target_called(to)
@@ -129,7 +129,7 @@ def _of_files(
 def _of_project(name: str, to: str) -> Report:
     from sqlalchemy import select
 
-    from fenrain.core.convert.targets import target_called
+    from fenrain.core.conversion.targets import target_called
     from fenrain.services.reports import report_of
     from fenrain.store.database import session
     from fenrain.store.tables import Project

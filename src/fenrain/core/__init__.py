@@ -1,32 +1,42 @@
-"""The computation: shading models, conversion, maps, formats and the look check. No web, no database, no settings."""
+"""The computation: shading models, conversion, maps, formats and the look check. No web, no database, no settings.
+
+What is exported is loaded when it is first asked for, so that whoever needs little waits for little.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
-from fenrain.core.convert.engine import Conversion, convert, convert_all
-from fenrain.core.formats.registry import read, write
-from fenrain.core.material import Material
-from fenrain.core.models.registry import evaluate
-from fenrain.core.models.target import MapLimits, Profile
-
 if TYPE_CHECKING:
-    from fenrain.core.checking.check import Check
-    from fenrain.core.checking.fitting.fit import Fit
+    from fenrain.core.checking.check import check
+    from fenrain.core.checking.fitting.fit import fit
+    from fenrain.core.conversion.engine import Conversion, convert, convert_all
+    from fenrain.core.formats.reading import read
+    from fenrain.core.formats.writing import write
+    from fenrain.core.material import Material
+    from fenrain.core.models.registry import evaluate
+    from fenrain.core.models.target import MapLimits, Profile
 
 __all__ = ["Conversion", "MapLimits", "Material", "Profile", "check", "convert", "convert_all", "evaluate", "fit", "read", "write"]
 
+_PLACES = {
+    "Conversion": "conversion.engine",
+    "MapLimits": "models.target",
+    "Material": "material",
+    "Profile": "models.target",
+    "check": "checking.check",
+    "convert": "conversion.engine",
+    "convert_all": "conversion.engine",
+    "evaluate": "models.registry",
+    "fit": "checking.fitting.fit",
+    "read": "formats.reading",
+    "write": "formats.writing",
+}
+"""The module of each name that is exported."""
 
-def check(original: Material, converted: Material, **options: Any) -> Check:
-    """Render both and compare; see `fenrain.core.checking.check.check`. Loads the rendering engine when it is first called."""
-    from fenrain.core.checking.check import check as run
 
-    return run(original, converted, **options)
-
-
-def fit(conversion: Conversion, locked: Iterable[str] = (), **options: Any) -> Fit:
-    """Move the constants that are not exact to where the looks differ least; see `fenrain.core.checking.fitting.fit.fit`."""
-    from fenrain.core.checking.fitting.fit import fit as run
-
-    return run(conversion, locked, **options)
+def __getattr__(name: str) -> Any:
+    if name not in _PLACES:
+        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
+    return getattr(import_module(f"{__name__}.{_PLACES[name]}"), name)

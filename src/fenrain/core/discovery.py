@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
+from collections.abc import Callable
 from importlib.metadata import entry_points
 from typing import Any
 
@@ -20,3 +21,16 @@ def declarations(package: str, name: str, group: str = "") -> list[Any]:
     modules += [entry.value for entry in sorted(entry_points(group=group), key=lambda entry: entry.name)] if group else []
     found = (importlib.import_module(module) for module in modules)
     return [getattr(module, name) for module in found if hasattr(module, name)]
+
+
+def deferred(place: str) -> Callable[..., Any]:
+    """A function that is imported when it is first called, so that nobody waits for libraries that are not used.
+
+    place: `package.module:function`.
+    """
+    module, _, name = place.partition(":")
+
+    def call(*arguments: Any, **named: Any) -> Any:
+        return getattr(importlib.import_module(module), name)(*arguments, **named)
+
+    return call

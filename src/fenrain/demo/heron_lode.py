@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from fenrain.core.files import write_whole
-from fenrain.core.formats.gltf_writing import GlbBuilder
+from fenrain.core.formats.gltf.writing import GlbBuilder
 from fenrain.core.geometry import Mesh, revolved
 from fenrain.core.models.target import Profile
 from fenrain.core.optics.bump import normals_from_height

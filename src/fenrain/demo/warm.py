@@ -14,7 +14,7 @@ from multiprocessing import get_context
 from pathlib import Path
 
 from fenrain.core import convert, read
-from fenrain.core.convert.targets import served_target
+from fenrain.core.conversion.targets import served_target
 from fenrain.core.formats.registry import formats
 from fenrain.core.material import Material
 from fenrain.core.rendering.library import ONE_THREAD

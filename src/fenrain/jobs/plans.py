@@ -8,8 +8,8 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fenrain.core.convert.many import COPY, DIALECT, MERGE, OF_LOOKS, PROFILE, SET
-from fenrain.core.convert.targets import target_of_profile
+from fenrain.core.conversion.many import COPY, DIALECT, MERGE, OF_LOOKS, PROFILE, SET
+from fenrain.core.conversion.targets import target_of_profile
 from fenrain.core.dialects.dialect import load_dialect
 from fenrain.core.errors import ConflictError, InputError, NotFoundError
 from fenrain.core.outside.kit import CONVERTED, SIDES

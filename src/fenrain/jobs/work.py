@@ -17,8 +17,8 @@ from sqlalchemy.orm import Session
 
 from fenrain.core import write
 from fenrain.core.checking.check import refined
-from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.targets import ServedTarget
+from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.errors import FenrainError, StorageError, in_a_line
 from fenrain.core.outside.kit import CONVERTED, Kit
 from fenrain.core.paths import safe_name

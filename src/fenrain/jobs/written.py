@@ -13,12 +13,13 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.targets import ServedTarget
+from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.errors import FenrainError
 from fenrain.core.files import not_written, write_whole
-from fenrain.core.formats.registry import read, responses
+from fenrain.core.formats.reading import read
 from fenrain.core.formats.validation import validated
+from fenrain.core.formats.writing import responses
 from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.material import Material, matters
 from fenrain.core.reports.difference import LEDGER

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.fitting.fit import fit
-from fenrain.core.convert.many import COPY, FIT, GRADE, OF_TEXTS, PROFILE, RENEW, VARIANT, ManyAct
+from fenrain.core.conversion.many import COPY, FIT, GRADE, OF_TEXTS, PROFILE, RENEW, VARIANT, ManyAct
 from fenrain.core.errors import ConflictError, InputError, NotFoundError
 from fenrain.core.steps import Step
 from fenrain.services.checks import decided_by_figures, tolerances_of

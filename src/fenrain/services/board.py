@@ -11,7 +11,7 @@ from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from fenrain.core.checking.edition import rules_edition
 from fenrain.core.checking.verdict import Verdict
-from fenrain.core.convert.targets import ServedTarget
+from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.errors import InputError
 from fenrain.services import reviews
 from fenrain.services.outcomes import OPEN_AGAIN, is_stale, of_board, settle, settle_apart, shared_by_all

@@ -7,8 +7,8 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from fenrain.core.checking.quick import quick_check
-from fenrain.core.convert.engine import Conversion, convert
-from fenrain.core.convert.targets import ServedTarget
+from fenrain.core.conversion.engine import Conversion, convert
+from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.material import Material
 from fenrain.core.models.registry import HUB, model_of
 from fenrain.core.rules.fidelity import Fidelity

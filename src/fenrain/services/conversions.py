@@ -19,10 +19,10 @@ from fenrain.core.checking.fitting.free import free_values
 from fenrain.core.checking.quick import quick_check
 from fenrain.core.checking.shares import shares
 from fenrain.core.checking.undrawn import unseen
-from fenrain.core.convert.engine import Conversion, convert
-from fenrain.core.convert.ledger import By, Override
-from fenrain.core.convert.targets import ServedTarget
-from fenrain.core.convert.viewing import features_of
+from fenrain.core.conversion.engine import Conversion, convert
+from fenrain.core.conversion.ledger import By, Override
+from fenrain.core.conversion.targets import ServedTarget
+from fenrain.core.conversion.viewing import features_of
 from fenrain.core.errors import InputError, NotFoundError, ParameterError
 from fenrain.core.lobes.aspects import ASPECTS
 from fenrain.core.material import Material

@@ -11,8 +11,8 @@ from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session
 
 from fenrain.core.checking.cost import Cost, Priced, advice
-from fenrain.core.convert.targets import ServedTarget
-from fenrain.core.convert.viewing import checklist
+from fenrain.core.conversion.targets import ServedTarget
+from fenrain.core.conversion.viewing import checklist
 from fenrain.core.errors import NotFoundError
 from fenrain.core.reports.difference import Difference, delivered, difference
 from fenrain.services.outcomes import AT_ONCE, settle

@@ -86,7 +86,7 @@ def _begin() -> None:
 
 def _warm() -> None:
     """Load what the desk's work needs, so that the first request does not wait for it."""
-    from fenrain.core.convert.targets import served_targets
+    from fenrain.core.conversion.targets import served_targets
     from fenrain.core.dialects.dialect import shipped
     from fenrain.services import at_desk  # noqa: F401  its modules are what takes the time
 

@@ -46,7 +46,8 @@ class Task:
 class Frame:
     """What came of a pass. size: edge in pixels; samples: for each pixel that is measured; pictures: PNG bytes by side, none where the ones
     before still hold; readings, figures: as they are kept, empty before they are there; clear: whether noise cannot change the verdict any
-    more, or no more is to be had; answer: what a task gives back; problem: why there is nothing; done: whether it is the last."""
+    more, or no more is to be had; preparing: quick pictures, shown while the renderer is compiled for such materials; answer: what a task
+    gives back; problem: why there is nothing; done: whether it is the last."""
 
     size: int = 0
     samples: int = 0
@@ -55,6 +56,7 @@ class Frame:
     unseen: tuple[str, ...] = ()
     figures: Mapping[str, Any] = field(default_factory=dict)
     clear: bool = False
+    preparing: bool = False
     answer: Any = None
     problem: FenrainError | None = None
     done: bool = False

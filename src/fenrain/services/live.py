@@ -12,6 +12,7 @@ import queue
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import suppress
+from functools import partial
 from multiprocessing import get_context
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
@@ -163,7 +164,7 @@ class _Dropped(Exception):
 class _Views:
     """The views that are looked at and the tasks that run, by their numbers."""
 
-    def __init__(self, pipe: Connection, frames: Callable[[Wish, Callable[[], None]], Iterator[Frame]]) -> None:
+    def __init__(self, pipe: Connection, frames: Callable[[Wish, Callable[[], None], Callable[[Frame], None]], Iterator[Frame]]) -> None:
         self._pipe, self._frames = pipe, frames
         self._open: dict[int, Iterator[Frame]] = {}
         self._drawn = 0
@@ -179,7 +180,7 @@ class _Views:
             self._drawn = outer
         if frame is None:
             return True
-        self._pipe.send((number, frame))
+        self._send(number, frame)
         if frame.done:
             self._open.pop(number, None)
         return not isinstance(frame.problem, EngineError)
@@ -191,7 +192,11 @@ class _Views:
             if isinstance(wish, Task):
                 self._open[number] = self._done(wish)
             elif wish is not None:
-                self._open[number] = self._frames(wish, self._between)
+                self._open[number] = self._frames(wish, self._between, partial(self._send, number))
+
+    def _send(self, number: int, frame: Frame) -> None:
+        """A frame that does not wait for its pass to end; it may come from another thread, while no pass does."""
+        self._pipe.send((number, frame))
 
     def _between(self) -> None:
         """Between two turns of a picture. Raises _Dropped."""

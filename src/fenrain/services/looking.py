@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import asdict, replace
+from itertools import chain
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
@@ -12,9 +15,10 @@ from fenrain.core.checking.check import READ_EDGE, RigCheck, refined
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.fitting.fit import fit
 from fenrain.core.checking.isolation import map_alone, without
+from fenrain.core.checking.quick_picture import quick_pair
 from fenrain.core.checking.verdict import Tolerances
-from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.ledger import By, Override
+from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.ledger import By, Override
 from fenrain.core.errors import EngineError, ParameterError
 from fenrain.core.material import Material
 from fenrain.core.rendering.own_mesh import PREFIX
@@ -61,9 +65,13 @@ def warm() -> None:
     engine.PairShot(material, material, engine.View(size=FIRST_SIZE)).taken(4, 0, shared=True)
 
 
-def frames(wish: Wish, between: Callable[[], None]) -> Iterator[Frame]:
+COMPILED_WITHIN = 0.3
+"""Seconds after which a first picture that is not there yet is taken to wait for a compilation, and quick pictures are shown instead."""
+
+
+def frames(wish: Wish, between: Callable[[], None], show: Callable[[Frame], None] = lambda _: None) -> Iterator[Frame]:
     """First until the verdict is clear, which is kept, then as a larger picture to look at. between: called now and then; what it raises
-    ends the view. Raises NotFoundError, ParameterError, EngineError."""
+    ends the view; show: takes a frame while the next one is still worked out. Raises NotFoundError, ParameterError, EngineError."""
     with session() as database:
         row = refreshed(find_conversion(database, wish.conversion_id))
         digests = (row.material.digest, row.digest)
@@ -77,7 +85,10 @@ def frames(wish: Wish, between: Callable[[], None]) -> Iterator[Frame]:
     if wish.against is not None:
         pair = _converted(wish.against), pair[1]
     found: Mapping[str, Any] = {}
-    for result in _refined(pair, wish, _first_size(pair), tolerances, others=others, between=between):
+    results = _refined(pair, wish, _first_size(pair), tolerances, others=others, between=between)
+    with _meanwhile(COMPILED_WITHIN, lambda: show(_quick_frame(pair))):
+        first = next(results)
+    for result in chain([first], results):
         yield _frame(result, found)
         found = found or figures_document(figures(*pair), result.unseen)
     yield _frame(result, found, clear=True, pixels=True)
@@ -89,6 +100,29 @@ def frames(wish: Wish, between: Callable[[], None]) -> Iterator[Frame]:
                 shown = _frame(result, found, clear=True, pixels=result.final)
                 yield replace(shown, readings=_document(measured), samples=measured.samples)
         _keep(wish, digests, result)
+
+
+@contextmanager
+def _meanwhile(seconds: float, act: Callable[[], None]) -> Iterator[None]:
+    """Do something in another thread where the block takes longer than this; what it does has ended when the block has."""
+    over = threading.Event()
+
+    def wait() -> None:
+        if not over.wait(seconds):
+            act()
+
+    thread = threading.Thread(target=wait, daemon=True)
+    thread.start()
+    try:
+        yield
+    finally:
+        over.set()
+        thread.join()
+
+
+def _quick_frame(pair: tuple[Material, Material]) -> Frame:
+    pictures = quick_pair(*pair, FIRST_SCATTERING_SIZE)
+    return Frame(size=FIRST_SCATTERING_SIZE, pictures=pictures, preparing=True) if pictures else Frame(preparing=True)
 
 
 def fit_values(conversion_id: int, locked: Sequence[str], expected: int, between: Callable[[], None]) -> dict[str, Any]:

@@ -12,8 +12,8 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from fenrain.core.colour import linear_to_srgb
-from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.ledger import Entry, Override
+from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.ledger import Entry, Override
 from fenrain.core.errors import ImageError, NotFoundError
 from fenrain.core.maps.image import inspect, png_bytes
 from fenrain.core.maps.texels import Texels, grid_of

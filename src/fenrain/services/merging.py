@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.likeness import alike
-from fenrain.core.convert.engine import Conversion
+from fenrain.core.conversion.engine import Conversion
 from fenrain.core.errors import ConflictError
 from fenrain.services.checks import tolerances_of
 from fenrain.services.conversions import conversion_of, ensure_conversion

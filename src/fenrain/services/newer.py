@@ -12,8 +12,8 @@ from sqlalchemy.orm import Session, joinedload
 
 from fenrain.core.checking.edition import rules_edition
 from fenrain.core.checking.figures import figures
-from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.targets import target_of_profile
+from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.targets import target_of_profile
 from fenrain.core.dialects.dialect import Dialect, load_dialect
 from fenrain.core.material import Material, material_from_document, material_to_document
 from fenrain.services.checks import decided_by_figures, tolerances_of

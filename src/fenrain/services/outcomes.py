@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session, contains_eager, defer
 
 from fenrain.core.checking.edition import drawing_edition
 from fenrain.core.checking.verdict import Decision, Tolerances
-from fenrain.core.convert.targets import ServedTarget
+from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.errors import ConflictError
 from fenrain.services import reviews
 from fenrain.services.checks import checks_of, decided, decided_by_figures, decided_over_all, decision_document, overview, tolerances_of

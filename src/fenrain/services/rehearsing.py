@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.checking.check import refined
 from fenrain.core.checking.verdict import Decision
-from fenrain.core.convert.engine import Conversion
+from fenrain.core.conversion.engine import Conversion
 from fenrain.services.checks import decision_document, pictures_of
 from fenrain.store import blobs
 from fenrain.store.tables import RehearsedRow

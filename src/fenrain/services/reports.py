@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from sqlalchemy.orm import Session
 
 from fenrain.core.checking.verdict import Tolerances
-from fenrain.core.convert.viewing import checklist
+from fenrain.core.conversion.viewing import checklist
 from fenrain.core.outside.compare import Look
 from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.core.reports.report import PICTURES, Elsewhere, Entry, Report, Reviewed, UnderRig

@@ -17,7 +17,7 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.checking.edition import rules_edition
 from fenrain.core.checking.verdict import Verdict
-from fenrain.core.convert.targets import ServedTarget
+from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.errors import InputError
 from fenrain.services.checks import checks_of, decided_over_all, overview, tolerances_of
 from fenrain.services.history import at_version

@@ -5,8 +5,8 @@ from __future__ import annotations
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fenrain.core.convert.profiles import ProfileFile, profile_file
-from fenrain.core.convert.targets import ServedTarget, served_target, served_targets, target_of_profile
+from fenrain.core.conversion.profiles import ProfileFile, profile_file
+from fenrain.core.conversion.targets import ServedTarget, served_target, served_targets, target_of_profile
 from fenrain.core.errors import ConflictError, InputError, NotFoundError
 from fenrain.store.rows import find_project
 from fenrain.store.tables import ConversionRow, MaterialRow, TargetProfileRow

@@ -14,7 +14,8 @@ from fenrain.core.correcting import Correction, corrected
 from fenrain.core.dialects.dialect import LARGEST_DIALECT, Dialect, examine
 from fenrain.core.errors import FenrainError, InputError
 from fenrain.core.findings import Finding, problem, warning
-from fenrain.core.formats.registry import is_material_file, mesh_readers, read_asset, read_meshes
+from fenrain.core.formats.reading import read_asset, read_meshes
+from fenrain.core.formats.registry import is_material_file, mesh_readers
 from fenrain.core.geometry import Mesh
 from fenrain.core.material import Material
 from fenrain.core.models.registry import model_of

@@ -10,8 +10,8 @@ import numpy as np
 
 from fenrain.core.colour import linear_to_srgb
 from fenrain.core.errors import InputError
-from fenrain.core.formats.gltf_container import open_container
-from fenrain.core.formats.registry import read, read_meshes
+from fenrain.core.formats.gltf.container import open_container
+from fenrain.core.formats.reading import read, read_meshes
 from fenrain.core.geometry import Mesh, uv_spans
 from fenrain.core.maps.image import write_linear, write_png
 from fenrain.core.material import Material

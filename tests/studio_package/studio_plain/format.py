@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from fenrain.core.files import write_whole
+from fenrain.core.formats.format import Format
 from fenrain.core.formats.holding import Slot, every_parameter
-from fenrain.core.formats.registry import Format
 from fenrain.core.material import Material, Source
 from fenrain.core.models.registry import Model
 from fenrain.core.models.target import Profile

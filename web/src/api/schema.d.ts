@@ -3381,7 +3381,8 @@ export interface components {
         /**
          * LookFrame
          * @description A view as it gets better. pictures: data URLs of PNGs by side; clear: noise cannot change the verdict any more, or no more is to be
-         *     had; problem: why there is nothing; done: the last frame of this view.
+         *     had; preparing: these are quick pictures, while the renderer is compiled for such materials; problem: why there is nothing; done: the
+         *     last frame of this view.
          */
         LookFrame: {
             /** Size */
@@ -3395,6 +3396,8 @@ export interface components {
             figures: components["schemas"]["FiguresOut"] | null;
             /** Clear */
             clear: boolean;
+            /** Preparing */
+            preparing: boolean;
             problem: components["schemas"]["Problem"] | null;
             /** Done */
             done: boolean;

@@ -8,8 +8,8 @@ from fenrain.api.entrance import LOOKS_ONLY
 from fenrain.api.routers.conversions import Expected
 from fenrain.api.schemas.targets import ProfileOut, ProfileTextIn, TargetOut
 from fenrain.api.views import target_view
-from fenrain.core.convert.profiles import ProfileFile
-from fenrain.core.convert.targets import target_of_profile
+from fenrain.core.conversion.profiles import ProfileFile
+from fenrain.core.conversion.targets import target_of_profile
 from fenrain.jobs.plans import plan_conversion
 from fenrain.services.targets import converted_to, delete_profile, find_profile, project_targets, read_profile, save_profile
 from fenrain.store.database import session

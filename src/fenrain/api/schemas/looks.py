@@ -52,7 +52,8 @@ class CheckOut(BaseModel):
 
 class LookFrame(BaseModel):
     """A view as it gets better. pictures: data URLs of PNGs by side; clear: noise cannot change the verdict any more, or no more is to be
-    had; problem: why there is nothing; done: the last frame of this view."""
+    had; preparing: these are quick pictures, while the renderer is compiled for such materials; problem: why there is nothing; done: the
+    last frame of this view."""
 
     size: int
     samples: int
@@ -61,6 +62,7 @@ class LookFrame(BaseModel):
     readings: list[ReadingOut]
     figures: FiguresOut | None
     clear: bool
+    preparing: bool
     problem: Problem | None
     done: bool
 

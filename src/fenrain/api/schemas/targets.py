@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import BaseModel, Field
 
-from fenrain.core.convert.profiles import LARGEST_FILE, ProfileFile
+from fenrain.core.conversion.profiles import LARGEST_FILE, ProfileFile
 
 
 class TargetOut(BaseModel):

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from fenrain.core.convert.engine import Conversion
+from fenrain.core.conversion.engine import Conversion
 from fenrain.core.errors import ImageError
 from fenrain.core.formats.limits import loses_its_back
 from fenrain.core.maps.flat import flattened

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import replace
 
-from fenrain.core.convert.engine import Conversion, convert
+from fenrain.core.conversion.engine import Conversion, convert
 from fenrain.core.errors import ParameterError
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind

@@ -8,12 +8,14 @@ from functools import cache
 import numpy as np
 
 from fenrain.core.checking.door.registry import small_texels
-from fenrain.core.colour import linear_to_srgb
+from fenrain.core.checking.metrics.registry import delta_e_of_pictures
+from fenrain.core.colour import linear_to_srgb, srgb_to_linear
 from fenrain.core.errors import FenrainError
 from fenrain.core.maps.caching import kept
 from fenrain.core.maps.image import png_bytes
 from fenrain.core.maps.texels import Grid, Texels
 from fenrain.core.material import Material
+from fenrain.core.rendering.png import pair_pngs
 from fenrain.core.surfaces import texel_surface
 from fenrain.core.values import Image, Map, with_maps
 
@@ -47,6 +49,15 @@ def quick_picture(material: Material, edge: int = EDGE) -> np.ndarray:
     opacity = np.clip(np.broadcast_to(np.asarray(surface.opacity, dtype=float), total.shape), 0.0, 1.0)
     shown = np.where(seen, total * opacity + GROUND * (1.0 - opacity), GROUND)
     return linear_to_srgb(np.clip(shown.T.reshape(edge, edge, 3), 0.0, 1.0))
+
+
+def quick_pair(original: Material, converted: Material, edge: int) -> dict[str, bytes]:
+    """Both looks and their difference as PNGs by what each shows; none where one of them cannot be drawn."""
+    try:
+        first, second = (srgb_to_linear(quick_picture(material, edge)) for material in (original, converted))
+    except FenrainError:
+        return {}
+    return pair_pngs(first, second, delta_e_of_pictures(first, second))
 
 
 def _with_small_maps(material: Material) -> Material:

@@ -8,8 +8,8 @@ import numpy as np
 
 from fenrain.core.checking.fitting.free import Vector, free_values
 from fenrain.core.checking.quick import Response, differences, lobe_error, response
-from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.ledger import Entry
+from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.ledger import Entry
 from fenrain.core.lobes.aspects import ASPECTS, BODY, COAT, FUZZ, GLOW, REFLECTION, TRANSMISSION, VOLUME
 from fenrain.core.lobes.surface import Surface
 from fenrain.core.surfaces import mean_surface

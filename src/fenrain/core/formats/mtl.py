@@ -13,8 +13,8 @@ from pathlib import Path
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
 from fenrain.core.files import write_whole
 from fenrain.core.findings import warning
+from fenrain.core.formats.format import Format
 from fenrain.core.formats.holding import Slot, largest_in
-from fenrain.core.formats.registry import Format
 from fenrain.core.formats.text import FALLBACK_ENCODING, encoding_of
 from fenrain.core.maps.bake import baked_map
 from fenrain.core.maps.image import inspect

@@ -6,6 +6,7 @@ import itertools
 from collections.abc import Sequence
 from dataclasses import replace
 from functools import lru_cache
+from math import isfinite
 from pathlib import Path
 
 import numpy as np
@@ -13,8 +14,8 @@ import numpy as np
 from fenrain.core.errors import BrokenFileError, FenrainError
 from fenrain.core.files import write_whole
 from fenrain.core.findings import Finding, note, problem
+from fenrain.core.formats.format import Format
 from fenrain.core.formats.mtl import read_mtl
-from fenrain.core.formats.registry import Format
 from fenrain.core.formats.text import encoding_of
 from fenrain.core.geometry import Mesh, smooth_normals
 from fenrain.core.material import Geometry, Material, Source
@@ -117,6 +118,7 @@ def _read_meshes(path: Path, modified: int, size: int) -> tuple[Mesh, ...]:
     uvs: list[list[float]] = []
     normals: list[list[float]] = []
     faces: dict[str, list[tuple[tuple[int, int, int], ...]]] = {}
+    known: dict[str, tuple[int, int, int]] = {}  # corners that were read before, but for those that count from the end
     material = ""
     with path.open(encoding=encoding_of(path), errors="replace") as stream:
         for number, line in enumerate(stream, 1):
@@ -133,7 +135,10 @@ def _read_meshes(path: Path, modified: int, size: int) -> tuple[Mesh, ...]:
                 elif keyword == "f":
                     if len(words) < 3:
                         raise ValueError(line)
-                    corners = tuple(_corner(word, len(positions), len(uvs), len(normals)) for word in words)
+                    for word in words:
+                        if word not in known or "-" in word:
+                            known[word] = _corner(word, len(positions), len(uvs), len(normals))
+                    corners = [known[word] for word in words]
                     faces.setdefault(material, []).extend((corners[0], b, c) for b, c in itertools.pairwise(corners[1:]))
             except (ValueError, IndexError) as reason:
                 raise BrokenFileError(
@@ -147,7 +152,7 @@ def _read_meshes(path: Path, modified: int, size: int) -> tuple[Mesh, ...]:
 def _numbers(words: list[str], count: int) -> list[float]:
     """So many finite numbers. Raises ValueError."""
     numbers = [float(word) for word in words[:count]]
-    if len(numbers) < count or not all(abs(number) <= LARGEST for number in numbers):
+    if len(numbers) < count or not isfinite(sum(numbers)) or max(map(abs, numbers)) > LARGEST:
         raise ValueError(words)
     return numbers
 

@@ -9,7 +9,7 @@ from fenrain.core.dialects.dialect import Dialect, shipped
 from fenrain.core.dialects.reading import Folders, materials_of
 from fenrain.core.dialects.sheet import LARGEST_SHEET, SHEET_SUFFIXES, Row, read_sheet
 from fenrain.core.errors import BrokenFileError, MissingFileError, TooLargeError, UnknownFormatError
-from fenrain.core.formats.registry import Format
+from fenrain.core.formats.format import Format
 from fenrain.core.material import Material
 from fenrain.core.reading import with_shared_names
 

@@ -9,10 +9,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-import MaterialX as mx
-
-from fenrain.core.formats.materialx_graphs import libraries
-
 WEB = Path(__file__).parents[4] / "web"
 MOST_SAID = 20
 PATIENCE = 300.0
@@ -58,6 +54,10 @@ validator.validateBytes(new Uint8Array(require("fs").readFileSync(process.argv[1
 
 def _materialx(path: Path) -> Validation:
     """By the standard's library: names, types and connections of every node."""
+    import MaterialX as mx
+
+    from fenrain.core.formats.materialx.graphs import libraries
+
     document = mx.createDocument()
     mx.readFromXmlFile(document, str(path))
     document.setDataLibrary(libraries())

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.sparse import csr_array
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_array
 
 
 class BandedMean:
@@ -35,6 +38,8 @@ class BandedMean:
 @lru_cache(maxsize=16)
 def shares_of_texels(count: int, fewer: int) -> csr_array:
     """What share each of `count` texels in a row has in each of `fewer` that cover the same length, (fewer, count); rows add up to 1."""
+    from scipy.sparse import csr_array  # takes as long to load as all else together
+
     ends = np.arange(fewer + 1) * (count / fewer)
     first = np.floor(ends[:-1] + 1e-9).astype(int)
     reach = int(np.ceil(count / fewer)) + 1

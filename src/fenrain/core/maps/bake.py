@@ -10,9 +10,9 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import OpenImageIO as oiio
 
 from fenrain.core.files import whole_file
+from fenrain.core.maps import openimageio as oiio
 from fenrain.core.maps.image import close_whole, encode, inspect, not_taken
 from fenrain.core.maps.texels import Grid, Texels, grid_of, untransformed
 from fenrain.core.values import Image, Map, Value, maps_of

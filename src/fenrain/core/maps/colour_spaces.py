@@ -5,11 +5,12 @@ comes with the library.
 from __future__ import annotations
 
 from functools import cache, lru_cache
+from typing import Any
 
 import numpy as np
-import OpenImageIO as oiio
 
 from fenrain.core.errors import InputError
+from fenrain.core.maps import openimageio as oiio
 
 LINEAR, SRGB = "linear", "srgb"
 """The two that need no configuration: numbers as they are, in linear Rec.709 where they are colours, and IEC 61966-2-1."""
@@ -20,7 +21,7 @@ AS_SRGB = frozenset({"srgb", "srgb_texture", "srgb_rec709_scene"})
 
 
 @cache
-def config() -> oiio.ColorConfig:
+def config() -> Any:
     """The configuration in use. Raises InputError where the variable OCIO names none that can be read."""
     found = oiio.ColorConfig()
     if not found.getColorSpaceNames():

@@ -17,11 +17,11 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import OpenImageIO as oiio
 
 from fenrain.core.colour import linear_to_srgb, srgb_to_linear
 from fenrain.core.errors import ImageError, ImageTooLargeError, StorageError
 from fenrain.core.files import not_written, whole_file
+from fenrain.core.maps import openimageio as oiio
 from fenrain.core.maps.averaging import BandedMean
 from fenrain.core.maps.caching import kept
 from fenrain.core.maps.colour_spaces import LINEAR, SRGB, to_linear

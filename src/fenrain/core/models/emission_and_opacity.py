@@ -13,8 +13,6 @@ from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT
 from fenrain.core.rules.rule import RuleSet
 
 IN_SCENE_UNITS = "own light as radiance, 1 is display white: how shader code and viewers take it (common practice)"
-WHITE = "× display white"
-"""Unit of own light where 1 is white at exposure 0."""
 
 OPAQUE, CUT_OUT_MODE, BLENDED = 0, 1, 2
 """The alpha modes of glTF 2.0 §3.9.4, as the MaterialX node `gltf_pbr` numbers them."""

@@ -19,6 +19,9 @@ from fenrain.core.values import Plain
 SAME = 1e-9
 """Numbers this close are one."""
 
+WHITE = "× display white"
+"""Unit of own light where 1 is white at exposure 0."""
+
 
 class Kind(StrEnum):
     """What sort of value a parameter takes."""

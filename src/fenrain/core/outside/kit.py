@@ -14,13 +14,14 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.targets import ServedTarget
-from fenrain.core.convert.viewing import CheckItem, checklist, features_of
+from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.targets import ServedTarget
+from fenrain.core.conversion.viewing import CheckItem, checklist, features_of
 from fenrain.core.dialects.dialect import Dialect
 from fenrain.core.errors import BrokenFileError, InputError, MissingFileError
 from fenrain.core.files import not_written, write_whole
-from fenrain.core.formats.registry import formats, read_meshes
+from fenrain.core.formats.reading import read_meshes
+from fenrain.core.formats.registry import formats
 from fenrain.core.geometry import Mesh
 from fenrain.core.maps.image import inspect, write_linear
 from fenrain.core.material import Material, material_from_document, material_to_document

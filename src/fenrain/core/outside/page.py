@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from fenrain.core.colour import hex_of
-from fenrain.core.convert.viewing import CheckItem
+from fenrain.core.conversion.viewing import CheckItem
 from fenrain.core.files import write_whole
 from fenrain.core.outside.cards import PAINTS
 from fenrain.core.outside.light import SIDES

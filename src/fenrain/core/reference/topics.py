@@ -12,7 +12,7 @@ from typing import Any
 import yaml
 
 from fenrain.core.checking.metrics.registry import Metric, metrics
-from fenrain.core.convert.targets import served_targets
+from fenrain.core.conversion.targets import served_targets
 from fenrain.core.findings import NOT_TAKEN_IN
 from fenrain.core.formats.registry import formats
 from fenrain.core.models.parameter import Parameter

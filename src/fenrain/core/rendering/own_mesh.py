@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from fenrain.core.errors import InputError
-from fenrain.core.formats.registry import read_meshes
+from fenrain.core.formats.reading import read_meshes
 from fenrain.core.geometry import Mesh, joined
 from fenrain.core.rendering.stands.registry import METRES, OPENED, Prop, Stand
 

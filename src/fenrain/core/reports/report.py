@@ -13,8 +13,8 @@ from fenrain.core.checking.check import Check, RigCheck
 from fenrain.core.checking.edition import drawing_edition, rules_edition
 from fenrain.core.checking.metrics.registry import Reading, metrics
 from fenrain.core.checking.verdict import SURFACES, Decision, Tolerances, Verdict
-from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.viewing import CheckItem
+from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.viewing import CheckItem
 from fenrain.core.rendering.png import pair_pngs
 from fenrain.core.rendering.rigs.registry import rig_of
 from fenrain.core.rules.fidelity import Fidelity

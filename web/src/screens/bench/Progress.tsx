@@ -8,7 +8,13 @@ export function Progress({ look }: { look: Look }) {
         {look.failure}
       </span>
     );
-  const drawn = look.stale ? "being drawn…" : look.refining ? `${look.samples} samples, refining…` : "";
+  const drawn = look.preparing
+    ? "Quick picture: the renderer is being prepared for such materials, once on this machine…"
+    : look.stale
+      ? "being drawn…"
+      : look.refining
+        ? `${look.samples} samples, refining…`
+        : "";
   return (
     <span role="status" className="faded small numbers">
       {drawn}

@@ -220,6 +220,7 @@ describe("the readings", () => {
     readings: [colour, { ...colour, metric: "own", value: 0.125, floor: 0, verdict: null }],
     figures: FIGURES,
     samples: 64,
+    preparing: false,
     refining: false,
     failure: undefined,
   };

@@ -41,6 +41,8 @@ export interface Look {
   readings: Reading[];
   figures: Figures;
   samples: number;
+  /** Whether quick pictures are shown, while the renderer is compiled for such materials. */
+  preparing: boolean;
   /** Whether more passes are to come. */
   refining: boolean;
   failure: string | undefined;
@@ -133,6 +135,7 @@ export function useLook(conversion: Conversion, view: BenchView, trial: Trial, e
     readings: measured?.readings ?? [],
     figures: (stored === undefined && fresh?.frame.figures) || conversion.figures,
     samples: measured?.samples ?? 0,
+    preparing: fresh?.frame.preparing === true,
     refining: needed && fresh?.frame.done !== true && failure === undefined,
     failure: failure === undefined ? undefined : `${failure.detail} ${failure.remedy}`,
   };

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.convert.engine import Conversion
+from fenrain.core.conversion.engine import Conversion
 from fenrain.core.discovery import declarations
 from fenrain.core.findings import Finding
 from fenrain.core.material import Material

@@ -12,8 +12,8 @@ from fenrain.core.checking.fitting.free import free_values
 from fenrain.core.checking.fitting.search import AS_CONVERTED, HELD, NARROW, Search, Start, lendable, narrowed
 from fenrain.core.checking.quick import Response, lobe_error, response
 from fenrain.core.checking.verdict import Tolerances
-from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.ledger import By, Override
+from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.ledger import By, Override
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Parameter
 from fenrain.core.rendering.rigs.registry import standing_rigs

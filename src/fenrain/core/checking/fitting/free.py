@@ -6,8 +6,8 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.ledger import Entry
+from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.ledger import Entry
 from fenrain.core.lobes.aspects import GLOW
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter, Role

@@ -14,8 +14,8 @@ from scipy.optimize import least_squares
 from fenrain.core.checking.fitting.free import Vector, free_values
 from fenrain.core.checking.fitting.look import Distance, Look, look_of
 from fenrain.core.checking.verdict import Tolerances
-from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.ledger import By, Override
+from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.ledger import By, Override
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Parameter, Role
 from fenrain.core.models.registry import Model

@@ -1,8 +1,7 @@
 """The parameters of `open_pbr_surface` (MaterialX 1.39), by its names and with its defaults; its tangents as turns of the mesh's own."""
 
 from fenrain.core.lobes.aspects import BODY, COAT, CUT_OUT, FUZZ, GLOW, REFLECTION, RELIEF, TRANSMISSION, VOLUME
-from fenrain.core.models.emission_and_opacity import WHITE
-from fenrain.core.models.parameter import Parameters, Role, colour, flag, normal_map, number
+from fenrain.core.models.parameter import WHITE, Parameters, Role, colour, flag, normal_map, number
 from fenrain.core.optics.arrays import Array
 
 

@@ -1,9 +1,8 @@
 """What a specular-glossiness material is made of. Defaults are those of KHR_materials_pbrSpecularGlossiness."""
 
 from fenrain.core.lobes.aspects import BODY, CUT_OUT, GLOW, REFLECTION
-from fenrain.core.models.emission_and_opacity import WHITE
 from fenrain.core.models.extras import Extras
-from fenrain.core.models.parameter import Role, choice, colour, number
+from fenrain.core.models.parameter import WHITE, Role, choice, colour, number
 from fenrain.core.optics.arrays import Array
 
 

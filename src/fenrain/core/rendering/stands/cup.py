@@ -1,7 +1,6 @@
 """A thin-walled cup: light from without and within, through a wall as thick everywhere."""
 
 import numpy as np
-from scipy.interpolate import CubicSpline
 
 from fenrain.core.geometry import Mesh, revolved
 from fenrain.core.rendering.stands.lattice import lattice
@@ -13,6 +12,8 @@ OUTSIDE = ((0.55, -0.995), (0.68, -0.9), (0.76, -0.6), (0.82, -0.1), (0.9, 0.4),
 
 
 def mesh() -> Mesh:
+    from scipy.interpolate import CubicSpline  # takes longer to load than everything else together
+
     heights = np.linspace(OUTSIDE[0][1], OUTSIDE[-1][1], 70)
     radius = CubicSpline(*np.array(OUTSIDE)[:, ::-1].T)(heights)
     inner = np.stack([radius - WALL, np.maximum(heights, FLOOR + 0.005 + WALL)], axis=-1)

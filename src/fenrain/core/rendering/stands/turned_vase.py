@@ -1,7 +1,6 @@
 """A turned body with a rounded rim, a hollow, a fold and a foot: edges, concave light and stretched maps."""
 
 import numpy as np
-from scipy.interpolate import CubicSpline
 
 from fenrain.core.geometry import Mesh, revolved
 from fenrain.core.rendering.stands.registry import Stand
@@ -33,6 +32,8 @@ PROFILE = (
 
 
 def mesh() -> Mesh:
+    from scipy.interpolate import CubicSpline  # takes longer to load than everything else together
+
     points = np.array(PROFILE)
     along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
     profile = np.maximum(CubicSpline(along, points, axis=0)(np.linspace(0.0, along[-1], 160)), [1e-3, -1.0])

@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 
-from fenrain.core.convert.profiles import ProfileFile, based_on, own_id, shipped_profiles
+from fenrain.core.conversion.profiles import ProfileFile, based_on, own_id, shipped_profiles
 from fenrain.core.errors import InputError, NotFoundError
-from fenrain.core.formats.registry import Format, formats
+from fenrain.core.formats.format import Format
+from fenrain.core.formats.registry import formats
 from fenrain.core.models.registry import Model, target_models
 from fenrain.core.models.target import Profile
 

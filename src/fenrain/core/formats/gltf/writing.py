@@ -15,12 +15,13 @@ import numpy as np
 
 from fenrain.core.errors import BrokenFileError, InputError
 from fenrain.core.files import write_whole
-from fenrain.core.formats.gltf_atlas import lay_on_atlas
-from fenrain.core.formats.gltf_container import BINARY_CHUNK, GLB_MAGIC, JSON_CHUNK, Container, open_container
-from fenrain.core.formats.gltf_meshes import require_meshes
+from fenrain.core.formats.gltf.atlas import lay_on_atlas
+from fenrain.core.formats.gltf.container import BINARY_CHUNK, GLB_MAGIC, JSON_CHUNK, Container, open_container
+from fenrain.core.formats.gltf.meshes import require_meshes
 from fenrain.core.formats.holding import Slot, every_parameter, largest_in
 from fenrain.core.formats.obj import default_name
-from fenrain.core.formats.registry import mesh_readers, read_meshes
+from fenrain.core.formats.reading import read_meshes
+from fenrain.core.formats.registry import mesh_readers
 from fenrain.core.geometry import Mesh, sphere
 from fenrain.core.maps.bake import Channel, Picture, bake, colour_channels, normal_channels
 from fenrain.core.maps.image import inspect

@@ -8,7 +8,7 @@ import numpy as np
 from pxr import Usd, UsdGeom, UsdShade
 
 from fenrain.core.errors import BrokenFileError
-from fenrain.core.formats.usd_stage import Opened, bound_name, told_as_broken, uv_names
+from fenrain.core.formats.usd.stage import Opened, bound_name, told_as_broken, uv_names
 from fenrain.core.geometry import Mesh, smooth_normals
 
 MOST_CORNERS = 50_000_000

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from fenrain.core.formats.gltf_container import Container
+from fenrain.core.formats.gltf.container import Container
 
 LISTS = ("accessors", "animations", "bufferViews", "cameras", "meshes", "nodes", "scenes", "skins")
 NAMES = ("extensionsUsed", "extensionsRequired")

@@ -7,13 +7,14 @@ from dataclasses import dataclass, field, replace
 from functools import cache
 from typing import Any
 
-from fenrain.core.convert.applying import Applied, applied_to_defaults, apply_to_all
-from fenrain.core.convert.flakes import FLAKES, flaked
-from fenrain.core.convert.ledger import Entry, Override, Step, overridden
+from fenrain.core.conversion.applying import Applied, applied_to_defaults, apply_to_all
+from fenrain.core.conversion.flakes import FLAKES, flaked
+from fenrain.core.conversion.ledger import Entry, Override, Step, overridden
 from fenrain.core.errors import ParameterError
 from fenrain.core.formats.holding import Shortfall
 from fenrain.core.formats.limits import fitted
-from fenrain.core.formats.registry import format_for, responses
+from fenrain.core.formats.registry import format_for
+from fenrain.core.formats.writing import responses
 from fenrain.core.material import Material, matters
 from fenrain.core.models.mix.parameters import PART_PREFIXES
 from fenrain.core.models.registry import HUB, Model, model_of, target_models

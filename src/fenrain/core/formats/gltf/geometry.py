@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.errors import BrokenFileError
-from fenrain.core.formats.gltf_container import Container, open_container
-from fenrain.core.formats.gltf_meshes import require_meshes
+from fenrain.core.formats.gltf.container import Container, open_container
+from fenrain.core.formats.gltf.meshes import require_meshes
 from fenrain.core.geometry import Mesh, smooth_normals
 
 COMPONENTS = {5120: "<i1", 5121: "<u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}

@@ -13,7 +13,7 @@ from typing import Annotated, Any, Literal
 import yaml
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from fenrain.core.convert.viewing import FEATURES
+from fenrain.core.conversion.viewing import FEATURES
 from fenrain.core.dialects.yaml_text import load_yaml
 from fenrain.core.errors import InputError
 from fenrain.core.models.registry import Model, target_models

@@ -11,10 +11,10 @@ from pxr import Ar, Sdf, Tf, Usd, UsdGeom, UsdShade
 
 from fenrain.core.errors import BrokenFileError, FenrainError, UnsafePathError
 from fenrain.core.findings import Finding, problem
+from fenrain.core.formats.usd import SUFFIXES
 from fenrain.core.paths import resolve
 from fenrain.core.values import Image
 
-SUFFIXES = (".usda", ".usdc", ".usd", ".usdz")
 MATERIALX = ".mtlx"
 """Documents that a stage may name; the library at hand does not compose them."""
 MOST_LAYERS = 2000

@@ -14,19 +14,15 @@ import numpy as np
 
 from fenrain.core.errors import FenrainError
 from fenrain.core.findings import Finding, problem
-from fenrain.core.formats.gltf_container import Container, open_container
-from fenrain.core.formats.gltf_geometry import read_gltf_meshes
-from fenrain.core.formats.gltf_meshes import require_meshes
-from fenrain.core.formats.gltf_writing import slots, write_glb
-from fenrain.core.formats.registry import Format
+from fenrain.core.formats.gltf import METRES
+from fenrain.core.formats.gltf.container import Container, open_container
+from fenrain.core.formats.gltf.meshes import require_meshes
 from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.models.metal_rough.extensions import EXTENSIONS
 from fenrain.core.models.registry import model_of
 from fenrain.core.reading import Reading, found_elsewhere, with_shared_names
 from fenrain.core.values import Constant, Image, UvTransform
 
-METRES = 1.0
-"""The unit of every glTF asset (glTF 2.0 §3.4)."""
 SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
 ALPHA_MODES = {"OPAQUE": 0, "MASK": 1, "BLEND": 2}
 READ_EXTENSIONS = EXTENSIONS | {SPEC_GLOSS}
@@ -284,17 +280,3 @@ def _pair(raw: Any, default: float) -> tuple[float, float]:
     if isinstance(raw, list) and len(raw) == 2 and all(isinstance(part, (int, float)) for part in raw):
         return float(raw[0]), float(raw[1])
     return default, default
-
-
-FORMAT = Format(
-    "gltf",
-    "glTF 2.0",
-    (".glb", ".gltf"),
-    ("metal_rough",),
-    read_gltf,
-    write_glb,
-    slots,
-    meshes=read_gltf_meshes,
-    writes="the same meshes with converted materials, maps packed",
-    metres=METRES,
-)

@@ -7,7 +7,7 @@ from typing import Any
 
 import MaterialX as mx
 
-from fenrain.core.formats.materialx_graphs import libraries
+from fenrain.core.formats.materialx.graphs import libraries
 from fenrain.core.rules.nodes import NODES, PREFIX
 from fenrain.core.values import Computed, Constant, Map, Value
 

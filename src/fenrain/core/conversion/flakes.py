@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from fenrain.core.convert.ledger import Entry, Step
+from fenrain.core.conversion.ledger import Entry, Step
 from fenrain.core.material import Material
 from fenrain.core.models.extras import FLAKE_PATTERN, FLAKE_TINT
 from fenrain.core.models.flakes import RULES

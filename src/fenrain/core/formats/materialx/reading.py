@@ -3,10 +3,7 @@
 from __future__ import annotations
 
 import math
-import re
-from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -15,34 +12,19 @@ import MaterialX as mx
 import numpy as np
 from defusedxml import DefusedXmlException
 
-from fenrain.core.errors import BrokenFileError, FenrainError, InputError, TooLargeError
-from fenrain.core.files import write_whole
-from fenrain.core.formats.baking import MapFolder
-from fenrain.core.formats.holding import Slot, every_parameter
-from fenrain.core.formats.materialx_graph_writing import is_graph, written_graph
-from fenrain.core.formats.materialx_graphs import Unreadable, libraries, of_width, plain, source_of, value_of
-from fenrain.core.formats.placement import v_down, v_up_shift
-from fenrain.core.formats.registry import Format
+from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
+from fenrain.core.formats.materialx import NODES, TURNED_BY
+from fenrain.core.formats.materialx.graphs import Unreadable, libraries, of_width, plain, source_of, value_of
+from fenrain.core.formats.placement import v_down
 from fenrain.core.maps.colour_spaces import LINEAR, SRGB
-from fenrain.core.maps.mean import mean_of
 from fenrain.core.material import Material, Source
 from fenrain.core.models.parameter import Kind, Parameter
-from fenrain.core.models.registry import Model, model_of
-from fenrain.core.models.target import Exposed, Profile
-from fenrain.core.paths import safe_name
+from fenrain.core.models.registry import model_of
 from fenrain.core.reading import Reading, with_shared_names
-from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, Value, over_tiles
+from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, over_tiles
 
-NODES = {
-    "open_pbr_surface": "open_pbr",
-    "gltf_pbr": "metal_rough",
-    "standard_surface": "standard_surface",
-    "UsdPreviewSurface": "preview",
-}
-CATEGORIES = {model: node for node, model in NODES.items()}
 LARGEST_DOCUMENT = 64 * 1024 * 1024
 IMAGE_NODES = ("image", "tiledimage", "gltf_image", "gltf_colorimage")
-TYPES = {"number": "float", "colour": "color3", "flag": "boolean", "choice": "integer", "normal": "vector3"}
 
 
 def read_materialx(path: Path, root: Path) -> list[Material]:
@@ -337,180 +319,3 @@ def _placed_by(place: Any) -> tuple[np.ndarray, np.ndarray]:
 
 
 # Writing
-
-
-def slots(model: Model, profile: Profile) -> dict[str, Slot]:
-    """What a MaterialX document holds of a surface node: every input, as a map with any range; turns of a tangent as a number."""
-    known = _inputs_of(CATEGORIES[model.id]) | (TURNS.keys() if model.id == "open_pbr" else frozenset())
-    held = every_parameter(model, Slot(least=-math.inf, most=math.inf))
-    return {name: Slot(map=False) if name in TURNS else slot for name, slot in held.items() if name in known}
-
-
-def write_materialx(materials: Sequence[Material], path: Path, asset: Path | None, profile: Profile) -> list[Path]:
-    """Write one document with all materials; maps lie in a folder beside it. The document passes the standard's own validation."""
-    document = mx.createDocument()
-    document.setDataLibrary(libraries())
-    document.setColorSpace("lin_rec709")
-    taken: set[str] = set()
-    maps = MapFolder(path.parent / "maps", profile.maps)
-    for material in materials:
-        add_material(document, material, node_name(material.name, taken), maps, profile.exposed)
-    valid, message = document.validate()
-    if not valid:
-        raise InputError(f"The document would not be valid MaterialX: {message[:200]}", place=path.name)
-    write_whole(path, _well_formed(mx.writeToXmlString(document)))
-    return [path, *maps.files]
-
-
-def _well_formed(text: str) -> str:
-    """The text with “<” in attributes as XML asks for it, which the library leaves as it is."""
-    return re.sub(r'="[^"]*"', lambda found: found.group().replace("<", "&lt;"), text)
-
-
-def node_name(name: str, taken: set[str]) -> str:
-    """A MaterialX name: ASCII letters, digits and underscores, no digit first (MaterialX 1.39, Names)."""
-    return safe_name(mx.createValidName("".join(c if c.isascii() else "_" for c in name)).strip("_") or "material", taken)
-
-
-def _xml_text(name: str) -> str:
-    """A name without the control characters that XML cannot hold."""
-    return "".join(character for character in name if character.isprintable())
-
-
-def add_material(document: mx.Document, material: Material, name: str, maps: MapFolder, exposed: Sequence[Exposed]) -> None:
-    """Add a material, its surface node and the nodes of its maps. exposed: inputs that say within what range they may be moved."""
-    category = CATEGORIES[material.model]
-    shader = _node(document, category, f"{name}_shader", "surfaceshader")
-    known = _inputs_of(category)
-    for parameter in model_of(material.model).parameters:
-        if parameter.name in TURNS and parameter.name in material.values:
-            _connect_turn(document, shader, parameter, material.values[parameter.name], name)
-        if parameter.name not in known or parameter.name not in material.values:
-            continue
-        value = material.values[parameter.name]
-        if isinstance(value, Constant):
-            if parameter.kind is Kind.FLAG:
-                shader.addInput(parameter.name, "boolean").setValueString("true" if value.value else "false")
-            elif parameter.kind is not Kind.NORMAL:
-                shader.setInputValue(parameter.name, _typed(parameter, value), TYPES[parameter.kind])
-        else:
-            _connect_map(document, shader, parameter, value, name, maps)
-    for one in exposed:
-        _expose(shader, model_of(material.model).parameter(one.parameter), one)
-    surface = _node(document, "surfacematerial", name, "material")
-    if surface.getName() != material.name:
-        surface.setAttribute("uiname", _xml_text(material.name))
-    surface.setConnectedNode("surfaceshader", shader)
-
-
-def _expose(shader: Any, parameter: Parameter, exposed: Exposed) -> None:
-    """Say on a surface's input what range it has, under what name (MaterialX 1.39, attributes of inputs)."""
-    entry = shader.getInput(parameter.name)
-    if entry is None:
-        shader.setInputValue(parameter.name, _typed(parameter, Constant(parameter.default)), TYPES[parameter.kind])
-        entry = shader.getInput(parameter.name)
-    for attribute, end in (("uimin", exposed.low), ("uimax", exposed.high)):
-        entry.setAttribute(attribute, ", ".join([f"{end:g}"] * parameter.channels))
-    if exposed.title:
-        entry.setAttribute("uiname", _xml_text(exposed.title))
-
-
-TURNS = {"geometry_tangent_rotation": "geometry_tangent", "geometry_coat_tangent_rotation": "geometry_coat_tangent"}
-"""OpenPBR turns a highlight by its tangent: a turn of the mesh's own tangent about its normal."""
-TURNED_BY = {tangent: parameter for parameter, tangent in TURNS.items()}
-
-
-@cache
-def _inputs_of(category: str) -> frozenset[str]:
-    """Names of the inputs that the standard's node has."""
-    definition = libraries().getMatchingNodeDefs(category)[0]
-    return frozenset(entry.getName() for entry in definition.getActiveInputs())
-
-
-def _connect_turn(document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str) -> None:
-    """Turn the mesh's tangent about its normal by a number of radians."""
-    turn = value.value if isinstance(value, Constant) else mean_of(value)
-    if turn == 0.0:
-        return
-    made = {kind: _node(document, kind, f"{name}_{parameter.name}_{kind}", "vector3") for kind in ("tangent", "normal", "rotate3d")}
-    for kind in ("tangent", "normal"):
-        made[kind].setInputValue("space", "world", "string")
-    made["rotate3d"].setConnectedNode("in", made["tangent"])
-    made["rotate3d"].setInputValue("amount", -math.degrees(float(turn)), "float")  # type: ignore[arg-type]
-    made["rotate3d"].setConnectedNode("axis", made["normal"])
-    shader.addInput(TURNS[parameter.name], "vector3").setNodeName(made["rotate3d"].getName())
-
-
-def _connect_map(document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str, maps: MapFolder) -> None:
-    """Connect a map: as the graph of nodes that it came from, or baked to an image; through a normal map where it is one."""
-    own = f"{name}_{parameter.name}"
-    source = (
-        written_graph(document, value, own, lambda leaf, at: _image(document, _kind_of(leaf), leaf, at, maps, leaf.encoding))
-        if is_graph(value) and parameter.kind in (Kind.COLOUR, Kind.NUMBER)
-        else _image(document, parameter, value, own, maps)
-    )
-    if parameter.kind is Kind.NORMAL:
-        image, source = source, _node(document, "normalmap", f"{own}_map", "vector3")
-        source.setConnectedNode("in", image)
-    shader.addInput(parameter.name, TYPES[parameter.kind]).setNodeName(source.getName())
-
-
-def _kind_of(leaf: Map) -> Parameter:
-    """What an image of a graph holds, for how it is written."""
-    return Parameter("image", Kind.COLOUR if len(leaf.channels) == 3 else Kind.NUMBER, 0.0, "", "", high=1.0)
-
-
-def _image(document: mx.Document, parameter: Parameter, value: Value, name: str, maps: MapFolder, encoding: str = "") -> Any:
-    """The node of an image that holds the value, with the nodes that place it."""
-    image = _node(document, "image", name, TYPES[parameter.kind])
-    made = maps.map_of(value, parameter, image.getName(), encoding if encoding in (LINEAR, SRGB) else "")
-    file = image.addInput("file", "filename")
-    file.setValueString(f"{maps.name}/{made.image.name}")
-    if made.encoding == SRGB:
-        file.setColorSpace("srgb_texture")
-    elif parameter.kind is Kind.COLOUR:
-        file.setColorSpace("lin_rec709")
-    if made.transform != IDENTITY or made.uv_set:
-        image.setConnectedNode("texcoord", _placed(document, made, name))
-    return image
-
-
-def _placed(document: mx.Document, made: Map, name: str) -> Any:
-    """The nodes that place a map: uv' = R(−rotate) (uv / scale) − offset, v up (NG_place2d_vector2)."""
-    coordinates = _node(document, "texcoord", f"{name}_uv", "vector2")
-    coordinates.setInputValue("index", made.uv_set, "integer")
-    place = _node(document, "place2d", f"{name}_place", "vector2")
-    place.setConnectedNode("texcoord", coordinates)
-    rotation, (su, sv) = made.transform.rotation, made.transform.scale
-    across, up = v_up_shift(made.transform)
-    place.setInputValue("scale", mx.Vector2(1.0 / (su or 1.0), 1.0 / (sv or 1.0)), "vector2")
-    place.setInputValue("rotate", -math.degrees(rotation), "float")
-    place.setInputValue("offset", mx.Vector2(-across, -up), "vector2")
-    return place
-
-
-def _node(document: mx.Document, category: str, name: str, kind: str) -> Any:
-    """A new node whose name nothing else in the document has."""
-    return document.addNode(category, document.createValidChildName(name), kind)
-
-
-def _typed(parameter: Parameter, value: Constant) -> Any:
-    """A constant as the standard's library takes it for this kind of parameter."""
-    if parameter.kind is Kind.COLOUR:
-        assert isinstance(value.value, tuple)
-        return mx.Color3(*value.value)
-    if parameter.kind is Kind.CHOICE:
-        return int(value.value)  # type: ignore[arg-type]
-    return float(value.value)  # type: ignore[arg-type]
-
-
-FORMAT = Format(
-    "materialx",
-    "MaterialX",
-    (".mtlx",),
-    tuple(NODES.values()),
-    read_materialx,
-    write_materialx,
-    slots,
-    writes="one document for each file taken in, maps beside it",
-)

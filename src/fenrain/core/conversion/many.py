@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from fenrain.core.convert.engine import Conversion
-from fenrain.core.convert.ledger import By, Override
+from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.ledger import By, Override
 from fenrain.core.errors import InputError, ParameterError
 from fenrain.core.lobes.aspects import known_aspects
 from fenrain.core.models.registry import Model

@@ -16,22 +16,14 @@ from pxr import Ar, Gf, Sdf, Tf, Usd, UsdGeom, UsdShade, UsdUtils, Vt
 from fenrain.core.errors import UnknownFormatError
 from fenrain.core.files import not_written, whole_file, write_whole
 from fenrain.core.formats.baking import MapFolder
-from fenrain.core.formats.materialx import add_material, node_name
-from fenrain.core.formats.materialx_graphs import libraries
+from fenrain.core.formats.materialx.graphs import libraries
+from fenrain.core.formats.materialx.writing import add_material, node_name
 from fenrain.core.formats.placement import v_up_shift
-from fenrain.core.formats.registry import read_meshes
-from fenrain.core.formats.usd_layers import Over, laid_over
-from fenrain.core.formats.usd_networks import written
-from fenrain.core.formats.usd_stage import (
-    SUFFIXES,
-    Opened,
-    bound_material,
-    bound_path,
-    material_name,
-    packed_image,
-    shared_path,
-    told_as_broken,
-)
+from fenrain.core.formats.reading import read_meshes
+from fenrain.core.formats.usd import SUFFIXES
+from fenrain.core.formats.usd.layers import Over, laid_over
+from fenrain.core.formats.usd.networks import written
+from fenrain.core.formats.usd.stage import Opened, bound_material, bound_path, material_name, packed_image, shared_path, told_as_broken
 from fenrain.core.geometry import Mesh
 from fenrain.core.material import Material, unit_of
 from fenrain.core.models.parameter import Kind, Parameter

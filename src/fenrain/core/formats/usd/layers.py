@@ -9,7 +9,7 @@ from typing import Any
 from pxr import Sdf, Usd, UsdUtils
 
 from fenrain.core.files import write_whole
-from fenrain.core.formats.usd_stage import Opened
+from fenrain.core.formats.usd.stage import Opened
 
 
 @dataclass(frozen=True)

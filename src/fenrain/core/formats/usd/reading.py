@@ -13,14 +13,12 @@ from pxr import Gf, Sdf, Usd, UsdGeom, UsdShade
 from fenrain.core.errors import BrokenFileError
 from fenrain.core.findings import Finding, note, problem
 from fenrain.core.formats.holding import Slot, every_parameter
-from fenrain.core.formats.materialx import NODES, read_materialx, take_input
-from fenrain.core.formats.materialx import slots as slots_of_nodes
+from fenrain.core.formats.materialx import NODES
+from fenrain.core.formats.materialx.reading import read_materialx, take_input
+from fenrain.core.formats.materialx.writing import slots as slots_of_nodes
 from fenrain.core.formats.placement import v_down
-from fenrain.core.formats.registry import Format
-from fenrain.core.formats.usd_meshes import read_usd_meshes
-from fenrain.core.formats.usd_networks import Network
-from fenrain.core.formats.usd_stage import SUFFIXES, Opened, bound_path, material_name, shared_path, told_as_broken, uv_names, uv_number
-from fenrain.core.formats.usd_writing import write_usd
+from fenrain.core.formats.usd.networks import Network
+from fenrain.core.formats.usd.stage import Opened, bound_path, material_name, shared_path, told_as_broken, uv_names, uv_number
 from fenrain.core.maps.colour_spaces import LINEAR, SRGB
 from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.models.parameter import Kind, Parameter
@@ -291,16 +289,3 @@ def slots(model: Model, profile: Profile) -> dict[str, Slot]:
     if model.id == "preview":
         return every_parameter(model, Slot(least=-math.inf, most=math.inf))
     return slots_of_nodes(model, profile)
-
-
-FORMAT = Format(
-    "usd",
-    "USD",
-    SUFFIXES,
-    tuple(NODES.values()),
-    read_usd,
-    write_usd,
-    slots,
-    meshes=read_usd_meshes,
-    writes="one stage for each file taken in, with its meshes bound to its materials; maps beside it",
-)

@@ -10,8 +10,8 @@ from typing import Any
 import MaterialX as mx
 from pxr import Gf, Sdf, Tf, Usd, UsdShade
 
-from fenrain.core.formats.materialx_graphs import libraries
-from fenrain.core.formats.usd_stage import Opened, uv_number
+from fenrain.core.formats.materialx.graphs import libraries
+from fenrain.core.formats.usd.stage import Opened, uv_number
 from fenrain.core.values import Image
 
 TYPES = {
