@@ -3,15 +3,18 @@ PYTHON ?= python3.11
 VENV := .venv
 BIN := $(VENV)/bin
 APT := mariadb-server chromium libllvm19 libpangoft2-1.0-0 poppler-utils
-# Tests in a browser that need no running application, so that two can go on at once.
-VIEWERS := tests/web/test_web_viewer.py tests/web/test_independent_viewer.py
 # Of two processes beside each other, each keeps every library to one thread: more would spin in each other's way.
 ONE_THREAD := FENRAIN_ENGINE_THREADS=1 OPENBLAS_NUM_THREADS=1 OMP_NUM_THREADS=1
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
+# Packages of Python and of the web, and the pages, are made beside each other.
+BESIDE := @$(MAKE) --no-print-directory -j 2
+# $(call timed,what it is at,command): says what it is at, and how long that took.
+timed = @begun=$$(date +%s); echo "$(1) …"; { $(2); } && echo "$(1): $$(( $$(date +%s) - begun )) s"
 
-.PHONY: setup demo stop test check pages bench client lock
+.PHONY: setup demo stop test test-long check pages bench client lock
 
-setup: $(VENV)/.apt $(VENV)/.python $(VENV)/.warm web/node_modules/.package-lock.json web/dist/index.html
+setup:
+	$(BESIDE) $(VENV)/.python web/dist/index.html
 
 demo: setup
 	@exec $(BIN)/fenrain demo
@@ -19,61 +22,64 @@ demo: setup
 stop:
 	@test -x $(BIN)/fenrain && $(BIN)/fenrain stop || echo "Nothing is set up here."
 
-test: setup check pages
+test: setup $(VENV)/.dev
+	$(BESIDE) check pages
 	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist worksteal tests/core
-	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist loadfile --no-loadscope-reorder $(VIEWERS) tests/jobs tests/api tests/store
-	$(BIN)/pytest -q tests/web $(VIEWERS:%=--ignore=%)
+	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist loadfile --no-loadscope-reorder tests/jobs tests/api tests/store tests/web
 
-# Beside the checks of Python, where make may do two things at once.
-pages: setup
-	cd web && npm run --silent test
+# What measures populations, damages files, kills processes and asks other viewers, at length.
+test-long: setup $(VENV)/.dev
+	FENRAIN_TESTS=long $(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist worksteal -m "population or fuzz" tests
+	FENRAIN_TESTS=long $(BIN)/pytest -q -m "faults or viewers or journey" tests
+
+# Tests of the pages.
+pages: web/dist/index.html
+	@cd web && npm run --silent test
 
 # What must hold before a commit: style, types, the layers, the client in step with the server.
-check: setup
+check: $(VENV)/.dev web/node_modules/.package-lock.json
 	$(BIN)/ruff check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports --no-cache
 	$(BIN)/python -m fenrain.api.openapi --check
 	cd web && npm run --silent lint
 
-bench: setup
+bench: setup $(VENV)/.dev
 	$(BIN)/python -m bench
 
-client: setup
+client: $(VENV)/.dev web/node_modules/.package-lock.json
 	$(BIN)/python -m fenrain.api.openapi
 
-# The lock holds hashes of every wheel and no address.
+# The locks hold hashes of every wheel and no address: what the application needs, and what tests need as well.
+COMPILE := $(BIN)/uv pip compile --quiet --generate-hashes --no-annotate --no-header --no-emit-index-url --no-emit-find-links --python-version 3.11
 lock: $(VENV)/.python
 	$(BIN)/pip install --quiet uv
-	$(BIN)/uv pip compile --quiet --generate-hashes --no-annotate --no-header --no-emit-index-url --no-emit-find-links --python-version 3.11 --extra dev -o requirements.lock pyproject.toml
+	$(COMPILE) --extra here -o requirements.lock pyproject.toml
+	$(COMPILE) --extra dev -c requirements.lock -o requirements-dev.lock pyproject.toml
 
 $(VENV)/.apt:
 	@command -v $(PYTHON) >/dev/null || { echo "Python 3.11 is missing: install it, or set PYTHON."; exit 1; }
-	@command -v npm >/dev/null || { echo "Node 20 with npm is missing: install it."; exit 1; }
-	@for package in $(APT); do dpkg -s $$package >/dev/null 2>&1 || missing="$$missing $$package"; done; \
-	if [ -n "$$missing" ]; then echo "Installing$$missing …"; \
+	@missing=""; for package in $(APT); do dpkg -s $$package >/dev/null 2>&1 || missing="$$missing $$package"; done; \
+	if [ -n "$$missing" ]; then begun=$$(date +%s); echo "Installing$$missing …"; \
 	  $(SUDO) apt-get update -qq && DEBIAN_FRONTEND=noninteractive $(SUDO) apt-get install -y -qq --no-install-recommends $$missing >/dev/null \
-	  || { echo "Could not install$$missing. Install it by hand (needs root), then try again."; exit 1; }; fi
+	  || { echo "Could not install$$missing. Install it by hand (needs root), then try again."; exit 1; }; \
+	  echo "Debian packages: $$(( $$(date +%s) - begun )) s"; fi
 	@test -d $(VENV) || $(PYTHON) -m venv $(VENV)
 	@touch $@
 
+PIP := $(BIN)/pip install --quiet --disable-pip-version-check --no-compile --no-deps
 $(VENV)/.python: requirements.lock pyproject.toml | $(VENV)/.apt
-	@echo "Installing Python packages …"
-	@$(BIN)/pip install --quiet --no-compile --require-hashes -r requirements.lock
-	@$(BIN)/pip install --quiet --no-deps --no-build-isolation -e .
+	$(call timed,Python packages,$(PIP) --require-hashes -r requirements.lock && $(PIP) --no-build-isolation -e .)
 	@touch $@
 
-# Kernels for pictures are kept under the home folder: a second checkout on the same machine finds them there.
-$(VENV)/.warm: $(VENV)/.python
-	@echo "Compiling what pictures need …"
-	@$(BIN)/fenrain warm || echo "No pictures can be made here; everything else works."
+$(VENV)/.dev: requirements-dev.lock | $(VENV)/.python
+	$(call timed,Python packages for tests,$(PIP) --require-hashes -r requirements-dev.lock)
 	@touch $@
 
-web/node_modules/.package-lock.json: web/package-lock.json | $(VENV)/.apt
-	@echo "Installing web packages …"
-	@cd web && npm ci --silent --no-audit --no-fund
+web/node_modules/.package-lock.json: web/package-lock.json
+	@command -v npm >/dev/null || { echo "Node 20 with npm is missing: install it."; exit 1; }
+	$(call timed,Web packages,cd web && npm ci --silent --no-audit --no-fund)
 
 web/dist/index.html: web/node_modules/.package-lock.json web/index.html web/vite.config.ts $(shell find web/src -type f)
-	@echo "Building the web pages …"
-	@cd web && npm run --silent build >/dev/null
+	$(call timed,Web pages,cd web && npm run --silent build >/dev/null)
 	@touch $@
