@@ -44,7 +44,7 @@ def project_of(count: int) -> int:
     from fenrain.demo.heron_lode import write_heron_lode
     from fenrain.jobs.plans import plan_conversion
     from fenrain.jobs.queue import SETTLE
-    from fenrain.services.intakes import accept, take_in
+    from fenrain.services.intakes import accept_found, create_intake
     from fenrain.store.database import session
     from fenrain.store.tables import Project
     from tests.conftest import finished
@@ -56,7 +56,7 @@ def project_of(count: int) -> int:
         database.add(project)
         database.flush()
         few = project.id
-        accept(database, take_in(database, few, Path(scratch)).id, None)
+        accept_found(database, create_intake(database, few, Path(scratch)).id, None)
         items = [item.id for item in plan_conversion(database, few, None, "metal_rough", "core").items if item.work != SETTLE]
     for item in items:
         finished(item)
@@ -89,7 +89,7 @@ def _asked(client: TestClient, title: str, address: str) -> None:
 
 
 def _entered(client: TestClient, folder: Path) -> None:
-    from fenrain.services.intakes import accept, take_in
+    from fenrain.services.intakes import accept_found, create_intake
     from fenrain.store.database import session
     from fenrain.store.tables import Project
 
@@ -102,13 +102,13 @@ def _entered(client: TestClient, folder: Path) -> None:
         database.add(project)
         database.flush()
         begun = time.perf_counter()
-        intake = take_in(database, project.id, handed).id
+        intake = create_intake(database, project.id, handed).id
         read = time.perf_counter() - begun
     _asked(client, "what was found, a page", f"/api/v1/intakes/{intake}/found?offset=2500")
     _asked(client, "what was found, by name", f"/api/v1/intakes/{intake}/found?find=_49")
     begun = time.perf_counter()
     with session() as database:
-        entered = len(accept(database, intake, None))
+        entered = len(accept_found(database, intake, None))
     print(f"{entered} materials: read in {read:.1f} s, entered in {time.perf_counter() - begun:.1f} s")
 
 

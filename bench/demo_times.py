@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from fenrain.core import Material, convert
-from fenrain.core.checking.check import READ_EDGE, refined
+from fenrain.core.checking.check import READ_EDGE, refine
 from fenrain.core.conversion.targets import served_target
 from fenrain.core.lobes.aspects import TRANSMISSION
 from fenrain.core.rendering.rigs.registry import standing_rigs
@@ -45,7 +45,7 @@ def _times(material: Material, converted: Material, rig: str) -> tuple[float, fl
     """Seconds to the first pair, and to the verdict or the limit."""
     size = READ_EDGE if mean_surface(material).scatters else SIZE
     begun = time.perf_counter()
-    passes = refined(material, converted, (rig,), size=size, most_samples=MOST_SAMPLES)
+    passes = refine(material, converted, (rig,), size=size, most_samples=MOST_SAMPLES)
     next(passes)
     first = time.perf_counter() - begun
     for _ in passes:

@@ -11,7 +11,7 @@ import numpy as np
 
 from bench.production import production_like
 from fenrain.core import Material, convert
-from fenrain.core.checking.check import refined
+from fenrain.core.checking.check import refine
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.fitting.fit import fit
 from fenrain.core.checking.metrics.registry import Reading
@@ -67,7 +67,7 @@ def _worse(original: Material, before: Material, after: Material, rig: str) -> l
 def _readings(original: Material, converted: Material, rig: str) -> Mapping[str, Reading]:
     if not rig:
         return figures(original, converted).readings
-    *_, last = refined(original, converted, (rig,), most_samples=SAMPLES, turn=TURN, enough=lambda _: False)
+    *_, last = refine(original, converted, (rig,), most_samples=SAMPLES, turn=TURN, enough=lambda _: False)
     return last.readings
 
 

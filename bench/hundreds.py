@@ -15,12 +15,12 @@ import OpenImageIO as oiio
 
 from bench.production import MAKERS, production_like
 from fenrain.core import Material, convert
-from fenrain.core.checking.check import refined
+from fenrain.core.checking.check import refine
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.models.parameter import Kind
 from fenrain.core.models.registry import model_of
-from fenrain.core.rendering.library import ONE_THREAD
+from fenrain.core.rendering.llvm import ONE_THREAD
 from fenrain.core.rendering.rigs.registry import standing_rigs
 from fenrain.core.surfaces import scatters
 from fenrain.core.values import Image, Map
@@ -47,7 +47,7 @@ def _run(pool: ProcessPoolExecutor, title: str, wishes: list[Wish]) -> None:
     begun = time.perf_counter()
     found = list(pool.map(_looked, wishes, chunksize=5))
     looked = time.perf_counter() - begun
-    left = [(wish, rigs) for wish, (_, rigs) in zip(wishes, found, strict=True) if rigs]
+    left = [(request, rigs) for request, (_, rigs) in zip(wishes, found, strict=True) if rigs]
     settled = np.array(list(pool.map(_settled, *zip(*left, strict=True), chunksize=1)) if left else [0.0])
     whole = time.perf_counter() - begun
     each = np.array([times for times, _ in found])
@@ -60,27 +60,27 @@ def _run(pool: ProcessPoolExecutor, title: str, wishes: list[Wish]) -> None:
     )
 
 
-def _looked(wish: Wish) -> tuple[tuple[float, float, float], tuple[str, ...]]:
+def _looked(request: Wish) -> tuple[tuple[float, float, float], tuple[str, ...]]:
     """Seconds for converting, for the quick figures, and for the pictures; and the rigs that leave the verdict open."""
     marks = [time.perf_counter()]
-    material = _material(*wish)
+    material = _material(*request)
     converted = convert(material, "metal_rough").material
     marks.append(time.perf_counter())
     figures(material, converted)
     marks.append(time.perf_counter())
-    last = {one.rig: one for one in refined(material, converted, standing_rigs(), most_samples=LOOK_SAMPLES, shown=False)}
+    last = {one.rig: one for one in refine(material, converted, standing_rigs(), most_samples=LOOK_SAMPLES, shown=False)}
     marks.append(time.perf_counter())
     first, second, third = np.diff(marks)
     return (float(first), float(second), float(third)), tuple(rig for rig, one in last.items() if not one.decided(Tolerances()).is_clear)
 
 
-def _settled(wish: Wish, rigs: tuple[str, ...]) -> float:
+def _settled(request: Wish, rigs: tuple[str, ...]) -> float:
     """Seconds, under rigs of which a first look left the verdict open."""
     begun = time.perf_counter()
-    material = _material(*wish)
+    material = _material(*request)
     converted = convert(material, "metal_rough").material
     if not (scatters(material) or scatters(converted)):
-        for _ in refined(material, converted, rigs, most_samples=SETTLE_SAMPLES, shown=False):
+        for _ in refine(material, converted, rigs, most_samples=SETTLE_SAMPLES, shown=False):
             pass
     return time.perf_counter() - begun
 

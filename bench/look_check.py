@@ -8,7 +8,7 @@ import numpy as np
 
 from bench.timing import seconds
 from fenrain.core import Material, convert
-from fenrain.core.checking.check import refined
+from fenrain.core.checking.check import refine
 from fenrain.core.checking.metrics.registry import delta_e_of_pictures
 from fenrain.core.rendering.pictures import PairShot, render
 from fenrain.core.rendering.stage import View, coverage
@@ -55,9 +55,9 @@ def _floor(pairs: list[tuple[np.ndarray, np.ndarray]], seen: np.ndarray) -> floa
 
 
 def _times(original: Material, converted: Material, rig: str) -> str:
-    list(refined(original, converted, (rig,)))
+    list(refine(original, converted, (rig,)))
     begun = time.perf_counter()
-    passes = refined(original, converted, (rig,))
+    passes = refine(original, converted, (rig,))
     next(passes)
     first = time.perf_counter() - begun
     *_, last = passes

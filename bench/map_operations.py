@@ -17,7 +17,7 @@ import OpenImageIO as oiio
 from bench.timing import seconds
 from fenrain.core import MapLimits, Material, Profile, convert, read, write
 from fenrain.core.maps.bake import baked_map
-from fenrain.core.steps import Step
+from fenrain.core.steps import ValueStep
 from fenrain.core.values import Averaging, Constant, Image, Map, Resized, Stepped, UvTransform, Value
 
 EDGE = 4096
@@ -39,11 +39,11 @@ def bench_map_operations() -> None:
         operations: list[tuple[str, Value, Value, tuple[int, str]]] = [
             ("invert", grey, Map(grey.image, "r", "linear", -1.0, 1.0), NUMBER),
             ("gain and offset", colour, Map(colour.image, "rgb", "srgb", 0.8, 0.1), COLOUR),
-            ("remap", grey, Stepped(grey, (Step(remap=(0.0, 1.0, 0.2, 0.8)),), 1.0, 1), NUMBER),
+            ("remap", grey, Stepped(grey, (ValueStep(remap=(0.0, 1.0, 0.2, 0.8)),), 1.0, 1), NUMBER),
             (
                 "hue, saturation, lightness",
                 colour,
-                Stepped(colour, (Step(hue=20.0), Step(saturation=0.8), Step(lightness=1.1)), 1.0, 3),
+                Stepped(colour, (ValueStep(hue=20.0), ValueStep(saturation=0.8), ValueStep(lightness=1.1)), 1.0, 3),
                 COLOUR,
             ),
             ("strength of normals", normal, Map(normal.image, "rgb", "normal", 0.5), NORMAL),

@@ -6,7 +6,7 @@ import time
 from dataclasses import replace
 
 from fenrain.core import Material
-from fenrain.core.checking.check import READ_EDGE, refined
+from fenrain.core.checking.check import READ_EDGE, refine
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.geometry import sphere
 from fenrain.core.rendering.pictures import PairShot
@@ -50,7 +50,7 @@ def _told(values: dict[str, object], change: dict[str, object], place: str, one:
     """The deciding reading of pictures that is furthest beyond its limit."""
     original, changed = Material.of("a", "open_pbr", values), Material.of("b", "open_pbr", {**values, **change})
     rig, stand = (one, "sphere") if place == "rig" else ("soft_studio", one)
-    *_, last = refined(original, changed, (rig,), stand, most_samples=SAMPLES, shown=False, enough=lambda _: False)
+    *_, last = refine(original, changed, (rig,), stand, most_samples=SAMPLES, shown=False, enough=lambda _: False)
     metric, reading, limits = max(Tolerances().deciding(last.readings, rig), key=lambda held: held[1].value / held[2].match)
     return f"{reading.value / limits.match:.1f} ({metric.id})"
 
@@ -58,9 +58,9 @@ def _told(values: dict[str, object], change: dict[str, object], place: str, one:
 def _first(values: dict[str, object], rig: str, stand: str) -> float:
     original, changed = Material.of("a", "open_pbr", values), Material.of("b", "open_pbr", {**values, "specular_roughness": 0.3})
     how = {"size": 2 * READ_EDGE, "pilot_samples": 4}
-    next(refined(original, changed, (rig,), stand, **how))  # type: ignore[arg-type]
+    next(refine(original, changed, (rig,), stand, **how))  # type: ignore[arg-type]
     begun = time.perf_counter()
-    next(refined(original, replace(changed, name="c"), (rig,), stand, turn=5.0, **how))  # type: ignore[arg-type]
+    next(refine(original, replace(changed, name="c"), (rig,), stand, turn=5.0, **how))  # type: ignore[arg-type]
     return time.perf_counter() - begun
 
 

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from fenrain.core import Material
-from fenrain.core.checking.check import RigCheck, refined
+from fenrain.core.checking.check import RigCheck, refine
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.metrics.registry import Reading
 from fenrain.core.checking.verdict import Tolerances
@@ -51,7 +51,7 @@ def bench_smallest() -> None:
             going = [rig for rig, first in found.items() if first.no_match.startswith("always")]
             last: dict[str, RigCheck] = {}
             if going:
-                last = {one.rig: one for one in refined(*pair, going, most_samples=SAMPLES, enough=lambda _: False)}
+                last = {one.rig: one for one in refine(*pair, going, most_samples=SAMPLES, enough=lambda _: False)}
             for rig, result in last.items():
                 _note(found[rig], rig, result.readings, step)
         for place, first in (("on directions", without), *found.items()):

@@ -14,10 +14,10 @@ import numpy as np
 
 from bench.production import MAKERS, production_like
 from fenrain.core import Material, convert
-from fenrain.core.checking.check import READ_EDGE, refined
+from fenrain.core.checking.check import READ_EDGE, refine
 from fenrain.core.checking.metrics.registry import Pair, readings
 from fenrain.core.checking.verdict import Decision, Tolerances, Verdict
-from fenrain.core.rendering.library import ONE_THREAD
+from fenrain.core.rendering.llvm import ONE_THREAD
 from fenrain.core.rendering.probe import load_engine
 from fenrain.core.rendering.rigs.registry import standing_rigs
 
@@ -45,7 +45,7 @@ def _judged(index: int) -> tuple[Verdict, Verdict, Verdict]:
     """What a check says, and what a long render says at best and at worst."""
     original, other = _pair(index)
     rig = standing_rigs()[index % len(standing_rigs())]
-    *_, last = refined(original, other, (rig,))
+    *_, last = refine(original, other, (rig,))
     truth = _long(original, other, rig)
     return last.decided(Tolerances()).verdict, truth.least, truth.most
 

@@ -92,7 +92,7 @@ def change(page: Page) -> None:
         page.get_by_role("textbox", name=name, exact=True).fill(value)
         page.keyboard.press("Enter")
     page.get_by_role("button", name="Rehearse it on").click()
-    expect(page.get_by_role("button", name="Do it")).to_be_enabled(timeout=120_000)
+    expect(page.get_by_role("button", name="Apply")).to_be_enabled(timeout=120_000)
     page.wait_for_timeout(2_000)
 
 
@@ -130,8 +130,8 @@ def take_in(page: Page) -> None:
 
     page.goto(f"{ADDRESS}/take-in")
     page.get_by_text("here").first.wait_for()
-    if page.get_by_role("button", name="Begin anew").count():
-        page.get_by_role("button", name="Begin anew").click()
+    if page.get_by_role("button", name="Start over").count():
+        page.get_by_role("button", name="Start over").click()
         page.get_by_role("button", name="OK").click()
         page.get_by_text("Drop material files here").wait_for()
     folder = Path("/tmp/fenrain-screenshot-demo")

@@ -101,13 +101,13 @@ def _first_entry(name: str, *, always: bool) -> str:
     """What to tell whoever started this: the link that lets the first person in once. "" where somebody can sign in by password, unless
     it is always to be told."""
     with session() as database:
-        known = people.people(database)
+        known = people.list_people(database)
         supervisors = [one for one in known if one.role == Role.SUPERVISOR and not one.disabled]
         if not always and any(one.password for one in supervisors):
             return ""
         called_so = [one for one in supervisors if one.name == name] or ([] if always else supervisors)
         person = called_so[0] if called_so else people.add_person(database, name, Role.SUPERVISOR)
-        return entry_line(person.name, people.one_time_link(database, person))
+        return entry_line(person.name, people.create_sign_in_link(database, person))
 
 
 def entry_line(name: str, link: str) -> str:

@@ -10,7 +10,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import select, update
 
 from fenrain.api.app import create_app
-from fenrain.jobs.queue import LOOK, SETTLE, count
+from fenrain.jobs.queue import LOOK, SETTLE, update_counts
 from fenrain.services import people
 from fenrain.services.people import Role
 from fenrain.store.database import session
@@ -29,9 +29,9 @@ def client() -> TestClient:
 def token_of(name: str, role: Role = Role.SUPERVISOR) -> dict[str, str]:
     """The header by which a script is let in as somebody of this name."""
     with session() as database:
-        known = {one.name: one for one in people.people(database)}
+        known = {one.name: one for one in people.list_people(database)}
         person = known.get(name) or people.add_person(database, name, role)
-        return {"Authorization": f"Bearer {people.new_token(database, person.id, 'tests', 1)}"}
+        return {"Authorization": f"Bearer {people.create_token(database, person.id, 'tests', 1)}"}
 
 
 @pytest.fixture(scope="module")
@@ -39,11 +39,11 @@ def project(client: TestClient, request: pytest.FixtureRequest) -> int:
     return int(client.post("/api/v1/projects", json={"name": request.module.__name__}).json()["id"])
 
 
-def board_rows(client: TestClient, project: int, **wish: Any) -> list[dict[str, Any]]:
+def board_rows(client: TestClient, project: int, **request: Any) -> list[dict[str, Any]]:
     """Rows of the board, as soon as all that they hang on is judged: what another process is at, it leaves to that."""
     deadline = time.monotonic() + 60
     while True:
-        board = client.get(f"/api/v1/projects/{project}/board", params=wish).json()
+        board = client.get(f"/api/v1/projects/{project}/board", params=request).json()
         if board["unsettled"] == 0:
             return list(board["rows"])
         assert time.monotonic() < deadline, f"{board['unsettled']} are never judged again"
@@ -55,9 +55,9 @@ def board_row(client: TestClient, project: int, name: str) -> dict[str, Any]:
     return next(row for row in board_rows(client, project) if row["name"] == name)
 
 
-def found_in(client: TestClient, intake: dict[str, Any], **wish: Any) -> list[dict[str, Any]]:
+def found_in(client: TestClient, intake: dict[str, Any], **request: Any) -> list[dict[str, Any]]:
     """What was found in an intake."""
-    return list(client.get(f"/api/v1/intakes/{intake['id']}/found", params=wish).json()["rows"])
+    return list(client.get(f"/api/v1/intakes/{intake['id']}/found", params=request).json()["rows"])
 
 
 def hand_in(client: TestClient, project: int, *files: tuple[str, bytes]) -> Any:
@@ -74,7 +74,7 @@ def work_off(job_id: int, *, draw: bool = True) -> None:
     for item in items:
         finished(item)
     with session() as database:
-        count(database, database.get_one(Job, job_id))
+        update_counts(database, database.get_one(Job, job_id))
 
 
 @pytest.fixture(scope="module")

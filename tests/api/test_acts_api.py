@@ -29,8 +29,8 @@ def board(client: TestClient, project: int) -> dict[str, Any]:
 
 def test_what_a_question_finds_is_changed_as_one_act_and_taken_back(client: TestClient, many: int) -> None:
     without = board(client, many)["felt_2"]["material_id"]
-    wish = {**AIM, "act": SHEEN, "question": {"find": "felt", "without": [without]}}
-    job = client.post(f"/api/v1/projects/{many}/rehearsals", json=wish).json()["id"]
+    request = {**AIM, "act": SHEEN, "question": {"find": "felt", "without": [without]}}
+    job = client.post(f"/api/v1/projects/{many}/rehearsals", json=request).json()["id"]
     assert client.post(f"/api/v1/jobs/{job}/rehearsal/act").status_code == 412
     work_off(job)
     found = client.get(f"/api/v1/jobs/{job}/rehearsal").json()
@@ -63,12 +63,12 @@ def test_a_second_editor_is_told_what_the_first_set_and_by_whom(client: TestClie
     assert "base_color set to (0.5, 0.4, 0.3)" in late.json()["detail"]
 
 
-def test_kept_acts_say_what_they_do(client: TestClient, many: int) -> None:
+def test_saved_acts_say_what_they_do(client: TestClient, many: int) -> None:
     body = {"name": "felt gets fuzz", "question": {"find": "felt"}, "act": SHEEN}
-    assert client.post(f"/api/v1/projects/{many}/kept-acts", json=body).status_code == 201
-    assert client.post(f"/api/v1/projects/{many}/kept-acts", json=body).status_code == 422
-    (kept,) = client.get(f"/api/v1/projects/{many}/kept-acts").json()
+    assert client.post(f"/api/v1/projects/{many}/saved-acts", json=body).status_code == 201
+    assert client.post(f"/api/v1/projects/{many}/saved-acts", json=body).status_code == 422
+    (kept,) = client.get(f"/api/v1/projects/{many}/saved-acts").json()
     assert (kept["by"], kept["words"], kept["question"]["find"]) == ("Mira", "replace fuzz: fuzz_weight 0.4", "felt")
-    wish = {**AIM, "act": kept["act"], "question": kept["question"]}
-    assert client.post(f"/api/v1/projects/{many}/rehearsals", json=wish).json()["total"] == 3
-    assert client.delete(f"/api/v1/kept-acts/{kept['id']}").status_code == 204
+    request = {**AIM, "act": kept["act"], "question": kept["question"]}
+    assert client.post(f"/api/v1/projects/{many}/rehearsals", json=request).json()["total"] == 3
+    assert client.delete(f"/api/v1/saved-acts/{kept['id']}").status_code == 204

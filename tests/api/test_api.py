@@ -129,8 +129,8 @@ def test_impossible_values_are_refused(client: TestClient, converted: dict[str, 
 def test_delivery_is_an_archive_of_what_was_written(
     client: TestClient, project: int, converted: dict[str, Any], target: str, suffix: str
 ) -> None:
-    wish = {"material_ids": [converted["material_id"]], "target": target}
-    job = client.post(f"/api/v1/projects/{project}/deliveries", json=wish).json()
+    request = {"material_ids": [converted["material_id"]], "target": target}
+    job = client.post(f"/api/v1/projects/{project}/deliveries", json=request).json()
     assert client.get(f"/api/v1/jobs/{job['id']}/archive").status_code == 404
     work_off(job["id"])
     shown = client.get(f"/api/v1/jobs/{job['id']}").json()
@@ -158,8 +158,8 @@ def test_a_delivery_says_what_it_holds_otherwise_than_an_earlier_one(client: Tes
     rows = {row["name"]: row for row in board_rows(client, project, target="metal_rough", profile="core")}
 
     def written(*names: str) -> int:
-        wish = {"material_ids": [rows[name]["material_id"] for name in names], "target": "metal_rough", "profile": "core"}
-        job = client.post(f"/api/v1/projects/{project}/deliveries", json=wish).json()["id"]
+        request = {"material_ids": [rows[name]["material_id"] for name in names], "target": "metal_rough", "profile": "core"}
+        job = client.post(f"/api/v1/projects/{project}/deliveries", json=request).json()["id"]
         work_off(job)
         path = tmp_path / f"{job}.zip"
         path.write_bytes(client.get(f"/api/v1/jobs/{job}/archive").content)

@@ -12,12 +12,12 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session
 
-from fenrain.core.correcting import Correction
+from fenrain.core.corrections import Correction
 from fenrain.core.maps.image import inspect, write_png
 from fenrain.core.values import Map
 from fenrain.services import intakes
 from fenrain.store.database import session
-from fenrain.store.rows import material_of
+from fenrain.store.rows import load_material
 from fenrain.store.tables import MaterialRow
 from tests.api.conftest import found_in, hand_in, work_off
 
@@ -87,7 +87,7 @@ def test_the_evidence_of_a_map_is_said_and_one_action_corrects_it(client: TestCl
     work_off(job["id"])
     with session() as database:
         row = database.query(MaterialRow).filter(MaterialRow.intake_id == intake["id"]).one()
-        value = material_of(row).value(mapped)
+        value = load_material(row).value(mapped)
     assert isinstance(value, Map)
     assert value.encoding == "linear"
     late = client.post(address, json={"parameter": mapped, "encoding": "srgb"})
@@ -177,7 +177,7 @@ def test_a_mix_by_slope_is_drawn_on_the_mesh_that_carries_it(client: TestClient,
     work_off(job["id"])
     with session() as database:
         (row,) = database.query(MaterialRow).filter(MaterialRow.project_id == project).all()
-        amount = material_of(row).value("amount")
+        amount = load_material(row).value("amount")
     assert isinstance(amount, Map)
     # It lies flat, so that all of it faces up: snow.
     assert inspect(amount.image).width == 1024
@@ -218,7 +218,7 @@ def test_two_who_correct_at_once_lose_nothing(client: TestClient, project: int) 
     intake = hand_in(client, project, ("yard.json", sheet)).json()
 
     def correct(database: Session, position: int) -> None:
-        intakes.correct(database, intake["id"], position, Correction(parameter="glossiness", invert=True))
+        intakes.correct_material(database, intake["id"], position, Correction(parameter="glossiness", invert=True))
 
     def correct_too() -> None:
         with session() as second:

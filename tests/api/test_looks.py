@@ -12,8 +12,8 @@ from fastapi.testclient import TestClient
 from sqlalchemy import func, select
 
 from fenrain.api.app import create_app
-from fenrain.services.frame import Frame, Wish
-from fenrain.services.live import Live
+from fenrain.services.live_rendering import LiveRendering
+from fenrain.services.picture_frames import PictureFrame, ViewRequest
 from fenrain.store.database import session
 from fenrain.store.tables import CheckRow
 from tests.api.conftest import ADDRESS, board_row, token_of
@@ -22,20 +22,20 @@ pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
 
 
 @pytest.fixture(scope="module")
-def live(database: None) -> Iterator[Live]:
-    with Live() as opened:
+def live(database: None) -> Iterator[LiveRendering]:
+    with LiveRendering() as opened:
         yield opened
 
 
 @pytest.fixture(scope="module")
-def looking(live: Live) -> TestClient:
+def looking(live: LiveRendering) -> TestClient:
     app = create_app(run_jobs=False)
     app.state.live = live
     return TestClient(app, ADDRESS, headers=token_of("Mira"), raise_server_exceptions=False)
 
 
-def frames(client: TestClient, conversion: int, **wish: Any) -> list[dict[str, Any]]:
-    answer = client.get(f"/api/v1/conversions/{conversion}/look", params={"rig": "low_sun", "stand": "turned", **wish})
+def frames(client: TestClient, conversion: int, **request: Any) -> list[dict[str, Any]]:
+    answer = client.get(f"/api/v1/conversions/{conversion}/look", params={"rig": "low_sun", "stand": "turned", **request})
     assert answer.status_code == 200, answer.text
     return [json.loads(line.removeprefix("data: ")) for line in answer.text.splitlines() if line.startswith("data: ")]
 
@@ -71,12 +71,12 @@ def test_a_value_that_is_tried_changes_the_picture_and_nothing_else(looking: Tes
     assert looking.get(f"/api/v1/conversions/{converted['conversion_id']}").json()["version"] == version
 
 
-def test_a_view_that_is_dropped_does_not_keep_the_next_waiting(live: Live, converted: dict[str, Any]) -> None:
-    first, second = Queue[Frame](), Queue[Frame]()
-    number = live.look(Wish(converted["conversion_id"], "soft_studio", "turned", 0.0, 512), first.put)
+def test_a_view_that_is_dropped_does_not_keep_the_next_waiting(live: LiveRendering, converted: dict[str, Any]) -> None:
+    first, second = Queue[PictureFrame](), Queue[PictureFrame]()
+    number = live.look(ViewRequest(converted["conversion_id"], "soft_studio", "turned", 0.0, 512), first.put)
     assert first.get(timeout=60).pictures
     live.drop(number)
-    live.look(Wish(converted["conversion_id"], "fine_bars", "turned", 0.0, 128), second.put)
+    live.look(ViewRequest(converted["conversion_id"], "fine_bars", "turned", 0.0, 128), second.put)
     while (shown := second.get(timeout=60)).preparing:
         pass
     assert shown.size == 128
@@ -87,27 +87,27 @@ def test_a_view_that_is_dropped_does_not_keep_the_next_waiting(live: Live, conve
     assert not any(frame.done for frame in seen)
 
 
-def test_the_newest_view_goes_first(live: Live, converted: dict[str, Any]) -> None:
+def test_the_newest_view_goes_first(live: LiveRendering, converted: dict[str, Any]) -> None:
     order: list[str] = []
     ended = Queue[str]()
 
     def deliver(name: str) -> Any:
-        def note(frame: Frame) -> None:
+        def note(frame: PictureFrame) -> None:
             order.append(name)
             if frame.done:
                 ended.put(name)
 
         return note
 
-    live.look(Wish(converted["conversion_id"], "soft_studio", "sphere", 15.0, 384), deliver("old"))
-    live.look(Wish(converted["conversion_id"], "low_sun", "sphere", 15.0, 128), deliver("new"))
+    live.look(ViewRequest(converted["conversion_id"], "soft_studio", "sphere", 15.0, 384), deliver("old"))
+    live.look(ViewRequest(converted["conversion_id"], "low_sun", "sphere", 15.0, 128), deliver("new"))
     assert ended.get(timeout=120) == "new"
     assert ended.get(timeout=120) == "old"
 
 
-def test_after_its_process_has_died_another_one_draws(live: Live, converted: dict[str, Any]) -> None:
-    got = Queue[Frame]()
-    live.look(Wish(converted["conversion_id"], "soft_studio", "turned", 33.0, 512), got.put)
+def test_after_its_process_has_died_another_one_draws(live: LiveRendering, converted: dict[str, Any]) -> None:
+    got = Queue[PictureFrame]()
+    live.look(ViewRequest(converted["conversion_id"], "soft_studio", "turned", 33.0, 512), got.put)
     assert got.get(timeout=60).pictures
     assert live._process is not None
     live._process.kill()
@@ -115,7 +115,7 @@ def test_after_its_process_has_died_another_one_draws(live: Live, converted: dic
         pass
     assert last.problem is not None
     assert "another one stands ready" in str(last.problem)
-    live.look(Wish(converted["conversion_id"], "soft_studio", "turned", 34.0, 128), got.put)
+    live.look(ViewRequest(converted["conversion_id"], "soft_studio", "turned", 34.0, 128), got.put)
     assert got.get(timeout=60).pictures
 
 
@@ -130,9 +130,9 @@ def test_after_its_process_has_died_another_one_draws(live: Live, converted: dic
     ],
 )
 def test_a_view_that_cannot_be_is_refused(
-    looking: TestClient, converted: dict[str, Any], wish: dict[str, Any], status: int, code: str
+    looking: TestClient, converted: dict[str, Any], request: dict[str, Any], status: int, code: str
 ) -> None:
-    params = {"rig": "low_sun", "stand": "sphere", **wish}
+    params = {"rig": "low_sun", "stand": "sphere", **request}
     answer = looking.get(f"/api/v1/conversions/{converted['conversion_id']}/look", params=params)
     assert (answer.status_code, answer.json()["code"]) == (status, code)
 

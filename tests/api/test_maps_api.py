@@ -16,9 +16,9 @@ from fenrain.core.colour import linear_to_srgb, srgb_to_linear
 from fenrain.core.conversion.engine import Conversion
 from fenrain.core.maps.image import write_png
 from fenrain.core.values import Stepped
-from fenrain.services.conversions import conversion_of
-from fenrain.services.frame import Wish
-from fenrain.services.looking import _tried
+from fenrain.services.conversions import load_conversion
+from fenrain.services.live_views import _apply_trial
+from fenrain.services.picture_frames import ViewRequest
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion
 from tests.api.conftest import board_row, hand_in, work_off
@@ -113,8 +113,8 @@ def test_a_step_that_makes_no_sense_is_refused_before_anything_is_done(client: T
 
 def test_a_grade_is_seen_in_the_pictures_while_it_is_tried(client: TestClient, rusty: int) -> None:
     with session() as database:
-        conversion: Conversion = conversion_of(find_conversion(database, rusty))
-    wish = Wish(rusty, "soft_studio", "sphere", 0.0, 128, trial={"base_color": {"grade": [{"hue": 40.0}]}})
-    value = _tried(conversion, wish.trial).material.value("base_color")
+        conversion: Conversion = load_conversion(find_conversion(database, rusty))
+    request = ViewRequest(rusty, "soft_studio", "sphere", 0.0, 128, trial={"base_color": {"grade": [{"hue": 40.0}]}})
+    value = _apply_trial(conversion, request.trial).material.value("base_color")
     assert isinstance(value, Stepped)
     assert value.steps[0].hue == 40.0

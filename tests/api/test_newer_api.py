@@ -17,9 +17,9 @@ from fenrain.core.checking.fitting.fit import fit
 from fenrain.core.dialects.dialect import load_dialect
 from fenrain.core.maps.image import write_png
 from fenrain.jobs.queue import EACH, LOOK
-from fenrain.services.conversions import conversion_of
+from fenrain.services.conversions import load_conversion
 from fenrain.store.database import session
-from fenrain.store.rows import find_conversion, material_of
+from fenrain.store.rows import find_conversion, load_material
 from fenrain.store.tables import JobItem
 from tests.api.conftest import board_rows, hand_in, work_off
 
@@ -40,18 +40,18 @@ ROUGH = OWN.replace("feeds: reflection_glossiness}", "feeds: reflection_glossine
 SHEET = b"name,tone,tone file,mirror,shine\nrail,0.5 0.5 0.5,rust.png,0.2,0.8\nfelt,0.2 0.2 0.2,,0,0.5\nknob,0.3 0.3 0.3,,0.3,0.5\n"
 
 
-def rehearsed(client: TestClient, project: int, aim: dict[str, str], act: dict[str, Any], **chosen: Any) -> tuple[int, dict[str, Any]]:
-    job = client.post(f"/api/v1/projects/{project}/rehearsals", json={**aim, "act": act, **chosen})
+def rehearsed(client: TestClient, project: int, target: dict[str, str], act: dict[str, Any], **chosen: Any) -> tuple[int, dict[str, Any]]:
+    job = client.post(f"/api/v1/projects/{project}/rehearsals", json={**target, "act": act, **chosen})
     assert job.status_code == 202, job.text
     work_off(job.json()["id"])
     return job.json()["id"], client.get(f"/api/v1/jobs/{job.json()['id']}/rehearsal").json()
 
 
-def entered(client: TestClient, project: int, aim: dict[str, str], *files: tuple[str, bytes]) -> dict[str, dict[str, Any]]:
+def entered(client: TestClient, project: int, target: dict[str, str], *files: tuple[str, bytes]) -> dict[str, dict[str, Any]]:
     intake = hand_in(client, project, *files).json()
     assert intake["errors"] == []
-    work_off(client.post(f"/api/v1/intakes/{intake['id']}/accept", json=aim).json()["id"], draw=False)
-    return {row["name"]: row for row in board_rows(client, project, **aim)}
+    work_off(client.post(f"/api/v1/intakes/{intake['id']}/accept", json=target).json()["id"], draw=False)
+    return {row["name"]: row for row in board_rows(client, project, **target)}
 
 
 def looked_at(job: int) -> set[int]:
@@ -65,11 +65,11 @@ def test_a_profile_changes_what_was_said_and_only_that_is_looked_at(client: Test
     known = next(one["extensions"] for one in listed if one["key"] == "metal_rough")
     stated = {"id": "hall", "title": "Hall", "target": "metal_rough", "extensions": known}
     kept = client.put(f"/api/v1/projects/{project}/profiles/hall", json=stated, headers={"If-Match": '"0"'}).json()
-    aim = {"target": "metal_rough", "profile": "hall"}
-    rows = entered(client, project, aim, ("hall.mtl", GLASS_AND_FELT))
+    target = {"target": "metal_rough", "profile": "hall"}
+    rows = entered(client, project, target, ("hall.mtl", GLASS_AND_FELT))
     lean = {**kept["stated"], "extensions": [one for one in known if one != TRANSMISSION]}
     act = {"kind": "profile", "name": "Hall", "text": yaml.safe_dump(lean), "version": kept["version"]}
-    job, found = rehearsed(client, project, aim, act)
+    job, found = rehearsed(client, project, target, act)
     assert [row["name"] for row in found["rows"]] == ["glass"]
     assert found["rows"][0]["pictures"]["before"] != found["rows"][0]["pictures"]["after"]
     assert "transmission" in found["rows"][0]["changes"]
@@ -81,7 +81,7 @@ def test_a_profile_changes_what_was_said_and_only_that_is_looked_at(client: Test
     assert (now["version"], now["stated"]["extensions"]) == (kept["version"] + 1, lean["extensions"])
     with session() as database:
         glass = find_conversion(database, rows["glass"]["conversion_id"])
-        expected = conversion_of(glass).material
+        expected = load_conversion(glass).material
         assert glass.digest == expected.digest
         assert expected.value("transmission").value == 0.0  # type: ignore[union-attr]
     # What was rehearsed from the older version is not saved over the newer one.
@@ -101,11 +101,11 @@ def test_sheets_are_read_anew_by_a_dialect_and_as_before(client: TestClient, tmp
     rust = tmp_path / "rust.png"
     write_png(rust, np.random.default_rng(3).random((16, 16, 3)))
     project = client.post("/api/v1/projects", json={"name": "read anew"}).json()["id"]
-    aim = {"target": "open_pbr", "profile": "extensions"}
+    target = {"target": "open_pbr", "profile": "extensions"}
     client.put("/api/v1/dialects/house-gloss", json={"text": OWN}, headers={"If-Match": '"0"'})
-    before = entered(client, project, aim, ("house.csv", SHEET), ("rust.png", rust.read_bytes()), ("hall.mtl", GLASS_AND_FELT))
+    before = entered(client, project, target, ("house.csv", SHEET), ("rust.png", rust.read_bytes()), ("hall.mtl", GLASS_AND_FELT))
     act = {"kind": "dialect", "name": "House gloss", "text": ROUGH, "version": 1}
-    job, found = rehearsed(client, project, aim, act)
+    job, found = rehearsed(client, project, target, act)
     # 0.5 is the same either way.
     assert [(row["name"], row["changes"]) for row in found["rows"]] == [
         ("rail", "material read anew by its dialect: reflection_glossiness")
@@ -117,7 +117,7 @@ def test_sheets_are_read_anew_by_a_dialect_and_as_before(client: TestClient, tmp
     expected = read(tmp_path / "house.csv", dialect=load_dialect(ROUGH, "rough"))[0]
     with session() as database:
         row = find_conversion(database, before["rail"]["conversion_id"])
-        assert material_of(row.material).digest == row.material.digest == expected.digest
+        assert load_material(row.material).digest == row.material.digest == expected.digest
         assert row.digest == convert(expected, "open_pbr").material.digest
     (act_done, *_) = client.get(f"/api/v1/projects/{project}/acts").json()
     work_off(client.post(f"/api/v1/acts/{act_done['id']}/undo").json()["id"])
@@ -129,17 +129,17 @@ def test_sheets_are_read_anew_by_a_dialect_and_as_before(client: TestClient, tmp
 
 def test_many_are_fitted_as_each_alone(client: TestClient) -> None:
     project = client.post("/api/v1/projects", json={"name": "fitted"}).json()["id"]
-    aim = {"target": "metal_rough", "profile": "core"}
+    target = {"target": "metal_rough", "profile": "core"}
     rows = entered(
-        client, project, aim, ("hall.mtl", GLASS_AND_FELT), ("brass.mtl", b"newmtl brass\nKd 0.2 0.15 0.1\nKs 0.6 0.5 0.3\nNs 40\n")
+        client, project, target, ("hall.mtl", GLASS_AND_FELT), ("brass.mtl", b"newmtl brass\nKd 0.2 0.15 0.1\nKs 0.6 0.5 0.3\nNs 40\n")
     )
     with session() as database:
-        alone = {name: fit(conversion_of(find_conversion(database, row["conversion_id"]))).conversion for name, row in rows.items()}
-    job, found = rehearsed(client, project, aim, {"kind": "fit"})
+        alone = {name: fit(load_conversion(find_conversion(database, row["conversion_id"]))).conversion for name, row in rows.items()}
+    job, found = rehearsed(client, project, target, {"kind": "fit"})
     assert {row["name"] for row in found["rows"]} == {name for name, fitted in alone.items() if fitted.overrides}
     assert found["rows"]
     assert found["worse"] == 0
     work_off(client.post(f"/api/v1/jobs/{job}/rehearsal/act").json()["id"])
     with session() as database:
         for name, row in rows.items():
-            assert conversion_of(find_conversion(database, row["conversion_id"])).material.digest == alone[name].material.digest
+            assert load_conversion(find_conversion(database, row["conversion_id"])).material.digest == alone[name].material.digest

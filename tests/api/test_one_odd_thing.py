@@ -28,18 +28,18 @@ def png(folder: Path, *, whole: bool = True) -> bytes:
     return data if whole else data[:200] + b"\x00" * (len(data) - 200)
 
 
-def taken(client: TestClient, project: int, wish: dict[str, str], *files: tuple[str, bytes]) -> list[int]:
+def taken(client: TestClient, project: int, request: dict[str, str], *files: tuple[str, bytes]) -> list[int]:
     """The ids of the materials of some files, on the board."""
-    known = {row["material_id"] for row in board_rows(client, project, **wish)}
+    known = {row["material_id"] for row in board_rows(client, project, **request)}
     intake = hand_in(client, project, *files).json()
-    client.post(f"/api/v1/intakes/{intake['id']}/accept", json=wish)
-    rows = board_rows(client, project, **wish)
+    client.post(f"/api/v1/intakes/{intake['id']}/accept", json=request)
+    rows = board_rows(client, project, **request)
     return [row["material_id"] for row in rows if row["material_id"] not in known]
 
 
-def delivered(client: TestClient, project: int, ids: list[int], wish: dict[str, str]) -> tuple[dict[str, Any], list[str]]:
+def delivered(client: TestClient, project: int, ids: list[int], request: dict[str, str]) -> tuple[dict[str, Any], list[str]]:
     """The job as it is shown in the end, and the names in its archive."""
-    job = client.post(f"/api/v1/projects/{project}/deliveries", json={"material_ids": ids, **wish}).json()
+    job = client.post(f"/api/v1/projects/{project}/deliveries", json={"material_ids": ids, **request}).json()
     work_off(job["id"])
     shown = client.get(f"/api/v1/jobs/{job['id']}").json()
     archive = client.get(f"/api/v1/jobs/{job['id']}/archive")
@@ -98,11 +98,11 @@ def test_a_missing_buffer_is_said_at_the_door_and_its_materials_are_written(clie
     length = struct.unpack("<I", data[12:16])[0]
     document = json.loads(data[20 : 20 + length])
     document["buffers"][0]["uri"] = "gone.bin"
-    wish = {"target": "metal_rough", "profile": "core"}
+    request = {"target": "metal_rough", "profile": "core"}
     intake = hand_in(client, project, ("a.gltf", json.dumps(document).encode())).json()
     assert "meshes-not-usable" in {finding["code"] for finding in found_in(client, intake)[0]["findings"]}
-    ids = taken(client, project, wish, ("a.gltf", json.dumps(document).encode()))
-    job, names = delivered(client, project, ids, wish)
+    ids = taken(client, project, request, ("a.gltf", json.dumps(document).encode()))
+    job, names = delivered(client, project, ids, request)
     assert any(name.endswith(".glb") for name in names)
     assert any("spheres" in error and "gone.bin" in error for error in job["errors"])
 

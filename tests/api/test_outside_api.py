@@ -21,8 +21,8 @@ pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
 
 @pytest.fixture(scope="module")
 def kit(client: TestClient, project: int, converted: dict[str, Any]) -> dict[str, Any]:
-    wish = {"material_ids": [converted["material_id"]], "target": "open_pbr", "profile": "extensions", "rig": "low_sun"}
-    made = client.post(f"/api/v1/projects/{project}/kits", json=wish)
+    request = {"material_ids": [converted["material_id"]], "target": "open_pbr", "profile": "extensions", "rig": "low_sun"}
+    made = client.post(f"/api/v1/projects/{project}/kits", json=request)
     assert made.status_code == 202, made.text
     work_off(made.json()["id"])
     (found,) = client.get(f"/api/v1/projects/{project}/kits").json()
@@ -112,9 +112,9 @@ def test_pictures_of_nothing_are_told_at_once(client: TestClient, kit: dict[str,
 
 def test_kits_of_what_is_not_there_are_refused(client: TestClient, project: int, converted: dict[str, Any]) -> None:
     address = f"/api/v1/projects/{project}/kits"
-    wish = {"material_ids": [converted["material_id"]], "target": "open_pbr", "profile": "extensions"}
+    request = {"material_ids": [converted["material_id"]], "target": "open_pbr", "profile": "extensions"}
     for wrong in ({"material_ids": [10**6]}, {"rig": "nowhere"}, {"stand": "nowhere"}, {"target": "nothing"}, {"turn": 1000}):
-        assert client.post(address, json={**wish, **wrong}).status_code in (404, 422), wrong
+        assert client.post(address, json={**request, **wrong}).status_code in (404, 422), wrong
     assert client.get("/api/v1/kits/999999").status_code == 404
     assert client.delete("/api/v1/kits/999999").status_code == 404
 

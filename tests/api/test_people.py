@@ -11,9 +11,9 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import update
 
-from fenrain.api import entrance
+from fenrain.api import authentication
 from fenrain.api.app import create_app
-from fenrain.api.entrance import COOKIE, role_of
+from fenrain.api.authentication import COOKIE, role_of
 from fenrain.services import people
 from fenrain.services.people import SESSION_AT_REST, Role
 from fenrain.settings import settings
@@ -29,7 +29,7 @@ STRONG, STRONGER = "sluice-gate under seven willows", "seven willows over a slui
 @pytest.fixture(autouse=True)
 def _counted_anew() -> Iterator[None]:
     yield
-    entrance._limiter.storage.reset()
+    authentication._limiter.storage.reset()
 
 
 @pytest.fixture
@@ -39,8 +39,8 @@ def stranger(client: TestClient) -> TestClient:
 
 def link_for(name: str, role: Role = Role.TD) -> str:
     with session() as database:
-        known = {one.name: one for one in people.people(database)}
-        return people.one_time_link(database, known.get(name) or people.add_person(database, name, role))
+        known = {one.name: one for one in people.list_people(database)}
+        return people.create_sign_in_link(database, known.get(name) or people.add_person(database, name, role))
 
 
 def signed_in(stranger: TestClient, name: str, role: Role = Role.TD) -> TestClient:
@@ -148,8 +148,8 @@ def test_a_supervisor_is_always_left(client: TestClient) -> None:
         if one["name"] != "Mira":
             client.put(f"/api/v1/people/{one['id']}/role", json={"role": "td"})
     mira = next(one for one in supervisors if one["name"] == "Mira")
-    for wish in ({"role": "td"}, {"role": "supervisor", "disabled": True}):
-        refused = client.put(f"/api/v1/people/{mira['id']}/role", json=wish)
+    for request in ({"role": "td"}, {"role": "supervisor", "disabled": True}):
+        refused = client.put(f"/api/v1/people/{mira['id']}/role", json=request)
         assert refused.status_code == 422
         assert "Nobody would be left" in refused.json()["detail"]
 

@@ -11,8 +11,8 @@ from fastapi.testclient import TestClient
 
 from fenrain.core.errors import NotFoundError
 from fenrain.demo.heron_lode import ENGINE_HOUSE
-from fenrain.services.frame import Frame, Wish
-from fenrain.services.looking import frames
+from fenrain.services.live_views import frames
+from fenrain.services.picture_frames import PictureFrame, ViewRequest
 from tests.api.conftest import board_rows, hand_in, work_off
 
 pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
@@ -25,8 +25,8 @@ def exr(path: Path) -> Path:
     return path
 
 
-def last_of(wish: Wish) -> Frame:
-    *_, last = frames(wish, lambda: None)
+def last_of(request: ViewRequest) -> PictureFrame:
+    *_, last = frames(request, lambda: None)
     return last
 
 
@@ -72,28 +72,28 @@ def test_a_material_is_seen_on_its_own_asset_and_on_a_mesh(client: TestClient, p
     work_off(job["id"])
     board = board_rows(client, project)
     identity = next(row["conversion_id"] for row in board if row["file"] == ENGINE_HOUSE)
-    on_asset = last_of(Wish(identity, "soft_studio", "asset", 0.0, 128))
+    on_asset = last_of(ViewRequest(identity, "soft_studio", "asset", 0.0, 128))
     assert on_asset.readings
     with (heron_lode / ENGINE_HOUSE).open("rb") as stream:
         mesh = client.post(f"/api/v1/projects/{project}/surroundings", files={"file": (ENGINE_HOUSE, stream)}).json()
     assert mesh["kind"] == "stand"
     assert mesh["id"] in [stand["id"] for stand in client.get(f"/api/v1/stands?project_id={project}").json()]
-    assert last_of(Wish(identity, "soft_studio", f"{mesh['id']}:far", 0.0, 128)).readings
+    assert last_of(ViewRequest(identity, "soft_studio", f"{mesh['id']}:far", 0.0, 128)).readings
 
 
 def test_a_file_without_meshes_is_no_stand(client: TestClient, converted: dict[str, int]) -> None:
     with pytest.raises(NotFoundError, match="no meshes"):
-        last_of(Wish(converted["conversion_id"], "soft_studio", "asset", 0.0, 128))
+        last_of(ViewRequest(converted["conversion_id"], "soft_studio", "asset", 0.0, 128))
 
 
 def test_what_is_taken_out_is_measured_and_not_kept(client: TestClient, converted: dict[str, int]) -> None:
     identity = converted["conversion_id"]
-    for wish in (
-        Wish(identity, "back_light", "sphere", 0.0, 128, only=("reflection",)),
-        Wish(identity, "back_light", "sphere", 0.0, 128, without=("specular",)),
-        Wish(identity, "back_light", "sphere", 0.0, 128, alone=("diffuse", "base_color")),
+    for request in (
+        ViewRequest(identity, "back_light", "sphere", 0.0, 128, only=("reflection",)),
+        ViewRequest(identity, "back_light", "sphere", 0.0, 128, without=("specular",)),
+        ViewRequest(identity, "back_light", "sphere", 0.0, 128, alone=("diffuse", "base_color")),
     ):
-        assert last_of(wish).readings
+        assert last_of(request).readings
     after = client.get(f"/api/v1/conversions/{identity}").json()
     assert [check for check in after["checks"] if check["rig"] == "back_light"] == []
 
@@ -115,7 +115,7 @@ def test_a_variant_is_tuned_beside_the_first(client: TestClient, converted: dict
     # The first is as it was, and the original too; the two are compared like original and converted, and delivered under their own names.
     untouched = client.get(f"/api/v1/conversions/{identity}").json()
     assert untouched["ledger"] == first["ledger"]
-    compared = last_of(Wish(variant["id"], "soft_studio", "sphere", 0.0, 128, against=identity))
+    compared = last_of(ViewRequest(variant["id"], "soft_studio", "sphere", 0.0, 128, against=identity))
     assert compared.readings
     board = board_rows(client, project)
     assert "second coat" in [row["name"] for row in board]

@@ -50,8 +50,8 @@ def mapped(client: TestClient, project: int, tmp_path: Path) -> int:
     text = b"newmtl rusty\nKd 1 1 1\nmap_Kd rust.png\nnewmtl plain\nKd 0.4 0.4 0.4\nd 0.5\n"
     assert save(client, project).status_code == 200
     intake = hand_in(client, project, ("yard.mtl", text), ("rust.png", (tmp_path / "rust.png").read_bytes())).json()
-    wish = {"target": "metal_rough", "profile": "tablet"}
-    work_off(client.post(f"/api/v1/intakes/{intake['id']}/accept", json=wish).json()["id"])
+    request = {"target": "metal_rough", "profile": "tablet"}
+    work_off(client.post(f"/api/v1/intakes/{intake['id']}/accept", json=request).json()["id"])
     return project
 
 
@@ -105,8 +105,8 @@ def test_what_was_converted_follows_its_profile(client: TestClient, mapped: int)
 
 
 def test_a_plan_says_what_a_delivery_costs_and_loses(client: TestClient, mapped: int) -> None:
-    wish = {"target": "metal_rough", "profile": "tablet"}
-    plan = client.post(f"/api/v1/projects/{mapped}/deliveries/plan", json=wish).json()
+    request = {"target": "metal_rough", "profile": "tablet"}
+    plan = client.post(f"/api/v1/projects/{mapped}/deliveries/plan", json=request).json()
     assert (plan["materials"], plan["unconverted"], plan["maps"]) == (2, 0, 1)
     # 16 × 16 texels of four bytes, and a third for the smaller copies (common practice).
     assert plan["memory"] == round(16 * 16 * 4 * 4 / 3)
@@ -115,7 +115,7 @@ def test_a_plan_says_what_a_delivery_costs_and_loses(client: TestClient, mapped:
     assert advice["over_budget"]["remedy"]
     assert advice["transparency"]["materials"] == ["plain"]
     alone = client.post(
-        f"/api/v1/projects/{mapped}/deliveries/plan", json={**wish, "material_ids": [board(client, mapped)["rusty"]["material_id"]]}
+        f"/api/v1/projects/{mapped}/deliveries/plan", json={**request, "material_ids": [board(client, mapped)["rusty"]["material_id"]]}
     )
     assert (alone.json()["materials"], [one["code"] for one in alone.json()["advice"]]) == (1, ["over_budget"])
     elsewhere = client.post(f"/api/v1/projects/{mapped}/deliveries/plan", json={"target": "open_pbr"}).json()
@@ -124,9 +124,9 @@ def test_a_plan_says_what_a_delivery_costs_and_loses(client: TestClient, mapped:
 
 def test_a_delivery_by_a_profile_goes_to_a_folder_and_says_what_stays_adjustable(client: TestClient, mapped: int) -> None:
     ids = [row["material_id"] for row in board(client, mapped).values()]
-    wish = {"material_ids": ids, "target": "metal_rough", "profile": "tablet", "to_folder": True}
+    request = {"material_ids": ids, "target": "metal_rough", "profile": "tablet", "to_folder": True}
     for _ in range(2):
-        job = client.post(f"/api/v1/projects/{mapped}/deliveries", json=wish).json()
+        job = client.post(f"/api/v1/projects/{mapped}/deliveries", json=request).json()
         work_off(job["id"])
     shown = client.get(f"/api/v1/jobs/{job['id']}").json()
     folder = Path(shown["folder"])

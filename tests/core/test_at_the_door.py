@@ -13,9 +13,9 @@ from pytest import approx
 
 from fenrain.core import Material
 from fenrain.core import read as read_file
-from fenrain.core.checking.door.registry import with_findings
+from fenrain.core.checking.input_findings.registry import with_findings
 from fenrain.core.checking.quick_picture import quick_picture
-from fenrain.core.correcting import Correction, corrected
+from fenrain.core.corrections import Correction, apply_corrections
 from fenrain.core.errors import ParameterError, UnknownModelError
 from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Texels, grid_of
@@ -138,17 +138,17 @@ def test_tints_and_bodies_that_no_surface_has() -> None:
 
 def test_a_map_is_turned_read_from_another_channel_and_in_another_encoding(drawn: Drawn) -> None:
     material = Material.of("m", "metal_rough", {"roughness": Map(drawn("orm.png", COLOURS), "g", scale=0.5)})
-    made = corrected(material, [Correction(parameter="roughness", invert=True, channel="b")])
+    made = apply_corrections(material, [Correction(parameter="roughness", invert=True, channel="b")])
     value = made.value("roughness")
     with Texels(grid_of([value])) as texels:
         assert texels.full(value, 0, 16, 1) == approx(0.5 * (1.0 - COLOURS[..., 2:]), abs=0.003)
     assert made.findings[-1].message == "roughness: “orm.png” read from its channel b and turned, white for black, by hand."
     # Turned twice it is as it was.
-    twice = corrected(made, [Correction(parameter="roughness", invert=True, channel="g")]).value("roughness")
+    twice = apply_corrections(made, [Correction(parameter="roughness", invert=True, channel="g")]).value("roughness")
     assert isinstance(twice, Map)
     assert (twice.scale, twice.bias, twice.channels) == (approx(0.5), approx(0.0), "g")
     colour = Material.of("m", "metal_rough", {"base_color": Map(drawn("c.png", COLOURS), "rgb", "linear")})
-    assert corrected(colour, [Correction(parameter="base_color", encoding="srgb")]).value("base_color").encoding == "srgb"  # type: ignore[union-attr]
+    assert apply_corrections(colour, [Correction(parameter="base_color", encoding="srgb")]).value("base_color").encoding == "srgb"  # type: ignore[union-attr]
 
 
 @pytest.mark.parametrize(
@@ -165,7 +165,7 @@ def test_what_cannot_be_corrected_so_is_refused(drawn: Drawn, correction: Correc
         "base_color": Map(drawn("c.png", COLOURS), "rgb", "srgb"), "normal": Map(drawn("n.png", NORMALS), "rgb", "normal"), "alpha_mode": 1,
     })  # fmt: skip
     with pytest.raises(ParameterError):
-        corrected(material, [correction])
+        apply_corrections(material, [correction])
 
 
 def test_a_number_is_read_by_another_convention(tmp_path: Path) -> None:
@@ -173,20 +173,20 @@ def test_a_number_is_read_by_another_convention(tmp_path: Path) -> None:
     material = Material.of("m", "metal_rough", {"roughness": 0.36, "base_color": (0.5, 0.5, 0.5)})
 
     def roughness(**how: Any) -> Any:
-        return corrected(material, [Correction(parameter="roughness", **how)]).parameters()["roughness"]
+        return apply_corrections(material, [Correction(parameter="roughness", **how)]).parameters()["roughness"]
 
     assert (roughness(invert=True), roughness(power=0.5), roughness(scale=0.5)) == (approx(0.64), approx(0.6), approx(0.18))
     # IEC 61966-2-1: sRGB 0.5 is 0.2140 in linear light.
-    decoded = corrected(material, [Correction(parameter="base_color", encoding="srgb")])
+    decoded = apply_corrections(material, [Correction(parameter="base_color", encoding="srgb")])
     assert decoded.parameters()["base_color"] == approx((0.2140,) * 3, abs=1e-4)
-    back = corrected(decoded, [Correction(parameter="base_color", encoding="linear")])
+    back = apply_corrections(decoded, [Correction(parameter="base_color", encoding="linear")])
     assert back.parameters()["base_color"] == approx((0.5,) * 3, abs=1e-6)
     # What was cut to 1 when it was read is counted from what the file says.
     (tmp_path / "m.json").write_text('[{"Surface": "m", "Polish": 8000}]')
     (read,) = read_file(tmp_path / "m.json", dialect="sedge")
     name = next(found.parameter for found in read.findings if found.code == "out-of-range")
     assert read.parameters()[name] == 1.0
-    mended = corrected(read, [Correction(parameter=name, scale=0.01)])
+    mended = apply_corrections(read, [Correction(parameter=name, scale=0.01)])
     assert mended.parameters()[name] == approx(0.8)
     assert "out-of-range" not in [found.code for found in mended.findings]
 
@@ -194,7 +194,7 @@ def test_a_number_is_read_by_another_convention(tmp_path: Path) -> None:
 def test_a_material_is_read_as_of_another_model(drawn: Drawn) -> None:
     gloss = Map(drawn("gloss.png", COLOURS), "g")
     read = Material.of("m", "spec_gloss", {"diffuse": (0.2, 0.3, 0.4), "specular": (0.04,) * 3, "glossiness": gloss, "opacity": 0.5})
-    (other,) = [corrected(read, [Correction(model="metal_rough")])]
+    (other,) = [apply_corrections(read, [Correction(model="metal_rough")])]
     assert other.model == "metal_rough"
     assert other.parameters()["base_color"] == (0.2, 0.3, 0.4)
     assert other.parameters()["alpha"] == 0.5
@@ -202,13 +202,13 @@ def test_a_material_is_read_as_of_another_model(drawn: Drawn) -> None:
     with Texels(grid_of([rough])) as texels:
         assert texels.full(rough, 0, 16, 1) == approx(1.0 - COLOURS[..., 1:2], abs=0.003)
     assert "by hand" in other.findings[-1].message
-    percents = corrected(read, [Correction(model="percent")])
+    percents = apply_corrections(read, [Correction(model="percent")])
     assert percents.parameters()["opacity"] == approx(50.0)
     assert "left out: specular, glossiness" in percents.findings[-1].message
     with pytest.raises(ParameterError):
-        corrected(read, [Correction(model="mix")])
+        apply_corrections(read, [Correction(model="mix")])
     with pytest.raises(UnknownModelError):
-        corrected(read, [Correction(model="shiny")])
+        apply_corrections(read, [Correction(model="shiny")])
     with pytest.raises(ValueError, match="of one value, or of the model"):
         Correction(model="percent", parameter="diffuse")
 

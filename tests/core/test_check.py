@@ -8,7 +8,7 @@ import pytest
 from pytest import approx
 
 from fenrain.core import Material, check, convert
-from fenrain.core.checking.check import READ_EDGE, refined
+from fenrain.core.checking.check import READ_EDGE, refine
 from fenrain.core.checking.metrics.colours import delta_e_2000
 from fenrain.core.checking.metrics.flip import flip
 from fenrain.core.checking.metrics.linear_light import relative_error
@@ -70,7 +70,7 @@ def test_the_worst_reading_decides_and_is_named() -> None:
     decisions = [limits.decided(pair) for pair in pairs]
     assert [decision.verdict for decision in decisions] == [Verdict.MATCH, Verdict.NEAR, Verdict.OFF]
     assert [decision.metric for decision in decisions] == ["colour_95", "colour_95", "colour"]
-    assert str(decisions[2]) == "off: colour, half of the body 2.6 ΔE2000, at most 1"
+    assert str(decisions[2]) == "off: median colour difference 2.6 ΔE2000, at most 1"
 
 
 def test_what_noise_leaves_open_is_undecided_and_never_passed() -> None:
@@ -147,7 +147,7 @@ def test_what_is_not_drawn_and_does_not_come_through_is_never_a_match() -> None:
 def test_a_larger_picture_reads_the_same() -> None:
     # Readings are taken at one size, whatever the picture's: the same ΔE to a few hundredths.
     first, second = (Material.of("m", "open_pbr", {"base_color": (0.3, c, 0.1), "specular_roughness": 0.4}) for c in (0.3, 0.35))
-    small, large = (list(refined(first, second, ("soft_studio",), size=size))[-1] for size in (64, 256))
+    small, large = (list(refine(first, second, ("soft_studio",), size=size))[-1] for size in (64, 256))
     assert large.original.shape == (256, 256, 3)
     for name in ("colour", "colour_95", "above_white"):
         assert large.readings[name].value == approx(small.readings[name].value, abs=0.1)
@@ -155,10 +155,10 @@ def test_a_larger_picture_reads_the_same() -> None:
 
 def test_it_gets_better_pass_by_pass_and_begins_at_once() -> None:
     first, second = (Material.of("m", "open_pbr", {"specular_roughness": r}) for r in (0.1, 0.2))
-    results = list(refined(first, second, ("fine_bars",), enough=lambda _: False, most_samples=128))
+    results = list(refine(first, second, ("fine_bars",), enough=lambda _: False, most_samples=128))
     assert results[0].samples == 8
     assert results[0].readings["colour_95"].floor > 0.0
-    larger = next(refined(first, second, ("fine_bars",), size=2 * READ_EDGE))
+    larger = next(refine(first, second, ("fine_bars",), size=2 * READ_EDGE))
     assert larger.passes == 1
     assert not larger.readings, "shown at once, before its noise is known"
     assert [result.passes for result in results] == sorted(result.passes for result in results)

@@ -13,8 +13,8 @@ from pxr import Sdf, Usd, UsdShade
 from pytest import approx
 
 from fenrain.core import Material, read
-from fenrain.core.checking.door.registry import with_findings
-from fenrain.core.correcting import Correction, corrected
+from fenrain.core.checking.input_findings.registry import with_findings
+from fenrain.core.corrections import Correction, apply_corrections
 from fenrain.core.maps.colour_spaces import encoding_called, named_in, to_linear
 from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.values import Image, Map, Value
@@ -129,7 +129,7 @@ def test_a_file_that_says_its_space_by_its_name_is_read_so_in_one_action(tmp_pat
     read_so = with_findings(Material.of("m", "metal_rough", {"base_color": Map(image, "rgb", "linear")}))
     (found,) = [one for one in read_so.findings if one.code == "colour-space-in-name"]
     assert found.fix == {"encoding": "ACEScg"}
-    mended = corrected(read_so, [Correction(parameter="base_color", encoding="ACEScg")])
+    mended = apply_corrections(read_so, [Correction(parameter="base_color", encoding="ACEScg")])
     np.testing.assert_allclose(texels_of(mended.value("base_color")), expected("acescg"), atol=2e-3)
     with pytest.raises(ValueError, match="no colour space"):
         Correction(parameter="base_color", encoding="of nobody")

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from fenrain.core import Material, convert
-from fenrain.core.checking.undrawn import unseen
+from fenrain.core.checking.undrawn import find_undrawn_values
 from fenrain.core.errors import ParameterError
 from fenrain.core.lobes.aspects import ASPECTS
 from fenrain.core.material import matters
@@ -105,7 +105,7 @@ def test_what_is_not_drawn_is_said_or_carried(model: str, name: str) -> None:
     beside = {parameter.under: other_than_default(model_of(model).parameter(parameter.under))} if parameter.under else {}
     material = Material.of("m", model, beside | {name: other_than_default(parameter)})
     converted = convert(material, HUB).material
-    hidden = {one.name for one in unseen(material, converted)}
+    hidden = {one.name for one in find_undrawn_values(material, converted)}
     role = model_of(HUB).by_role.get(parameter.role) if parameter.role is not None else None
     carried = role is not None and converted.value(role.name) == material.values[name]
     assert name in hidden or carried or not says_anything(material, name)
@@ -113,4 +113,4 @@ def test_what_is_not_drawn_is_said_or_carried(model: str, name: str) -> None:
 
 def test_nothing_is_hidden_where_nothing_undrawn_is_set() -> None:
     plain = Material.of("m", "metal_rough", {"metallic": 0.0, "roughness": 0.4})
-    assert unseen(plain, convert(plain, HUB).material) == ()
+    assert find_undrawn_values(plain, convert(plain, HUB).material) == ()

@@ -23,7 +23,7 @@ from fenrain.core.errors import BrokenFileError, InputError, MissingFileError
 from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.models.registry import models
-from fenrain.core.steps import Step, apply_steps
+from fenrain.core.steps import ValueStep, apply_steps
 from fenrain.core.values import Computed, Image, Map, Stepped
 from fenrain.demo.pump_hall import ROWS, write_pump_hall
 
@@ -62,11 +62,11 @@ def test_what_is_wrong_with_a_dialect_is_told_by_line(text: str, line: int, says
 
 STEPS = st.lists(
     st.one_of(
-        st.builds(lambda x: Step(scale=x), st.floats(0.1, 3)),
-        st.builds(lambda x: Step(offset=x), st.floats(-0.5, 0.5)),
-        st.just(Step(invert=True)),
-        st.builds(lambda x: Step(power=x), st.floats(0.3, 3)),
-        st.just(Step(clamp=(0.1, 0.9))),
+        st.builds(lambda x: ValueStep(scale=x), st.floats(0.1, 3)),
+        st.builds(lambda x: ValueStep(offset=x), st.floats(-0.5, 0.5)),
+        st.just(ValueStep(invert=True)),
+        st.builds(lambda x: ValueStep(power=x), st.floats(0.3, 3)),
+        st.just(ValueStep(clamp=(0.1, 0.9))),
     ),
     max_size=5,
 )
@@ -74,7 +74,7 @@ STEPS = st.lists(
 
 @given(STEPS)
 @settings(max_examples=40, deadline=None)
-def test_steps_do_the_same_to_a_map_as_to_constants(steps: list[Step]) -> None:
+def test_steps_do_the_same_to_a_map_as_to_constants(steps: list[ValueStep]) -> None:
     values = np.linspace(0, 1, 256).reshape(16, 16, 1)
     image = Image("ramp.png", data=_png(values))
     value = steps_on_map(steps, Map(image, "r"), 1)
@@ -98,8 +98,10 @@ def _png(values: np.ndarray) -> bytes:
 
 def test_steps_that_a_map_can_hold_leave_it_a_plain_map() -> None:
     plain = Map(Image("a.png"), "r")
-    assert steps_on_map([Step(pick="a"), Step(invert=True), Step(scale=2.0)], plain, 1) == Map(Image("a.png"), "a", scale=-2.0, bias=2.0)
-    assert isinstance(steps_on_map([Step(power=0.5)], plain, 1), Stepped)
+    assert steps_on_map([ValueStep(pick="a"), ValueStep(invert=True), ValueStep(scale=2.0)], plain, 1) == Map(
+        Image("a.png"), "a", scale=-2.0, bias=2.0
+    )
+    assert isinstance(steps_on_map([ValueStep(power=0.5)], plain, 1), Stepped)
 
 
 @pytest.mark.parametrize("steps", ["{pick: luminance}", "{scale: 0.5}, {pick: luminance}", "{power: 2}, {pick: luminance}"])

@@ -18,7 +18,7 @@ from fenrain.core.geometry import Mesh, sphere, subdivided, uv_spans
 from fenrain.core.lobes.surface import BENDING
 from fenrain.core.maps.flakes import flakes
 from fenrain.core.maps.image import write_png
-from fenrain.core.rendering.displaced import moved, offsets_of
+from fenrain.core.rendering.displaced import displace_mesh, offsets_of
 from fenrain.core.rendering.pictures import render
 from fenrain.core.rendering.rigs import registry
 from fenrain.core.rendering.rigs.registry import Rig, rig_of
@@ -110,7 +110,7 @@ def test_a_height_moves_the_surface(tmp_path: Path) -> None:
     waves = Map(Image("waves.png", tmp_path / "waves.png"), "r", scale=0.3)
     offsets = offsets_of(raised.having(displacement=waves))
     assert offsets is not None
-    radius = np.linalg.norm(moved(unit, offsets).positions, axis=1)
+    radius = np.linalg.norm(displace_mesh(unit, offsets).positions, axis=1)
     assert radius.min() == approx(1.0, abs=0.01)
     assert radius.max() == approx(1.3, abs=0.01)
     assert radius.mean() == approx(1.15, abs=0.02)

@@ -15,14 +15,14 @@ from pytest import approx
 from bench.production import production_like
 from bench.translations import production_like as translated_like
 from fenrain.core import Conversion, Material, Profile, convert
-from fenrain.core.checking.check import refined
-from fenrain.core.checking.findings.registry import findings_of
+from fenrain.core.checking.check import refine
+from fenrain.core.checking.error_shares import Shares, shares
 from fenrain.core.checking.fitting import confirmation
 from fenrain.core.checking.fitting.fit import LENT_GAIN, Fit, fit
 from fenrain.core.checking.fitting.free import Vector, free_values
 from fenrain.core.checking.fitting.look import look_of
 from fenrain.core.checking.quick import quick_check
-from fenrain.core.checking.shares import Shares, shares
+from fenrain.core.checking.value_findings.registry import findings_of
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.conversion.ledger import By, Override
 from fenrain.core.models.parameter import Role
@@ -169,7 +169,7 @@ def test_no_reading_that_decides_is_worse_in_pictures(model: str, target: str) -
 
 
 def judged(original: Material, converted: Material, rig: str) -> confirmation.Judged:
-    *_, last = refined(original, converted, (rig,), most_samples=128, turn=25.0, enough=lambda _: False)
+    *_, last = refine(original, converted, (rig,), most_samples=128, turn=25.0, enough=lambda _: False)
     return Tolerances().deciding(last.readings, rig)
 
 

@@ -15,7 +15,7 @@ from fenrain.core.colour import lab_to_linear, linear_to_lab
 from fenrain.core.conversion.ledger import By, Override
 from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Texels, grid_of
-from fenrain.core.steps import Step, apply_steps
+from fenrain.core.steps import ValueStep, apply_steps
 from fenrain.core.values import Constant, Image, Map, Stepped
 
 RED = np.array([0.4, 0.1, 0.05])
@@ -36,28 +36,28 @@ def test_lab_and_back_agree_with_colour_science() -> None:
 def test_hue_saturation_and_lightness_move_one_coordinate_each() -> None:
     before = lab(RED)
     chroma, hue = np.hypot(*before[1:]), np.degrees(np.arctan2(before[2], before[1]))
-    turned = lab(apply_steps([Step(hue=20.0)], RED))
+    turned = lab(apply_steps([ValueStep(hue=20.0)], RED))
     assert turned[0] == approx(before[0], abs=0.05)
     assert np.hypot(*turned[1:]) == approx(chroma, abs=0.1)
     assert np.degrees(np.arctan2(turned[2], turned[1])) == approx(hue + 20.0, abs=0.2)
-    paler = lab(apply_steps([Step(saturation=0.5)], RED))
+    paler = lab(apply_steps([ValueStep(saturation=0.5)], RED))
     assert (paler[0], np.hypot(*paler[1:])) == (approx(before[0], abs=0.05), approx(0.5 * chroma, abs=0.1))
-    brighter = lab(apply_steps([Step(lightness=1.25)], RED))
+    brighter = lab(apply_steps([ValueStep(lightness=1.25)], RED))
     assert brighter == approx(before * [1.25, 1.0, 1.0], abs=0.1)
     # Without colour there is no hue: grey stays.
-    assert apply_steps([Step(hue=120.0)], np.full(3, 0.3)) == approx(np.full(3, 0.3), abs=1e-6)
+    assert apply_steps([ValueStep(hue=120.0)], np.full(3, 0.3)) == approx(np.full(3, 0.3), abs=1e-6)
 
 
 @pytest.mark.parametrize(
     ("step", "given", "expected"),
     [
-        (Step(remap=(0.2, 0.6, 0.0, 1.0)), 0.4, 0.5),
-        (Step(remap=(0.0, 1.0, 1.0, 0.0)), 0.3, 0.7),
-        (Step(gain=(2.0, 1.0, 0.5)), RED, RED * [2.0, 1.0, 0.5]),
-        (Step(lift=(0.1, 0.0, -0.05)), RED, np.add(RED, [0.1, 0.0, -0.05])),
+        (ValueStep(remap=(0.2, 0.6, 0.0, 1.0)), 0.4, 0.5),
+        (ValueStep(remap=(0.0, 1.0, 1.0, 0.0)), 0.3, 0.7),
+        (ValueStep(gain=(2.0, 1.0, 0.5)), RED, RED * [2.0, 1.0, 0.5]),
+        (ValueStep(lift=(0.1, 0.0, -0.05)), RED, np.add(RED, [0.1, 0.0, -0.05])),
     ],
 )
-def test_steps_by_hand(step: Step, given: np.ndarray, expected: np.ndarray) -> None:
+def test_steps_by_hand(step: ValueStep, given: np.ndarray, expected: np.ndarray) -> None:
     assert apply_steps([step], given) == approx(expected)
 
 
@@ -66,7 +66,7 @@ def test_steps_by_hand(step: Step, given: np.ndarray, expected: np.ndarray) -> N
 )
 def test_a_step_that_makes_no_sense_is_refused(stated: dict[str, object]) -> None:
     with pytest.raises(ValidationError):
-        Step.model_validate(stated)
+        ValueStep.model_validate(stated)
 
 
 def rusty(folder: Path) -> Material:
@@ -77,7 +77,7 @@ def rusty(folder: Path) -> Material:
 
 
 def test_a_graded_map_is_written_as_its_steps_say(tmp_path: Path) -> None:
-    steps = (Step(hue=30.0), Step(gain=(1.2, 0.9, 0.9)), Step(clamp=(0.0, 1.0)))
+    steps = (ValueStep(hue=30.0), ValueStep(gain=(1.2, 0.9, 0.9)), ValueStep(clamp=(0.0, 1.0)))
     conversion = convert(rusty(tmp_path), "open_pbr").having({"base_color": Override(None, By.HAND, "", steps)})
     value = conversion.material.value("base_color")
     assert isinstance(value, Stepped)
@@ -95,7 +95,7 @@ def test_a_graded_map_is_written_as_its_steps_say(tmp_path: Path) -> None:
 
 
 def test_a_graded_constant_follows_what_the_rules_give() -> None:
-    grade = Override(None, By.HAND, "", (Step(scale=0.5),))
+    grade = Override(None, By.HAND, "", (ValueStep(scale=0.5),))
     for roughness in (0.4, 0.8):
         conversion = convert(Material.of("m", "metal_rough", {"roughness": roughness}), "open_pbr").having({"specular_roughness": grade})
         assert conversion.material.value("specular_roughness") == Constant(approx(roughness / 2))
@@ -105,8 +105,8 @@ def test_a_value_set_by_hand_can_be_graded_too_and_so_can_a_default() -> None:
     conversion = convert(Material.of("m", "metal_rough", {}), "open_pbr")
     laid = conversion.having(
         {
-            "base_color": Override(Constant((0.2, 0.4, 0.6)), By.HAND, "", (Step(gain=(0.5, 0.5, 0.5)),)),
-            "coat_weight": Override(None, By.HAND, "", (Step(offset=0.25),)),
+            "base_color": Override(Constant((0.2, 0.4, 0.6)), By.HAND, "", (ValueStep(gain=(0.5, 0.5, 0.5)),)),
+            "coat_weight": Override(None, By.HAND, "", (ValueStep(offset=0.25),)),
         }
     )
     assert laid.material.value("base_color") == Constant(approx((0.1, 0.2, 0.3)))

@@ -18,9 +18,9 @@ from pytest import approx
 from scipy.stats import ttest_ind
 
 from fenrain.core import Material, convert
-from fenrain.core.checking.check import refined
-from fenrain.core.rendering.numbers import Numbers
+from fenrain.core.checking.check import refine
 from fenrain.core.rendering.pictures import PairShot, render
+from fenrain.core.rendering.random_numbers import Numbers
 from fenrain.core.rendering.stage import View, coverage
 from fenrain.core.rendering.stands import wedge
 from fenrain.core.rendering.stands.registry import OPENED, stand_of, stands
@@ -250,7 +250,7 @@ def test_both_ways_of_pairing_agree_with_each_look_alone(kind: str) -> None:
 def test_equal_looks_differ_by_nothing(kind: str) -> None:
     values, _ = PAIRED[kind]
     first, second = (Material.of(name, "open_pbr", values) for name in "ab")
-    *_, last = refined(first, second, ("low_sun",))
+    *_, last = refine(first, second, ("low_sun",))
     assert last.samples < 64
     assert max(reading.value for reading in last.readings.values()) == 0.0
     assert np.array_equal(last.original, last.converted)

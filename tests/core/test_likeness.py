@@ -11,7 +11,7 @@ import pytest
 from bench.production import production_like
 from fenrain.core import Material, convert, read, write
 from fenrain.core.checking.figures import figures
-from fenrain.core.checking.likeness import alike
+from fenrain.core.checking.near_duplicates import find_near_duplicates
 from fenrain.core.checking.verdict import Tolerances, Verdict
 from fenrain.core.maps.image import write_png
 from fenrain.core.values import Image, Map
@@ -24,7 +24,7 @@ def paint(name: str, **values: object) -> Material:
 
 
 def found(materials: list[Material]) -> dict[str, str]:
-    return {materials[pair.one].name: materials[pair.stands_for_it].name for pair in alike(materials, STANDING)}
+    return {materials[pair.one].name: materials[pair.stands_for_it].name for pair in find_near_duplicates(materials, STANDING)}
 
 
 def test_what_is_equal_and_what_a_match_allows_is_found_and_nothing_else() -> None:
@@ -39,7 +39,7 @@ def test_what_is_equal_and_what_a_match_allows_is_found_and_nothing_else() -> No
         paint("another colour", base_color=(0.3, 0.1, 0.1)),
     ]
     assert found(materials) == {"same paint": "paint", "paint by a hair": "paint", "metal by a hair": "metal"}
-    decisions = {materials[pair.one].name: pair.decision for pair in alike(materials, STANDING)}
+    decisions = {materials[pair.one].name: pair.decision for pair in find_near_duplicates(materials, STANDING)}
     assert decisions["same paint"] is None
     assert decisions["paint by a hair"] is not None
     assert decisions["paint by a hair"].verdict is Verdict.MATCH
@@ -49,7 +49,7 @@ def test_whatever_stands_for_another_is_a_match_of_it_and_stands_for_itself() ->
     materials = [convert(material, "open_pbr").material for material in production_like("spec_gloss", 30)]
     near = [material.having(specular_roughness=material.value("specular_roughness")) for material in materials[:10]]
     every = materials + near
-    pairs = alike(every, STANDING)
+    pairs = find_near_duplicates(every, STANDING)
     assert {pair.one for pair in pairs} & {pair.stands_for_it for pair in pairs} == set()
     assert len({pair.one for pair in pairs}) == len(pairs) >= 10
     for pair in pairs:

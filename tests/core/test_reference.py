@@ -9,7 +9,7 @@ from fenrain.core.checking.metrics.registry import metrics
 from fenrain.core.models.registry import models
 from fenrain.core.reference import TOPICS, Topic, as_markdown
 from fenrain.core.rules.fidelity import Fidelity
-from fenrain.core.steps import Step
+from fenrain.core.steps import ValueStep
 from tests.conftest import fenrain
 
 WEB = Path(__file__).parents[2] / "web" / "src"
@@ -40,7 +40,7 @@ def test_every_rule_is_there_with_its_source() -> None:
 
 def test_every_reading_step_and_finding_is_there() -> None:
     assert [row[0] for row in rows("readings")] == [metric.title for metric in metrics().values()]
-    assert [row[0] for row in rows("steps")] == list(Step.model_fields)
+    assert [row[0] for row in rows("steps")] == list(ValueStep.model_fields)
     assert all(row[1] for row in rows("steps"))
     found = {row[0]: row[1] for row in rows("findings")}
     assert [found[code] for code in ("index_below_one", "flat-map", "duplicate", "missing-map")] == [

@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 from typer.testing import CliRunner
 
-from fenrain.cli.given import app
+from fenrain.cli.options import app
 from fenrain.core import Material, check, convert
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.errors import InputError, TooLargeError

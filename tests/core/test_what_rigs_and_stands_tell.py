@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 
 from fenrain.core import Material
-from fenrain.core.checking.check import refined
+from fenrain.core.checking.check import refine
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.maps.image import write_png
 from fenrain.core.rendering.rigs.registry import rigs
@@ -109,7 +109,7 @@ def test_every_rig_and_stand_has_something_to_tell() -> None:
 def most_read(values: dict[str, Any], change: dict[str, Any], under: list[str], stand: str, samples: int) -> dict[str, float]:
     """By rig, the deciding reading that is furthest beyond its limit, as a multiple of it."""
     original, changed = (Material.of("m", "open_pbr", {**values, **extra}) for extra in ({}, change))
-    results = refined(original, changed, under, stand, most_samples=samples, shown=False, enough=lambda _: False)
+    results = refine(original, changed, under, stand, most_samples=samples, shown=False, enough=lambda _: False)
     last = {result.rig: result.readings for result in results}
     deciding = {rig: Tolerances().deciding(readings, rig) for rig, readings in last.items()}
     return {rig: max(reading.value / limits.match for _, reading, limits in found) for rig, found in deciding.items()}

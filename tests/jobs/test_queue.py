@@ -15,27 +15,27 @@ from fenrain.core.checking.metrics.registry import metrics
 from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.material import Material
 from fenrain.core.rendering.rigs.registry import standing_rigs
-from fenrain.jobs import cluster, runner, work
-from fenrain.jobs.news import told as told_of
+from fenrain.jobs import cluster, job_dispatcher, work
+from fenrain.jobs.job_dispatcher import JobDispatcher
+from fenrain.jobs.job_events import notify_on_change
 from fenrain.jobs.plans import plan_check, plan_check_again, plan_conversion, plan_delivery
 from fenrain.jobs.queue import (
     CHECK,
     CONVERT,
     LOOK,
     SETTLE,
-    beat,
-    bundled,
+    bundle,
     cancel,
-    count,
     find_job,
-    leave,
     pause,
-    recover,
+    record_heartbeat,
+    release_all,
+    release_lost_items,
     resume,
     submit,
-    take,
+    take_items,
+    update_counts,
 )
-from fenrain.jobs.runner import Runner
 from fenrain.jobs.work import run_item
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_check
 from fenrain.services.conversions import ensure_conversion
@@ -64,7 +64,7 @@ def set_states(job: int, *states: str) -> tuple[str, int, int]:
         for item, state in zip(database.scalars(select(JobItem).where(JobItem.job_id == job).order_by(JobItem.id)), states, strict=True):
             item.state, item.done, item.failed = state, int(state == "done"), int(state == "failed")
         found = find_job(database, job)
-        count(database, found)
+        update_counts(database, found)
         return found.state, found.done, found.failed
 
 
@@ -110,7 +110,7 @@ def test_a_cancelled_item_is_not_begun(job: int) -> None:
 def test_after_a_crash_what_was_running_is_to_be_done_again(job: int) -> None:
     set_states(job, "done", "running", "running", "pending")
     with session() as database:
-        recover(database)
+        release_lost_items(database)
     assert states(job) == ["done", "pending", "pending", "pending"]
 
 
@@ -217,10 +217,10 @@ def test_the_runner_starts_once_the_database_answers(monkeypatch: pytest.MonkeyP
         if len(tried) < 3:
             raise OSError("the database does not answer yet")
 
-    monkeypatch.setattr(runner, "recover", hiccup)
-    monkeypatch.setattr(runner, "open_within", lambda _: ("client", None))
-    monkeypatch.setattr(runner, "START_AGAIN", 0.01)
-    started = Runner()
+    monkeypatch.setattr(job_dispatcher, "recover", hiccup)
+    monkeypatch.setattr(job_dispatcher, "open_within", lambda _: ("client", None))
+    monkeypatch.setattr(job_dispatcher, "START_AGAIN", 0.01)
+    started = JobDispatcher()
     assert started._begun()
     assert started._client() == "client"
     assert len(tried) == 3
@@ -239,13 +239,13 @@ def test_a_cluster_that_does_not_open_is_given_up_and_closed_where_it_opens_late
 
     monkeypatch.setattr(cluster, "open_cluster", hang)
     with pytest.raises(TimeoutError):
-        cluster.open_within(0.05)
+        cluster.open_cluster_within(0.05)
     assert not closed.is_set()
     goes_on.set()
     assert closed.wait(30)
     monkeypatch.setattr(cluster, "open_cluster", lambda: 1 / 0)
     with pytest.raises(ZeroDivisionError):
-        cluster.open_within(30)
+        cluster.open_cluster_within(30)
 
 
 def test_an_item_that_ends_its_worker_is_tried_twice_and_its_neighbours_are_not_blamed(job: int) -> None:
@@ -261,7 +261,7 @@ def test_an_item_that_ends_its_worker_is_tried_twice_and_its_neighbours_are_not_
     def lose(*items: int) -> None:
         with session() as database:
             for item in items:
-                Runner._note_loss(database, item, Died())  # type: ignore[arg-type]
+                JobDispatcher._note_loss(database, item, Died())  # type: ignore[arg-type]
 
     with session() as database:
         waiting = database.scalars(select(JobItem.id).where(JobItem.job_id == job).order_by(JobItem.id)).all()
@@ -292,7 +292,7 @@ def test_processes_share_work_without_doing_any_twice(job: int) -> None:
         # Whoever finds all rows locked for a moment finds nothing, and asks again.
         while len(taken[name]) < 50:
             with session() as database:
-                taken[name] += take(database, name, 5)
+                taken[name] += take_items(database, name, 5)
 
     with ThreadPoolExecutor(4) as pool:
         list(pool.map(hand_out, ("a", "b", "c", "d")))
@@ -310,21 +310,21 @@ def test_what_a_dead_process_took_is_taken_by_another_and_what_a_living_one_took
 
     with session() as database:
         _leave_open(database, job)
-        beat(database, "dead")
-        beat(database, "living")
-        assert [len(take(database, name, 2)) for name in ("dead", "living")] == [2, 2]
+        record_heartbeat(database, "dead")
+        record_heartbeat(database, "living")
+        assert [len(take_items(database, name, 2)) for name in ("dead", "living")] == [2, 2]
     with session() as database:
         items = database.scalars(select(JobItem).where(JobItem.job_id == job).order_by(JobItem.id)).all()
         items[1].state = items[3].state = "running"
         database.execute(
             update(RunnerRow).where(RunnerRow.id == "dead").values(seen=func.date_sub(func.utc_timestamp(6), text("INTERVAL 60 SECOND")))
         )
-        recover(database)
+        release_lost_items(database)
     assert taken_by() == [None, None, "living", "living"]
     assert states(job) == ["pending", "pending", "pending", "running"]
     with session() as database:
-        assert len(take(database, "living", 10)) == 2
-        leave(database, "living")
+        assert len(take_items(database, "living", 10)) == 2
+        release_all(database, "living")
     assert taken_by() == [None] * 4
     assert states(job) == ["pending"] * 4
 
@@ -333,13 +333,13 @@ class Died:
     status = "lost"
 
 
-def bundle(material_ids: list[int], work: str = CONVERT) -> tuple[int, int]:
+def add_bundle(material_ids: list[int], work: str = CONVERT) -> tuple[int, int]:
     """A job of one bundle; returns its id, and that of its item."""
     with session() as database:
         _leave_open(database, None)
         project = database.scalar(select(Project.id).where(Project.name == "queue tests"))
         assert project is not None
-        pieces = bundled(work, material_ids, {"target": "metal_rough", "profile": "core"})
+        pieces = bundle(work, material_ids, {"target": "metal_rough", "profile": "core"})
         made = submit(database, project, "convert", "bundle", pieces)
         return made.id, made.items[0].id
 
@@ -351,17 +351,17 @@ def materials(job: int) -> list[int]:
         return [entered(database, project, Material.of(f"b{number}", "spec_gloss", {"glossiness": number / 4})).id for number in range(4)]
 
 
-def told(job: int) -> tuple[str, int, int, int]:
+def counts_of(job: int) -> tuple[str, int, int, int]:
     with session() as database:
         found = find_job(database, job)
-        count(database, found)
+        update_counts(database, found)
         return found.state, found.done, found.failed, found.total
 
 
 def test_thousands_are_few_rows(job: int) -> None:
     with session() as database:
         project = find_job(database, job).project_id
-        made = submit(database, project, "convert", "many", bundled(LOOK, list(range(5000)), {}))
+        made = submit(database, project, "convert", "many", bundle(LOOK, list(range(5000)), {}))
         assert made.total == 5000
         assert sum(len(item.payload["each"]) for item in made.items) == 5000
         assert len(made.items) == 625
@@ -369,19 +369,19 @@ def test_thousands_are_few_rows(job: int) -> None:
 
 
 def test_of_a_bundle_one_that_fails_is_named_and_the_others_are_done(materials: list[int]) -> None:
-    made, item = bundle([materials[0], 10**9, materials[1]])
+    made, item = add_bundle([materials[0], 10**9, materials[1]])
     assert run_item(item) == "failed"
-    assert told(made) == ("failed", 2, 1, 3)
+    assert counts_of(made) == ("failed", 2, 1, 3)
     with session() as database:
         assert "There is no such material" in database.get_one(JobItem, item).error
         assert resume(database, made).total == 3
     assert run_item(item) == "failed"
-    assert told(made) == ("failed", 2, 1, 3)
+    assert counts_of(made) == ("failed", 2, 1, 3)
 
 
 @pytest.mark.parametrize("stop", [cancel, pause])
 def test_a_bundle_stops_between_two_pieces(materials: list[int], stop: Any, monkeypatch: pytest.MonkeyPatch) -> None:
-    made, item = bundle(materials)
+    made, item = add_bundle(materials)
     one_by_one = work.WORK[CONVERT].run
 
     def stopped_after_the_second(job_id: int, payload: Any) -> str:
@@ -392,18 +392,18 @@ def test_a_bundle_stops_between_two_pieces(materials: list[int], stop: Any, monk
 
     monkeypatch.setattr(work.WORK[CONVERT], "run", stopped_after_the_second)
     assert run_item(item) in ("cancelled", "pending")
-    done = told(made)[1]
+    done = counts_of(made)[1]
     assert 1 <= done < 4
     with session() as database:
-        assert take(database, "nobody", 10) == []
+        assert take_items(database, "nobody", 10) == []
         resume(database, made)
     monkeypatch.undo()
     assert run_item(item) == "done"
-    assert told(made) == ("done", 4, 0, 4)
+    assert counts_of(made) == ("done", 4, 0, 4)
 
 
 def test_a_bundle_steps_aside_for_what_a_person_looks_at(materials: list[int], monkeypatch: pytest.MonkeyPatch) -> None:
-    made, item = bundle(materials)
+    made, item = add_bundle(materials)
     one_by_one = work.WORK[CONVERT].run
 
     def somebody_looks(job_id: int, payload: Any) -> str:
@@ -415,22 +415,22 @@ def test_a_bundle_steps_aside_for_what_a_person_looks_at(materials: list[int], m
 
     monkeypatch.setattr(work.WORK[CONVERT], "run", somebody_looks)
     assert run_item(item) == "pending"
-    assert told(made)[1] == 2
+    assert counts_of(made)[1] == 2
     with session() as database:
-        (first, second) = take(database, "runner", 2)
+        (first, second) = take_items(database, "runner", 2)
         assert (database.get_one(JobItem, first).work, second) == (CHECK, item)
         _leave_open(database, made)
     monkeypatch.undo()
     assert run_item(item) == "done"
-    assert told(made) == ("done", 4, 0, 4)
+    assert counts_of(made) == ("done", 4, 0, 4)
 
 
 def test_of_a_bundle_that_ends_its_worker_only_the_one_at_fault_fails(materials: list[int]) -> None:
-    made, item = bundle(materials)
+    made, item = add_bundle(materials)
     with session() as database:
         row = database.get_one(JobItem, item)
         row.state, row.attempts, row.done = "running", 1, 1
-        Runner._note_loss(database, item, Died())  # type: ignore[arg-type]
+        JobDispatcher._note_loss(database, item, Died())  # type: ignore[arg-type]
     assert states(made) == ["done", "pending", "pending", "pending"]
     with session() as database:
         alone = [one for one in find_job(database, made).items if one.state == "pending"]
@@ -439,19 +439,19 @@ def test_of_a_bundle_that_ends_its_worker_only_the_one_at_fault_fails(materials:
         for _ in range(2):
             row = database.get_one(JobItem, bad)
             row.state, row.attempts = "running", row.attempts + 1
-            Runner._note_loss(database, bad, Died())  # type: ignore[arg-type]
+            JobDispatcher._note_loss(database, bad, Died())  # type: ignore[arg-type]
         others = [one.id for one in alone[1:]]
     assert [run_item(other) for other in others] == ["done", "done"]
-    assert told(made) == ("failed", 3, 1, 4)
+    assert counts_of(made) == ("failed", 3, 1, 4)
 
 
 def test_a_job_says_how_long_it_will_take_by_what_it_has_done(materials: list[int]) -> None:
-    made, _ = bundle(materials, LOOK)
+    made, _ = add_bundle(materials, LOOK)
     with session() as database:
         found = find_job(database, made)
         found.begun = now() - timedelta(seconds=30)
         found.items[0].state, found.items[0].done = "running", 3
-        count(database, found)
+        update_counts(database, found)
         # Three of four took half a minute.
         assert found.seconds_left == pytest.approx(10.0, abs=0.5)
 
@@ -463,7 +463,7 @@ def test_a_job_that_changes_is_told_of_once_it_can_be_seen(job: int) -> None:
         with session() as database:
             seen.append(find_job(database, job).state)
 
-    with told_of(look):
+    with notify_on_change(look):
         with session() as database:
             pause(database, job)
             assert seen == []

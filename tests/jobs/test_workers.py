@@ -11,7 +11,7 @@ import psutil
 import pytest
 from distributed import Status
 
-from fenrain.jobs.cluster import HOW, close_cluster, open_cluster, workers_of
+from fenrain.jobs.cluster import HOW, close_cluster, count_workers, open_cluster
 from fenrain.settings import settings
 
 pytestmark = pytest.mark.faults
@@ -40,7 +40,7 @@ def test_a_worker_that_was_given_up_is_begun_anew(monkeypatch: pytest.MonkeyPatc
         (first,) = workers()
         first.kill()
         until(lambda: cluster.workers == {})
-        until(lambda: workers_of(opened) == 1 and [nanny.status for nanny in cluster.workers.values()] == [Status.running])
+        until(lambda: count_workers(opened) == 1 and [nanny.status for nanny in cluster.workers.values()] == [Status.running])
         # What the one that was given up had begun meanwhile goes away.
         assert client.submit(os.getpid, retries=3).result(60) not in (first.pid, os.getpid())
     finally:

@@ -11,7 +11,7 @@ from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from fenrain.store.database import session
-from fenrain.store.outcomes import mark
+from fenrain.store.status_changes import mark_changed
 from fenrain.store.tables import CheckRow, ConversionRow, MaterialRow, Project
 
 AT_ONCE = 500
@@ -59,7 +59,7 @@ def _copy(database: Session, project_id: int, wanted: list[tuple[int, MaterialRo
                 }
                 for check in database.scalars(select(CheckRow).where(*of_pair))
             ]
-    mark(database, database.scalars(insert(ConversionRow).returning(ConversionRow.id), conversions))
+    mark_changed(database, database.scalars(insert(ConversionRow).returning(ConversionRow.id), conversions))
     if checks:
         database.execute(insert(CheckRow), checks)
 

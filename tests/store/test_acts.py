@@ -13,14 +13,14 @@ from fenrain.core.conversion.ledger import By
 from fenrain.core.conversion.many import COPY, GRADE, MERGE, PUT_BACK, SET
 from fenrain.core.errors import ConflictError, InputError, ParameterError
 from fenrain.core.lobes.aspects import BODY, COAT, REFLECTION
-from fenrain.core.steps import Step
+from fenrain.core.steps import ValueStep
 from fenrain.core.values import Constant
 from fenrain.jobs.plans import plan_act, plan_rehearsal, plan_undo
-from fenrain.jobs.queue import ACT, FIND_ALIKE, REHEARSE, UNDO, count, find_job
-from fenrain.services.acts import forget_act, keep_act, kept_acts, rehearsal
-from fenrain.services.conversions import conversion_of, copy_value, ensure_conversion, grade_value, override_values, put_back_value
-from fenrain.services.history import acts_of, edits_of
-from fenrain.store.acting import acting_as
+from fenrain.jobs.queue import ACT, FIND_ALIKE, REHEARSE, UNDO, find_job, update_counts
+from fenrain.services.acts import delete_saved_act, list_saved_acts, rehearsal, save_act
+from fenrain.services.conversions import copy_value, ensure_conversion, grade_value, load_conversion, override_values, put_back_value
+from fenrain.services.history import list_acts, list_edits
+from fenrain.store.current_person import as_person
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion
 from fenrain.store.tables import ConversionRow, EditRow, JobItem, MaterialRow, Project
@@ -31,7 +31,7 @@ pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.population]
 AIM = "open_pbr", "extensions"
 VARNISH = {"specular_roughness": 0.15, "specular_ior": 1.35, "specular_weight": 0.75}
 """Common practice: a quick reflection for flat painted bodies is index 1.35, slight roughness, strength 75 %."""
-WARMER = [Step(hue=12.0)]
+WARMER = [ValueStep(hue=12.0)]
 NOTHING: dict[str, Any] = {"groups": [], "values": {}, "from_id": 0, "name": "", "steps": []}
 counter = 0
 
@@ -73,25 +73,25 @@ def worked(job: int, kind: str) -> None:
         finished(item)
 
 
-def rehearsed(project: int, conversions: Sequence[int], wish: dict[str, Any]) -> int:
+def rehearsed(project: int, conversions: Sequence[int], request: dict[str, Any]) -> int:
     with session() as database:
         ids = list(database.scalars(select(ConversionRow.material_id).where(ConversionRow.id.in_(conversions))))
-        job = plan_rehearsal(database, project, ids, *AIM, wish).id
-    worked(job, FIND_ALIKE if wish["kind"] == MERGE else REHEARSE)
+        job = plan_rehearsal(database, project, ids, *AIM, request).id
+    worked(job, FIND_ALIKE if request["kind"] == MERGE else REHEARSE)
     with session() as database:
-        count(database, find_job(database, job))
+        update_counts(database, find_job(database, job))
         assert find_job(database, job).state == "done", [item.error for item in find_job(database, job).items]
     return job
 
 
-def done(project: int, conversions: Sequence[int], wish: dict[str, Any]) -> int:
+def done(project: int, conversions: Sequence[int], request: dict[str, Any]) -> int:
     """Rehearse and do it, for Mira; returns the act's id."""
-    job = rehearsed(project, conversions, wish)
-    with acting_as("Mira"), session() as database:
+    job = rehearsed(project, conversions, request)
+    with as_person("Mira"), session() as database:
         doing = plan_act(database, job).id
     worked(doing, ACT)
     with session() as database:
-        return acts_of(database, project, None, 1)[0].id
+        return list_acts(database, project, None, 1)[0].id
 
 
 def looks(conversions: Sequence[int]) -> list[tuple[str, dict[str, Any]]]:
@@ -101,38 +101,38 @@ def looks(conversions: Sequence[int]) -> list[tuple[str, dict[str, Any]]]:
         return [(row.digest, {name: {**kept, "why": ""} for name, kept in row.overrides.items()}) for row in rows]
 
 
-def alone(conversion: int, wish: dict[str, Any]) -> None:
+def alone(conversion: int, request: dict[str, Any]) -> None:
     """The same done by the single edits of the bench."""
     with session() as database:
         row = find_conversion(database, conversion)
-        target = conversion_of(row).target
-        inside = [parameter.name for parameter in target.parameters if parameter.group in wish["groups"]]
+        target = load_conversion(row).target
+        inside = [parameter.name for parameter in target.parameters if parameter.group in request["groups"]]
         for name in [name for name in inside if name in row.overrides]:
             put_back_value(database, row.id, name, expected=row.version)
-        if wish["kind"] == SET:
-            override_values(database, row.id, wish["values"], By.HAND, "", expected=row.version)
-        if wish["kind"] == COPY:
-            source = conversion_of(find_conversion(database, wish["from_id"])).material
+        if request["kind"] == SET:
+            override_values(database, row.id, request["values"], By.HAND, "", expected=row.version)
+        if request["kind"] == COPY:
+            source = load_conversion(find_conversion(database, request["from_id"])).material
             for name in inside:
-                if conversion_of(row).material.value(name) != source.value(name):
-                    copy_value(database, row.id, name, wish["from_id"], name, expected=row.version)
-        if wish["kind"] == GRADE:
-            grade_value(database, row.id, wish["name"], WARMER, expected=row.version)
+                if load_conversion(row).material.value(name) != source.value(name):
+                    copy_value(database, row.id, name, request["from_id"], name, expected=row.version)
+        if request["kind"] == GRADE:
+            grade_value(database, row.id, request["name"], WARMER, expected=row.version)
 
 
 @pytest.mark.parametrize("kind", [SET, COPY, GRADE, PUT_BACK])
 def test_an_act_on_many_is_the_same_done_one_by_one(twins: tuple[int, list[int], list[int]], kind: str) -> None:
     project, many, single = twins
-    wish = {
+    request = {
         SET: act(SET, groups=[REFLECTION], values=VARNISH),
         COPY: act(COPY, groups=[BODY, REFLECTION], from_id=many[5]),
         GRADE: act(GRADE, name="base_color", steps=WARMER),
         PUT_BACK: act(PUT_BACK, groups=[REFLECTION]),
     }[kind]
     before = looks(many)
-    done(project, many[:5], wish)
+    done(project, many[:5], request)
     for conversion in single[:5]:
-        alone(conversion, wish)
+        alone(conversion, request)
     assert looks(many) == looks(single)
     assert looks(many) != before
     # What was left out is as it was.
@@ -145,10 +145,10 @@ def test_all_other_values_are_kept_and_one_undo_takes_it_back(twins: tuple[int, 
     made = done(project, many, act(SET, groups=[REFLECTION], values=VARNISH))
     with session() as database:
         for conversion in many:
-            material = conversion_of(find_conversion(database, conversion)).material
+            material = load_conversion(find_conversion(database, conversion)).material
             assert {name: material.value(name) for name in VARNISH} == {name: Constant(value) for name, value in VARNISH.items()}
         assert find_conversion(database, many[0]).overrides["base_color"]["value"] == {"constant": [0.1, 0.2, 0.3]}
-        (entry,) = [one for one in acts_of(database, project, None, 100) if one.id == made]
+        (entry,) = [one for one in list_acts(database, project, None, 100) if one.id == made]
         assert (entry.by, entry.kind) == ("Mira", "many")
         assert database.scalar(select(func.count()).where(EditRow.act_id == made)) == len(many)
         undoing = plan_undo(database, made).id
@@ -178,7 +178,7 @@ def test_undo_leaves_what_was_set_again_since_and_names_it(twins: tuple[int, lis
 def test_what_was_changed_since_the_rehearsal_is_left_as_it_is(twins: tuple[int, list[int], list[int]]) -> None:
     project, many, _ = twins
     job = rehearsed(project, many, act(SET, groups=[REFLECTION], values=VARNISH))
-    with acting_as("Ole"), session() as database:
+    with as_person("Ole"), session() as database:
         row = find_conversion(database, many[2])
         override_values(database, row.id, {"specular_roughness": 0.9}, By.HAND, "", expected=row.version)
     with session() as database:
@@ -192,7 +192,7 @@ def test_what_was_changed_since_the_rehearsal_is_left_as_it_is(twins: tuple[int,
         row = find_conversion(database, many[2])
         with pytest.raises(ConflictError, match=r"Ole at .*specular_roughness set to 0\.9"):
             override_values(database, row.id, {"specular_roughness": 0.1}, By.HAND, "", expected=row.version - 1)
-        assert [edit.act.by for edit in edits_of(database, many[2])][:1] == ["Ole"]
+        assert [edit.act.by for edit in list_edits(database, many[2])][:1] == ["Ole"]
 
 
 def test_an_act_that_is_done_twice_after_a_crash_is_done_once(twins: tuple[int, list[int], list[int]]) -> None:
@@ -208,7 +208,7 @@ def test_an_act_that_is_done_twice_after_a_crash_is_done_once(twins: tuple[int, 
     worked(doing, ACT)
     assert looks(many) == first
     with session() as database:
-        assert len(edits_of(database, many[1])) == 1
+        assert len(list_edits(database, many[1])) == 1
 
 
 def test_a_rehearsal_changes_nothing_and_says_what_would_become_of_it(twins: tuple[int, list[int], list[int]]) -> None:
@@ -229,7 +229,7 @@ def test_a_rehearsal_changes_nothing_and_says_what_would_become_of_it(twins: tup
         same = plan_rehearsal(database, project, None, *AIM, act(PUT_BACK, groups=[COAT])).id
     worked(same, REHEARSE)
     with session() as database:
-        count(database, find_job(database, same))
+        update_counts(database, find_job(database, same))
         assert rehearsal(database, same, 10)["changed"] == 0
         with pytest.raises(ConflictError, match="change nothing"):
             plan_act(database, same)
@@ -247,21 +247,21 @@ def test_a_rehearsal_changes_nothing_and_says_what_would_become_of_it(twins: tup
     ],
 )
 def test_what_cannot_be_done_is_refused_before_anything_starts(
-    twins: tuple[int, list[int], list[int]], wish: dict[str, Any], error: type[Exception]
+    twins: tuple[int, list[int], list[int]], request: dict[str, Any], error: type[Exception]
 ) -> None:
     project, _, _ = twins
     with session() as database, pytest.raises(error):
-        plan_rehearsal(database, project, None, *AIM, wish)
+        plan_rehearsal(database, project, None, *AIM, request)
 
 
 def test_acts_are_kept_by_name(twins: tuple[int, list[int], list[int]]) -> None:
     project, _, _ = twins
     rule = {"question": {"find": "paint"}, "act": act(SET, groups=[REFLECTION], values=VARNISH)}
     with session() as database:
-        kept = keep_act(database, project, "varnish", rule)
-        assert [(one.name, one.rule) for one in kept_acts(database, project)] == [("varnish", rule)]
+        kept = save_act(database, project, "varnish", rule)
+        assert [(one.name, one.rule) for one in list_saved_acts(database, project)] == [("varnish", rule)]
         with pytest.raises(InputError, match="already"):
-            keep_act(database, project, "varnish", rule)
-        forget_act(database, kept.id)
-        assert kept_acts(database, project) == []
+            save_act(database, project, "varnish", rule)
+        delete_saved_act(database, kept.id)
+        assert list_saved_acts(database, project) == []
         assert database.scalar(select(func.count()).select_from(MaterialRow)) > 0

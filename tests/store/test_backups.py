@@ -14,11 +14,11 @@ from sqlalchemy import func, select, true
 from fenrain.core.errors import InputError, NotSignedInError
 from fenrain.services import people
 from fenrain.services.backups import ABOUT, FILES, ROWS, back_up, restore
-from fenrain.services.intakes import accept, take_in
-from fenrain.services.people import Kind
+from fenrain.services.intakes import accept_found, create_intake
+from fenrain.services.people import CredentialKind
 from fenrain.store import blobs
 from fenrain.store.database import engine, session
-from fenrain.store.rows import material_of
+from fenrain.store.rows import load_material
 from fenrain.store.tables import CredentialRow, MaterialRow, Project, Table
 
 pytestmark = pytest.mark.usefixtures("database")
@@ -26,7 +26,7 @@ pytestmark = pytest.mark.usefixtures("database")
 
 def everything() -> dict[str, list[str]]:
     """Every row of every table but for sessions and links, which end at a restore."""
-    lasting = {CredentialRow.__table__: CredentialRow.kind == Kind.TOKEN}
+    lasting = {CredentialRow.__table__: CredentialRow.kind == CredentialKind.TOKEN}
     with engine().connect() as connection:
         return {
             table.name: sorted(map(repr, connection.execute(select(table).where(lasting.get(table, true())))))
@@ -40,7 +40,7 @@ def project(heron_lode: Path) -> int:
         row = Project(name="backups", tolerances={})
         database.add(row)
         database.flush()
-        accept(database, take_in(database, row.id, heron_lode).id, None)
+        accept_found(database, create_intake(database, row.id, heron_lode).id, None)
         return row.id
 
 
@@ -57,8 +57,8 @@ def materials_of(project: int) -> list[MaterialRow]:
 
 def test_all_that_was_there_comes_back(project: int, backup: Path) -> None:
     before = everything()
-    mapped = next(row for row in materials_of(project) if material_of(row).images())
-    images = [image.path for image in material_of(mapped).images().values() if image.path is not None]
+    mapped = next(row for row in materials_of(project) if load_material(row).images())
+    images = [image.path for image in load_material(mapped).images().values() if image.path is not None]
     with session() as database:
         database.delete(database.get_one(MaterialRow, mapped.id))
         database.add(Project(name="after the backup", tolerances={}))
@@ -68,7 +68,7 @@ def test_all_that_was_there_comes_back(project: int, backup: Path) -> None:
     found = restore(backup)
     assert everything() == before
     assert found.files >= len(images)
-    material = next(material_of(row) for row in materials_of(project) if row.id == mapped.id)
+    material = next(load_material(row) for row in materials_of(project) if row.id == mapped.id)
     assert material.digest == mapped.digest
     assert all(blobs.digest_of(path) == path.name for path in images)
 
@@ -76,14 +76,14 @@ def test_all_that_was_there_comes_back(project: int, backup: Path) -> None:
 def test_sessions_and_links_of_then_let_nobody_in_and_tokens_do(project: int, tmp_path: Path) -> None:
     with session() as database:
         person = people.add_person(database, "Restored", people.Role.TD)
-        link = people.one_time_link(database, person)
-        token = people.new_token(database, person.id, "farm", 7)
+        link = people.create_sign_in_link(database, person)
+        token = people.create_token(database, person.id, "farm", 7)
     back_up(tmp_path / "then")
     restore(tmp_path / "then")
     with session() as database:
-        assert people.whose(database, token, people.Kind.TOKEN) is not None
+        assert people.find_identity(database, token, people.CredentialKind.TOKEN) is not None
         with pytest.raises(NotSignedInError):
-            people.enter_by_link(database, link)
+            people.sign_in_by_link(database, link)
 
 
 def test_a_backup_holds_one_moment_while_others_write(project: int, tmp_path: Path) -> None:

@@ -14,16 +14,16 @@ from fenrain.core.conversion.targets import ServedTarget
 from fenrain.jobs.plans import plan_conversion
 from fenrain.jobs.queue import SETTLE
 from fenrain.services import reviews
-from fenrain.services.board import SORTS, Question, asked_for, board_page, choices
-from fenrain.services.checks import checks_of, decided_over_all, overview, tolerances_of
+from fenrain.services.board import SORTS, BoardQuery, board_page, find_material_ids, list_filters
+from fenrain.services.checks import decide_over_all, list_checks, load_tolerances, select_overview
+from fenrain.services.conversion_status import update_some_statuses, update_statuses
 from fenrain.services.conversions import ensure_conversion, override_value
-from fenrain.services.found import told
-from fenrain.services.intakes import accept, take_in
-from fenrain.services.outcomes import settle, settle_some
+from fenrain.services.found_materials import list_found_materials
+from fenrain.services.intakes import accept_found, create_intake
 from fenrain.services.targets import project_target
 from fenrain.store.database import session
-from fenrain.store.rows import conversions_to, find_material, find_project
-from fenrain.store.tables import MaterialRow, OutcomeRow
+from fenrain.store.rows import find_material, find_project, list_conversions_to
+from fenrain.store.tables import ConversionStatusRow, MaterialRow
 from tests.conftest import finished
 from tests.store.many import copied
 from tests.store.test_store import project
@@ -39,28 +39,28 @@ MATERIALS = ("engine-green enamel", "gauge-brass bezel", "galvanised_rail")
 def many(heron_lode: Path) -> int:
     first = project("boards")
     with session() as database:
-        intake = take_in(database, first, heron_lode)
-        chosen = [index for index, one in enumerate(told(database, intake.id)) if one["name"] in MATERIALS]
-        ids = [row.id for row in accept(database, intake.id, chosen)]
+        intake = create_intake(database, first, heron_lode)
+        chosen = [index for index, one in enumerate(list_found_materials(database, intake.id)) if one["name"] in MATERIALS]
+        ids = [row.id for row in accept_found(database, intake.id, chosen)]
         items = [item.id for item in plan_conversion(database, first, ids, *TARGET).items if item.work != SETTLE]
     for item in items:
         finished(item)
     made = copied(first, COUNT, "many boards")
     with session() as database:  # some are not converted yet
-        for row in conversions_to(database, made, *TARGET)[:17]:
+        for row in list_conversions_to(database, made, *TARGET)[:17]:
             database.delete(row)
     return made
 
 
-def aim(database: Any, project_id: int) -> ServedTarget:
+def target(database: Any, project_id: int) -> ServedTarget:
     return project_target(database, project_id, *TARGET)
 
 
-def page(project_id: int, question: Question = Question(), **how: Any) -> Any:
+def page(project_id: int, question: BoardQuery = BoardQuery(), **how: Any) -> Any:
     with session() as database:
         how = {"sort": "came", "descending": False, "offset": 0, "most": COUNT, **how}
         for _ in range(COUNT):
-            found = board_page(database, project_id, aim(database, project_id), question, **how)
+            found = board_page(database, project_id, target(database, project_id), question, **how)
             if found.unsettled == 0:
                 return found
         raise AssertionError(f"{found.unsettled} are never judged again")
@@ -69,11 +69,11 @@ def page(project_id: int, question: Question = Question(), **how: Any) -> Any:
 def by_hand(project_id: int) -> dict[int, tuple[str, float]]:
     """The verdict and the worst reading of each conversion, judged one by one."""
     with session() as database:
-        tolerances = tolerances_of(find_project(database, project_id))
+        tolerances = load_tolerances(find_project(database, project_id))
         found = {}
-        for row in conversions_to(database, project_id, *TARGET):
+        for row in list_conversions_to(database, project_id, *TARGET):
             pair = row.material.digest, row.digest
-            decision = decided_over_all(row.document["figures"], overview(checks_of(database, [pair]).get(pair, [])), tolerances)
+            decision = decide_over_all(row.document["figures"], select_overview(list_checks(database, [pair]).get(pair, [])), tolerances)
             assert decision is not None
             found[row.material_id] = decision.verdict.value, decision.excess
         return found
@@ -115,9 +115,9 @@ def in_order(worst: list[float | None], descending: bool) -> None:
     assert len(converted) < len(worst)
 
 
-@pytest.mark.parametrize("question", [Question(find="enamel"), Question(state="needs attention"), Question(state="not converted")])
+@pytest.mark.parametrize("question", [BoardQuery(find="enamel"), BoardQuery(state="needs attention"), BoardQuery(state="not converted")])
 @pytest.mark.parametrize("sort", ["name", "worst"])
-def test_pages_of_what_is_asked_for_are_the_whole_of_it(many: int, question: Question, sort: str) -> None:
+def test_pages_of_what_is_asked_for_are_the_whole_of_it(many: int, question: BoardQuery, sort: str) -> None:
     pages = [page(many, question, sort=sort, offset=begin, most=13) for begin in range(0, COUNT, 13)]
     assert sorted(row["material_id"] for one in pages for row in one.rows) == [row["material_id"] for row in page(many, question).rows]
     assert pages[0].total == sum(len(one.rows) for one in pages) > 13
@@ -129,7 +129,7 @@ def worst_at(row: dict[str, Any], rig: str) -> float:
     return float(np.float32(found["excess"])) if found else -1.0
 
 
-def passes(row: dict[str, Any], question: Question) -> bool:
+def passes(row: dict[str, Any], question: BoardQuery) -> bool:
     verdict = row["verdict"] and row["verdict"]["verdict"]
     doubtful = any(finding["severity"] != "note" for finding in row["findings"])
     states = {
@@ -150,23 +150,23 @@ def passes(row: dict[str, Any], question: Question) -> bool:
 
 
 QUESTIONS = [
-    Question(),
-    *(Question(state=state) for state in ("all", "match", "near", "off", "undecided", "not converted", "needs attention")),
-    Question(find="ENAMEL"),
-    Question(find="100%"),
-    Question(find="_"),
-    Question(model="spec_gloss"),
-    Question(state="match", model="spec_gloss", find="1"),
-    Question(file="heron_lode_engine_house.glb"),
-    Question(lost="ambient"),
-    Question(lost="%"),
-    Question(reason="above_white"),
-    Question(reason="colour", state="off"),
+    BoardQuery(),
+    *(BoardQuery(state=state) for state in ("all", "match", "near", "off", "undecided", "not converted", "needs attention")),
+    BoardQuery(find="ENAMEL"),
+    BoardQuery(find="100%"),
+    BoardQuery(find="_"),
+    BoardQuery(model="spec_gloss"),
+    BoardQuery(state="match", model="spec_gloss", find="1"),
+    BoardQuery(file="heron_lode_engine_house.glb"),
+    BoardQuery(lost="ambient"),
+    BoardQuery(lost="%"),
+    BoardQuery(reason="above_white"),
+    BoardQuery(reason="colour", state="off"),
 ]
 
 
 @pytest.mark.parametrize("question", QUESTIONS, ids=[str(number) for number in range(len(QUESTIONS))])
-def test_what_is_asked_for_is_what_passes_one_by_one(many: int, question: Question) -> None:
+def test_what_is_asked_for_is_what_passes_one_by_one(many: int, question: BoardQuery) -> None:
     rows = page(many).rows
     expected = [row["material_id"] for row in rows if passes(row, question)]
     found = page(many, question)
@@ -175,15 +175,15 @@ def test_what_is_asked_for_is_what_passes_one_by_one(many: int, question: Questi
     for state, count in found.counts.items():
         assert count == sum(passes(row, replace(question, state=state)) for row in rows), state
     with session() as database:
-        assert asked_for(database, many, aim(database, many), question) == expected
+        assert find_material_ids(database, many, target(database, many), question) == expected
         without = replace(question, without=tuple(expected[:3]))
-        assert asked_for(database, many, aim(database, many), without) == expected[3:]
+        assert find_material_ids(database, many, target(database, many), without) == expected[3:]
 
 
 def test_what_a_board_can_be_filtered_by_is_what_its_rows_say(many: int) -> None:
     rows = page(many).rows
     with session() as database:
-        found = choices(database, many, aim(database, many))
+        found = list_filters(database, many, target(database, many))
     assert set(found["losses"]) == {loss for row in rows for loss in row["losses"]}
     assert set(found["reasons"]) == {row["verdict"]["metric"] for row in rows if row["verdict"] and row["verdict"]["metric"]}
     assert found["losses"]
@@ -195,20 +195,21 @@ def test_other_tolerances_are_judged_by_and_what_is_left_is_done_elsewhere(many:
     with session() as database:
         find_project(database, many).tolerances = {"*": {"colour": [0.01, 0.02], "mirrored_detail": [0.01, 0.02]}}
     with session() as database:
-        first = board_page(database, many, aim(database, many), Question(), sort="came", descending=False, offset=0, most=10)
+        first = board_page(database, many, target(database, many), BoardQuery(), sort="came", descending=False, offset=0, most=10)
         assert 0 < first.unsettled < COUNT
     with session() as database:
-        assert settle_some(database) > 0
+        assert update_some_statuses(database) > 0
     assert {verdict for verdict, _ in by_hand(many).values()} == {row["verdict"]["verdict"] for row in page(many).rows if row["verdict"]}
     assert page(many).counts["match"] < 20
     with session() as database:
         find_project(database, many).tolerances = {}
 
 
+@pytest.mark.population
 def test_an_edit_and_a_review_show_at_once(many: int, heron_lode: Path) -> None:
     first = project("edited boards")
     with session() as database:
-        (identity,) = [row.id for row in accept(database, take_in(database, first, heron_lode).id, [0])]
+        (identity,) = [row.id for row in accept_found(database, create_intake(database, first, heron_lode).id, [0])]
         row = ensure_conversion(database, find_material(database, identity), *TARGET)
         conversion, version = row.id, row.version
     assert page(first).rows[0]["overrides"] == 0
@@ -216,25 +217,29 @@ def test_an_edit_and_a_review_show_at_once(many: int, heron_lode: Path) -> None:
         version = override_value(database, conversion, "roughness", 0.9, expected=version).version
     assert page(first).rows[0]["overrides"] == 1
     with session() as database:
-        reviews.review(database, conversion, "sent back", "too rough", {}, expected=version)
-    assert page(first, Question(review="sent back")).total == 1
+        reviews.add_review(database, conversion, "sent back", "too rough", {}, expected=version)
+    assert page(first, BoardQuery(review="sent back")).total == 1
     with session() as database:
         override_value(database, conversion, "roughness", 0.8, expected=version)
-    assert page(first, Question(review="open again")).total == 1
-    assert page(first, Question(review="waiting")).total == 0
+    assert page(first, BoardQuery(review="open again")).total == 1
+    assert page(first, BoardQuery(review="waiting")).total == 0
 
 
 def test_what_is_marked_while_it_is_worked_out_is_worked_out_again(many: int) -> None:
     page(many)
     with session() as database:
-        one = database.scalar(select(OutcomeRow.conversion_id).limit(1))
+        one = database.scalar(select(ConversionStatusRow.conversion_id).limit(1))
     with session() as working:
-        working.execute(update(OutcomeRow).where(OutcomeRow.conversion_id == one).values(marked=OutcomeRow.marked + 1))
-        settle(working, find_project(working, many), aim(working, many), None)
-        working.execute(update(OutcomeRow).where(OutcomeRow.conversion_id == one).values(marked=OutcomeRow.marked + 1))
+        working.execute(
+            update(ConversionStatusRow).where(ConversionStatusRow.conversion_id == one).values(changes=ConversionStatusRow.changes + 1)
+        )
+        update_statuses(working, find_project(working, many), target(working, many), None)
+        working.execute(
+            update(ConversionStatusRow).where(ConversionStatusRow.conversion_id == one).values(changes=ConversionStatusRow.changes + 1)
+        )
     with session() as database:
-        row = database.scalars(select(OutcomeRow).where(OutcomeRow.conversion_id == one)).one()
-        assert row.marked != row.settled
+        row = database.scalars(select(ConversionStatusRow).where(ConversionStatusRow.conversion_id == one)).one()
+        assert row.changes != row.changes_seen
     assert page(many).unsettled == 0
 
 

@@ -13,8 +13,8 @@ from sqlalchemy import func, select, update
 from fenrain.core.checking.check import RigCheck
 from fenrain.core.checking.metrics.registry import Reading
 from fenrain.core.errors import ConflictError, MetError
-from fenrain.services.checks import find_check, keep_check
-from fenrain.store.database import again, session
+from fenrain.services.checks import find_check, save_check
+from fenrain.store.database import retry_transaction, session
 from fenrain.store.tables import CheckRow, Project
 
 pytestmark = pytest.mark.usefixtures("database")
@@ -30,7 +30,7 @@ def test_readings_and_pictures_get_better_each_by_itself() -> None:
     pair = ("a" * 64, "b" * 64)
     for found in (result(1.0, 16), result(2.0, 8, size=128), result(3.0, 32, more=("flip",)), result(4.0, 32)):
         with session() as database:
-            keep_check(database, pair, found, 0.0)
+            save_check(database, pair, found, 0.0)
     with session() as database:
         row = find_check(database, pair, "soft_studio", "sphere", 0.0)
         assert row is not None
@@ -45,7 +45,7 @@ def test_two_who_measure_the_same_at_once_keep_one_row() -> None:
     def measure(samples: int) -> None:
         together.wait(20)
         with session() as database:
-            keep_check(database, pair, result(1.0, samples), 0.0)
+            save_check(database, pair, result(1.0, samples), 0.0)
 
     with ThreadPoolExecutor(4) as pool:
         list(pool.map(measure, (8, 16, 24, 32)))
@@ -88,7 +88,7 @@ def test_a_deadlock_within_a_savepoint_is_two_changes_that_met() -> None:
             raise MetError("Two changes met.")
         return len(calls)
 
-    assert again(second_time_lucky) == 2
+    assert retry_transaction(second_time_lucky) == 2
     # What somebody else has set meanwhile stays as it is, however often one asks.
     asked = []
 
@@ -97,5 +97,5 @@ def test_a_deadlock_within_a_savepoint_is_two_changes_that_met() -> None:
         raise ConflictError("It was changed since.")
 
     with pytest.raises(ConflictError, match="changed since"):
-        again(refused)
+        retry_transaction(refused)
     assert len(asked) == 1

@@ -12,8 +12,8 @@ import pytest
 from sqlalchemy import select, update
 
 from fenrain.core.material import Material
-from fenrain.services.collecting import KEPT_FOR, UNTOUCHED_FOR, collect
 from fenrain.services.conversions import ensure_conversion
+from fenrain.services.garbage_collection import KEPT_FOR, UNTOUCHED_FOR, collect_garbage
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.tables import CheckRow, Intake, Project, now
@@ -28,19 +28,19 @@ def aged(path: Path) -> None:
 
 
 def test_a_file_stays_while_any_row_names_it_and_while_it_is_young() -> None:
-    named, unnamed, young = (blobs.put(data) for data in (b"named", b"unnamed", b"young"))
-    again = blobs.put(b"kept anew")
+    named, unnamed, young = (blobs.save_bytes(data) for data in (b"named", b"unnamed", b"young"))
+    again = blobs.save_bytes(b"kept anew")
     for digest in (named, unnamed, again):
-        aged(blobs.location(digest))
-    assert blobs.put(b"kept anew") == again  # whoever keeps it has not said so yet
+        aged(blobs.locate(digest))
+    assert blobs.save_bytes(b"kept anew") == again  # whoever keeps it has not said so yet
     with session() as database:
         project = Project(name="collected", tolerances={})
         database.add(project)
         database.flush()
         files = {"a/b.png": named}
         database.add(Intake(project_id=project.id, state="open", files=files, dialects={}, errors=[], unused=[]))
-    assert collect().files >= 1
-    assert [blobs.location(one).exists() for one in (named, unnamed, young, again)] == [True, False, True, True]
+    assert collect_garbage().files >= 1
+    assert [blobs.locate(one).exists() for one in (named, unnamed, young, again)] == [True, False, True, True]
 
 
 def test_a_check_goes_once_its_look_is_gone_for_long() -> None:
@@ -56,7 +56,7 @@ def test_a_check_goes_once_its_look_is_gone_for_long() -> None:
         database.flush()
         past = now() - KEPT_FOR - timedelta(days=1)
         database.execute(update(CheckRow).where(CheckRow.key.in_(["0" * 64, "1" * 64])).values(created=past))
-    assert collect().checks == 1
+    assert collect_garbage().checks == 1
     with session() as database:
         left = set(database.scalars(select(CheckRow.key)))
     assert left >= {"0" * 64, "2" * 64}
@@ -72,5 +72,5 @@ def test_a_scratch_folder_goes_once_nobody_has_touched_it_for_long(tmp_path: Pat
         aged(tmp_path / name / "map.png")
     (tmp_path / "fenrain-link").symlink_to(tmp_path / "somebody-elses")
     (tmp_path / "fenrain-in-use" / "map.png").touch()
-    assert collect().folders == 1
+    assert collect_garbage().folders == 1
     assert {path.name for path in tmp_path.iterdir()} == {"fenrain-in-use", "somebody-elses", "fenrain-link"}

@@ -15,13 +15,13 @@ from fenrain.core.errors import InputError
 from fenrain.jobs.plans import plan_act, plan_delivery, plan_rehearsal, plan_undo
 from fenrain.jobs.queue import ACT, DELIVER, LOOK, UNDO, find_job
 from fenrain.services.acts import rehearsal
-from fenrain.services.board import MERGED, Question, asked_for, board_page
-from fenrain.services.conversions import conversion_of, ensure_conversion, override_value
-from fenrain.services.history import edits_of
+from fenrain.services.board import MERGED, BoardQuery, board_page, find_material_ids
+from fenrain.services.conversions import ensure_conversion, load_conversion, override_value
+from fenrain.services.history import list_edits
 from fenrain.services.targets import project_target
 from fenrain.store import blobs
 from fenrain.store.database import session
-from fenrain.store.rows import add_material, conversion_to, find_conversion
+from fenrain.store.rows import add_material, find_conversion, find_conversion_to
 from fenrain.store.tables import ConversionRow, Intake, MaterialRow, Project
 from tests.store.test_acts import act, done, looks, rehearsed, worked
 
@@ -53,8 +53,8 @@ def paints(monkeypatch: pytest.MonkeyPatch) -> tuple[int, list[int]]:
 
 def board(project: int, state: str = "") -> list[dict[str, Any]]:
     with session() as database:
-        aim = project_target(database, project, *AIM)
-        return board_page(database, project, aim, Question(state), sort="came", descending=False, offset=0, most=100).rows
+        target = project_target(database, project, *AIM)
+        return board_page(database, project, target, BoardQuery(state), sort="came", descending=False, offset=0, most=100).rows
 
 
 def test_before_it_says_what_would_stand_for_what_and_how_far_they_differ(paints: tuple[int, list[int]]) -> None:
@@ -76,11 +76,11 @@ def test_merged_ones_leave_the_board_share_one_material_and_come_back(paints: tu
     assert [row["name"] for row in board(project)] == ["paint", "glossier"]
     assert {row["name"]: row["merged_into"] for row in board(project, MERGED)} == {"same": "paint", "nearly": "paint"}
     with session() as database:
-        aim = project_target(database, project, *AIM)
-        counts = board_page(database, project, aim, Question(), sort="came", descending=False, offset=0, most=1).counts
+        target = project_target(database, project, *AIM)
+        counts = board_page(database, project, target, BoardQuery(), sort="came", descending=False, offset=0, most=1).counts
         assert (counts["all"], counts[MERGED]) == (2, 2)
-        assert len(asked_for(database, project, aim, Question())) == 2
-        assert edits_of(database, conversions[1])[0].changes["material"][1]["name"] == "paint"
+        assert len(find_material_ids(database, project, target, BoardQuery())) == 2
+        assert list_edits(database, conversions[1])[0].changes["material"][1]["name"] == "paint"
     names, ledger = delivered(project, conversions[:1] + conversions[3:])
     assert names == {"paint", "glossier"}
     assert {entry["material"]: entry.get("merged_into") for entry in ledger["materials"]} == {
@@ -106,7 +106,7 @@ def delivered(project: int, conversions: list[int]) -> tuple[set[str], Any]:
         ledger = json.loads(archive.read(next(name for name in archive.namelist() if name.endswith("ledger.json"))))
         for name in archive.namelist():
             if name.endswith(".glb"):
-                held = blobs.path_of(blobs.put(archive.read(name)))
+                held = blobs.path_of(blobs.save_bytes(archive.read(name)))
                 glb = held.with_suffix(".glb")
                 glb.write_bytes(held.read_bytes())
                 names |= {material.name for material in read(glb)}
@@ -137,7 +137,7 @@ def test_variants_are_made_once_of_each_and_go_again_unless_somebody_worked_on_t
     assert looks(conversions[:1])[0][0] == looks([variant_of(project, "paint wet")])[0][0]
     with session() as database:
         row = find_conversion(database, variant_of(project, "same wet"))
-        act_id = edits_of(database, row.id)[0].act_id
+        act_id = list_edits(database, row.id)[0].act_id
         override_value(database, row.id, "roughness", 0.05, expected=row.version)
     with session() as database:
         undoing = plan_undo(database, act_id).id
@@ -151,7 +151,7 @@ def test_variants_are_made_once_of_each_and_go_again_unless_somebody_worked_on_t
 def variant_of(project: int, name: str) -> int:
     with session() as database:
         material = database.scalar(select(MaterialRow.id).where(MaterialRow.project_id == project, MaterialRow.name == name))
-        found = conversion_to(database, material or 0, *AIM)
+        found = find_conversion_to(database, material or 0, *AIM)
         assert found is not None
         return found.id
 
@@ -177,8 +177,8 @@ def test_what_newer_rules_would_change_is_seen_before_and_only_that_is_looked_at
         ledger = [{**entry, "shown": "0.9"} if entry["target"] == "roughness" else entry for entry in rougher.document["ledger"]]
         rougher.document = {**rougher.document, "ledger": ledger}
     with session() as database:
-        aim = project_target(database, project, *AIM)
-        assert board_page(database, project, aim, Question(), sort="came", descending=False, offset=0, most=1).older == 2
+        target = project_target(database, project, *AIM)
+        assert board_page(database, project, target, BoardQuery(), sort="came", descending=False, offset=0, most=1).older == 2
     job = rehearsed(project, conversions, act(RENEW))
     with session() as database:
         (row,) = rehearsal(database, job, 10)["rows"]
@@ -191,7 +191,7 @@ def test_what_newer_rules_would_change_is_seen_before_and_only_that_is_looked_at
     worked(identity, ACT)
     assert looks(conversions) == before
     with session() as database:
-        act_id = edits_of(database, conversions[0])[0].act_id
+        act_id = list_edits(database, conversions[0])[0].act_id
         undoing = plan_undo(database, act_id).id
     worked(undoing, UNDO)
     with session() as database:
@@ -205,4 +205,4 @@ def test_what_older_rules_made_is_made_anew_before_anybody_measures_it(paints: t
         known, row.rules, row.digest = row.digest, "older", "0" * 64
     with session() as database:
         made = ensure_conversion(database, find_conversion(database, conversions[0]).material, *AIM)
-        assert (made.digest, made.digest) == (known, conversion_of(made).material.digest)
+        assert (made.digest, made.digest) == (known, load_conversion(made).material.digest)

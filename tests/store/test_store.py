@@ -23,12 +23,12 @@ from fenrain.core.errors import ConflictError, InputError, NotFoundError, Storag
 from fenrain.core.files import whole_file
 from fenrain.core.values import Constant
 from fenrain.services.conversions import ensure_conversion, override_value, put_back_value
-from fenrain.services.desk import Desk
-from fenrain.services.handed_in import inside, restored_files, unpack
-from fenrain.services.intakes import accept, take_in
+from fenrain.services.intakes import accept_found, create_intake
+from fenrain.services.uploads import place_inside, restore_files, unpack_archive
+from fenrain.services.worker_process import WorkerProcess
 from fenrain.store import blobs
 from fenrain.store.database import engine, migrations, session
-from fenrain.store.rows import find_conversion, material_of
+from fenrain.store.rows import find_conversion, load_material
 from fenrain.store.server import DatabaseServer, address_of, end_leftover
 from fenrain.store.tables import ConversionRow, MaterialRow, Project
 from tests.conftest import free_port
@@ -49,7 +49,7 @@ def taken(heron_lode: Path) -> list[int]:
     """Ids of the demo's materials in a project of their own."""
     identity = project("store tests")
     with session() as database:
-        return [row.id for row in accept(database, take_in(database, identity, heron_lode).id, None)]
+        return [row.id for row in accept_found(database, create_intake(database, identity, heron_lode).id, None)]
 
 
 def test_originals_come_back_as_they_were_read(taken: list[int], heron_lode: Path) -> None:
@@ -57,7 +57,7 @@ def test_originals_come_back_as_they_were_read(taken: list[int], heron_lode: Pat
     from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
 
     with session() as database:
-        stored = [material_of(database.get_one(MaterialRow, identity)) for identity in taken]
+        stored = [load_material(database.get_one(MaterialRow, identity)) for identity in taken]
     read_again = read(heron_lode / ENGINE_HOUSE) + read(heron_lode / SLUICE_YARD)
     assert [material.digest for material in stored] == [material.digest for material in read_again]
 
@@ -70,7 +70,7 @@ def test_original_keeps_its_digest_whatever_is_done_to_its_conversions(taken: li
         override_value(database, conversion.id, "coat_weight", 1.0, expected=conversion.version)
     with session() as database:
         row = database.get_one(MaterialRow, taken[0])
-        assert material_of(row).digest == row.digest == before
+        assert load_material(row).digest == row.digest == before
 
 
 def test_override_and_put_back_change_the_digest_there_and_back(taken: list[int]) -> None:
@@ -113,29 +113,29 @@ def test_two_edits_at_the_same_moment_cannot_both_win(taken: list[int]) -> None:
 def test_accepting_twice_gives_the_same_materials(heron_lode: Path) -> None:
     identity = project("twice")
     with session() as database:
-        intake = take_in(database, identity, heron_lode).id
+        intake = create_intake(database, identity, heron_lode).id
     with session() as database:
-        first = [row.id for row in accept(database, intake, [0, 2])]
+        first = [row.id for row in accept_found(database, intake, [0, 2])]
     with session() as database:
-        assert [row.id for row in accept(database, intake, None)] == first
+        assert [row.id for row in accept_found(database, intake, None)] == first
         assert len(first) == 2
 
 
 def test_files_are_named_by_their_content_and_laid_out_again(taken: list[int]) -> None:
-    digest = blobs.put(b"some bytes")
+    digest = blobs.save_bytes(b"some bytes")
     assert digest == hashlib.sha256(b"some bytes").hexdigest()
-    assert blobs.get(digest) == b"some bytes"
-    with restored_files({"a/b.txt": digest}) as folder:
+    assert blobs.read_bytes(digest) == b"some bytes"
+    with restore_files({"a/b.txt": digest}) as folder:
         assert (folder / "a" / "b.txt").read_bytes() == b"some bytes"
     for wrong in ("0" * 64, "../../etc/passwd", ""):
         with pytest.raises(NotFoundError):
-            blobs.get(wrong)
+            blobs.read_bytes(wrong)
 
 
 @pytest.mark.parametrize("name", ["../a.mtl", "/etc/a.mtl", "a/../../b.mtl", "C:\\a.mtl", "..\\a.mtl"])
 def test_upload_names_cannot_leave_their_folder(tmp_path: Path, name: str) -> None:
     with pytest.raises(UnsafePathError):
-        inside(tmp_path, name)
+        place_inside(tmp_path, name)
 
 
 def test_zip_that_would_burst_or_escape_is_refused(tmp_path: Path) -> None:
@@ -147,7 +147,7 @@ def test_zip_that_would_burst_or_escape_is_refused(tmp_path: Path) -> None:
     broken.write_bytes(b"PK\x03\x04 nothing more")
     for archive, error in ((bomb, TooLargeError), (escape, UnsafePathError), (broken, InputError)):
         with pytest.raises(error):
-            unpack(archive, tmp_path / "out")
+            unpack_archive(archive, tmp_path / "out")
     assert not (tmp_path / "evil.mtl").exists()
 
 
@@ -190,7 +190,7 @@ def test_a_server_that_starts_leaves_the_temporary_tables_of_others(tmp_path: Pa
 
 def test_what_reads_files_may_not_take_the_machines_memory() -> None:
     whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
-    with Desk() as desk:
+    with WorkerProcess() as desk:
         assert 0 < desk.run(resource.getrlimit, resource.RLIMIT_AS)[0] < whole
 
 
@@ -202,7 +202,7 @@ def test_tables_are_those_of_the_migrations() -> None:
 def test_a_constant_is_stored_as_it_is(taken: list[int]) -> None:
     with session() as database:
         rows = database.scalars(select(MaterialRow).where(MaterialRow.id.in_(taken))).all()
-        brass = next(material_of(row) for row in rows if row.name == "gauge-brass bezel")
+        brass = next(load_material(row) for row in rows if row.name == "gauge-brass bezel")
     assert brass.values["diffuse"] == Constant((0.0, 0.0, 0.0))
 
 
@@ -210,19 +210,19 @@ def test_a_file_that_was_cut_off_or_changed_in_the_store_is_told_apart(tmp_path:
     """What a loss of power may leave behind: a file of the right name with less, or other, in it."""
     whole = tmp_path / "map.png"
     whole.write_bytes(os.urandom(3 << 20))
-    digest = blobs.put_file(whole)
+    digest = blobs.save_file(whole)
     assert digest == hashlib.sha256(whole.read_bytes()).hexdigest()
     blobs.open_image(digest, "map.png")
-    kept = blobs.location(digest)
+    kept = blobs.locate(digest)
     for damage in (whole.read_bytes()[: 1 << 20], b"", whole.read_bytes()[:-1] + b"?"):
         kept.write_bytes(damage)
         with pytest.raises(StorageError, match="damaged"):
             blobs.open_image(digest, "map.png")
         with pytest.raises(StorageError, match="damaged"):
-            blobs.get(digest)
+            blobs.read_bytes(digest)
     kept.unlink()
-    assert blobs.put_file(whole) == digest
-    assert blobs.get(digest) == whole.read_bytes()
+    assert blobs.save_file(whole) == digest
+    assert blobs.read_bytes(digest) == whole.read_bytes()
 
 
 def test_a_process_that_took_an_old_number_is_left_alone(tmp_path: Path) -> None:

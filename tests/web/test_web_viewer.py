@@ -38,7 +38,7 @@ BODIES = {
     "chrome": {"base_color": (0.9, 0.9, 0.9), "metallic": 1.0, "roughness": 0.1},
 }
 LIMITS = {"three": {"gold": (2.5, 8.0), "chrome": (1.0, 6.0)}, "sample": {"gold": (2.5, 8.0), "chrome": (1.5, 9.0)}}
-"""ΔE2000, half and 95 % of the body, where prefiltered surroundings are blurrier than the facets are."""
+"""ΔE2000, median and 95th percentile, where prefiltered surroundings are blurrier than the facets are."""
 CLOSELY = {"three": (1.0, 3.0), "sample": (2.0, 8.0)}
 WIDTH = sized(1000, 1600)
 SEEN_BY = sized(list(VIEWERS)[:1], list(VIEWERS))

@@ -27,7 +27,7 @@ def test_from_files_in_to_files_out(application: Application, page: Page, heron_
     page.get_by_label("Name of the project").fill("Browser test")
     page.get_by_role("button", name="Create").click()
 
-    # Take in: both assets at once, and a file that is wrong.
+    # Import: both assets at once, and a file that is wrong.
     expect(page.get_by_text("Drop material files here")).to_be_visible()
     wrong = tmp_path / "broken.glb"
     wrong.write_bytes(b"glTF")
@@ -36,9 +36,9 @@ def test_from_files_in_to_files_out(application: Application, page: Page, heron_
     expect(page.get_by_text("ends before its announced length")).to_be_visible(timeout=60_000)
     expect(page.get_by_text(re.compile("10 materials in"))).to_be_visible()
     for name in ("engine-green enamel", "sluice cast iron", "tarpaulin"):
-        expect(page.get_by_label(f"Take in {name}")).to_be_checked()
+        expect(page.get_by_label(f"Import {name}")).to_be_checked()
     for name in ("limewashed brick", "amber lamp lens", "oiled drive belt", "galvanised_rail", "gauge-brass bezel"):
-        page.get_by_label(f"Take in {name}").uncheck()
+        page.get_by_label(f"Import {name}").uncheck()
     page.get_by_role("button", name="Take 5 onto the board").click()
 
     # Board: pictures and verdicts come in by themselves.
@@ -65,7 +65,7 @@ def test_from_files_in_to_files_out(application: Application, page: Page, heron_
     expect(ledger.get_by_text("set by hand")).to_be_visible()
     expect(pictures).not_to_have_attribute("src", str(before), timeout=90_000)
     wait_for_full_size(page, "nickel_float, converted")
-    ledger.get_by_role("button", name=re.compile("put back")).click()
+    ledger.get_by_role("button", name=re.compile("^reset")).click()
     expect(ledger.get_by_text("set by hand")).to_have_count(0)
     expect(field).to_have_value(derived)
     expect(pictures).to_have_attribute("src", str(before), timeout=90_000)
@@ -120,11 +120,11 @@ def test_a_sheet_by_its_dialect_is_tuned_and_compared(application: Application, 
     text.fill(right)
     expect(page.get_by_text("nothing wrong with it")).to_be_visible()
 
-    # Take in a sheet that nobody named a dialect for.
+    # Import a sheet that nobody named a dialect for.
     sheet = tmp_path / "yard.json"
     row = {"Label": "yard gate", "Paint": [120, 40, 30], "Mirror share": [255, 255, 255], "Mirror gloss": 80}
     sheet.write_text(json.dumps([{**row, "Lamp gloss apart": True, "Lamp gloss": 50, "Shape": "short tail"}]))
-    page.get_by_role("link", name="Take in").click()
+    page.get_by_role("link", name="Import").click()
     page.locator("input[type=file]").first.set_input_files([sheet])
     expect(page.get_by_text(re.compile("Read as Osier 2, 100 % sure")).first).to_be_visible()
     page.get_by_role("button", name="Take 1 onto the board").click()
@@ -143,7 +143,7 @@ def test_a_sheet_by_its_dialect_is_tuned_and_compared(application: Application, 
     ledger.get_by_role("button", name="Look up specular_ior").click()
     page.get_by_role("button", name=re.compile("^plate glass")).click()
     expect(ledger.get_by_label("specular_ior", exact=True)).to_have_value("1.517")
-    ledger.get_by_role("button", name="Put all back").click()
+    ledger.get_by_role("button", name="Reset all").click()
     expect(ledger.get_by_text("set by hand")).to_have_count(0)
 
     # One table of all targets.
@@ -152,7 +152,7 @@ def test_a_sheet_by_its_dialect_is_tuned_and_compared(application: Application, 
     expect(page.get_by_role("columnheader", name=re.compile("USD preview surface"))).to_be_visible()
 
     # A named surface as a start, with one colour.
-    page.get_by_role("link", name="Take in").click()
+    page.get_by_role("link", name="Import").click()
     page.get_by_role("combobox", name="Named surface").click()
     page.get_by_title("Gloss enamel").click()
     page.get_by_label("Name of the material").fill("spare enamel")
@@ -248,7 +248,7 @@ def test_the_keyboard_alone_is_enough(application: Application, page: Page) -> N
     page.wait_for_timeout(500)
     expect(ledger.get_by_text("set by hand").first).to_be_visible()
     by_hand = ledger.get_by_text("set by hand").count()
-    tab_to(lambda it: it["name"].startswith("put back"))
+    tab_to(lambda it: it["name"].startswith("reset"))
     page.keyboard.press("Enter")
     expect(ledger.get_by_text("set by hand")).to_have_count(by_hand - 1, timeout=30_000)
     tab_to(lambda it: it["name"] == "Board")

@@ -15,16 +15,16 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from fenrain.api import problems
-from fenrain.api.entrance import Noted, let_in
+from fenrain.api.authentication import AuditMiddleware, authenticate
 from fenrain.api.guards import Guard
 from fenrain.api.schemas.shared import Problem
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import NotFoundError
 from fenrain.core.reference import Topic
 from fenrain.core.rendering.probe import engine_state
-from fenrain.jobs.runner import Runner
-from fenrain.services.desk import Desk
-from fenrain.services.live import Live
+from fenrain.jobs.job_dispatcher import JobDispatcher
+from fenrain.services.live_rendering import LiveRendering
+from fenrain.services.worker_process import WorkerProcess
 
 API = "/api/v1"
 WEB = Path(__file__).parents[3] / "web" / "dist"
@@ -39,7 +39,7 @@ def create_app(*, run_jobs: bool = True, topics: Sequence[Topic] = ()) -> FastAP
             yield
             return
         Thread(target=engine_state, name="engine probe", daemon=True).start()
-        with Runner(), Desk(), Live() as app.state.live:
+        with JobDispatcher(), WorkerProcess(), LiveRendering() as app.state.live:
             yield
 
     app = FastAPI(
@@ -53,14 +53,14 @@ def create_app(*, run_jobs: bool = True, topics: Sequence[Topic] = ()) -> FastAP
         responses={"default": {"model": Problem, "description": "what, where, what next"}},
     )
     app.state.live, app.state.topics = None, tuple(topics)
-    app.add_middleware(Noted)
+    app.add_middleware(AuditMiddleware)
     app.add_middleware(GZipMiddleware, minimum_size=2048, compresslevel=4)
     app.add_middleware(Guard)
     problems.install(app)
     for way_in in declarations("fenrain.api.routers", "entry"):
         app.include_router(way_in, prefix=API)
     for router in declarations("fenrain.api.routers", "router"):
-        app.include_router(router, prefix=API, dependencies=[Depends(let_in)])
+        app.include_router(router, prefix=API, dependencies=[Depends(authenticate)])
     if WEB.is_dir():
         _serve_pages(app)
     return app

@@ -17,7 +17,7 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from fenrain.api.problems import answer
-from fenrain.services.handed_in import MOST_FILES
+from fenrain.services.uploads import MOST_FILES
 from fenrain.settings import settings
 
 SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
@@ -53,7 +53,7 @@ class Guard:
         if refusal is not None:
             await refusal(scope, receive, _telling(scope["path"], send))
             return
-        await _Counted(scope, receive, _telling(scope["path"], send)).run(self._app)
+        await _CountedRequest(scope, receive, _telling(scope["path"], send)).run(self._app)
 
 
 def _refusal(method: str, headers: Headers) -> Response | None:
@@ -74,7 +74,7 @@ def _too_large() -> Response:
     return answer(413, "too-large", f"The upload is larger than {most / 1024**3:.3g} GiB.", "body", "Hand in fewer files at once.")
 
 
-class _Counted:
+class _CountedRequest:
     """A request whose body is counted as it comes in: one without a stated length ends where it is too large."""
 
     def __init__(self, scope: Scope, receive: Receive, send: Send) -> None:

@@ -17,7 +17,7 @@ WEB = Path(__file__).parents[3] / "web"
 CLIENT = WEB / "src" / "api" / "schema.d.ts"
 
 
-def generated() -> str:
+def generate() -> str:
     """The types as they should stand in the web client."""
     with tempfile.TemporaryDirectory() as scratch:
         document, types = Path(scratch) / "openapi.json", Path(scratch) / "schema.d.ts"
@@ -29,7 +29,7 @@ def generated() -> str:
 
 
 def main() -> None:
-    types = generated()
+    types = generate()
     if "--check" in sys.argv:
         if CLIENT.read_text() != types:
             sys.exit("The web client's types are not in step with the server: run “make client” and commit the result.")

@@ -7,18 +7,18 @@ from pathlib import Path
 from fastapi import UploadFile
 
 from fenrain.core.errors import StorageError, TooLargeError
-from fenrain.services.handed_in import inside
+from fenrain.services.uploads import place_inside
 from fenrain.settings import settings
 
 CHUNK = 1 << 20
 
 
-def lay_down(files: Sequence[UploadFile], folder: Path) -> list[Path]:
+def save_uploads(files: Sequence[UploadFile], folder: Path) -> list[Path]:
     """Write them below a folder, by their names. Raises TooLargeError, StorageError, UnsafePathError for a name that leaves it."""
     room, laid = settings().largest_upload, []
     try:
         for file in files:
-            target = inside(folder, file.filename or "unnamed")
+            target = place_inside(folder, file.filename or "unnamed")
             target.parent.mkdir(parents=True, exist_ok=True)
             room -= file.size or 0
             if room < 0:

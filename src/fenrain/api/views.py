@@ -32,15 +32,23 @@ from fenrain.core.outside.compare import THEIRS
 from fenrain.core.rendering.rigs.registry import HIGHEST, LOWEST, Rig
 from fenrain.core.rendering.stands.registry import CAMERAS, Stand
 from fenrain.jobs.queue import OPEN
-from fenrain.services import found
-from fenrain.services.checks import checks_of, decided, decided_over_all, decision_document, overview, readings_of, tolerances_of
+from fenrain.services import found_materials
+from fenrain.services.checks import (
+    decide_check,
+    decide_over_all,
+    decision_document,
+    list_checks,
+    load_tolerances,
+    parse_readings,
+    select_overview,
+)
+from fenrain.services.conversion_status import review_document
 from fenrain.services.conversions import target_for
-from fenrain.services.frame import Frame
-from fenrain.services.outcomes import review_document
 from fenrain.services.outside import WEB_SCENE, outside_checks_of, outside_decision
-from fenrain.services.reviews import Standing
-from fenrain.services.surroundings import ASSET, rigs_of
-from fenrain.services.variants import family
+from fenrain.services.picture_frames import PictureFrame
+from fenrain.services.reviews import ReviewState
+from fenrain.services.surroundings import ASSET, list_rigs
+from fenrain.services.variants import list_variants
 from fenrain.store.rows import find_project
 from fenrain.store.tables import (
     CheckRow,
@@ -66,7 +74,7 @@ def project_view(database: Session, project: Project) -> ProjectOut:
         rig: {metric: LimitsOut(match=match, near=near) for metric, (match, near) in by_metric.items()}
         for rig, by_metric in project.tolerances.items()
     }
-    return ProjectOut(id=project.id, name=project.name, tolerances=limits, rigs=list(rigs_of(project)), materials=count or 0)
+    return ProjectOut(id=project.id, name=project.name, tolerances=limits, rigs=list(list_rigs(project)), materials=count or 0)
 
 
 def rig_view(rig: Rig) -> RigOut:
@@ -100,7 +108,7 @@ MOST_NAMED = 50
 
 
 def intake_view(database: Session, intake: Intake) -> IntakeOut:
-    by = found.choices(database, intake.id)
+    by = found_materials.list_found_filters(database, intake.id)
     return IntakeOut(
         id=intake.id,
         project_id=intake.project_id,
@@ -114,7 +122,7 @@ def intake_view(database: Session, intake: Intake) -> IntakeOut:
         refused_files=len(intake.errors),
         unit=intake.unit,
         sheets=[SheetOut(**sheet) for sheet in intake.sheets],
-        found=FoundCounts(**asdict(found.counts(database, intake.id))),
+        found=FoundCounts(**asdict(found_materials.count_found_materials(database, intake.id))),
         found_in=by["files"],
         found_as=by["models"],
     )
@@ -128,7 +136,7 @@ def found_view(rows: Sequence[FoundRow], total: int) -> FoundOut:
 
 
 def check_view(row: CheckRow, tolerances: Tolerances) -> CheckOut:
-    readings = readings_of(row.numbers["readings"])
+    readings = parse_readings(row.numbers["readings"])
     return CheckOut(
         id=row.id,
         rig=row.rig,
@@ -136,7 +144,7 @@ def check_view(row: CheckRow, tolerances: Tolerances) -> CheckOut:
         turn=row.turn,
         size=row.size,
         samples=row.numbers["samples"],
-        decision=decision_view(decided(row, tolerances)) if readings else None,
+        decision=decision_view(decide_check(row, tolerances)) if readings else None,
         readings=reading_views(readings, row.rig, tolerances),
         pictures=CheckPictures(**row.pictures),
     )
@@ -181,14 +189,14 @@ CURVES = (
 
 
 def figures_view(document: Mapping[str, Any], tolerances: Tolerances) -> FiguresOut:
-    readings = readings_of(document["readings"])
+    readings = parse_readings(document["readings"])
     curves = {name: document[name] for name in CURVES}
     decision = tolerances.decided(readings, "", tuple(document["unseen"]))
     return FiguresOut(decision=decision_view(decision), readings=reading_views(readings, "", tolerances), **curves)
 
 
-def look_view(frame: Frame, rig: str, tolerances: Tolerances) -> LookFrame:
-    readings = readings_of(frame.readings)
+def look_view(frame: PictureFrame, rig: str, tolerances: Tolerances) -> LookFrame:
+    readings = parse_readings(frame.readings)
     return LookFrame(
         size=frame.size,
         samples=frame.samples,
@@ -212,15 +220,15 @@ def metric_view(metric: Metric) -> MetricOut:
     return MetricOut(id=metric.id, title=metric.title, says=metric.says, of=metric.of.value, unit=metric.unit, limits=limits)
 
 
-def review_view(found: Standing) -> ReviewOut:
+def review_view(found: ReviewState) -> ReviewOut:
     return ReviewOut.model_validate(review_document(found))
 
 
 def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
     pair = (row.material.digest, row.digest)
-    checks = [check for check in checks_of(database, [pair]).get(pair, []) if check.pictures]
-    tolerances = tolerances_of(find_project(database, row.material.project_id))
-    over_all = decided_over_all(row.document["figures"], overview(checks), tolerances)
+    checks = [check for check in list_checks(database, [pair]).get(pair, []) if check.pictures]
+    tolerances = load_tolerances(find_project(database, row.material.project_id))
+    over_all = decide_over_all(row.document["figures"], select_overview(checks), tolerances)
     assert over_all is not None
     return ConversionOut(
         id=row.id,
@@ -232,7 +240,7 @@ def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
         target=row.target,
         target_title=target_for(row).title,
         profile=row.profile,
-        variants=[VariantOut(conversion_id=one.id, name=one.material.name) for one in family(database, row)],
+        variants=[VariantOut(conversion_id=one.id, name=one.material.name) for one in list_variants(database, row)],
         file=row.material.document["source"]["file"],
         source_values=[SourceValue(**value) for value in row.document["source_values"]],
         findings=[FindingOut(**finding) for finding in (*row.document["findings"], *row.material.document["findings"])],
@@ -258,7 +266,7 @@ def outside_check_view(row: OutsideCheckRow, kit: KitRow, tolerances: Tolerances
         first=LookOut.model_validate(row.first),
         second=LookOut.model_validate(row.second),
         decision=decision_view(outside_decision(row, kit.rig, tolerances)),
-        readings=reading_views(readings_of(row.numbers["readings"]), kit.rig, tolerances),
+        readings=reading_views(parse_readings(row.numbers["readings"]), kit.rig, tolerances),
         statements=row.numbers["statements"],
         pictures=OutsidePair(**row.pictures),
     )
@@ -277,7 +285,7 @@ def kit_view(kit: KitRow, tolerances: Tolerances) -> KitOut:
 
 
 def kit_detail(database: Session, kit: KitRow) -> KitDetail:
-    tolerances = tolerances_of(find_project(database, kit.project_id))
+    tolerances = load_tolerances(find_project(database, kit.project_id))
     now = database.scalars(
         select(ConversionRow.digest).where(
             ConversionRow.material_id.in_([tile["material_id"] for tile in kit.tiles]),

@@ -9,8 +9,8 @@ from typing import NoReturn
 
 import typer
 
-from fenrain.cli import converting, lists, outside, persons, reference, reporting, running  # noqa: F401  they add their commands
-from fenrain.cli.given import app
+from fenrain.cli import converting, lists, outside, people, reference, reporting, running  # noqa: F401  they add their commands
+from fenrain.cli.options import app
 from fenrain.core.errors import FenrainError, in_a_line
 
 

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from fenrain.cli.given import (
+from fenrain.cli.options import (
     AS_JSON,
     DIALECT,
     FIT,
@@ -22,15 +22,15 @@ from fenrain.cli.given import (
     TOLERANCES,
     UNIT,
     app,
-    chosen_rigs,
-    chosen_stands,
-    converted,
+    convert_materials,
+    draw_slopes_on_mesh,
     json_of,
     mesh_stand,
-    on_mesh,
     profile_from,
     progress_bar,
     read_materials,
+    select_rigs,
+    select_stands,
     tolerances_from,
 )
 from fenrain.core.errors import InputError
@@ -55,30 +55,30 @@ def convert(
 ) -> None:
     """Convert every material of the inputs and write them with their maps."""
     from fenrain.core import write
-    from fenrain.core.checking.findings.registry import findings_of
+    from fenrain.core.checking.value_findings.registry import findings_of
     from fenrain.core.conversion.targets import target_called
     from fenrain.core.files import write_whole
     from fenrain.core.formats.registry import format_of
     from fenrain.core.paths import safe_name
 
-    aim = target_called(to)
-    if aim.format is None:
-        raise InputError(f"Nothing here writes {aim.title}.", place="--to", remedy="Install the package that brings its format.")
-    limits = profile_from(profile, aim)
+    served = target_called(to)
+    if served.format is None:
+        raise InputError(f"Nothing here writes {served.title}.", place="--to", remedy="Install the package that brings its format.")
+    limits = profile_from(profile, served)
     entries: list[dict[str, Any]] = []
     delivered: list[dict[str, Any]] = []
     taken: set[str] = set()
     with progress_bar(quiet=as_json) as progress:
         task = progress.add_task("reading", total=None)
         for path in inputs:
-            materials = on_mesh(read_materials(path, dialect, unit, map_folder), mesh)
+            materials = draw_slopes_on_mesh(read_materials(path, dialect, unit, map_folder), mesh)
             progress.update(task, description=f"{path.name}: converting", total=2 * len(materials), completed=0)
-            conversions = converted(materials, aim.model.id, limits, tune, lambda count: progress.advance(task, count))
+            conversions = convert_materials(materials, served.model.id, limits, tune, lambda count: progress.advance(task, count))
             progress.update(task, description=f"{path.name}: writing")
             stem = safe_name(path.stem, taken)
             asset = path if format_of(path).meshes is not None else None
-            target = output / f"{stem}{aim.format.suffixes[0]}"
-            written = write([conversion.material for conversion in conversions], target, aim.format.id, asset, limits)
+            target = output / f"{stem}{served.format.suffixes[0]}"
+            written = write([conversion.material for conversion in conversions], target, served.format.id, asset, limits)
             progress.advance(task, len(materials))
             problems: list[str] = []
             for conversion in conversions:
@@ -148,23 +148,23 @@ def check(
     from fenrain.core.lobes.aspects import known_aspects
     from fenrain.core.paths import safe_name
 
-    aim = target_called(to)
-    limits = profile_from(profile, aim)
+    target = target_called(to)
+    limits = profile_from(profile, target)
     tolerances = Tolerances.from_document(tolerances_from(limits_file)) if limits_file is not None else Tolerances()
-    views = [(one, chosen_rigs(rig, environment)) for one in chosen_stands(stand)]
+    views = [(one, select_rigs(rig, environment)) for one in select_stands(stand)]
     aspects = known_aspects(only or [], "--only")
     edge = -(-size // READ_EDGE) * READ_EDGE
     results: list[dict[str, Any]] = []
     taken: set[str] = set()
-    materials = [material for path in inputs for material in on_mesh(read_materials(path, dialect, unit, map_folder), mesh)]
+    materials = [material for path in inputs for material in draw_slopes_on_mesh(read_materials(path, dialect, unit, map_folder), mesh)]
     with progress_bar() as progress:
         task = progress.add_task("converting", total=float(len(materials)))
-        conversions = converted(materials, aim.model.id, limits, tune, lambda count: progress.advance(task, count))
+        conversions = convert_materials(materials, target.model.id, limits, tune, lambda count: progress.advance(task, count))
         progress.update(task, description="checking", total=float(len(conversions) * len(views)), completed=0)
         for conversion in conversions:
             material = conversion.original
             shown = without(conversion, left_out) if left_out else conversion
-            for on, under in views if mesh is None else [(mesh_stand(mesh, material), chosen_rigs(rig, environment))]:
+            for on, under in views if mesh is None else [(mesh_stand(mesh, material), select_rigs(rig, environment))]:
                 compared = compare(
                     shown.original,
                     shown.material,

@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from fenrain.cli.given import AS_JSON, app, show, text_of
+from fenrain.cli.options import AS_JSON, app, show, text_of
 from fenrain.core.errors import InputError
 
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from fenrain.cli.given import (
+from fenrain.cli.options import (
     AS_JSON,
     DIALECT,
     INPUTS,
@@ -18,9 +18,9 @@ from fenrain.cli.given import (
     TOLERANCES,
     UNIT,
     app,
-    converted,
+    convert_materials,
+    draw_slopes_on_mesh,
     mesh_stand,
-    on_mesh,
     profile_from,
     progress_bar,
     read_materials,
@@ -62,9 +62,9 @@ def make_kit(
     from fenrain.core.rendering.environment import open_environment
     from fenrain.core.values import Image
 
-    aim = target_called(to) if to else None
-    limits = profile_from(profile, aim) if aim is not None else Profile()
-    materials = [one for path in inputs for one in on_mesh(read_materials(path, dialect, unit, map_folder), mesh)]
+    target = target_called(to) if to else None
+    limits = profile_from(profile, target) if target is not None else Profile()
+    materials = [one for path in inputs for one in draw_slopes_on_mesh(read_materials(path, dialect, unit, map_folder), mesh)]
     unknown = sorted(set(material or ()) - {one.name for one in materials})
     if unknown:
         known = ", ".join(one.name for one in materials[:8])
@@ -75,7 +75,11 @@ def make_kit(
     known_dialects = [dialect_of(dialect, shipped())] if dialect is not None else []
     with progress_bar() as progress:
         task = progress.add_task("converting", total=len(chosen))
-        members = chosen if aim is None else converted(chosen, aim.model.id, limits, False, lambda count: progress.advance(task, count))
+        members = (
+            chosen
+            if target is None
+            else convert_materials(chosen, target.model.id, limits, False, lambda count: progress.advance(task, count))
+        )
         progress.update(task, description="writing")
         made = write_kit(
             members,
@@ -84,7 +88,7 @@ def make_kit(
             rig=light,
             stand=on,
             turn=turn,
-            target=aim,
+            target=target,
             dialects=lambda one: dialect_for(one, [*known_dialects, *shipped().values()]),
         )
     count, size = len(made.pairs), f"{made.stated.width} × {made.stated.height}"

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from fenrain.cli.given import app
+from fenrain.cli.options import app
 from fenrain.core.errors import NotFoundError
 
 if TYPE_CHECKING:
@@ -42,10 +42,10 @@ def _sections() -> Iterator[Section]:
 
     group: Any = typer.main.get_command(app)
     for name, command in sorted(group.commands.items()):
-        rows = tuple((_spelled(one), getattr(one, "help", "") or "") for one in command.params if one.name != "help")
+        rows = tuple((_spell(one), getattr(one, "help", "") or "") for one in command.params if one.name != "help")
         table = Table(("argument or option", "what it is"), rows) if rows else None
         yield Section(name, f"fenrain {name}", ((command.help or "").strip(),), table)
 
 
-def _spelled(parameter: Any) -> str:
+def _spell(parameter: Any) -> str:
     return ", ".join(parameter.opts) if parameter.param_type_name == "option" else str(parameter.metavar or parameter.name)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from fenrain.cli.given import (
+from fenrain.cli.options import (
     AS_JSON,
     DIALECT,
     FIT,
@@ -17,11 +17,11 @@ from fenrain.cli.given import (
     TOLERANCES,
     UNIT,
     app,
-    chosen_rigs,
-    converted,
+    convert_materials,
     profile_from,
     progress_bar,
     read_materials,
+    select_rigs,
     tolerances_from,
 )
 from fenrain.core.errors import InputError
@@ -108,29 +108,29 @@ def _of_files(
     from fenrain.core.conversion.viewing import checklist, features_of
     from fenrain.core.reports.report import Report, entry_of
 
-    aim = target_called(to)
-    limits = profile_from(profile, aim)
+    target = target_called(to)
+    limits = profile_from(profile, target)
     tolerances = Tolerances.from_document(tolerances_from(limits_file)) if limits_file is not None else Tolerances()
     materials = [material for path in paths for material in read_materials(path, dialect, unit, map_folder)]
     entries = []
     with progress_bar() as progress:
         task = progress.add_task("converting", total=float(len(materials)))
-        conversions = converted(materials, aim.model.id, limits, tune, lambda count: progress.advance(task, count))
+        conversions = convert_materials(materials, target.model.id, limits, tune, lambda count: progress.advance(task, count))
         progress.update(task, description="checking", total=float(len(conversions)), completed=0)
         for conversion in conversions:
             sides = conversion.original, conversion.material
-            found = check(*sides, rigs=chosen_rigs(rig, None), least_samples=samples, most_samples=samples, tolerances=tolerances)
+            found = check(*sides, rigs=select_rigs(rig, None), least_samples=samples, most_samples=samples, tolerances=tolerances)
             entries.append(entry_of(conversion, found))
             progress.advance(task)
     needed = checklist([(one.original.name, features_of(one.material)) for one in conversions], limits)
-    return Report(", ".join(path.name for path in paths[:3]), aim.title, tolerances, tuple(entries), tuple(needed))
+    return Report(", ".join(path.name for path in paths[:3]), target.title, tolerances, tuple(entries), tuple(needed))
 
 
 def _of_project(name: str, to: str) -> Report:
     from sqlalchemy import select
 
     from fenrain.core.conversion.targets import target_called
-    from fenrain.services.reports import report_of
+    from fenrain.services.reports import build_report
     from fenrain.store.database import session
     from fenrain.store.tables import Project
 
@@ -139,5 +139,5 @@ def _of_project(name: str, to: str) -> Report:
         if project is None:
             known = ", ".join(database.scalars(select(Project.name).order_by(Project.id).limit(8)))
             raise InputError(f"There is no file and no project “{name}”.", place=name, remedy=f"Projects: {known or 'none'}.")
-        aim = target_called(to)
-        return report_of(database, project.id, aim.model.id, aim.profile.name, None)
+        target = target_called(to)
+        return build_report(database, project.id, target.model.id, target.profile.name, None)

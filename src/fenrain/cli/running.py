@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from fenrain.cli.given import app
+from fenrain.cli.options import app
 from fenrain.cli.reference import command_line
 
 BackupFolder = Annotated[Path, typer.Argument(help="folder of the backup")]
@@ -63,9 +63,9 @@ def warm() -> None:
 @app.command()
 def collect() -> None:
     """Take away pictures, files and folders that nothing needs any more; a server that runs does so once a day."""
-    from fenrain.services.collecting import collect as run
+    from fenrain.services.garbage_collection import collect_garbage
 
-    found = run()
+    found = collect_garbage()
     print(f"Took away {found.checks} checks, {found.files} files and {found.folders} folders: {found.size / 1e6:.1f} MB.")
 
 
@@ -85,11 +85,11 @@ def backup(folder: BackupFolder) -> None:
 def restore(folder: BackupFolder, yes: Annotated[bool, typer.Option(help="do not ask")] = False) -> None:
     """Put what a backup holds in the place of all that is there, while the application runs or rests."""
     from fenrain.serve import running_database
-    from fenrain.services.backups import opened_backup
+    from fenrain.services.backups import open_backup
     from fenrain.services.backups import restore as run
 
     with running_database():
-        found = opened_backup(folder)
+        found = open_backup(folder)
         if not yes:
             typer.confirm(f"Replace everything by the backup of {found.made}?", abort=True)
         run(folder)

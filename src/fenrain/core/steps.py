@@ -43,7 +43,7 @@ class Ids(BaseModel):
         return np.isin(nearest, self.chosen).astype(texels.dtype)[..., None]
 
 
-class Step(BaseModel):
+class ValueStep(BaseModel):
     """One step; exactly one of its fields is set."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -73,7 +73,7 @@ class Step(BaseModel):
         return {given: True} if given == "invert" else given
 
     @model_validator(mode="after")
-    def _exactly_one(self) -> Step:
+    def _exactly_one(self) -> ValueStep:
         if len(self.model_fields_set) != 1:
             raise ValueError("a step says exactly one thing, such as “scale: 0.01”")
         if self.clamp is not None and self.clamp[0] > self.clamp[1]:
@@ -94,7 +94,7 @@ class Step(BaseModel):
         return name, getattr(self, name)
 
 
-def apply_steps(steps: Sequence[Step], value: Any) -> Any:
+def apply_steps(steps: Sequence[ValueStep], value: Any) -> Any:
     """The steps on a constant (a number, a word, or an array with channels last) or on texels."""
     left = list(steps)
     while left:
@@ -110,7 +110,7 @@ def _as_numbers(value: Any) -> np.ndarray:
     return given if given.dtype == np.float32 else np.asarray(value, dtype=float)
 
 
-def _apply(step: Step, value: Any) -> Any:
+def _apply(step: ValueStep, value: Any) -> Any:
     name, argument = step.said
     if name == "choose":
         return argument.get(str(value), value)
@@ -139,7 +139,7 @@ def _apply(step: Step, value: Any) -> Any:
     return np.clip(array, *argument)
 
 
-def _in_lab(colour: np.ndarray, steps: Sequence[Step]) -> np.ndarray:
+def _in_lab(colour: np.ndarray, steps: Sequence[ValueStep]) -> np.ndarray:
     """A colour with another hue, chroma or lightness; of what leaves the gamut, the nearest by channels."""
     lightness, chroma, turn = 1.0, 1.0, 0.0
     for step in steps:

@@ -16,7 +16,7 @@ from fenrain.core.material import Material
 from fenrain.core.models.extras import CELLULAR, MIDDLE_ID
 from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import as_operand, model_of
-from fenrain.core.steps import Step
+from fenrain.core.steps import ValueStep
 from fenrain.core.values import Constant, Drawn, Stepped, Value
 
 
@@ -57,7 +57,7 @@ def with_flakes_drawn(material: Material) -> Material:
     spread = material.value("flake_spread")
     if isinstance(spread, Constant) and spread.value != 0.0:
         # The surface takes the middle of the ramp for the id, which it does not know.
-        drawn["flake_spread"] = Stepped(ids, (Step(scale=float(spread.value) / MIDDLE_ID),), 1.0, 1)  # type: ignore[arg-type]
+        drawn["flake_spread"] = Stepped(ids, (ValueStep(scale=float(spread.value) / MIDDLE_ID),), 1.0, 1)  # type: ignore[arg-type]
     return material.having(**drawn)
 
 

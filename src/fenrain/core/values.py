@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.errors import BrokenFileError, MissingFileError
-from fenrain.core.steps import Step
+from fenrain.core.steps import ValueStep
 
 Plain = float | int | bool | str | tuple[float, ...]
 """A constant as the code holds it: a number, a flag, a choice or a colour (linear Rec.709)."""
@@ -126,7 +126,7 @@ class Stepped:
     """A map with steps on it, worked out texel by texel: factor · steps(source), spread to so many channels."""
 
     source: Value
-    steps: tuple[Step, ...]
+    steps: tuple[ValueStep, ...]
     factor: Plain
     channels: int
 
@@ -359,7 +359,7 @@ def value_from_document(document: Mapping[str, Any], open_image: Callable[[str, 
     if "stepped" in document:
         stored = document["stepped"]
         source = value_from_document(stored["source"], open_image)
-        steps = tuple(Step.model_validate(step) for step in stored["steps"])
+        steps = tuple(ValueStep.model_validate(step) for step in stored["steps"])
         return Stepped(source, steps, _tupled(stored["factor"]), stored["channels"])
     if "resized" in document:
         stored = document["resized"]

@@ -11,7 +11,7 @@ from fenrain.demo.heron_lode import write_heron_lode
 from fenrain.demo.pump_hall import write_pump_hall
 from fenrain.demo.warm import TARGETS
 from fenrain.jobs.plans import plan_conversion
-from fenrain.services.intakes import accept, take_in
+from fenrain.services.intakes import accept_found, create_intake
 from fenrain.store.database import session
 from fenrain.store.tables import Project
 
@@ -29,7 +29,7 @@ def load_demo() -> bool:
         project = Project(name=PROJECT, tolerances={})
         database.add(project)
         database.flush()
-        accept(database, take_in(database, project.id, Path(scratch)).id, None)
+        accept_found(database, create_intake(database, project.id, Path(scratch)).id, None)
         for target, profile in TARGETS:
             plan_conversion(database, project.id, None, target, profile)
     return True

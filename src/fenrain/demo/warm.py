@@ -17,7 +17,7 @@ from fenrain.core import convert, read
 from fenrain.core.conversion.targets import served_target
 from fenrain.core.formats.registry import formats
 from fenrain.core.material import Material
-from fenrain.core.rendering.library import ONE_THREAD
+from fenrain.core.rendering.llvm import ONE_THREAD
 from fenrain.demo.heron_lode import write_heron_lode
 from fenrain.demo.pump_hall import write_pump_hall
 from fenrain.processes import end_with_parent
@@ -46,13 +46,13 @@ def _begin() -> None:
 
 def _warmed(folder: str, first: int, step: int) -> int:
     """Each so many of the pairs, beginning with one."""
-    from fenrain.core.checking.check import refined
+    from fenrain.core.checking.check import refine
 
     pairs = [(material, target) for material in materials_in(Path(folder)) for target in TARGETS][first::step]
     for material, (target, profile) in pairs:
         converted = convert(material, target, served_target(target, profile).profile).material
         for stand in STANDS:
-            for _ in refined(material, converted, (RIG,), stand, most_samples=SAMPLES, shown=False):
+            for _ in refine(material, converted, (RIG,), stand, most_samples=SAMPLES, shown=False):
                 pass
     return len(pairs)
 

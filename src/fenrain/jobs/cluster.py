@@ -14,7 +14,7 @@ import dask
 from distributed import Client, LocalCluster, Nanny, Scheduler
 
 from fenrain.core.errors import StorageError
-from fenrain.core.rendering.library import ONE_THREAD
+from fenrain.core.rendering.llvm import ONE_THREAD
 from fenrain.settings import settings
 
 HOW = {
@@ -35,7 +35,7 @@ HOW = {
 Opened = tuple[Client, LocalCluster | None]
 
 
-def open_within(seconds: float) -> Opened:
+def open_cluster_within(seconds: float) -> Opened:
     """The cluster, or TimeoutError where it is not there by then, so that one which never opens does not hold up every job. What is opened
     later all the same is closed."""
     opening: Future[Opened] = Future()
@@ -61,7 +61,7 @@ def close_cluster(opened: Opened) -> None:
         cluster.close()
 
 
-def workers_of(opened: Opened) -> int:
+def count_workers(opened: Opened) -> int:
     """How many workers there are. Those that a local cluster has given up, since they were not back in time, are begun anew: nothing else
     does."""
     client, cluster = opened

@@ -34,21 +34,21 @@ from fenrain.jobs.queue import (
     STAND_IN,
     UNDO,
     WEB_VIEW,
-    bundled,
+    bundle,
     cancel,
     find_job,
-    payload_of,
+    first_payload,
     submit,
 )
 from fenrain.services.acts import act_of, said_act
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN
 from fenrain.services.history import find_act
 from fenrain.services.library import save_dialect
-from fenrain.services.outside import WEB_SCENE, find_kit, materials_in
-from fenrain.services.surroundings import known_rig, known_stand, rigs_of
-from fenrain.services.targets import converted_to, find_profile, project_target, read_profile, save_profile
+from fenrain.services.outside import WEB_SCENE, find_kit, list_materials
+from fenrain.services.surroundings import known_rig, known_stand, list_rigs
+from fenrain.services.targets import find_profile, list_converted, project_target, read_profile, save_profile
 from fenrain.store.rows import find_conversion, find_project
-from fenrain.store.tables import ActRow, ConversionRow, EditRow, Job, KitRow, MaterialRow, RehearsedRow
+from fenrain.store.tables import ActRow, ConversionRow, EditRow, Job, KitRow, MaterialRow, RehearsalRow
 from fenrain.webviewer import VIEWERS
 
 View = tuple[str, str, float]
@@ -60,10 +60,10 @@ def plan_conversion(database: Session, project_id: int, material_ids: Sequence[i
     query = select(MaterialRow.id).where(MaterialRow.project_id == project_id).order_by(MaterialRow.id)
     if material_ids is not None:
         query = query.where(MaterialRow.id.in_(material_ids))
-    aim = project_target(database, project_id, target, profile)
-    ids, wish = list(database.scalars(query)), {"target": target, "profile": profile}
-    pieces = [*bundled(CONVERT, ids, wish), *_looks(ids, wish)]
-    return submit(database, project_id, "convert", f"Convert {len(ids)} to {aim.title} and check", pieces)
+    served = project_target(database, project_id, target, profile)
+    ids, request = list(database.scalars(query)), {"target": target, "profile": profile}
+    pieces = [*bundle(CONVERT, ids, request), *_looks(ids, request)]
+    return submit(database, project_id, "convert", f"Convert {len(ids)} to {served.title} and check", pieces)
 
 
 def plan_rehearsal(
@@ -71,8 +71,8 @@ def plan_rehearsal(
 ) -> Job:
     """Find what an act on many would change, without changing anything. act: see `acts.act_of`. Raises InputError, ParameterError for one
     that does not fit the target, NotFoundError."""
-    aim = project_target(database, project_id, target, profile)
-    act_of(act).checked(aim.model)
+    served = project_target(database, project_id, target, profile)
+    act_of(act).checked(served.model)
     if act["kind"] == PROFILE:
         _known_profile(database, project_id, act["text"], target, profile)
     if act["kind"] == DIALECT:
@@ -87,9 +87,9 @@ def plan_rehearsal(
     if not ids:
         raise InputError("None of them is converted yet.", place="material_ids", remedy="Convert them first.")
     words = said_act(database, act)
-    wish = {"target": target, "profile": profile, "act": dict(act)}
+    request = {"target": target, "profile": profile, "act": dict(act)}
     together = {MERGE: FIND_ALIKE, DIALECT: REREAD}.get(act["kind"])
-    pieces = bundled(REHEARSE, ids, wish) if together is None else [(together, {**wish, "material_ids": ids})]
+    pieces = bundle(REHEARSE, ids, request) if together is None else [(together, {**request, "material_ids": ids})]
     return submit(database, project_id, "rehearse", f"Rehearse on {len(ids)}: {words}"[:200], pieces)
 
 
@@ -98,23 +98,23 @@ def plan_act(database: Session, job_id: int) -> Job:
     rehearsed = find_job(database, job_id)
     if rehearsed.kind != "rehearse" or rehearsed.state in (*OPEN, PAUSED):
         raise ConflictError("This is not rehearsed to the end.", place=f"jobs/{job_id}", remedy="Wait until it is done.")
-    of_job = select(ConversionRow.material_id).join(RehearsedRow, RehearsedRow.conversion_id == ConversionRow.id)
-    ids = list(database.scalars(of_job.where(RehearsedRow.job_id == job_id).order_by(ConversionRow.material_id)))
+    of_job = select(ConversionRow.material_id).join(RehearsalRow, RehearsalRow.conversion_id == ConversionRow.id)
+    ids = list(database.scalars(of_job.where(RehearsalRow.job_id == job_id).order_by(ConversionRow.material_id)))
     if not ids:
         raise ConflictError("It would change nothing.", place=f"jobs/{job_id}", remedy="Choose other materials, or other values.")
-    first = payload_of(database, job_id)
+    first = first_payload(database, job_id)
     title = f"{said_act(database, first['act'])} on {len(ids)}"
     act = ActRow(project_id=rehearsed.project_id, kind="many", title=title[:400], rule={"act": first["act"], "rehearsal": job_id})
     database.add(act)
     database.flush()
     _keep_text(database, rehearsed.project_id, first["act"])
-    wish = {"target": first["target"], "profile": first["profile"]}
-    pieces = bundled(ACT, ids, {**wish, "act_id": act.id, "rehearsal": job_id})
+    request = {"target": first["target"], "profile": first["profile"]}
+    pieces = bundle(ACT, ids, {**request, "act_id": act.id, "rehearsal": job_id})
     if first["act"]["kind"] == PROFILE:  # what looks the same by it may be written otherwise
         changed = set(ids)
-        others = [one for one in converted_to(database, rehearsed.project_id, first["profile"]) if one not in changed]
-        pieces += bundled(CONVERT, others, wish)
-    looks = _looks(ids, wish) if first["act"]["kind"] in OF_LOOKS else []
+        others = [one for one in list_converted(database, rehearsed.project_id, first["profile"]) if one not in changed]
+        pieces += bundle(CONVERT, others, request)
+    looks = _looks(ids, request) if first["act"]["kind"] in OF_LOOKS else []
     return submit(database, rehearsed.project_id, "act", f"Do: {title}"[:200], [*pieces, *looks])
 
 
@@ -149,21 +149,21 @@ def plan_undo(database: Session, act_id: int) -> Job:
         by_aim.setdefault((target, profile), []).append(material_id)
     pieces = []
     for (target, profile), ids in by_aim.items():
-        wish = {"target": target, "profile": profile}
-        looks = _looks(ids, wish) if done.rule.get("act", {}).get("kind", SET) in OF_LOOKS else []
-        pieces += [*bundled(UNDO, ids, {**wish, "act_id": undoing.id, "undoes": act_id}), *looks]
+        request = {"target": target, "profile": profile}
+        looks = _looks(ids, request) if done.rule.get("act", {}).get("kind", SET) in OF_LOOKS else []
+        pieces += [*bundle(UNDO, ids, {**request, "act_id": undoing.id, "undoes": act_id}), *looks]
     return submit(database, done.project_id, "undo", undoing.title[:200], pieces)
 
 
-def _looks(ids: Sequence[int], wish: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
-    return [piece for work in (LOOK, SETTLE) for piece in bundled(work, ids, wish)]
+def _looks(ids: Sequence[int], request: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
+    return [piece for work in (LOOK, SETTLE) for piece in bundle(work, ids, request)]
 
 
 def plan_check(database: Session, row: ConversionRow, rigs: Sequence[str] | None, stand: str, turn: float) -> Job:
     """Check one conversion, under the project's rigs where None. Raises NotFoundError for an unknown rig or stand."""
     project = find_project(database, row.material.project_id)
     known_stand(database, project.id, stand)
-    chosen = rigs_of(project) if rigs is None else [known_rig(database, project.id, rig) for rig in rigs]
+    chosen = list_rigs(project) if rigs is None else [known_rig(database, project.id, rig) for rig in rigs]
     payload = {"conversion_id": row.id, "rigs": list(chosen), "stand": stand, "turn": turn}
     return submit(database, row.material.project_id, "check", f"Check {row.material.name[:120]}", [(CHECK, payload)])
 
@@ -182,37 +182,39 @@ def plan_delivery(
 ) -> Job:
     """Write materials in the target's format; to_folder: into a folder of the server as well. Raises NotFoundError for an unknown target,
     InputError where nothing here writes it."""
-    aim = project_target(database, project_id, target, profile)
-    if aim.format is None:
-        raise InputError(f"Nothing here writes {aim.title}.", place="target", remedy="Install the package that brings its format.")
-    materials_in(database, project_id, material_ids)
+    served = project_target(database, project_id, target, profile)
+    if served.format is None:
+        raise InputError(f"Nothing here writes {served.title}.", place="target", remedy="Install the package that brings its format.")
+    list_materials(database, project_id, material_ids)
     payload = {"material_ids": list(material_ids), "target": target, "profile": profile, "to_folder": to_folder}
-    return submit(database, project_id, "deliver", f"Write {len(material_ids)} for {aim.title}", [(DELIVER, payload)])
+    return submit(database, project_id, "deliver", f"Write {len(material_ids)} for {served.title}", [(DELIVER, payload)])
 
 
 def plan_report(database: Session, project_id: int, material_ids: Sequence[int] | None, target: str, profile: str, kind: str) -> Job:
     """Write a report of conversions as they stand. material_ids: all of the project where None; kind: html, pdf, csv or json. Raises
     NotFoundError, InputError for another kind."""
     find_project(database, project_id)
-    aim = project_target(database, project_id, target, profile)
+    served = project_target(database, project_id, target, profile)
     if f".{kind}" not in WRITERS:
         raise InputError(f"A report is not written as “{kind}”.", place="kind", remedy=f"Kinds: {', '.join(WRITERS)}.")
-    wish = {"project_id": project_id, "target": target, "profile": profile, "kind": kind}
-    chosen = None if material_ids is None else [row.id for row in materials_in(database, project_id, material_ids)]
-    title = f"Report for {aim.title} ({kind.upper()})"
-    return submit(database, project_id, "report", title, [(REPORT, {**wish, "material_ids": chosen})])
+    request = {"project_id": project_id, "target": target, "profile": profile, "kind": kind}
+    chosen = None if material_ids is None else [row.id for row in list_materials(database, project_id, material_ids)]
+    title = f"Report for {served.title} ({kind.upper()})"
+    return submit(database, project_id, "report", title, [(REPORT, {**request, "material_ids": chosen})])
 
 
 def plan_kit(database: Session, project_id: int, material_ids: Sequence[int], target: str, profile: str, view: View) -> Job:
     """Write a check kit of materials. Raises NotFoundError for an unknown target, rig or stand, InputError where so many cannot share
     it."""
-    aim = project_target(database, project_id, target, profile)
-    rows = materials_in(database, project_id, material_ids)
+    served = project_target(database, project_id, target, profile)
+    rows = list_materials(database, project_id, material_ids)
     rig, stand, turn = known_rig(database, project_id, view[0]), known_stand(database, project_id, view[1]), view[2]
     if len(rows) != 1:
         layout_of(stand_of(stand), len(rows))
-    wish = {"material_ids": [row.id for row in rows], "target": target, "profile": profile, "rig": rig, "stand": stand, "turn": turn}
-    return submit(database, project_id, "kit", f"Check kit of {len(rows)} for {aim.title}", [(KIT, {"project_id": project_id, **wish})])
+    request = {"material_ids": [row.id for row in rows], "target": target, "profile": profile, "rig": rig, "stand": stand, "turn": turn}
+    return submit(
+        database, project_id, "kit", f"Check kit of {len(rows)} for {served.title}", [(KIT, {"project_id": project_id, **request})]
+    )
 
 
 def plan_comparison(database: Session, kit: KitRow) -> Job:

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.errors import NotFoundError, TooManyError
 from fenrain.settings import settings
-from fenrain.store.acting import acting
+from fenrain.store.current_person import current_person
 from fenrain.store.tables import Job, JobItem, RunnerRow, now
 
 OPEN, PAUSED = ("queued", "running"), "paused"
@@ -54,11 +54,11 @@ def submit(database: Session, project_id: int, kind: str, title: str, pieces: Se
     ]
     if rows:
         database.execute(insert(JobItem), rows)
-    _waken(database)
+    _wake_dispatcher(database)
     return job
 
 
-def bundled(work: str, material_ids: Sequence[int], payload: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
+def bundle(work: str, material_ids: Sequence[int], payload: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
     """The same work for many materials, in as few pieces for `submit` as serve."""
     most = BUNDLES[work]
     return [(work, {**payload, EACH: list(material_ids[begin : begin + most])}) for begin in range(0, len(material_ids), most)]
@@ -66,11 +66,11 @@ def bundled(work: str, material_ids: Sequence[int], payload: dict[str, Any]) -> 
 
 def _require_few(database: Session) -> None:
     most = settings().jobs_at_once
-    if acting() and (database.scalar(select(func.count()).where(Job.by == acting(), Job.state.in_(OPEN))) or 0) >= most:
+    if current_person() and (database.scalar(select(func.count()).where(Job.by == current_person(), Job.state.in_(OPEN))) or 0) >= most:
         raise TooManyError(f"{most} of your jobs are open already.", place="jobs", remedy="Wait until some are done, or cancel them.")
 
 
-def _waken(database: Session) -> None:
+def _wake_dispatcher(database: Session) -> None:
     """Tell the runner of this process that there is work, once it can be seen."""
     event.listen(database, "after_commit", lambda _: WAKE.set(), once=True)
 
@@ -91,7 +91,7 @@ def pause(database: Session, job_id: int) -> Job:
     return job
 
 
-def payload_of(database: Session, job_id: int) -> dict[str, Any]:
+def first_payload(database: Session, job_id: int) -> dict[str, Any]:
     """That of a job's first item: what it says of the wish, all of them say. Raises NotFoundError for a job without items."""
     found = database.scalar(select(JobItem.payload).where(JobItem.job_id == job_id).order_by(JobItem.id).limit(1))
     if found is None:
@@ -107,7 +107,7 @@ def cancel(database: Session, job_id: int) -> Job:
         database.execute(
             update(JobItem).where(JobItem.job_id == job_id, JobItem.state.in_(("pending", "running"))).values(state="cancelled")
         )
-        count(database, job)
+        update_counts(database, job)
     return job
 
 
@@ -120,12 +120,12 @@ def resume(database: Session, job_id: int) -> Job:
         .values(state="pending", attempts=0, error="", runner=None, done=case((JobItem.failed > 0, 0), else_=JobItem.done), failed=0)
     )
     job.state, job.begun, job.updated = "queued", None, now()
-    count(database, job)
-    _waken(database)
+    update_counts(database, job)
+    _wake_dispatcher(database)
     return job
 
 
-def take(database: Session, runner: str, most: int) -> list[int]:
+def take_items(database: Session, runner: str, most: int) -> list[int]:
     """Take items that nobody has, the most urgent first; returns their ids. Rows that another process is just taking are passed
     over (SKIP LOCKED), so that each is taken once, and nobody waits."""
     free = (
@@ -142,13 +142,13 @@ def take(database: Session, runner: str, most: int) -> list[int]:
     return taken
 
 
-def give_back(database: Session, item_ids: Sequence[int]) -> None:
+def release_items(database: Session, item_ids: Sequence[int]) -> None:
     """Let others take items that were taken and not begun."""
     if item_ids:
         database.execute(update(JobItem).where(JobItem.id.in_(item_ids), JobItem.state == "pending").values(runner=None))
 
 
-def left_of(item: JobItem) -> list[int]:
+def remaining_materials(item: JobItem) -> list[int]:
     """The materials of a bundle whose turn has not come yet, and the one that was at work."""
     each: list[int] = item.payload.get(EACH, [])
     return each[item.done + item.failed :]
@@ -164,19 +164,19 @@ def should_go_on(database: Session, item_id: int) -> bool:
     return URGENCY.get(found[2], 2) == 0 or database.scalar(urgent.where(JobItem.work == CHECK).limit(1)) is None
 
 
-def beat(database: Session, runner: str) -> None:
+def record_heartbeat(database: Session, runner: str) -> None:
     """Say that an application process lives."""
     row = insert(RunnerRow).values(id=runner, seen=func.utc_timestamp(6))
     database.execute(row.on_duplicate_key_update(seen=func.utc_timestamp(6)))
 
 
-def leave(database: Session, runner: str) -> None:
+def release_all(database: Session, runner: str) -> None:
     """Give back what a process has taken and not done, as it ends."""
     database.execute(delete(RunnerRow).where(RunnerRow.id == runner))
-    recover(database)
+    release_lost_items(database)
 
 
-def recover(database: Session) -> None:
+def release_lost_items(database: Session) -> None:
     """Free what processes have taken that live no more: it is to be done again."""
     silent = RunnerRow.seen < func.date_sub(func.utc_timestamp(6), text(f"INTERVAL {SILENT} SECOND"))
     database.execute(delete(RunnerRow).where(silent))
@@ -197,7 +197,7 @@ class _Sum:
     failed: int
 
 
-def count(database: Session, job: Job) -> None:
+def update_counts(database: Session, job: Job) -> None:
     """Bring the job's counts and state in line with its items."""
     database.flush()
     sums = (func.sum(column) for column in (JobItem.size, JobItem.done, JobItem.failed))

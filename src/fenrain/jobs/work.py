@@ -16,7 +16,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from fenrain.core import write
-from fenrain.core.checking.check import refined
+from fenrain.core.checking.check import refine
 from fenrain.core.conversion.engine import Conversion
 from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.errors import FenrainError, StorageError, in_a_line
@@ -25,6 +25,7 @@ from fenrain.core.paths import safe_name
 from fenrain.core.rendering.probe import load_engine
 from fenrain.core.reports.writing import write_report
 from fenrain.core.surfaces import scatters
+from fenrain.jobs.delivery_checks import WrittenAsset, place_folder, validate_asset, write_ledger
 from fenrain.jobs.queue import (
     ACT,
     CHECK,
@@ -43,26 +44,25 @@ from fenrain.jobs.queue import (
     UNDO,
     WEB_VIEW,
     find_job,
-    left_of,
+    remaining_materials,
     should_go_on,
 )
-from fenrain.jobs.written import WrittenAsset, looked_over, placed_folder, write_ledger
 from fenrain.services import acts
-from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_settled, keep_check, tolerances_of
-from fenrain.services.conversions import conversion_of, ensure_conversion, refreshed
-from fenrain.services.deliveries import said_of
-from fenrain.services.handed_in import carrier, pack, restored_files
-from fenrain.services.merging import delivered, find_alike, with_merged
-from fenrain.services.newer import reread
-from fenrain.services.outside import compare_kit, find_kit, keep_picture, make_kit, opened_kit
-from fenrain.services.reports import report_of
-from fenrain.services.surroundings import open_surroundings, opened_stand, rigs_of
+from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_measured_enough, load_tolerances, save_check
+from fenrain.services.conversions import ensure_conversion, load_conversion, refresh_conversion
+from fenrain.services.deliveries import describe_looks
+from fenrain.services.merging import find_delivered_conversion, find_mergeable, include_merged
+from fenrain.services.outside import compare_kit, find_kit, make_kit, restore_kit, save_picture
+from fenrain.services.reconversion import rehearse_reading
+from fenrain.services.reports import build_report
+from fenrain.services.surroundings import list_rigs, open_stand, open_surroundings
 from fenrain.services.targets import project_target
+from fenrain.services.uploads import find_carrier, pack_folder, restore_files
 from fenrain.settings import settings
 from fenrain.standin.habits import habits_for
 from fenrain.store import blobs
-from fenrain.store.acting import acting_as
-from fenrain.store.database import again, session
+from fenrain.store.current_person import as_person
+from fenrain.store.database import retry_transaction, session
 from fenrain.store.rows import find_conversion, find_material, find_project
 from fenrain.store.tables import ConversionRow, Delivery, Intake, JobItem, MaterialRow
 from fenrain.webviewer import VIEWERS
@@ -88,34 +88,34 @@ def run_item(item_id: int) -> str:
         if item is None or item.state not in RUNNABLE:
             return "gone" if item is None else item.state
         item.state, item.attempts = "running", item.attempts + 1
-        work, whole, left, job_id, by = WORK[item.work], dict(item.payload), left_of(item), item.job_id, item.job.by
+        work, whole, left, job_id, by = WORK[item.work], dict(item.payload), remaining_materials(item), item.job_id, item.job.by
     pieces = [whole] if EACH not in whole else [{**whole, "material_id": identity} for identity in left]
     unusable = False
     for number, payload in enumerate(pieces):
-        if unusable or (number and not _goes_on(item_id)):
+        if unusable or (number and not _should_go_on(item_id)):
             break
         failed, said = False, ""
         try:
-            with acting_as(by):
-                said = again(partial(work.run, job_id, payload))  # each may run twice
+            with as_person(by):
+                said = retry_transaction(partial(work.run, job_id, payload))  # each may run twice
         except FenrainError as refused:
             failed, said = True, f"{work.subject(payload)}: {refused}"
         except Exception as error:
             log.exception("item %s met an error of Fenrain's own", item_id)
             failed, said, unusable = True, f"{work.subject(payload)}: {own_error(error)}", work.renders
         _note_piece(item_id, failed, said)
-    state = _ended(item_id)
+    state = _finish_item(item_id)
     if unusable:
         _leave_worker()
     return state
 
 
-def _goes_on(item_id: int) -> bool:
+def _should_go_on(item_id: int) -> bool:
     with session() as database:
         return should_go_on(database, item_id)
 
 
-def _ended(item_id: int) -> str:
+def _finish_item(item_id: int) -> str:
     """Leave an item: done or failed, or to be taken again for what is left of it, unless it was cancelled."""
     with session() as database:
         item = database.get(JobItem, item_id)
@@ -164,18 +164,18 @@ def _leave_worker() -> None:
 def convert(_: int, payload: Payload) -> str:
     """Convert one material, with its quick figures."""
     with session() as database:
-        _converted(database, payload)
+        _ensure_converted(database, payload)
     return ""
 
 
-def _converted(database: Session, payload: Payload) -> ConversionRow:
+def _ensure_converted(database: Session, payload: Payload) -> ConversionRow:
     """The conversion that an item is about, made if it is not there yet."""
     return ensure_conversion(database, find_material(database, payload["material_id"]), payload["target"], payload["profile"])
 
 
 def look(_: int, payload: Payload) -> str:
     """Look at one conversion under the project's rigs for the first time."""
-    _measure(lambda database: _converted(database, payload), None, OVERVIEW_STAND, OVERVIEW_TURN, LOOK_SAMPLES, shown=False)
+    _measure(lambda database: _ensure_converted(database, payload), None, OVERVIEW_STAND, OVERVIEW_TURN, LOOK_SAMPLES, shown=False)
     return ""
 
 
@@ -183,14 +183,14 @@ def settle(_: int, payload: Payload) -> str:
     """Measure on, under every rig of the project that leaves the verdict on a conversion open; not where light scatters in a body, where
     that takes many times longer and seldom settles it."""
     overview = None, OVERVIEW_STAND, OVERVIEW_TURN
-    _measure(lambda database: _converted(database, payload), *overview, SETTLE_SAMPLES, shown=False, patient=False)
+    _measure(lambda database: _ensure_converted(database, payload), *overview, SETTLE_SAMPLES, shown=False, patient=False)
     return ""
 
 
 def check(_: int, payload: Payload) -> str:
     """Check one conversion under some rigs."""
     view = payload["rigs"], payload["stand"], payload["turn"]
-    _measure(lambda database: refreshed(find_conversion(database, payload["conversion_id"])), *view, SETTLE_SAMPLES, shown=True)
+    _measure(lambda database: refresh_conversion(find_conversion(database, payload["conversion_id"])), *view, SETTLE_SAMPLES, shown=True)
     return ""
 
 
@@ -210,22 +210,22 @@ def _measure(
         row = found_in(database)
         digests = (row.material.digest, row.digest)
         project = find_project(database, row.material.project_id)
-        tolerances, rigs = tolerances_of(project), rigs_of(project) if chosen is None else chosen
+        tolerances, rigs = load_tolerances(project), list_rigs(project) if chosen is None else chosen
         known = find_checks(database, digests, rigs, stand, turn)
-        left = [rig for rig in rigs if rig not in known or not is_settled(known[rig], tolerances, most_samples, shown=shown)]
+        left = [rig for rig in rigs if rig not in known or not is_measured_enough(known[rig], tolerances, most_samples, shown=shown)]
         if not left:
             return
-        conversion = conversion_of(row)
+        conversion = load_conversion(row)
         open_surroundings(database, left)
-        stand = opened_stand(database, stand, row.material)
+        stand = open_stand(database, stand, row.material)
     looks = conversion.original, conversion.material
     if not patient and any(map(scatters, looks)):
         return
-    results = refined(*looks, left, stand, turn=turn, tolerances=tolerances, most_samples=most_samples, shown=shown)
+    results = refine(*looks, left, stand, turn=turn, tolerances=tolerances, most_samples=most_samples, shown=shown)
     last = {result.rig: result for result in results}
     with session() as database:
         for result in last.values():
-            keep_check(database, digests, result, turn)
+            save_check(database, digests, result, turn)
 
 
 def kit(job_id: int, payload: Payload) -> str:
@@ -248,37 +248,37 @@ def stand_in(_: int, payload: Payload) -> str:
     def taken(kit: Kit, path: Path) -> None:
         take_picture(kit.folder, path, payload["shows"], habits_for(payload["wrong"], kit), STAND_IN_WIDTH)
 
-    _returned(payload["kit_id"], payload["shows"], "the stand-in", taken)
+    _return_picture(payload["kit_id"], payload["shows"], "the stand-in", taken)
     return ""
 
 
 def web_view(_: int, payload: Payload) -> str:
     """Have a web viewer draw the converted materials of a kit, hand its picture in, and compare it."""
     viewer = payload["viewer"]
-    _returned(payload["kit_id"], CONVERTED, VIEWERS[viewer], lambda kit, path: draw_in_browser(kit.folder, path, WEB_WIDTH, viewer))
+    _return_picture(payload["kit_id"], CONVERTED, VIEWERS[viewer], lambda kit, path: draw_in_browser(kit.folder, path, WEB_WIDTH, viewer))
     return ""
 
 
-def _returned(kit_id: int, shows: str, by: str, taken: Callable[[Kit, Path], None]) -> None:
+def _return_picture(kit_id: int, shows: str, by: str, taken: Callable[[Kit, Path], None]) -> None:
     """Take a picture of a kit, keep it as one that came back, and compare it."""
     with session() as database:
         files = dict(find_kit(database, kit_id).files)
-    with opened_kit(files) as made, tempfile.TemporaryDirectory(prefix="fenrain-picture-") as scratch:
+    with restore_kit(files) as made, tempfile.TemporaryDirectory(prefix="fenrain-picture-") as scratch:
         picture = Path(scratch) / f"{shows}.exr"
         taken(made, picture)
-        keep_picture(kit_id, picture, f"{shows} by {by}.exr", shows, "")
+        save_picture(kit_id, picture, f"{shows} by {by}.exr", shows, "")
     compare_kit(kit_id)
 
 
 def report(job_id: int, payload: Payload) -> str:
     """Write a report of conversions as they stand, and keep it."""
     with session() as database:
-        wish = payload["project_id"], payload["target"], payload["profile"], payload["material_ids"]
-        found = report_of(database, *wish)
+        request = payload["project_id"], payload["target"], payload["profile"], payload["material_ids"]
+        found = build_report(database, *request)
     with tempfile.TemporaryDirectory(prefix="fenrain-report-") as scratch:
         path = Path(scratch) / f"report.{payload['kind']}"
         write_report(path, found)
-        digest, size = blobs.put_file(path), path.stat().st_size
+        digest, size = blobs.save_file(path), path.stat().st_size
     with session() as database:
         name = safe_name(f"{found.title}_{found.target}_{found.made:%Y-%m-%d}", set())
         find_job(database, job_id).result = {"report": digest, "name": f"{name}.{payload['kind']}", "size": size}
@@ -292,42 +292,40 @@ def deliver(job_id: int, payload: Payload) -> str:
     with session() as database:
         job = find_job(database, job_id)
         project = find_project(database, job.project_id)
-        aim = project_target(database, project.id, payload["target"], payload["profile"])
-        title = f"{project.name}_{aim.title}_{job.created:%Y-%m-%d}"
-        ids = with_merged(database, payload["material_ids"])
+        target = project_target(database, project.id, payload["target"], payload["profile"])
+        title = f"{project.name}_{target.title}_{job.created:%Y-%m-%d}"
+        ids = include_merged(database, payload["material_ids"])
         rows = database.scalars(select(MaterialRow).where(MaterialRow.id.in_(ids)).order_by(MaterialRow.id)).all()
         groups: dict[int, list[Conversion]] = {}
         for row in rows:
             try:
-                made = delivered(database, row, payload["target"], payload["profile"])
+                made = find_delivered_conversion(database, row, payload["target"], payload["profile"])
                 groups.setdefault(row.intake_id, []).append(made)
             except Exception as error:
                 left_out.append(_left_out(row.name, row.document["source"]["file"], error))
-        verdicts = said_of(database, project, [row.id for row in rows], aim)
+        verdicts = describe_looks(database, project, [row.id for row in rows], target)
         intakes = {identity: dict(intake.files) for identity in groups if (intake := database.get(Intake, identity)) is not None}
     name = safe_name(title, set())
     with tempfile.TemporaryDirectory(prefix="fenrain-delivery-") as scratch:
         folder, taken, written = Path(scratch) / name, set[str](), list[WrittenAsset]()
         for intake_id, conversions in groups.items():
-            with restored_files(intakes[intake_id]) as source:
-                assets, refused = _write_assets(conversions, intakes[intake_id], source, folder, aim, taken)
+            with restore_files(intakes[intake_id]) as source:
+                assets, refused = _write_assets(conversions, intakes[intake_id], source, folder, target, taken)
                 written += assets
                 left_out += refused
         if not written:
-            raise FenrainError("Nothing could be written.", place=aim.title, remedy=" ".join(left_out[:5]))
-        validations = [asdict(found) for asset in written for found in looked_over(asset, folder, aim)]
-        write_ledger(written, folder, aim, title, verdicts)
+            raise FenrainError("Nothing could be written.", place=target.title, remedy=" ".join(left_out[:5]))
+        validations = [asdict(found) for asset in written for found in validate_asset(asset, folder, target)]
+        write_ledger(written, folder, target, title, verdicts)
         archive = Path(scratch) / "delivery.zip"
-        files = pack(folder, archive)
+        files = pack_folder(folder, archive)
         listed = [{"name": path.relative_to(folder).as_posix(), "size": path.stat().st_size} for path in files]
-        digest = blobs.put_file(archive)
-        placed = (
-            placed_folder(folder, settings().deliveries or settings().data.resolve() / "deliveries") if payload.get("to_folder") else ""
-        )
+        digest = blobs.save_file(archive)
+        placed = place_folder(folder, settings().deliveries or settings().data.resolve() / "deliveries") if payload.get("to_folder") else ""
     with session() as database:
         job = find_job(database, job_id)
         if database.scalar(select(Delivery.id).where(Delivery.job_id == job_id)) is None:
-            kind = aim.format.id if aim.format is not None else ""
+            kind = target.format.id if target.format is not None else ""
             database.add(Delivery(project_id=job.project_id, job_id=job_id, format=kind, target=payload["target"], files=listed))
             job.result = {"archive": digest, "name": name, "folder": placed, "files": listed, "validations": validations}
     return f"{len(left_out)} could not be written, the others are. {' '.join(left_out)}" if left_out else ""
@@ -341,7 +339,7 @@ def _left_out(name: str, file: str, error: Exception) -> str:
 
 
 def _write_assets(
-    conversions: list[Conversion], files: Collection[str], source: Path, folder: Path, aim: ServedTarget, taken: set[str]
+    conversions: list[Conversion], files: Collection[str], source: Path, folder: Path, target: ServedTarget, taken: set[str]
 ) -> tuple[list[WrittenAsset], list[str]]:
     """One file for each source file that the materials came from. files: names of what lies in the folder `source`. Returns what was
     written, and what could not be, in words."""
@@ -351,22 +349,24 @@ def _write_assets(
         by_file.setdefault(conversion.original.source.file, []).append(conversion)
     left_out: list[str] = []
     for name, members in by_file.items():
-        stem = safe_name(f"{Path(name).stem}_{aim.model.id}", taken)
-        asset = carrier(files, name)
-        made, refused = _write_asset(members, source / asset if asset is not None else None, folder / stem / stem, aim)
+        stem = safe_name(f"{Path(name).stem}_{target.model.id}", taken)
+        asset = find_carrier(files, name)
+        made, refused = _write_asset(members, source / asset if asset is not None else None, folder / stem / stem, target)
         written += [made] if made is not None else []
         left_out += refused
     return written, left_out
 
 
-def _write_asset(members: Sequence[Conversion], asset: Path | None, stem: Path, aim: ServedTarget) -> tuple[WrittenAsset | None, list[str]]:
+def _write_asset(
+    members: Sequence[Conversion], asset: Path | None, stem: Path, target: ServedTarget
+) -> tuple[WrittenAsset | None, list[str]]:
     """Write what can be written of one asset. Where the whole fails, each material is tried alone, and those that fail are left out."""
-    assert aim.format is not None
-    path = stem.with_name(stem.name + aim.format.suffixes[0])
+    assert target.format is not None
+    path = stem.with_name(stem.name + target.format.suffixes[0])
 
     def attempt(chosen: Sequence[Conversion], to: Path, carrier: Path | None) -> Exception | None:
         try:
-            write([member.material for member in chosen], to, aim.format.id, carrier, aim.profile)  # type: ignore[union-attr]
+            write([member.material for member in chosen], to, target.format.id, carrier, target.profile)  # type: ignore[union-attr]
         except StorageError:
             raise  # no material's fault: what is left would meet it as well
         except Exception as error:
@@ -415,8 +415,8 @@ def _subject(payload: Payload) -> str:
 WORK: dict[str, Work] = {
     CONVERT: Work(convert, _subject, renders=False),
     REHEARSE: Work(acts.rehearse, _subject, renders=True),
-    REREAD: Work(reread, lambda payload: "The sheets", renders=True),
-    FIND_ALIKE: Work(find_alike, lambda payload: "What is alike", renders=False),
+    REREAD: Work(rehearse_reading, lambda payload: "The sheets", renders=True),
+    FIND_ALIKE: Work(find_mergeable, lambda payload: "What is alike", renders=False),
     ACT: Work(acts.perform, _subject, renders=False),
     UNDO: Work(acts.undo, _subject, renders=False),
     LOOK: Work(look, _subject, renders=True),

@@ -13,18 +13,18 @@ from fenrain.core.checking.figures import figures
 from fenrain.core.checking.fitting.fit import fit
 from fenrain.core.conversion.many import COPY, FIT, GRADE, OF_TEXTS, PROFILE, RENEW, VARIANT, ManyAct
 from fenrain.core.errors import ConflictError, InputError, NotFoundError
-from fenrain.core.steps import Step
-from fenrain.services.checks import decided_by_figures, tolerances_of
-from fenrain.services.conversions import conversion_of, edited, grade_of, outline
-from fenrain.services.history import changed, find_act
-from fenrain.services.merging import merge, part
-from fenrain.services.newer import make_newer, rehearse_profile, rehearse_renewal, take_back_newer
-from fenrain.services.rehearsing import PLACE, before_and_after, keep_rehearsed, wants_pictures
-from fenrain.services.surroundings import open_surroundings, rigs_of
-from fenrain.services.variants import family, make_variant, remove_variant
+from fenrain.core.steps import ValueStep
+from fenrain.services.checks import decide_by_figures, load_tolerances
+from fenrain.services.conversions import accept_grade, apply_overrides, load_conversion, outline
+from fenrain.services.history import find_act, list_changes
+from fenrain.services.merging import merge_material, unmerge_material
+from fenrain.services.reconversion import reconvert, rehearse_profile, rehearse_renewal, undo_reconversion
+from fenrain.services.rehearsals import PLACE, picture_before_and_after, save_rehearsal, wants_pictures
+from fenrain.services.surroundings import list_rigs, open_surroundings
+from fenrain.services.variants import list_variants, make_variant, remove_variant
 from fenrain.store.database import session
-from fenrain.store.rows import conversion_to, find_conversion, find_project
-from fenrain.store.tables import ActRow, ConversionRow, EditRow, KeptActRow, RehearsedRow
+from fenrain.store.rows import find_conversion, find_conversion_to, find_project
+from fenrain.store.tables import ActRow, ConversionRow, EditRow, RehearsalRow, SavedActRow
 
 KEEPS_WHAT_IS_SET = (RENEW, *OF_TEXTS)
 """Acts that leave what stands over derived values as it is, whoever has set it meanwhile."""
@@ -32,7 +32,7 @@ KEEPS_WHAT_IS_SET = (RENEW, *OF_TEXTS)
 
 def act_of(document: Mapping[str, Any]) -> ManyAct:
     """An act as a job or a kept one holds it."""
-    steps = tuple(Step.model_validate(step) for step in document["steps"])
+    steps = tuple(ValueStep.model_validate(step) for step in document["steps"])
     text = document.get("text", "")
     return ManyAct(document["kind"], tuple(document["groups"]), document["values"], document["name"], steps, text)
 
@@ -47,8 +47,8 @@ def rehearse(job_id: int, payload: Mapping[str, Any]) -> str:
     """Find what an act would change of one material, and keep what its quick figures say before and after."""
     document = payload["act"]
     with session() as database:
-        row = _converted(database, payload)
-        if row is None or database.scalar(_rehearsed(job_id, row.id)) is not None:
+        row = _find_conversion(database, payload)
+        if row is None or database.scalar(_rehearsal_of(job_id, row.id)) is not None:
             return ""
         act = act_of(document)
         if act.kind == VARIANT:
@@ -60,49 +60,49 @@ def rehearse(job_id: int, payload: Mapping[str, Any]) -> str:
         if act.kind == PROFILE:
             rehearse_profile(database, job_id, row, act.text)
             return ""
-        conversion, standing = conversion_of(row), dict(row.overrides)
+        conversion, standing = load_conversion(row), dict(row.overrides)
         if act.kind == GRADE:
-            act = ManyAct(GRADE, name=act.name, steps=grade_of(conversion.target.parameter(act.name), act.steps))
-        source = conversion_of(find_conversion(database, document["from_id"])) if act.kind == COPY else None
+            act = ManyAct(GRADE, name=act.name, steps=accept_grade(conversion.target.parameter(act.name), act.steps))
+        source = load_conversion(find_conversion(database, document["from_id"])) if act.kind == COPY else None
         project = find_project(database, row.material.project_id)
-        tolerances, rigs, version, conversion_id = tolerances_of(project), rigs_of(project), row.version, row.id
+        tolerances, rigs, version, conversion_id = load_tolerances(project), list_rigs(project), row.version, row.id
         open_surroundings(database, rigs)
         pictured = wants_pictures(database, job_id)
     if act.kind == FIT:
         after = fit(conversion, rigs=rigs, tolerances=tolerances).conversion
     else:
         after = conversion.having(act.after(conversion, source))
-    changes = changed(standing, {name: override.to_document() for name, override in after.overrides.items()})
+    changes = list_changes(standing, {name: override.to_document() for name, override in after.overrides.items()})
     if not changes:
         return ""
     first, second = (tolerances.decided(figures(one.original, one.material).readings) for one in (conversion, after))
-    pictures = before_and_after(conversion, after) if pictured else {}
+    pictures = picture_before_and_after(conversion, after) if pictured else {}
     with session() as database:
-        keep_rehearsed(database, job_id, (conversion_id, version), changes, (first, second), pictures)
+        save_rehearsal(database, job_id, (conversion_id, version), changes, (first, second), pictures)
     return ""
 
 
 def _rehearse_variant(database: Session, job_id: int, row: ConversionRow, act: ManyAct) -> None:
     """A variant looks as what it is made of."""
-    known = decided_by_figures(outline(row.document)["figures"], tolerances_of(find_project(database, row.material.project_id)))
+    known = decide_by_figures(outline(row.document)["figures"], load_tolerances(find_project(database, row.material.project_id)))
     assert known is not None
     changes = {PLACE: [None, {"variant": f"{row.material.name} {act.name.strip()}"}]}
-    keep_rehearsed(database, job_id, (row.id, row.version), changes, (known, known))
+    save_rehearsal(database, job_id, (row.id, row.version), changes, (known, known))
 
 
 def rehearsal(database: Session, job_id: int, most: int) -> dict[str, Any]:
     """What an act would change, as far as it was rehearsed: how many, their verdicts by quick figures before and after, and those that
     would become worst by the most, with the ones that have pictures first."""
-    of_job = RehearsedRow.job_id == job_id
+    of_job = RehearsalRow.job_id == job_id
     verdicts: dict[str, dict[str, int]] = {}
     for side in ("before", "after"):
-        verdict = func.json_value(getattr(RehearsedRow, side), "$.verdict")
+        verdict = func.json_value(getattr(RehearsalRow, side), "$.verdict")
         verdicts[side] = dict(database.execute(select(verdict, func.count()).where(of_job).group_by(verdict)).all())
-    worse = select(func.count()).where(of_job, RehearsedRow.excess_after > RehearsedRow.excess_before * WORSE)
-    order = (func.json_length(RehearsedRow.pictures) > 0).desc(), (RehearsedRow.excess_after - RehearsedRow.excess_before).desc()
+    worse = select(func.count()).where(of_job, RehearsalRow.excess_after > RehearsalRow.excess_before * WORSE)
+    order = (func.json_length(RehearsalRow.pictures) > 0).desc(), (RehearsalRow.excess_after - RehearsalRow.excess_before).desc()
     rows = database.scalars(
-        select(RehearsedRow)
-        .options(joinedload(RehearsedRow.conversion).joinedload(ConversionRow.material))
+        select(RehearsalRow)
+        .options(joinedload(RehearsalRow.conversion).joinedload(ConversionRow.material))
         .where(of_job)
         .order_by(*order)
         .limit(most)
@@ -117,8 +117,8 @@ WORSE = 1.05
 def perform(_: int, payload: Mapping[str, Any]) -> str:
     """Do to one material what was rehearsed, once. Raises ConflictError where it has been changed since."""
     with session() as database:
-        row = _converted(database, payload)
-        planned = None if row is None else database.scalar(_rehearsed(payload["rehearsal"], row.id))
+        row = _find_conversion(database, payload)
+        planned = None if row is None else database.scalar(_rehearsal_of(payload["rehearsal"], row.id))
         if row is None or planned is None or _is_done(database, payload["act_id"], row.id):
             return ""
         act = find_act(database, payload["act_id"])
@@ -129,29 +129,29 @@ def perform(_: int, payload: Mapping[str, Any]) -> str:
             return ""
         laid = {name: after for name, (_, after) in planned.changes.items() if after is not None}
         others = {name: stored for name, stored in row.overrides.items() if name not in planned.changes}
-        edited(database, row, {**others, **laid}, act.kind, act)
+        apply_overrides(database, row, {**others, **laid}, act.kind, act)
     return ""
 
 
-def _perform_whole(database: Session, row: ConversionRow, act: ActRow, planned: RehearsedRow) -> None:
+def _perform_whole(database: Session, row: ConversionRow, act: ActRow, planned: RehearsalRow) -> None:
     """What is done to a material as a whole: it is made anew, merged into another, or gets a variant."""
     _, after = planned.changes[PLACE]
     noted, said = row, planned.changes[PLACE]
     if "into" in after:
-        merge(database, row.material, after["into"])
+        merge_material(database, row.material, after["into"])
     elif "variant" in after:
         made = _new_variant(database, row, act, after["variant"])
         if made is None:
             return
         noted = made
     else:
-        said = make_newer(database, row, after)
+        said = reconvert(database, row, after)
     database.add(EditRow(act_id=act.id, conversion_id=noted.id, version=noted.version, changes={PLACE: said}))
 
 
 def _new_variant(database: Session, row: ConversionRow, act: ActRow, name: str) -> ConversionRow | None:
     """The variant's conversion, None where this act has made it already."""
-    made = any(one.material.name == name and _is_done(database, act.id, one.id) for one in family(database, row))
+    made = any(one.material.name == name and _is_done(database, act.id, one.id) for one in list_variants(database, row))
     return None if made else make_variant(database, row.id, name)
 
 
@@ -162,8 +162,8 @@ def _undo_whole(database: Session, done: EditRow, act_id: int) -> str:
     if "variant" in after:
         return "" if remove_variant(database, done) else f"“{row.material.name}” was worked on since, and stays."
     if "into" in after:
-        part(database, row.material)
-    elif stays := take_back_newer(database, row, before, after):
+        unmerge_material(database, row.material)
+    elif stays := undo_reconversion(database, row, before, after):
         return stays
     changes = {PLACE: list(reversed(done.changes[PLACE]))}
     database.add(EditRow(act_id=act_id, conversion_id=row.id, version=row.version, changes=changes))
@@ -173,7 +173,7 @@ def _undo_whole(database: Session, done: EditRow, act_id: int) -> str:
 def undo(_: int, payload: Mapping[str, Any]) -> str:
     """Take back what an act changed of one material, but for values that were changed again since, which are named."""
     with session() as database:
-        row = _converted(database, payload)
+        row = _find_conversion(database, payload)
         done = None if row is None else database.scalar(_edit(payload["undoes"], row.id))
         if row is None or done is None or _is_done(database, payload["act_id"], row.id):
             return ""
@@ -185,16 +185,16 @@ def undo(_: int, payload: Mapping[str, Any]) -> str:
         others = {name: stored for name, stored in row.overrides.items() if name not in still}
         if still:
             act = find_act(database, payload["act_id"])
-            edited(database, row, {**others, **before}, act.kind, act)
+            apply_overrides(database, row, {**others, **before}, act.kind, act)
         return f"{', '.join(stays)} of “{row.material.name}” was changed again since, and stays." if stays else ""
 
 
-def keep_act(database: Session, project_id: int, name: str, rule: Mapping[str, Any]) -> KeptActRow:
+def save_act(database: Session, project_id: int, name: str, rule: Mapping[str, Any]) -> SavedActRow:
     """Keep a way of choosing materials and what is done to them. Raises InputError for a name that is empty or taken."""
     find_project(database, project_id)
     if not name.strip():
-        raise InputError("A kept act has a name.", place="name", remedy="Say what it is for.")
-    row = KeptActRow(project_id=project_id, name=name.strip(), rule=dict(rule))
+        raise InputError("A saved act has a name.", place="name", remedy="Say what it is for.")
+    row = SavedActRow(project_id=project_id, name=name.strip(), rule=dict(rule))
     try:
         with database.begin_nested():
             database.add(row)
@@ -203,25 +203,25 @@ def keep_act(database: Session, project_id: int, name: str, rule: Mapping[str, A
     return row
 
 
-def kept_acts(database: Session, project_id: int) -> list[KeptActRow]:
-    return list(database.scalars(select(KeptActRow).where(KeptActRow.project_id == project_id).order_by(KeptActRow.name)))
+def list_saved_acts(database: Session, project_id: int) -> list[SavedActRow]:
+    return list(database.scalars(select(SavedActRow).where(SavedActRow.project_id == project_id).order_by(SavedActRow.name)))
 
 
-def forget_act(database: Session, kept_id: int) -> None:
+def delete_saved_act(database: Session, saved_id: int) -> None:
     """Raises NotFoundError."""
-    row = database.get(KeptActRow, kept_id)
+    row = database.get(SavedActRow, saved_id)
     if row is None:
-        raise NotFoundError("There is no such kept act.", place=f"kept-acts/{kept_id}")
+        raise NotFoundError("There is no such saved act.", place=f"saved-acts/{saved_id}")
     database.delete(row)
 
 
-def _converted(database: Session, payload: Mapping[str, Any]) -> ConversionRow | None:
+def _find_conversion(database: Session, payload: Mapping[str, Any]) -> ConversionRow | None:
     """The material's conversion; None where it is not converted, of which nothing is changed."""
-    return conversion_to(database, payload["material_id"], payload["target"], payload["profile"])
+    return find_conversion_to(database, payload["material_id"], payload["target"], payload["profile"])
 
 
-def _rehearsed(job_id: int, conversion_id: int) -> Any:
-    return select(RehearsedRow).where(RehearsedRow.job_id == job_id, RehearsedRow.conversion_id == conversion_id)
+def _rehearsal_of(job_id: int, conversion_id: int) -> Any:
+    return select(RehearsalRow).where(RehearsalRow.job_id == job_id, RehearsalRow.conversion_id == conversion_id)
 
 
 def _edit(act_id: int, conversion_id: int) -> Any:

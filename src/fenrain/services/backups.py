@@ -18,7 +18,7 @@ from sqlalchemy import URL, Connection, Table, create_engine, delete, text
 import fenrain
 from fenrain.core.errors import InputError, NotFoundError, StorageError
 from fenrain.core.files import whole_file, write_whole
-from fenrain.services.people import Kind
+from fenrain.services.people import CredentialKind
 from fenrain.store import blobs
 from fenrain.store.database import database_url, empty_database, engine, migrate, migrations, upgrade
 from fenrain.store.tables import CredentialRow, now
@@ -48,7 +48,7 @@ def back_up(folder: Path) -> Backup:
     revision = _revision()
     with whole_file(folder / ROWS) as rows:
         _dump(rows)
-        kept = _copy_files(_named(rows), folder / FILES)
+        kept = _copy_files(_referenced_digests(rows), folder / FILES)
         digest, size = blobs.digest_of(rows), rows.stat().st_size + sum(kept.values())
     found = Backup(fenrain.__version__, revision, f"{now():%Y-%m-%d %H:%M:%S}", digest, len(kept), size)
     write_whole(folder / ABOUT, json.dumps(vars(found), indent=1))
@@ -59,9 +59,9 @@ def restore(folder: Path) -> Backup:
     """Put what a backup holds in the place of all that is in the database, in one step: who looks meanwhile sees the one or the other. One
     of an older version is brought up to date. Sessions and one-time links of then let nobody in. Raises InputError for a folder that holds
     no whole backup, StorageError."""
-    found = opened_backup(folder)
+    found = open_backup(folder)
     for path in sorted((folder / FILES).glob("??/*")):
-        if blobs.put_file(path) != path.name:
+        if blobs.save_file(path) != path.name:
             raise InputError("A file of the backup is damaged.", place=str(path), remedy="Take another backup.")
     migrate()
     with empty_database(f"{database_url().database}_restoring") as url:
@@ -72,14 +72,14 @@ def restore(folder: Path) -> Backup:
         with other.connect() as connection:
             upgrade(connection, "head")
         with other.begin() as connection:
-            connection.execute(delete(CredentialRow).where(CredentialRow.kind != Kind.TOKEN))
+            connection.execute(delete(CredentialRow).where(CredentialRow.kind != CredentialKind.TOKEN))
         other.dispose()
         with engine().begin() as connection:
-            _take_over(connection, str(url.database))
+            _replace_rows(connection, str(url.database))
     return found
 
 
-def opened_backup(folder: Path) -> Backup:
+def open_backup(folder: Path) -> Backup:
     """What a folder holds, once it was looked at whether it is whole. Raises InputError."""
     try:
         found = Backup(**json.loads((folder / ABOUT).read_text()))
@@ -135,7 +135,7 @@ def _run(program: str, arguments: list[str], url: URL, **streams: Any) -> None:
         raise StorageError(f"{program} ended early.", place=done.stderr.strip()[-200:], remedy="Check the disk, and that MariaDB runs.")
 
 
-def _named(rows: Path) -> set[str]:
+def _referenced_digests(rows: Path) -> set[str]:
     """Every digest that stands in the rows, whatever it is of."""
     with rows.open("rb") as stream:
         return {found.decode() for line in stream for found in NAMED.findall(line)}
@@ -157,7 +157,7 @@ def _copy_files(named: set[str], folder: Path) -> dict[str, int]:
     return sizes
 
 
-def _take_over(connection: Connection, other: str) -> None:
+def _replace_rows(connection: Connection, other: str) -> None:
     """Replace all rows by those of another database with the same tables, within the connection's transaction."""
     tables = Tables.metadata.sorted_tables
     connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))

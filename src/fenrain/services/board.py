@@ -9,14 +9,22 @@ from typing import Any
 from sqlalchemy import JSON, ColumnElement, Select, and_, case, func, or_, select, type_coerce
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
-from fenrain.core.checking.edition import rules_edition
+from fenrain.core.checking.code_version import rules_version
 from fenrain.core.checking.verdict import Verdict
 from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.errors import InputError
 from fenrain.services import reviews
-from fenrain.services.outcomes import OPEN_AGAIN, is_stale, of_board, settle, settle_apart, shared_by_all
+from fenrain.services.conversion_status import OPEN_AGAIN, is_stale, on_board, shared_digest, update_statuses, update_statuses_apart
 from fenrain.store.rows import find_project
-from fenrain.store.tables import ConversionRow, MaterialRow, OutcomeDocument, OutcomeLoss, OutcomeReading, OutcomeRow, Project
+from fenrain.store.tables import (
+    ConversionRow,
+    ConversionStatusRow,
+    MaterialRow,
+    Project,
+    StatusDocumentRow,
+    StatusLossRow,
+    StatusReadingRow,
+)
 
 Asking = Select[*tuple[Any, ...]]
 ALL, NOT_CONVERTED, NEEDS_ATTENTION, MERGED = "all", "not converted", "needs attention", "merged"
@@ -31,11 +39,11 @@ OF_MATERIALS: dict[str, ColumnElement[Any]] = {
     "file": MaterialRow.file.expression,
 }
 OF_OUTCOMES: dict[str, ColumnElement[Any]] = {
-    "worst": OutcomeRow.worst.expression,
-    "losses": OutcomeRow.losses.expression,
-    "changed": OutcomeRow.changed.expression,
-    "urgency": case({OPEN_AGAIN: 0, reviews.SENT_BACK: 2, reviews.ACCEPTED: 3}, value=OutcomeRow.review, else_=1) * 10
-    - case({"match": 0, "near": 1, "undecided": 2, "off": 3}, value=OutcomeRow.verdict, else_=0),
+    "worst": ConversionStatusRow.worst.expression,
+    "losses": ConversionStatusRow.losses.expression,
+    "changed": ConversionStatusRow.changed.expression,
+    "urgency": case({OPEN_AGAIN: 0, reviews.SENT_BACK: 2, reviews.ACCEPTED: 3}, value=ConversionStatusRow.review, else_=1) * 10
+    - case({"match": 0, "near": 1, "undecided": 2, "off": 3}, value=ConversionStatusRow.verdict, else_=0),
 }
 """What a board can be sorted by; by what is of conversions, what is not converted comes last either way. worst: the deciding reading as a
 multiple of what a match may read; urgency: as they wait for a review, and of those that wait alike, the worst verdict first."""
@@ -45,7 +53,7 @@ SORTS = (CAME, *OF_MATERIALS, *OF_OUTCOMES)
 
 
 @dataclass(frozen=True)
-class Question:
+class BoardQuery:
     """Which materials of a project in a target: all that stand for themselves, but for what is said here.
 
     state: a verdict, NOT_CONVERTED, NEEDS_ATTENTION, which is what is converted and no match, loses something, or was doubtful at the
@@ -86,14 +94,14 @@ class BoardPage:
 
 
 def board_page(
-    database: Session, project_id: int, aim: ServedTarget, question: Question, *, sort: str, descending: bool, offset: int, most: int
+    database: Session, project_id: int, target: ServedTarget, question: BoardQuery, *, sort: str, descending: bool, offset: int, most: int
 ) -> BoardPage:
     """A part of the board. Raises InputError for an order that there is not, NotFoundError."""
     project = find_project(database, project_id)
-    tallies = _tallies(database, project, aim, question)
+    tallies = _tallies(database, project, target, question)
     if any(one.stale for one in tallies):
-        settle_apart(project_id, aim)
-        tallies = _tallies(database, project, aim, question)
+        update_statuses_apart(project_id, target)
+        tallies = _tallies(database, project, target, question)
     reviewed = [one for one in tallies if one.is_reviewed(question.review)]
     stated = [one for one in tallies if one.is_in(question.state)]
     found = [one for one in reviewed if one.is_in(question.state)]
@@ -101,54 +109,56 @@ def board_page(
     page = _Page(sort, descending, offset, most)
     # Which rows, by what is narrow; and then what they say.
     return BoardPage(
-        _rows(database, aim, _found(database, project_id, aim, question, page, converted)),
+        _load_rows(database, target, _page_of_ids(database, project_id, target, question, page, converted)),
         sum(one.count for one in found),
         {state: sum(one.count for one in reviewed if one.is_in(state)) for state in STATES},
         {review: sum(one.count for one in stated if one.is_reviewed(review)) for review in REVIEWS},
         sum(one.count for one in tallies if one.stale),
-        _older(database, project_id, aim),
+        _count_older(database, project_id, target),
     )
 
 
-def _older(database: Session, project_id: int, aim: ServedTarget) -> int:
-    of_target = ConversionRow.target == aim.model.id, ConversionRow.profile == aim.profile.name
-    older = select(func.count()).select_from(ConversionRow).where(*of_target, ConversionRow.rules != rules_edition())
+def _count_older(database: Session, project_id: int, target: ServedTarget) -> int:
+    of_target = ConversionRow.target == target.model.id, ConversionRow.profile == target.profile.name
+    older = select(func.count()).select_from(ConversionRow).where(*of_target, ConversionRow.rules != rules_version())
     return database.scalar(older.join(MaterialRow).where(MaterialRow.project_id == project_id)) or 0
 
 
-def around(
-    database: Session, project_id: int, aim: ServedTarget, question: Question, conversion_id: int, *, sort: str, descending: bool
+def find_neighbours(
+    database: Session, project_id: int, target: ServedTarget, question: BoardQuery, conversion_id: int, *, sort: str, descending: bool
 ) -> tuple[int | None, int | None, int, int]:
     """The conversions before and after one on a board, its place there, from 1, and how many there are. Where it is not there any more, as
     an edit may have it, the first of the board comes next, and its place is 0. Raises InputError, NotFoundError."""
     find_project(database, project_id)
-    query = _converted(project_id, aim, question, sort).with_only_columns(OutcomeRow.conversion_id)
-    order = list(database.scalars(_ordered(query, OutcomeRow.material_id, sort, descending))) if question.finds_converted else []
+    query = _converted_materials(project_id, target, question, sort).with_only_columns(ConversionStatusRow.conversion_id)
+    order = list(database.scalars(_order_by(query, ConversionStatusRow.material_id, sort, descending))) if question.finds_converted else []
     if conversion_id not in order:
         return None, order[0] if order else None, 0, len(order)
     at = order.index(conversion_id)
     return order[at - 1] if at > 0 else None, order[at + 1] if at + 1 < len(order) else None, at + 1, len(order)
 
 
-def asked_for(database: Session, project_id: int, aim: ServedTarget, question: Question) -> list[int]:
+def find_material_ids(database: Session, project_id: int, target: ServedTarget, question: BoardQuery) -> list[int]:
     """Ids of all the materials that a question finds, in the order in which they came."""
-    settle(database, find_project(database, project_id), aim, None)
+    update_statuses(database, find_project(database, project_id), target, None)
     if question.finds_unconverted:
-        query = _materials(project_id, aim, question, converted=question.finds_converted)
+        query = _materials(project_id, target, question, converted=question.finds_converted)
     else:
-        query = _converted(project_id, aim, question, CAME)
+        query = _converted_materials(project_id, target, question, CAME)
     return sorted(database.scalars(query))
 
 
-def choices(database: Session, project_id: int, aim: ServedTarget) -> dict[str, list[str]]:
+def list_filters(database: Session, project_id: int, target: ServedTarget) -> dict[str, list[str]]:
     """Files, models, losses and measures that decide that a board can be filtered by."""
-    of_project, on_board = MaterialRow.project_id == project_id, of_board(project_id, aim)
-    losses = select(OutcomeLoss.loss).join(OutcomeRow, OutcomeRow.conversion_id == OutcomeLoss.conversion_id)
+    of_project, of_board = MaterialRow.project_id == project_id, on_board(project_id, target)
+    losses = select(StatusLossRow.loss).join(ConversionStatusRow, ConversionStatusRow.conversion_id == StatusLossRow.conversion_id)
     queries: dict[str, Select[str]] = {
         "files": select(MaterialRow.file).where(of_project).order_by(MaterialRow.file),
         "models": select(MaterialRow.model).where(of_project).order_by(MaterialRow.model),
-        "losses": losses.where(on_board).order_by(OutcomeLoss.loss),
-        "reasons": select(OutcomeRow.reason).where(on_board, OutcomeRow.reason != "").order_by(OutcomeRow.reason),
+        "losses": losses.where(of_board).order_by(StatusLossRow.loss),
+        "reasons": select(ConversionStatusRow.reason)
+        .where(of_board, ConversionStatusRow.reason != "")
+        .order_by(ConversionStatusRow.reason),
     }
     return {name: list(database.scalars(query.distinct())) for name, query in queries.items()}
 
@@ -165,25 +175,29 @@ class _Page:
         return query.offset(max(0, self.offset - skipped)).limit(self.most - taken)
 
 
-def _found(database: Session, project_id: int, aim: ServedTarget, question: Question, page: _Page, converted: int) -> list[int]:
+def _page_of_ids(database: Session, project_id: int, target: ServedTarget, question: BoardQuery, page: _Page, converted: int) -> list[int]:
     """Ids of a page's materials. converted: how many of all that the question finds are."""
     if question.finds_unconverted and page.sort in (CAME, *OF_MATERIALS):
-        every = _materials(project_id, aim, question, converted=question.finds_converted)
-        return list(database.scalars(page.of(_ordered(every, MaterialRow.id, page.sort, page.descending))))
-    query = _ordered(_converted(project_id, aim, question, page.sort), OutcomeRow.material_id, page.sort, page.descending)
+        every = _materials(project_id, target, question, converted=question.finds_converted)
+        return list(database.scalars(page.of(_order_by(every, MaterialRow.id, page.sort, page.descending))))
+    query = _order_by(
+        _converted_materials(project_id, target, question, page.sort), ConversionStatusRow.material_id, page.sort, page.descending
+    )
     found = list(database.scalars(page.of(query))) if question.finds_converted else []
     if question.finds_unconverted and len(found) < page.most:
-        rest = _materials(project_id, aim, question, converted=False).order_by(MaterialRow.id)
+        rest = _materials(project_id, target, question, converted=False).order_by(MaterialRow.id)
         found += database.scalars(page.of(rest, converted, len(found)))
     return found
 
 
-def _ordered(query: Asking, identity: InstrumentedAttribute[int], sort: str, descending: bool) -> Asking:
+def _order_by(query: Asking, identity: InstrumentedAttribute[int], sort: str, descending: bool) -> Asking:
     """identity: of the materials. Raises InputError."""
     by: ColumnElement[Any]
     if sort.startswith(OF_RIG):
-        of_rig = and_(OutcomeReading.conversion_id == OutcomeRow.conversion_id, OutcomeReading.rig == sort.removeprefix(OF_RIG))
-        query, by = query.outerjoin(OutcomeReading, of_rig), func.coalesce(OutcomeReading.worst, -1.0)
+        of_rig = and_(
+            StatusReadingRow.conversion_id == ConversionStatusRow.conversion_id, StatusReadingRow.rig == sort.removeprefix(OF_RIG)
+        )
+        query, by = query.outerjoin(StatusReadingRow, of_rig), func.coalesce(StatusReadingRow.worst, -1.0)
     elif sort in SORTS:
         by = {CAME: identity.expression, **OF_MATERIALS, **OF_OUTCOMES}[sort]
     else:
@@ -204,15 +218,15 @@ NOTHING_YET: dict[str, Any] = {
 }
 
 
-def _rows(database: Session, aim: ServedTarget, material_ids: Sequence[int]) -> list[dict[str, Any]]:
+def _load_rows(database: Session, target: ServedTarget, material_ids: Sequence[int]) -> list[dict[str, Any]]:
     """Rows of the board by the ids of their materials, in that order."""
     findings = type_coerce(func.json_extract(MaterialRow.document, "$.findings"), JSON).label("findings")
     columns = (MaterialRow.id, MaterialRow.name, MaterialRow.model, MaterialRow.file, MaterialRow.merged_into, findings)
     by_material = {row.id: row for row in database.execute(select(*columns).where(MaterialRow.id.in_(material_ids)))}
-    of_target = ConversionRow.target == aim.model.id, ConversionRow.profile == aim.profile.name
+    of_target = ConversionRow.target == target.model.id, ConversionRow.profile == target.profile.name
     query = (
-        select(ConversionRow.material_id, ConversionRow.id, ConversionRow.version, OutcomeDocument.outline, OutcomeDocument.document)
-        .outerjoin(OutcomeDocument, OutcomeDocument.conversion_id == ConversionRow.id)
+        select(ConversionRow.material_id, ConversionRow.id, ConversionRow.version, StatusDocumentRow.outline, StatusDocumentRow.document)
+        .outerjoin(StatusDocumentRow, StatusDocumentRow.conversion_id == ConversionRow.id)
         .where(ConversionRow.material_id.in_(material_ids), *of_target)
     )
     said = {
@@ -242,34 +256,38 @@ def _rows(database: Session, aim: ServedTarget, material_ids: Sequence[int]) -> 
     return rows
 
 
-def _materials(project_id: int, aim: ServedTarget, question: Question, *, converted: bool) -> Asking:
+def _materials(project_id: int, target: ServedTarget, question: BoardQuery, *, converted: bool) -> Asking:
     """Ids of the materials that a question finds which asks nothing of their conversions. converted: those that are converted, too."""
     merged = MaterialRow.merged_into.is_not(None) if question.state == MERGED else MaterialRow.merged_into.is_(None)
     query: Asking = select(MaterialRow.id).where(MaterialRow.project_id == project_id, merged, *_of_material(question))
     if converted:
         return query
-    of_target = ConversionRow.target == aim.model.id, ConversionRow.profile == aim.profile.name
+    of_target = ConversionRow.target == target.model.id, ConversionRow.profile == target.profile.name
     return query.where(~select(ConversionRow.id).where(ConversionRow.material_id == MaterialRow.id, *of_target).exists())
 
 
-def _converted(project_id: int, aim: ServedTarget, question: Question, sort: str) -> Asking:
+def _converted_materials(project_id: int, target: ServedTarget, question: BoardQuery, sort: str) -> Asking:
     """Ids of the materials that a question finds among what is converted."""
-    query = _outcomes((OutcomeRow.material_id,), project_id, aim, question, of_material=sort in OF_MATERIALS)
-    return query.where(*_state(question.state), *_reviewed(question.review))
+    query = _outcomes((ConversionStatusRow.material_id,), project_id, target, question, of_material=sort in OF_MATERIALS)
+    return query.where(*_state_conditions(question.state), *_review_conditions(question.review))
 
 
-def _outcomes(columns: Sequence[Any], project_id: int, aim: ServedTarget, question: Question, *, of_material: bool = False) -> Asking:
+def _outcomes(columns: Sequence[Any], project_id: int, target: ServedTarget, question: BoardQuery, *, of_material: bool = False) -> Asking:
     """How the conversions stand that a question finds but for its state and its review. The materials themselves are looked up only where
     something is asked of them; then first, since nothing else tells the database how few they are."""
     asked = list(_of_material(question))
     query: Asking = select(*columns)
     if asked or of_material:
-        query = query.select_from(MaterialRow).join(OutcomeRow, OutcomeRow.material_id == MaterialRow.id).prefix_with("STRAIGHT_JOIN")
+        query = (
+            query.select_from(MaterialRow)
+            .join(ConversionStatusRow, ConversionStatusRow.material_id == MaterialRow.id)
+            .prefix_with("STRAIGHT_JOIN")
+        )
         query = query.where(MaterialRow.project_id == project_id, *asked)
-    return query.where(of_board(project_id, aim), *_of_outcome(question))
+    return query.where(on_board(project_id, target), *_of_outcome(question))
 
 
-def _of_material(question: Question) -> Iterable[ColumnElement[bool]]:
+def _of_material(question: BoardQuery) -> Iterable[ColumnElement[bool]]:
     if question.find:
         yield MaterialRow.name.icontains(question.find, autoescape=True)
     if question.file:
@@ -280,28 +298,28 @@ def _of_material(question: Question) -> Iterable[ColumnElement[bool]]:
         yield MaterialRow.id.not_in(question.without)
 
 
-def _of_outcome(question: Question) -> Iterable[ColumnElement[bool]]:
+def _of_outcome(question: BoardQuery) -> Iterable[ColumnElement[bool]]:
     """All that is asked of a conversion but the state and the review."""
     if question.lost:
-        lost = select(OutcomeLoss.conversion_id).where(OutcomeLoss.loss.icontains(question.lost, autoescape=True))
-        yield OutcomeRow.conversion_id.in_(lost)
+        lost = select(StatusLossRow.conversion_id).where(StatusLossRow.loss.icontains(question.lost, autoescape=True))
+        yield ConversionStatusRow.conversion_id.in_(lost)
     if question.reason:
-        yield OutcomeRow.reason == question.reason
+        yield ConversionStatusRow.reason == question.reason
 
 
-_ATTENTION = or_(OutcomeRow.verdict != "match", OutcomeRow.losses > 0, OutcomeRow.doubtful)
+_ATTENTION = or_(ConversionStatusRow.verdict != "match", ConversionStatusRow.losses > 0, ConversionStatusRow.doubtful)
 
 
-def _reviewed(review: str) -> list[ColumnElement[bool]]:
-    return [OutcomeRow.review == ("" if review == WAITING else review)] if review else []
+def _review_conditions(review: str) -> list[ColumnElement[bool]]:
+    return [ConversionStatusRow.review == ("" if review == WAITING else review)] if review else []
 
 
-def _state(state: str) -> list[ColumnElement[bool]]:
+def _state_conditions(state: str) -> list[ColumnElement[bool]]:
     if state == MERGED:
-        return [OutcomeRow.merged.expression]
+        return [ConversionStatusRow.merged.expression]
     if state in ("", ALL):
-        return [~OutcomeRow.merged]
-    return [~OutcomeRow.merged, _ATTENTION if state == NEEDS_ATTENTION else OutcomeRow.verdict == state]
+        return [~ConversionStatusRow.merged]
+    return [~ConversionStatusRow.merged, _ATTENTION if state == NEEDS_ATTENTION else ConversionStatusRow.verdict == state]
 
 
 @dataclass(frozen=True)
@@ -326,11 +344,17 @@ class _Tally:
         return not review or (not self.unconverted and (self.review or WAITING) == review)
 
 
-def _tallies(database: Session, project: Project, aim: ServedTarget, question: Question) -> list[_Tally]:
+def _tallies(database: Session, project: Project, target: ServedTarget, question: BoardQuery) -> list[_Tally]:
     """Of all that the question finds but for its state and its review."""
     any_state = replace(question, state="", review="")
-    columns = (OutcomeRow.verdict, OutcomeRow.merged, _ATTENTION, OutcomeRow.review, is_stale(shared_by_all(project, aim)))
-    query = _outcomes((*columns, func.count()), project.id, aim, question).group_by(*columns)
+    columns = (
+        ConversionStatusRow.verdict,
+        ConversionStatusRow.merged,
+        _ATTENTION,
+        ConversionStatusRow.review,
+        is_stale(shared_digest(project, target)),
+    )
+    query = _outcomes((*columns, func.count()), project.id, target, question).group_by(*columns)
     converted = [
         _Tally(bool(merged), count, verdict=verdict, attention=bool(attention), review=review, stale=bool(stale))
         for verdict, merged, attention, review, stale, count in database.execute(query)

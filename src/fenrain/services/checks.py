@@ -13,17 +13,17 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.checking.check import RigCheck
 from fenrain.core.checking.figures import Figures
-from fenrain.core.checking.metrics.registry import Of, Reading, metrics
+from fenrain.core.checking.metrics.registry import MetricSubject, Reading, metrics
 from fenrain.core.checking.verdict import Decision, Tolerances, decisive
-from fenrain.core.rendering.half import packed
+from fenrain.core.rendering.half_floats import pack_planes
 from fenrain.core.rendering.png import pair_pngs
 from fenrain.store import blobs
-from fenrain.store.outcomes import mark_pairs
 from fenrain.store.rows import check_key
+from fenrain.store.status_changes import mark_pairs_changed
 from fenrain.store.tables import CheckRow, Project
 
 
-def tolerances_of(project: Project) -> Tolerances:
+def load_tolerances(project: Project) -> Tolerances:
     return Tolerances.from_document(project.tolerances)
 
 
@@ -38,15 +38,15 @@ def find_checks(database: Session, digests: tuple[str, str], rigs: Sequence[str]
     return {row.rig: row for row in database.scalars(select(CheckRow).where(CheckRow.key.in_(keys)))}
 
 
-def keep_check(database: Session, digests: tuple[str, str], result: RigCheck, turn: float) -> CheckRow:
+def save_check(database: Session, digests: tuple[str, str], result: RigCheck, turn: float) -> CheckRow:
     """Keep a result; in place of an earlier one where it is the better: from more samples, with more readings, or with larger pictures.
 
     Readings and pictures get better each by itself: a small picture that was measured well does not take a large one's place.
     """
-    row = find_check(database, digests, result.rig, result.stand, turn) or _begun(database, digests, result, turn)
+    row = find_check(database, digests, result.rig, result.stand, turn) or _find_or_add_check(database, digests, result, turn)
     size = result.original.shape[0]
-    drawn = pictures_of(result, pixels=size >= LEAST_WITH_PIXELS) if size >= row.size else {}
-    pictures = {side: blobs.put(data) for side, data in drawn.items()}
+    drawn = encode_pictures(result, pixels=size >= LEAST_WITH_PIXELS) if size >= row.size else {}
+    pictures = {side: blobs.save_bytes(data) for side, data in drawn.items()}
     database.refresh(row, with_for_update=True)  # a job and a person may measure the same: whoever comes second sees what the first kept
     if result.readings and (result.samples, len(result.readings)) > (row.numbers["samples"], len(row.numbers["readings"])):
         row.numbers = {
@@ -57,11 +57,11 @@ def keep_check(database: Session, digests: tuple[str, str], result: RigCheck, tu
     if pictures and size >= row.size:
         row.size, row.pictures = size, pictures
     database.flush()
-    mark_pairs(database, [digests])
+    mark_pairs_changed(database, [digests])
     return row
 
 
-def _begun(database: Session, digests: tuple[str, str], result: RigCheck, turn: float) -> CheckRow:
+def _find_or_add_check(database: Session, digests: tuple[str, str], result: RigCheck, turn: float) -> CheckRow:
     """A new row, or the one that somebody else has begun meanwhile: a job and a person may measure the same pair at once."""
     row = CheckRow(
         key=check_key(*digests, rig=result.rig, stand=result.stand, turn=turn),
@@ -88,13 +88,13 @@ LEAST_WITH_PIXELS = 256
 """Edge in pixels from which what is known of each pixel is kept as well: smaller pictures are for overviews."""
 
 
-def pictures_of(result: RigCheck, *, pixels: bool) -> dict[str, bytes]:
+def encode_pictures(result: RigCheck, *, pixels: bool) -> dict[str, bytes]:
     """PNG of each side and of the difference; pixels: and all that is known of each pixel."""
     pictures = pair_pngs(result.original, result.converted, result.delta_e)
-    return {**pictures, "pixels": packed(result.planes())} if pixels else pictures
+    return {**pictures, "pixels": pack_planes(result.planes())} if pixels else pictures
 
 
-def readings_of(document: Mapping[str, Mapping[str, Any]]) -> dict[str, Reading]:
+def parse_readings(document: Mapping[str, Mapping[str, Any]]) -> dict[str, Reading]:
     return {name: Reading(**reading) for name, reading in document.items()}
 
 
@@ -102,18 +102,18 @@ OVERVIEW_STAND, OVERVIEW_TURN = "sphere", 0.0
 """On which, and under which light, every material of a board is checked."""
 
 
-def overview(checks: Sequence[CheckRow]) -> list[CheckRow]:
+def select_overview(checks: Sequence[CheckRow]) -> list[CheckRow]:
     """For each rig the check that stands for it on a board: the newest on the overview's stand."""
     standing = (check for check in checks if (check.stand, check.turn) == (OVERVIEW_STAND, OVERVIEW_TURN) and check.pictures)
     return list({check.rig: check for check in standing}.values())
 
 
-def decided(row: CheckRow, tolerances: Tolerances) -> Decision:
+def decide_check(row: CheckRow, tolerances: Tolerances) -> Decision:
     """What a kept check says under these tolerances."""
-    return tolerances.decided(readings_of(row.numbers["readings"]), row.rig, tuple(row.numbers["unseen"]))
+    return tolerances.decided(parse_readings(row.numbers["readings"]), row.rig, tuple(row.numbers["unseen"]))
 
 
-def checks_of(database: Session, pairs: Sequence[tuple[str, str]]) -> dict[tuple[str, str], list[CheckRow]]:
+def list_checks(database: Session, pairs: Sequence[tuple[str, str]]) -> dict[tuple[str, str], list[CheckRow]]:
     """All that was measured of pairs of looks, by their digests, newest last."""
     found: dict[tuple[str, str], list[CheckRow]] = defaultdict(list)
     if pairs:
@@ -123,23 +123,23 @@ def checks_of(database: Session, pairs: Sequence[tuple[str, str]]) -> dict[tuple
     return found
 
 
-def is_settled(row: CheckRow, tolerances: Tolerances, most_samples: int, *, shown: bool) -> bool:
+def is_measured_enough(row: CheckRow, tolerances: Tolerances, most_samples: int, *, shown: bool) -> bool:
     """Whether so many samples would tell nothing new: what was measured is clear, or was measured as well. shown: readings that are only
     shown are wanted, too."""
     readings = row.numbers["readings"]
-    wanted = {metric.id for metric in metrics().values() if metric.of is Of.PICTURES and (shown or metric.limits is not None)}
-    return wanted <= set(readings) and (row.numbers["samples"] >= most_samples or decided(row, tolerances).is_clear)
+    wanted = {metric.id for metric in metrics().values() if metric.of is MetricSubject.PICTURES and (shown or metric.limits is not None)}
+    return wanted <= set(readings) and (row.numbers["samples"] >= most_samples or decide_check(row, tolerances).is_clear)
 
 
-def decided_by_figures(found: Mapping[str, Any] | None, tolerances: Tolerances) -> Decision | None:
+def decide_by_figures(found: Mapping[str, Any] | None, tolerances: Tolerances) -> Decision | None:
     """What the quick figures of a conversion say; None where it was written before there were any."""
-    return None if found is None else tolerances.decided(readings_of(found["readings"]), "", tuple(found["unseen"]))
+    return None if found is None else tolerances.decided(parse_readings(found["readings"]), "", tuple(found["unseen"]))
 
 
-def decided_over_all(measured: Mapping[str, Any] | None, checks: Sequence[CheckRow], tolerances: Tolerances) -> Decision | None:
+def decide_over_all(measured: Mapping[str, Any] | None, checks: Sequence[CheckRow], tolerances: Tolerances) -> Decision | None:
     """The verdict on a conversion: from its quick figures, as its document holds them, and every check of it."""
-    figures = decided_by_figures(measured, tolerances)
-    found = [decided(check, tolerances) for check in checks if check.numbers["readings"]]
+    figures = decide_by_figures(measured, tolerances)
+    found = [decide_check(check, tolerances) for check in checks if check.numbers["readings"]]
     return decisive([figures, *found] if figures is not None else found) if found or figures is not None else None
 
 

@@ -9,29 +9,29 @@ from sqlalchemy.orm import Session
 from fenrain.core.checking.quick import quick_check
 from fenrain.core.conversion.engine import Conversion, convert
 from fenrain.core.conversion.targets import ServedTarget
+from fenrain.core.descriptions import describe_as
 from fenrain.core.material import Material
 from fenrain.core.models.registry import HUB, model_of
 from fenrain.core.rules.fidelity import Fidelity
 from fenrain.core.surfaces import constants_of
 from fenrain.core.values import Constant
-from fenrain.core.words import describe_as
-from fenrain.services.conversions import conversion_of
+from fenrain.services.conversions import load_conversion
 from fenrain.services.source_values import source_values
 from fenrain.services.targets import project_targets
-from fenrain.store.rows import find_material, material_of
+from fenrain.store.rows import find_material, load_material
 from fenrain.store.tables import ConversionRow
 
 TIE = 5e-4
 """Lobe errors this close are the same; then the richer target, which stands first, counts as nearest."""
 
 
-def comparison(database: Session, material_id: int) -> dict[str, Any]:
+def compare_targets(database: Session, material_id: int) -> dict[str, Any]:
     """The values, losses and error to expect of each model's own targets, and of the target profiles it was converted to."""
     row = find_material(database, material_id)
-    material = material_of(row)
+    material = load_material(row)
     kept = {(stored.target, stored.profile): stored for stored in row.conversions}
     known = [(target, kept.get((target.model.id, target.profile.name))) for target in project_targets(database, row.project_id)]
-    targets = [_compared(material, target, stored) for target, stored in known if stored is not None or target.stated is None]
+    targets = [_compare_target(material, target, stored) for target, stored in known if stored is not None or target.stated is None]
     least = min(target["predicted"] for target in targets)
     next(target for target in targets if target["predicted"] <= least + TIE)["nearest"] = True
     return {
@@ -43,8 +43,8 @@ def comparison(database: Session, material_id: int) -> dict[str, Any]:
     }
 
 
-def _compared(material: Material, target: ServedTarget, stored: ConversionRow | None) -> dict[str, Any]:
-    conversion = conversion_of(stored) if stored is not None else convert(material, target.model.id, target.profile)
+def _compare_target(material: Material, target: ServedTarget, stored: ConversionRow | None) -> dict[str, Any]:
+    conversion = load_conversion(stored) if stored is not None else convert(material, target.model.id, target.profile)
     values = [
         {
             "name": entry.target,
@@ -79,7 +79,7 @@ def _losses(conversion: Conversion) -> list[dict[str, Any]]:
     return [{"sources": list(sources), "text": " ".join(texts)} for sources, texts in reasons.items()]
 
 
-def tried(material: Material) -> dict[str, Any]:
+def describe_trial(material: Material) -> dict[str, Any]:
     """A row of a sheet as it was read, and its OpenPBR form."""
     hub = convert(material, HUB).material
     colour = constants_of(hub).get("transmission_color" if hub.value("transmission_weight") == Constant(1.0) else "base_color")

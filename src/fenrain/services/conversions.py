@@ -10,15 +10,15 @@ from typing import Any
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, object_session
 
+from fenrain.core.checking.code_version import rules_version
 from fenrain.core.checking.cost import cost_of
-from fenrain.core.checking.edition import rules_edition
+from fenrain.core.checking.error_shares import shares
 from fenrain.core.checking.figures import figures
-from fenrain.core.checking.findings.registry import findings_of
 from fenrain.core.checking.fitting.fit import Fit
 from fenrain.core.checking.fitting.free import free_values
 from fenrain.core.checking.quick import quick_check
-from fenrain.core.checking.shares import shares
-from fenrain.core.checking.undrawn import unseen
+from fenrain.core.checking.undrawn import find_undrawn_values
+from fenrain.core.checking.value_findings.registry import findings_of
 from fenrain.core.conversion.engine import Conversion, convert
 from fenrain.core.conversion.ledger import By, Override
 from fenrain.core.conversion.targets import ServedTarget
@@ -30,16 +30,16 @@ from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import HUB, model_of
 from fenrain.core.models.target import Profile
 from fenrain.core.rules.fidelity import Fidelity
-from fenrain.core.steps import GRADES, OF_COLOURS, Step
+from fenrain.core.steps import GRADES, OF_COLOURS, ValueStep
 from fenrain.core.tables import Preset
 from fenrain.core.values import Constant, value_from_document
 from fenrain.services.checks import figures_document
-from fenrain.services.history import at_version, record
+from fenrain.services.history import find_conversion_at_version, record_edit
 from fenrain.services.source_values import source_values
 from fenrain.services.targets import project_target
 from fenrain.store import blobs
-from fenrain.store.outcomes import mark_outline
-from fenrain.store.rows import conversion_to, find_conversion, material_of
+from fenrain.store.rows import find_conversion, find_conversion_to, load_material
+from fenrain.store.status_changes import save_outline
 from fenrain.store.tables import ActRow, ConversionRow, MaterialRow
 
 EDITION = 6
@@ -59,54 +59,54 @@ def ensure_conversion(
     database: Session, row: MaterialRow, target: str, profile: str, overrides: Mapping[str, Any] = MappingProxyType({})
 ) -> ConversionRow:
     """The material's conversion to a target, made if it is not there yet, with these overrides."""
-    existing = conversion_to(database, row.id, target, profile)
+    existing = find_conversion_to(database, row.id, target, profile)
     if existing is not None:
-        return refreshed(existing)
+        return refresh_conversion(existing)
     made = ConversionRow(material_id=row.id, target=target, profile=profile, overrides=dict(overrides), document={}, digest="")
     try:
         with database.begin_nested(), database.no_autoflush:
             made.material = row
-            _write(made, conversion_of(made))
+            _write(made, load_conversion(made))
             database.add(made)
     except IntegrityError:
-        found = conversion_to(database, row.id, target, profile)
+        found = find_conversion_to(database, row.id, target, profile)
         assert found is not None  # somebody else has made it meanwhile
         return found
-    _flushed(made)
+    _flush(made)
     return made
 
 
-def refreshed(row: ConversionRow) -> ConversionRow:
+def refresh_conversion(row: ConversionRow) -> ConversionRow:
     """The row as today's rules make it, with a document of today's edition."""
-    return row if is_of_today(row) else rewritten(row)
+    return row if is_current(row) else rewrite_conversion(row)
 
 
-def rewritten(row: ConversionRow) -> ConversionRow:
+def rewrite_conversion(row: ConversionRow) -> ConversionRow:
     """The row, worked out again from all that it hangs on."""
-    _write(row, conversion_of(row))
-    _flushed(row)
+    _write(row, load_conversion(row))
+    _flush(row)
     return row
 
 
-def is_of_today(row: ConversionRow) -> bool:
+def is_current(row: ConversionRow) -> bool:
     """Whether it was made by today's rules, and written by today's code."""
-    return row.document.get("edition") == EDITION and row.rules == rules_edition()
+    return row.document.get("edition") == EDITION and row.rules == rules_version()
 
 
-def _flushed(row: ConversionRow) -> None:
+def _flush(row: ConversionRow) -> None:
     """Send what was written to the database, and mark how it stands for the board."""
     database = object_session(row)
     assert database is not None
     database.flush()
-    mark_outline(database, row.id, outline(row.document))
+    save_outline(database, row.id, outline(row.document))
 
 
-def conversion_of(row: ConversionRow) -> Conversion:
+def load_conversion(row: ConversionRow) -> Conversion:
     """The conversion, worked out by today's rules with the person's values over it. Raises NotFoundError for an unknown target."""
-    return conversion_as(row, material_of(row.material), target_for(row).profile)
+    return convert_as(row, load_material(row.material), target_for(row).profile)
 
 
-def conversion_as(row: ConversionRow, material: Material, profile: Profile) -> Conversion:
+def convert_as(row: ConversionRow, material: Material, profile: Profile) -> Conversion:
     """What a conversion would be of another reading of its material, or by another profile, with the person's values over it."""
     derived = convert(material, row.target, profile)
     overrides = {name: _override_from(stored) for name, stored in row.overrides.items()}
@@ -122,7 +122,7 @@ def target_for(row: ConversionRow) -> ServedTarget:
 
 def _override_from(stored: dict[str, Any]) -> Override:
     value = None if stored["value"] is None else value_from_document(stored["value"], blobs.open_image)
-    return Override(value, By(stored["by"]), stored["why"], tuple(Step.model_validate(step) for step in stored.get("grade", ())))
+    return Override(value, By(stored["by"]), stored["why"], tuple(ValueStep.model_validate(step) for step in stored.get("grade", ())))
 
 
 def override_value(database: Session, conversion_id: int, name: str, raw: Any, *, expected: int) -> ConversionRow:
@@ -132,25 +132,25 @@ def override_value(database: Session, conversion_id: int, name: str, raw: Any, *
 
 def override_values(database: Session, conversion_id: int, values: Mapping[str, Any], by: By, why: str, *, expected: int) -> ConversionRow:
     """Set constants over the derived values, as one edit. Raises ConflictError, ParameterError, NotFoundError."""
-    row = at_version(database, conversion_id, expected)
+    row = find_conversion_at_version(database, conversion_id, expected)
     model = model_of(row.target)
     laid = {name: Override(Constant(model.parameter(name).accept(raw)), by, why) for name, raw in values.items()}
-    return edited(database, row, {**row.overrides, **{name: override.to_document() for name, override in laid.items()}}, by)
+    return apply_overrides(database, row, {**row.overrides, **{name: override.to_document() for name, override in laid.items()}}, by)
 
 
-def grade_value(database: Session, conversion_id: int, name: str, steps: Sequence[Step], *, expected: int) -> ConversionRow:
+def grade_value(database: Session, conversion_id: int, name: str, steps: Sequence[ValueStep], *, expected: int) -> ConversionRow:
     """Take these steps on a value, in place of those taken before; none puts it back to what it was without. Raises ConflictError,
     ParameterError for steps that the value cannot take, NotFoundError."""
-    row = at_version(database, conversion_id, expected)
-    taken = grade_of(model_of(row.target).parameter(name), steps)
+    row = find_conversion_at_version(database, conversion_id, expected)
+    taken = accept_grade(model_of(row.target).parameter(name), steps)
     known = _override_from(row.overrides[name]) if name in row.overrides else Override(None)
     others = {key: value for key, value in row.overrides.items() if key != name}
     if not taken and known.value is None:
-        return edited(database, row, others, GRADE)
-    return edited(database, row, {**others, name: replace(known, grade=taken).to_document()}, GRADE)
+        return apply_overrides(database, row, others, GRADE)
+    return apply_overrides(database, row, {**others, name: replace(known, grade=taken).to_document()}, GRADE)
 
 
-def grade_of(parameter: Parameter, steps: Sequence[Step]) -> tuple[Step, ...]:
+def accept_grade(parameter: Parameter, steps: Sequence[ValueStep]) -> tuple[ValueStep, ...]:
     """The steps as the value can take them, and back into its range. Raises ParameterError."""
     if not steps:
         return ()
@@ -163,41 +163,41 @@ def grade_of(parameter: Parameter, steps: Sequence[Step]) -> tuple[Step, ...]:
             raise ParameterError(
                 f"{parameter.name} cannot take the step “{name}”.", place=parameter.name, remedy=f"Steps: {', '.join(sorted(fitting))}."
             )
-    range_ends = Step(clamp=(max(parameter.low, -LARGEST_GRADED), min(parameter.high, LARGEST_GRADED)))
+    range_ends = ValueStep(clamp=(max(parameter.low, -LARGEST_GRADED), min(parameter.high, LARGEST_GRADED)))
     return (*(step for step in steps if step != range_ends), range_ends)
 
 
 def copy_value(database: Session, conversion_id: int, name: str, from_id: int, from_name: str, *, expected: int) -> ConversionRow:
     """Copy a target value, map or constant, from another slot or from a sibling's conversion. Raises ConflictError, ParameterError where
     the two do not hold the same kind of value, NotFoundError."""
-    row = at_version(database, conversion_id, expected)
+    row = find_conversion_at_version(database, conversion_id, expected)
     source = find_conversion(database, from_id)
     wanted, given = model_of(row.target).parameter(name), model_of(source.target).parameter(from_name)
     if wanted.kind is not given.kind:
         raise ParameterError(
             f"{from_name} is a {given.kind}, {name} a {wanted.kind}.", place=name, remedy="Copy from the same kind of value."
         )
-    value = conversion_of(source).material.value(from_name)
+    value = load_conversion(source).material.value(from_name)
     if isinstance(value, Constant):
         value = Constant(wanted.accept(list(value.value) if isinstance(value.value, tuple) else value.value))
     whose = "" if source.id == row.id else f" of {source.material.name}"
-    return edited(
+    return apply_overrides(
         database, row, {**row.overrides, name: Override(value, By.COPY, f"copied from {from_name}{whose}").to_document()}, By.COPY
     )
 
 
 def keep_fit(database: Session, conversion_id: int, fitted: Fit, *, expected: int) -> None:
     """Set what a fit of the conversion found; values set by hand stay. Raises ConflictError, NotFoundError."""
-    row = at_version(database, conversion_id, expected)
+    row = find_conversion_at_version(database, conversion_id, expected)
     overrides = {name: override.to_document() for name, override in fitted.conversion.overrides.items()}
     if overrides != row.overrides:
-        edited(database, row, overrides, By.FIT)
+        apply_overrides(database, row, overrides, By.FIT)
 
 
 def apply_remedy(database: Session, conversion_id: int, code: str, parameter: str, *, expected: int) -> ConversionRow:
     """Do what a finding offers. Raises ConflictError, NotFoundError where there is no such finding or it offers nothing."""
     row = find_conversion(database, conversion_id)
-    found = next((f for f in findings_of(conversion_of(row)) if (f.code, f.parameter) == (code, parameter) and f.fix), None)
+    found = next((f for f in findings_of(load_conversion(row)) if (f.code, f.parameter) == (code, parameter) and f.fix), None)
     if found is None or found.fix is None:
         raise NotFoundError("There is no such finding any more.", place=code, remedy="Load the conversion again.")
     why = f"{found.message} Usual: {found.usual} ({found.source})."
@@ -214,20 +214,20 @@ def apply_preset(database: Session, conversion_id: int, preset: Preset, *, expec
 
 def put_back_all(database: Session, conversion_id: int, *, expected: int) -> ConversionRow:
     """Take back everything that stands over derived values."""
-    return edited(database, at_version(database, conversion_id, expected), {}, PUT_BACK)
+    return apply_overrides(database, find_conversion_at_version(database, conversion_id, expected), {}, PUT_BACK)
 
 
 def put_back_value(database: Session, conversion_id: int, name: str, *, expected: int) -> ConversionRow:
     """Take back what stands over a derived value, so that the derived one stands again."""
-    row = at_version(database, conversion_id, expected)
+    row = find_conversion_at_version(database, conversion_id, expected)
     if name not in row.overrides:
         raise ParameterError(f"{name} is already at its derived value.", place=name)
-    return edited(database, row, {key: value for key, value in row.overrides.items() if key != name}, PUT_BACK)
+    return apply_overrides(database, row, {key: value for key, value in row.overrides.items() if key != name}, PUT_BACK)
 
 
-def shares_of(database: Session, conversion_id: int) -> dict[str, Any]:
+def measure_shares(database: Session, conversion_id: int) -> dict[str, Any]:
     """Where the remaining difference comes from: the lobe error, and by name of value or loss the share of it, 0…1."""
-    conversion = conversion_of(find_conversion(database, conversion_id))
+    conversion = load_conversion(find_conversion(database, conversion_id))
     error, found = quick_check(conversion.original, conversion.material).lobe_error, shares(conversion)
     whole = max(error, 1e-9)
     return {
@@ -237,14 +237,16 @@ def shares_of(database: Session, conversion_id: int) -> dict[str, Any]:
     }
 
 
-def edited(database: Session, row: ConversionRow, overrides: dict[str, Any], kind: str, act: ActRow | None = None) -> ConversionRow:
+def apply_overrides(
+    database: Session, row: ConversionRow, overrides: dict[str, Any], kind: str, act: ActRow | None = None
+) -> ConversionRow:
     """The row with these overrides: one edit, one version, one entry of the history, or a part of the act that has one."""
     before = row.overrides
     with database.no_autoflush:
         row.overrides = overrides
-        _write(row, conversion_of(row))
-    _flushed(row)
-    record(database, row, before, kind, act)
+        _write(row, load_conversion(row))
+    _flush(row)
+    record_edit(database, row, before, kind, act)
     return row
 
 
@@ -259,10 +261,11 @@ def _write(row: ConversionRow, conversion: Conversion) -> None:
         "features": list(features_of(conversion.material)),
         "losses": [entry.steps[-1].text for entry in conversion.ledger if entry.fidelity is Fidelity.DROPPED and entry.steps],
         "figures": figures_document(
-            figures(conversion.original, conversion.material), [str(one) for one in unseen(conversion.original, conversion.material)]
+            figures(conversion.original, conversion.material),
+            [str(one) for one in find_undrawn_values(conversion.original, conversion.material)],
         ),
     }
-    row.digest, row.rules = conversion.material.digest, rules_edition()
+    row.digest, row.rules = conversion.material.digest, rules_version()
 
 
 def outline(document: Mapping[str, Any]) -> dict[str, Any]:

@@ -15,20 +15,20 @@ from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.conversion.viewing import checklist
 from fenrain.core.errors import NotFoundError
 from fenrain.core.reports.difference import Difference, delivered, difference
-from fenrain.services.outcomes import AT_ONCE, settle
+from fenrain.services.conversion_status import AT_ONCE, update_statuses
 from fenrain.store import blobs
 from fenrain.store.rows import find_project
-from fenrain.store.tables import ConversionRow, Job, MaterialRow, OutcomeDocument, OutcomeRow, Project
+from fenrain.store.tables import ConversionRow, ConversionStatusRow, Job, MaterialRow, Project, StatusDocumentRow
 
 MOST_NAMED, MOST_DOUBTS = 50, 4
 """Materials that a line names; it says how many there are."""
 
 
-def planned(database: Session, project_id: int, material_ids: Sequence[int] | None, aim: ServedTarget) -> dict[str, Any]:
+def plan_contents(database: Session, project_id: int, material_ids: Sequence[int] | None, target: ServedTarget) -> dict[str, Any]:
     """Counts, memory, what is lost, what would make it cheaper, and what a viewer needs for it. material_ids: all of the project where
     None. Nothing is converted for it: of what is not converted yet, only the number is known. What another material stands for costs
     nothing of its own."""
-    settle(database, find_project(database, project_id), aim, AT_ONCE)
+    update_statuses(database, find_project(database, project_id), target, AT_ONCE)
     chosen = select(MaterialRow.id).where(MaterialRow.project_id == project_id, MaterialRow.merged_into.is_(None))
     if material_ids is not None:
         chosen = chosen.where(MaterialRow.id.in_(material_ids))
@@ -42,17 +42,17 @@ def planned(database: Session, project_id: int, material_ids: Sequence[int] | No
             func.json_extract(ConversionRow.document, "$.features"),
         )
         .join(ConversionRow, ConversionRow.material_id == MaterialRow.id)
-        .where(MaterialRow.id.in_(chosen), ConversionRow.target == aim.model.id, ConversionRow.profile == aim.profile.name)
+        .where(MaterialRow.id.in_(chosen), ConversionRow.target == target.model.id, ConversionRow.profile == target.profile.name)
         .order_by(MaterialRow.id)
     ).all()
     known = [(name, digest, Cost.from_document(json.loads(cost)), json.loads(losses)) for name, digest, cost, losses, _ in rows if cost]
-    needed = checklist([(name, json.loads(features)) for name, *_, features in rows if features], aim.profile)
+    needed = checklist([(name, json.loads(features)) for name, *_, features in rows if features], target.profile)
     lost: dict[str, list[str]] = {}
     for name, _, _, losses in known:
         for text in dict.fromkeys(losses):
             lost.setdefault(text, []).append(name)
     priced = [Priced(name, cost, digest) for name, digest, cost, _ in known]
-    judged = _judged(database, chosen, aim)
+    judged = _decide_all(database, chosen, target)
     return {
         "doubtful": sum(verdict != "match" for verdict, _ in judged) + total - len(judged),
         "doubts": [f"{name} ({verdict or 'not checked'})" for verdict, name in judged if verdict != "match"][:MOST_DOUBTS],
@@ -60,7 +60,7 @@ def planned(database: Session, project_id: int, material_ids: Sequence[int] | No
         "unconverted": total - len(known),
         "maps": sum(len(one.cost.maps) for one in priced),
         "memory": sum(one.cost.memory for one in priced),
-        "most_memory": aim.profile.maps.total_bytes,
+        "most_memory": target.profile.maps.total_bytes,
         "advice": [
             {
                 "code": one.code,
@@ -69,7 +69,7 @@ def planned(database: Session, project_id: int, material_ids: Sequence[int] | No
                 "materials": list(one.materials[:MOST_NAMED]),
                 "remedy": one.remedy,
             }
-            for one in advice(priced, aim.profile)
+            for one in advice(priced, target.profile)
         ],
         "losses": [
             {"text": text, "count": len(names), "materials": names[:MOST_NAMED]}
@@ -79,14 +79,16 @@ def planned(database: Session, project_id: int, material_ids: Sequence[int] | No
     }
 
 
-def said_of(database: Session, project: Project, material_ids: Sequence[int], aim: ServedTarget) -> dict[tuple[str, str], dict[str, Any]]:
+def describe_looks(
+    database: Session, project: Project, material_ids: Sequence[int], target: ServedTarget
+) -> dict[tuple[str, str], dict[str, Any]]:
     """The verdict on each look that is delivered, what decided it, and the review that stands, by the digests of both sides."""
-    settle(database, project, aim, None)
+    update_statuses(database, project, target, None)
     query = (
-        select(MaterialRow.digest, ConversionRow.digest, OutcomeDocument.document)
+        select(MaterialRow.digest, ConversionRow.digest, StatusDocumentRow.document)
         .join(ConversionRow, ConversionRow.material_id == MaterialRow.id)
-        .join(OutcomeDocument, OutcomeDocument.conversion_id == ConversionRow.id)
-        .where(MaterialRow.id.in_(material_ids), ConversionRow.target == aim.model.id, ConversionRow.profile == aim.profile.name)
+        .join(StatusDocumentRow, StatusDocumentRow.conversion_id == ConversionRow.id)
+        .where(MaterialRow.id.in_(material_ids), ConversionRow.target == target.model.id, ConversionRow.profile == target.profile.name)
     )
     found = {}
     for original, converted, document in database.execute(query):
@@ -96,12 +98,12 @@ def said_of(database: Session, project: Project, material_ids: Sequence[int], ai
     return found
 
 
-def compared(database: Session, earlier_id: int, later_id: int) -> Difference:
+def compare_deliveries(database: Session, earlier_id: int, later_id: int) -> Difference:
     """What the later of two deliveries holds otherwise, by their jobs. Raises NotFoundError where one has written nothing."""
-    return difference(*(delivered(blobs.path_of(archive_of(database, job))) for job in (earlier_id, later_id)))
+    return difference(*(delivered(blobs.path_of(find_archive(database, job))) for job in (earlier_id, later_id)))
 
 
-def archive_of(database: Session, job_id: int) -> str:
+def find_archive(database: Session, job_id: int) -> str:
     """The digest of the archive that a delivery wrote. Raises NotFoundError."""
     job = database.get(Job, job_id)
     archive: str | None = None if job is None else (job.result or {}).get("archive")
@@ -110,12 +112,14 @@ def archive_of(database: Session, job_id: int) -> str:
     return archive
 
 
-def _judged(database: Session, chosen: Select[int], aim: ServedTarget) -> list[tuple[str, str]]:
+def _decide_all(database: Session, chosen: Select[int], target: ServedTarget) -> list[tuple[str, str]]:
     """The verdict on each that is converted, and its name."""
     query = (
-        select(OutcomeRow.verdict, MaterialRow.name)
-        .join(MaterialRow, MaterialRow.id == OutcomeRow.material_id)
-        .where(MaterialRow.id.in_(chosen), OutcomeRow.target == aim.model.id, OutcomeRow.profile == aim.profile.name)
+        select(ConversionStatusRow.verdict, MaterialRow.name)
+        .join(MaterialRow, MaterialRow.id == ConversionStatusRow.material_id)
+        .where(
+            MaterialRow.id.in_(chosen), ConversionStatusRow.target == target.model.id, ConversionStatusRow.profile == target.profile.name
+        )
         .order_by(MaterialRow.id)
     )
     return [(verdict, name) for verdict, name in database.execute(query)]

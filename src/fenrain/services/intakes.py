@@ -11,25 +11,34 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fenrain.core.correcting import Correction
+from fenrain.core.corrections import Correction
 from fenrain.core.dialects.draft import draft
 from fenrain.core.dialects.guess import Guess, guess
 from fenrain.core.dialects.sheet import SHEET_SUFFIXES
 from fenrain.core.errors import InputError, NotFoundError, ParameterError, UnknownFormatError
 from fenrain.core.formats.parameter_sheet import sheet_rows
 from fenrain.core.formats.registry import formats
-from fenrain.services import found
-from fenrain.services.handed_in import files_called, files_in, inside, restored_files
+from fenrain.services import found_materials
+from fenrain.services.interpretation import (
+    InterpretedFiles,
+    is_incomplete,
+    is_of,
+    read_all,
+    summarise,
+    twins_among,
+    with_twin_finding,
+    with_twins,
+)
 from fenrain.services.library import known_dialects
-from fenrain.services.understanding import Taken, beside, is_incomplete, is_of, read_all, summaries, twins_among, with_twins
+from fenrain.services.uploads import find_files_by_name, list_files, place_inside, restore_files
 from fenrain.store import blobs
 from fenrain.store.rows import add_material, find_intake
 from fenrain.store.tables import Intake, MaterialRow
 
 
-def take_in(database: Session, project_id: int, folder: Path) -> Intake:
+def create_intake(database: Session, project_id: int, folder: Path) -> Intake:
     """Read every material file below a folder, and keep all files. Errors of single files are listed, the rest goes on."""
-    paths = files_in(folder)
+    paths = list_files(folder)
     intake = Intake(project_id=project_id, state="found", dialects={}, unit=0.0, corrections=[], chosen={}, files={}, errors=[], unused=[])
     taken = read_all(paths, folder, known_dialects(database), intake)
     if not taken.found and not taken.errors:
@@ -39,20 +48,20 @@ def take_in(database: Session, project_id: int, folder: Path) -> Intake:
             place=", ".join(path.name for path in paths[:5]),
             remedy=f"Hand in {known}, with the maps.",
         )
-    intake.files = _kept(paths, folder)
+    intake.files = _save_files(paths, folder)
     database.add(intake)
-    return _tell(database, intake, summaries(taken), taken)
+    return _store_interpretation(database, intake, summarise(taken), taken)
 
 
-def _kept(paths: Sequence[Path], folder: Path) -> dict[str, str]:
+def _save_files(paths: Sequence[Path], folder: Path) -> dict[str, str]:
     """The digests of files in the file store, by their names in the folder."""
-    return {path.relative_to(folder).as_posix(): blobs.put_file(path) for path in paths}
+    return {path.relative_to(folder).as_posix(): blobs.save_file(path) for path in paths}
 
 
 def add_files(database: Session, intake_id: int, folder: Path) -> Intake:
     """Lay more files beside those of an intake that has not entered the board, in place of those of the same names, and read all anew."""
     intake = _open_intake(database, intake_id, "files")
-    intake.files = {**intake.files, **_kept(files_in(folder), folder)}
+    intake.files = {**intake.files, **_save_files(list_files(folder), folder)}
     return _read_again(database, intake)
 
 
@@ -76,7 +85,7 @@ FOUND = "found"
 """The folder of an intake that what was found elsewhere lies in."""
 
 
-def search(database: Session, intake_id: int, place: str) -> Intake:
+def search_missing_files(database: Session, intake_id: int, place: str) -> Intake:
     """Look for the files that are missing, by their names, below a folder of the server, and lay those that are there beside the others.
     Raises InputError for what is no folder, or where none of them is there; TooLargeError."""
     intake = _open_intake(database, intake_id, "search")
@@ -86,63 +95,63 @@ def search(database: Session, intake_id: int, place: str) -> Intake:
     missing = set(intake.missing)
     if not missing:
         raise InputError("No file is missing.", place="folder", remedy="Take the materials onto the board.")
-    there = files_called(missing, folder)
+    there = find_files_by_name(missing, folder)
     if not there:
         raise InputError(
             f"None of the {len(missing)} missing files is below “{place[:200]}”.",
             place="folder",
             remedy=f"Missing are {', '.join(sorted(missing)[:5])}.",
         )
-    kept = {f"{FOUND}/{path.relative_to(folder).as_posix()}": blobs.put_file(path) for path in there}
+    kept = {f"{FOUND}/{path.relative_to(folder).as_posix()}": blobs.save_file(path) for path in there}
     intake.files = {**intake.files, **kept}
     return _read_again(database, intake)
 
 
-def correct(database: Session, intake_id: int, position: int, correction: Correction) -> Intake:
+def correct_material(database: Session, intake_id: int, position: int, correction: Correction) -> Intake:
     """Correct how a found material, or a value of it, is understood. Raises NotFoundError, ParameterError for what cannot be corrected so,
     UnknownModelError."""
     intake = _open_intake(database, intake_id, "corrections")
-    about = found.at(database, intake_id, position)
+    about = found_materials.get_found_material(database, intake_id, position)
     intake.corrections = [*intake.corrections, {"file": about["file"], "place": about["place"], **correction.model_dump()}]
     _read_again(database, intake, about["file"])
-    findings = found.at(database, intake_id, position)["findings"]
+    findings = found_materials.get_found_material(database, intake_id, position)["findings"]
     refused = [finding for finding in findings if finding["code"] == "correction-left-out"]
     if refused:
         raise ParameterError(refused[-1]["message"], place=correction.parameter or about["name"], remedy="Correct what is there.")
     return intake
 
 
-def take_back(database: Session, intake_id: int, position: int) -> Intake:
+def remove_corrections(database: Session, intake_id: int, position: int) -> Intake:
     """Forget every correction of a found material. Raises NotFoundError."""
     intake = _open_intake(database, intake_id, "corrections")
-    about = found.at(database, intake_id, position)
+    about = found_materials.get_found_material(database, intake_id, position)
     intake.corrections = [one for one in intake.corrections if not is_of(one, about["file"], about["place"])]
     return _read_again(database, intake, about["file"])
 
 
-def leave_out(database: Session, intake_id: int, sought: found.Sought, *, taken: bool) -> None:
+def set_taken(database: Session, intake_id: int, sought: found_materials.FoundQuery, *, taken: bool) -> None:
     """Say of some of the found materials whether they enter the board. Raises InputError where they have entered already."""
-    found.leave_out(database, _open_intake(database, intake_id, "taken").id, sought, taken=taken)
+    found_materials.mark_taken(database, _open_intake(database, intake_id, "taken").id, sought, taken=taken)
 
 
-def put_aside(database: Session, intake_id: int) -> None:
+def discard_intake(database: Session, intake_id: int) -> None:
     """Forget an intake that has not entered the board."""
     database.delete(_open_intake(database, intake_id, "intake"))
 
 
-def open_intake_of(database: Session, project_id: int) -> Intake | None:
+def find_open_intake(database: Session, project_id: int) -> Intake | None:
     """The newest intake of a project, as long as it has not entered the board."""
     newest = database.scalar(select(Intake).where(Intake.project_id == project_id).order_by(Intake.id.desc()).limit(1))
     return newest if newest is not None and newest.state == "found" else None
 
 
-def _held(database: Session, intake_id: int) -> Intake:
+def _lock_intake(database: Session, intake_id: int) -> Intake:
     """An intake that who else changes it has to wait for. Raises NotFoundError."""
     return database.get(Intake, intake_id, with_for_update=True) or find_intake(database, intake_id)
 
 
 def _open_intake(database: Session, intake_id: int, place: str) -> Intake:
-    intake = _held(database, intake_id)
+    intake = _lock_intake(database, intake_id)
     if intake.state == "accepted":
         raise InputError("These materials have entered the board already.", place=place, remedy="Hand the files in again.")
     return intake
@@ -150,38 +159,38 @@ def _open_intake(database: Session, intake_id: int, place: str) -> Intake:
 
 def _read_again(database: Session, intake: Intake, file: str = "") -> Intake:
     """Read all files anew, or one of them."""
-    with restored_files(intake.files) as folder:
-        taken = read_all([inside(folder, name) for name in intake.files], folder, known_dialects(database), intake, file)
-        told = summaries(taken)
+    with restore_files(intake.files) as folder:
+        taken = read_all([place_inside(folder, name) for name in intake.files], folder, known_dialects(database), intake, file)
+        told = summarise(taken)
     if file == "":
-        return _tell(database, intake, told, taken)
-    before = found.told(database, intake.id)
+        return _store_interpretation(database, intake, told, taken)
+    before = found_materials.list_found_materials(database, intake.id)
     at = next((index for index, one in enumerate(before) if one["file"] == file), len(before))
     others = [one for one in before if one["file"] != file]
     intake.errors = [*(error for error in intake.errors if error["file"] != file), *taken.errors]
-    found.tell(database, intake, with_twins([*others[:at], *told, *others[at:]]))
+    found_materials.store_found_materials(database, intake, with_twins([*others[:at], *told, *others[at:]]))
     return intake
 
 
-def _tell(database: Session, intake: Intake, told: list[dict[str, Any]], taken: Taken) -> Intake:
+def _store_interpretation(database: Session, intake: Intake, told: list[dict[str, Any]], taken: InterpretedFiles) -> Intake:
     intake.errors, intake.unused = taken.errors, taken.unused
-    found.tell(database, intake, with_twins(told))
+    found_materials.store_found_materials(database, intake, with_twins(told))
     return intake
 
 
-def accept(database: Session, intake_id: int, chosen: list[int] | None) -> list[MaterialRow]:
+def accept_found(database: Session, intake_id: int, chosen: list[int] | None) -> list[MaterialRow]:
     """Let the found materials (all that are not left out, or those with these positions) enter the board. A second time it gives the same
     rows."""
-    intake = _held(database, intake_id)
+    intake = _lock_intake(database, intake_id)
     if intake.state == "accepted":
         return list(database.query(MaterialRow).filter(MaterialRow.intake_id == intake_id).order_by(MaterialRow.id))
-    with restored_files(intake.files) as folder:
-        paths = [inside(folder, name) for name in intake.files]
+    with restore_files(intake.files) as folder:
+        paths = [place_inside(folder, name) for name in intake.files]
         taken = read_all(paths, folder, known_dialects(database), intake)
-        entering = found.taken_positions(database, intake_id) if chosen is None else set(chosen)
+        entering = found_materials.list_taken_positions(database, intake_id) if chosen is None else set(chosen)
         twins = twins_among([(material.name, material.digest, is_incomplete(material)) for _, material in taken.found])
         rows = [
-            add_material(database, intake.project_id, intake, beside(material, twin))
+            add_material(database, intake.project_id, intake, with_twin_finding(material, twin))
             for position, ((_, material), twin) in enumerate(zip(taken.found, twins, strict=True))
             if position in entering
         ]
@@ -213,7 +222,7 @@ class SheetFit:
 ROWS_SHOWN = 40
 
 
-def sheet_fit(database: Session, intake_id: int, file: str) -> SheetFit:
+def measure_sheet_fit(database: Session, intake_id: int, file: str) -> SheetFit:
     """Raises NotFoundError, and what `sheet_rows` raises."""
     intake = find_intake(database, intake_id)
     if file not in intake.files or Path(file).suffix.lower() not in SHEET_SUFFIXES:

@@ -101,7 +101,7 @@ def known_presets(database: Session) -> Mapping[str, Preset]:
     return {**presets(), **saved}
 
 
-def preset_of(database: Session, key: str) -> Preset:
+def find_preset(database: Session, key: str) -> Preset:
     """Raises NotFoundError."""
     found = known_presets(database)
     if key not in found:

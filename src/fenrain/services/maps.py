@@ -14,16 +14,16 @@ from sqlalchemy.orm import Session
 from fenrain.core.colour import linear_to_srgb
 from fenrain.core.conversion.engine import Conversion
 from fenrain.core.conversion.ledger import Entry, Override
+from fenrain.core.descriptions import describe_as
 from fenrain.core.errors import ImageError, NotFoundError
 from fenrain.core.maps.image import inspect, png_bytes
 from fenrain.core.maps.texels import Texels, grid_of
 from fenrain.core.models.mix.parameters import PART_PREFIXES
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import model_of
-from fenrain.core.steps import Step
+from fenrain.core.steps import ValueStep
 from fenrain.core.values import Constant, Value, images_of
-from fenrain.core.words import describe_as
-from fenrain.services.conversions import conversion_of, grade_of
+from fenrain.services.conversions import accept_grade, load_conversion
 from fenrain.store.rows import find_conversion
 
 EDGE = 512
@@ -31,9 +31,9 @@ EDGE = 512
 BINS = 64
 
 
-def maps_of_conversion(database: Session, conversion_id: int) -> list[dict[str, Any]]:
+def list_maps(database: Session, conversion_id: int) -> list[dict[str, Any]]:
     """Every converted value that is a map, by the headers of its images alone. Raises NotFoundError."""
-    conversion = conversion_of(find_conversion(database, conversion_id))
+    conversion = load_conversion(find_conversion(database, conversion_id))
     sources = _source_values(conversion)
     found = []
     for entry in conversion.ledger:
@@ -60,10 +60,10 @@ def maps_of_conversion(database: Session, conversion_id: int) -> list[dict[str, 
     return found
 
 
-def picture_of(database: Session, conversion_id: int, name: str, source: str, steps: Sequence[Step] | None) -> dict[str, Any]:
+def show_map(database: Session, conversion_id: int, name: str, source: str, steps: Sequence[ValueStep] | None) -> dict[str, Any]:
     """A picture of one map and its figures: of the converted value, or of one of the source values where it is named. steps: a grade to
     show in place of the kept one. Raises NotFoundError, ParameterError, ImageError."""
-    conversion = conversion_of(find_conversion(database, conversion_id))
+    conversion = load_conversion(find_conversion(database, conversion_id))
     if source:
         known = _source_values(conversion)
         if source not in known:
@@ -73,20 +73,20 @@ def picture_of(database: Session, conversion_id: int, name: str, source: str, st
         entry = next((one for one in conversion.ledger if one.target == name), None)
         if entry is None or entry.value is None:
             raise NotFoundError(f"There is no converted value “{name}”.", place=name)
-        parameter, value = conversion.target.parameter(name), _graded(entry, conversion.target.parameter(name), steps)
-    return _shown(value, parameter.kind, parameter.channels)
+        parameter, value = conversion.target.parameter(name), _with_grade(entry, conversion.target.parameter(name), steps)
+    return _describe_map(value, parameter.kind, parameter.channels)
 
 
-def _graded(entry: Entry, parameter: Parameter, steps: Sequence[Step] | None) -> Value:
+def _with_grade(entry: Entry, parameter: Parameter, steps: Sequence[ValueStep] | None) -> Value:
     """The value of a ledger line, with other steps in place of its own where they are given."""
     if steps is None:
         assert entry.value is not None
         return entry.value
-    return replace(entry.override or Override(None), grade=grade_of(parameter, steps)).over(entry.derived)
+    return replace(entry.override or Override(None), grade=accept_grade(parameter, steps)).over(entry.derived)
 
 
 @lru_cache(maxsize=64)
-def _shown(value: Value, kind: Kind, channels: int) -> dict[str, Any]:
+def _describe_map(value: Value, kind: Kind, channels: int) -> dict[str, Any]:
     whole, grid = grid_of([value]), grid_of([value], EDGE)
     with Texels(grid) as texels:
         linear = np.array(texels.full(value, 0, grid.height, channels), dtype=float)

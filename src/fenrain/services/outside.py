@@ -26,16 +26,16 @@ from fenrain.core.paths import safe_name
 from fenrain.core.rendering.png import pair_pngs
 from fenrain.core.rendering.rigs.registry import rig_of
 from fenrain.core.rendering.stands.registry import stand_of
-from fenrain.services.checks import readings_of
-from fenrain.services.conversions import conversion_of, ensure_conversion
-from fenrain.services.handed_in import pack, restored_files
+from fenrain.services.checks import parse_readings
+from fenrain.services.conversions import ensure_conversion, load_conversion
 from fenrain.services.library import known_dialects
-from fenrain.services.surroundings import open_surroundings, opened_stand
+from fenrain.services.surroundings import open_stand, open_surroundings
 from fenrain.services.targets import project_target
+from fenrain.services.uploads import pack_folder, restore_files
 from fenrain.store import blobs
 from fenrain.store.database import session
-from fenrain.store.outcomes import mark_pairs
 from fenrain.store.rows import find_conversion, find_material, find_project
+from fenrain.store.status_changes import mark_pairs_changed
 from fenrain.store.tables import KitRow, MaterialRow, OutsideCheckRow, OutsidePictureRow
 
 WEB_SCENE = f"{CONVERTED}/{CONVERTED}.glb"
@@ -47,15 +47,15 @@ def web_scene(conversion_id: int, stand: str) -> str:
     glTF, NotFoundError."""
     with session() as database:
         row = find_conversion(database, conversion_id)
-        aim = project_target(database, row.material.project_id, row.target, row.profile)
-        if aim.format is None or aim.format.id != "gltf":
-            raise InputError(f"{aim.title} is not shown by web viewers.", place="target", remedy="Convert to a glTF target.")
-        material = conversion_of(row).material
-        shown = stand_of(opened_stand(database, stand, row.material))
+        target = project_target(database, row.material.project_id, row.target, row.profile)
+        if target.format is None or target.format.id != "gltf":
+            raise InputError(f"{target.title} is not shown by web viewers.", place="target", remedy="Convert to a glTF target.")
+        material = load_conversion(row).material
+        shown = stand_of(open_stand(database, stand, row.material))
     with tempfile.TemporaryDirectory(prefix="fenrain-web-") as scratch:
         path = Path(scratch) / "scene.glb"
-        write_on_stand(path, material, shown, aim.profile)
-        return blobs.put_file(path)
+        write_on_stand(path, material, shown, target.profile)
+        return blobs.save_file(path)
 
 
 def web_light(rig: str, turn: float) -> str:
@@ -65,7 +65,7 @@ def web_light(rig: str, turn: float) -> str:
     with tempfile.TemporaryDirectory(prefix="fenrain-web-") as scratch:
         path = Path(scratch) / "light.exr"
         write_linear(path, light_picture(rig_of(rig), whole_turn(turn)))
-        return blobs.put_file(path)
+        return blobs.save_file(path)
 
 
 def find_kit(database: Session, kit_id: int) -> KitRow:
@@ -76,70 +76,70 @@ def find_kit(database: Session, kit_id: int) -> KitRow:
     return row
 
 
-def kits_of(database: Session, project_id: int) -> list[KitRow]:
+def find_kits(database: Session, project_id: int) -> list[KitRow]:
     """Newest first."""
     return list(database.scalars(select(KitRow).where(KitRow.project_id == project_id).order_by(KitRow.id.desc())))
 
 
-def make_kit(job_id: int, project_id: int, wish: Mapping[str, Any]) -> None:
+def make_kit(job_id: int, project_id: int, request: Mapping[str, Any]) -> None:
     """Write a kit of materials of a project and keep it, once for a job. wish: material_ids, target, profile, rig, stand, turn."""
     with session() as database:
         if database.scalar(select(KitRow.id).where(KitRow.job_id == job_id)) is not None:
             return
         project = find_project(database, project_id)
-        aim = project_target(database, project_id, wish["target"], wish["profile"])
-        rows = [find_material(database, identity) for identity in wish["material_ids"]]
-        conversions = [conversion_of(ensure_conversion(database, row, wish["target"], wish["profile"])) for row in rows]
-        open_surroundings(database, [wish["rig"]])
-        stand = opened_stand(database, wish["stand"], rows[0])
+        target = project_target(database, project_id, request["target"], request["profile"])
+        rows = [find_material(database, identity) for identity in request["material_ids"]]
+        conversions = [load_conversion(ensure_conversion(database, row, request["target"], request["profile"])) for row in rows]
+        open_surroundings(database, [request["rig"]])
+        stand = open_stand(database, request["stand"], rows[0])
         dialects = list(known_dialects(database).values())
-        title = f"{project.name}, {aim.title}"
+        title = f"{project.name}, {target.title}"
     with tempfile.TemporaryDirectory(prefix="fenrain-kit-") as scratch:
         kit = write_kit(
             conversions,
             Path(scratch) / safe_name(title, set()),
             title=title,
-            rig=wish["rig"],
+            rig=request["rig"],
             stand=stand,
-            turn=wish["turn"],
-            target=aim,
+            turn=request["turn"],
+            target=target,
             dialects=lambda one: dialect_for(one, dialects),
         )
-        files, archive = _kept(kit.folder)
+        files, archive = _save_files(kit.folder)
     tiles = [
         {"name": name, "material_id": row.id, "original": conversion.original.digest, "converted": conversion.material.digest}
         for name, row, conversion in zip(kit.names, rows, conversions, strict=True)
     ]
-    shown = {"title": title, "rig": wish["rig"], "stand": wish["stand"], "turn": kit.stated.turn}
+    shown = {"title": title, "rig": request["rig"], "stand": request["stand"], "turn": kit.stated.turn}
     size = {"width": kit.stated.width, "height": kit.stated.height}
     with session() as database:
-        made = KitRow(project_id=project_id, job_id=job_id, target=wish["target"], profile=wish["profile"], **shown, **size)
+        made = KitRow(project_id=project_id, job_id=job_id, target=request["target"], profile=request["profile"], **shown, **size)
         made.files, made.archive, made.tiles = files, archive, tiles
         database.add(made)
 
 
-def _kept(folder: Path) -> tuple[dict[str, str], str]:
+def _save_files(folder: Path) -> tuple[dict[str, str], str]:
     """Keep every file of a kit, and an archive of them. Returns their digests by name, and that of the archive."""
     archive = folder.parent / "kit.zip"
-    files = pack(folder, archive)
-    return {path.relative_to(folder).as_posix(): blobs.put_file(path) for path in files}, blobs.put_file(archive)
+    files = pack_folder(folder, archive)
+    return {path.relative_to(folder).as_posix(): blobs.save_file(path) for path in files}, blobs.save_file(archive)
 
 
 def delete_kit(database: Session, kit_id: int) -> None:
     """With the pictures that came back for it. Raises NotFoundError."""
     kit = find_kit(database, kit_id)
-    _mark(database, kit)
+    _mark_changed(database, kit)
     database.delete(kit)
 
 
 @contextmanager
-def opened_kit(files: Mapping[str, str]) -> Iterator[Kit]:
+def restore_kit(files: Mapping[str, str]) -> Iterator[Kit]:
     """A kit laid out again, in a folder that goes with the block."""
-    with restored_files(files) as folder:
+    with restore_files(files) as folder:
         yield open_kit(folder)
 
 
-def keep_picture(kit_id: int, path: Path, name: str, shows: str, space: str) -> None:
+def save_picture(kit_id: int, path: Path, name: str, shows: str, space: str) -> None:
     """Keep a picture that came back, in place of an earlier one of the same side. It is read once, so that what is no picture is told at
     once.
 
@@ -148,7 +148,7 @@ def keep_picture(kit_id: int, path: Path, name: str, shows: str, space: str) -> 
     if shows not in SIDES:
         raise InputError(f"A picture shows {' or '.join(SIDES)}, not “{shows}”.", place="shows")
     read_picture(path, space, name)
-    digest = blobs.put_file(path)
+    digest = blobs.save_file(path)
     with session() as database:
         kit = find_kit(database, kit_id)
         kit.pictures = [row for row in kit.pictures if row.shows != shows]
@@ -163,16 +163,16 @@ def compare_kit(kit_id: int, between: Callable[[], None] = lambda: None) -> None
         files = dict(row.files)
         pictures = [(one.id, one.digest, one.name, one.space, one.shows) for one in row.pictures]
         open_surroundings(database, [row.rig])
-    with opened_kit(files) as kit:
+    with restore_kit(files) as kit:
         read = [(read_picture(blobs.path_of(digest, name), space, name), shows) for _, digest, name, space, shows in pictures]
         found = compare(kit, read, between=between)
-    _keep(kit_id, {identity: shows for identity, _, _, _, shows in pictures}, found)
+    _save_comparison(kit_id, {identity: shows for identity, _, _, _, shows in pictures}, found)
 
 
-def _keep(kit_id: int, shown: Mapping[int, str], found: Comparison) -> None:
+def _save_comparison(kit_id: int, shown: Mapping[int, str], found: Comparison) -> None:
     documents = {one.shows: picture_document(one) for one in found.pictures}
     pictures = [
-        {_side(name): blobs.put(data) for name, data in pair_pngs(one.first_picture, one.second_picture, one.delta_e).items()}
+        {_side(name): blobs.save_bytes(data) for name, data in pair_pngs(one.first_picture, one.second_picture, one.delta_e).items()}
         for one in found.compared
     ]
     with session() as database:
@@ -197,11 +197,11 @@ def _keep(kit_id: int, shown: Mapping[int, str], found: Comparison) -> None:
             )
             for one, sides in zip(found.compared, pictures, strict=True)
         ]
-        _mark(database, kit)
+        _mark_changed(database, kit)
 
 
-def _mark(database: Session, kit: KitRow) -> None:
-    mark_pairs(database, [(tile["original"], tile["converted"]) for tile in kit.tiles])
+def _mark_changed(database: Session, kit: KitRow) -> None:
+    mark_pairs_changed(database, [(tile["original"], tile["converted"]) for tile in kit.tiles])
 
 
 def _side(name: str) -> str:
@@ -210,7 +210,7 @@ def _side(name: str) -> str:
 
 def outside_decision(row: OutsideCheckRow, rig: str, tolerances: Tolerances) -> Decision:
     """What a kept comparison says under these tolerances."""
-    return tolerances.decided(readings_of(row.numbers["readings"]), rig, tuple(row.numbers["unseen"]))
+    return tolerances.decided(parse_readings(row.numbers["readings"]), rig, tuple(row.numbers["unseen"]))
 
 
 def outside_checks_of(database: Session, pairs: Sequence[tuple[str, str]]) -> dict[tuple[str, str], list[tuple[OutsideCheckRow, KitRow]]]:
@@ -228,7 +228,7 @@ def outside_checks_of(database: Session, pairs: Sequence[tuple[str, str]]) -> di
     return found
 
 
-def standing(checks: Sequence[tuple[OutsideCheckRow, KitRow]]) -> tuple[OutsideCheckRow, KitRow] | None:
+def select_standing_check(checks: Sequence[tuple[OutsideCheckRow, KitRow]]) -> tuple[OutsideCheckRow, KitRow] | None:
     """The one that stands for a conversion: of the newest kit that was compared, how the converted look was shown elsewhere, against the
     original; else how the original was."""
     if not checks:
@@ -247,7 +247,7 @@ def standing(checks: Sequence[tuple[OutsideCheckRow, KitRow]]) -> tuple[OutsideC
     return max(of_newest, key=lambda pair: rank(pair[0]))
 
 
-def materials_in(database: Session, project_id: int, material_ids: Sequence[int]) -> list[MaterialRow]:
+def list_materials(database: Session, project_id: int, material_ids: Sequence[int]) -> list[MaterialRow]:
     """Materials of a project, in the order in which they are named. Raises InputError for one that is not there."""
     rows = {
         row.id: row

@@ -36,7 +36,7 @@ class Role(StrEnum):
         return order.index(self) >= order.index(other)
 
 
-class Kind(StrEnum):
+class CredentialKind(StrEnum):
     SESSION = "session"
     LINK = "link"
     TOKEN = "token"
@@ -55,18 +55,18 @@ LEAST_STRENGTH = 3
 
 
 @dataclass(frozen=True)
-class Known:
+class Identity:
     """Somebody who was let in. by_link: whether it was a one-time link that did."""
 
     id: int
     name: str
     role: Role
     credential: int
-    kind: Kind
+    kind: CredentialKind
     by_link: bool
 
 
-def people(database: Session) -> list[PersonRow]:
+def list_people(database: Session) -> list[PersonRow]:
     return list(database.scalars(select(PersonRow).order_by(PersonRow.name)))
 
 
@@ -78,7 +78,7 @@ def find_person(database: Session, person_id: int) -> PersonRow:
     return row
 
 
-def person_named(database: Session, name: str) -> PersonRow:
+def find_person_by_name(database: Session, name: str) -> PersonRow:
     """Raises NotFoundError."""
     row = database.scalar(select(PersonRow).where(PersonRow.name == name))
     if row is None:
@@ -115,25 +115,25 @@ def set_role(database: Session, person_id: int, role: Role, *, disabled: bool) -
     return row
 
 
-def one_time_link(database: Session, person: PersonRow) -> str:
+def create_sign_in_link(database: Session, person: PersonRow) -> str:
     """A secret that lets the person in once; links that were made before are void."""
-    database.execute(delete(CredentialRow).where(CredentialRow.person_id == person.id, CredentialRow.kind == Kind.LINK))
-    return _issued(database, person, Kind.LINK, LINK_FOR)
+    database.execute(delete(CredentialRow).where(CredentialRow.person_id == person.id, CredentialRow.kind == CredentialKind.LINK))
+    return _issue(database, person, CredentialKind.LINK, LINK_FOR)
 
 
-def enter_by_link(database: Session, secret: str) -> str:
+def sign_in_by_link(database: Session, secret: str) -> str:
     """The secret of a new session. Raises NotSignedInError for a link that was used, is too old or never was."""
-    link = _found(database, secret, (Kind.LINK,), lock=True)
+    link = _find_credential(database, secret, (CredentialKind.LINK,), lock=True)
     if link is None:
         raise NotSignedInError(
             "This link lets nobody in any more.", place="link", remedy="Links work once: ask for a new one, or run “fenrain enter”."
         )
     person = link.person
     database.delete(link)
-    return _issued(database, person, Kind.SESSION, SESSION_AT_MOST, by_link=True)
+    return _issue(database, person, CredentialKind.SESSION, SESSION_AT_MOST, by_link=True)
 
 
-def enter_by_password(database: Session, name: str, password: str) -> str:
+def sign_in_by_password(database: Session, name: str, password: str) -> str:
     """The secret of a new session. Raises NotSignedInError, the same whether the name or the password is wrong."""
     row = database.scalar(select(PersonRow).where(PersonRow.name == name, PersonRow.disabled.is_(False)))
     kept = row.password if row is not None and row.password else _nobodys_password()
@@ -143,10 +143,10 @@ def enter_by_password(database: Session, name: str, password: str) -> str:
         )
     if _hasher().check_needs_rehash(kept):
         row.password = _hasher().hash(password)
-    return _issued(database, row, Kind.SESSION, SESSION_AT_MOST)
+    return _issue(database, row, CredentialKind.SESSION, SESSION_AT_MOST)
 
 
-def set_password(database: Session, known: Known, password: str, current: str) -> None:
+def set_password(database: Session, known: Identity, password: str, current: str) -> None:
     """Set a person's own password; every other session of theirs ends. current: the one before, not asked of whoever came by a one-time
     link. Raises InputError for a password that is easily guessed, NotSignedInError for a wrong current one."""
     row = find_person(database, known.id)
@@ -154,74 +154,74 @@ def set_password(database: Session, known: Known, password: str, current: str) -
         raise NotSignedInError("That is not your password.", place="current", remedy="Type the one that you sign in with now.")
     _require_strong(password, row.name)
     row.password = _hasher().hash(password)
-    others = CredentialRow.person_id == row.id, CredentialRow.kind == Kind.SESSION, CredentialRow.id != known.credential
+    others = CredentialRow.person_id == row.id, CredentialRow.kind == CredentialKind.SESSION, CredentialRow.id != known.credential
     database.execute(delete(CredentialRow).where(*others))
 
 
-def leave(database: Session, known: Known) -> None:
+def sign_out(database: Session, known: Identity) -> None:
     """End a session. Raises InputError for a token, which is ended by its number."""
-    if known.kind is not Kind.SESSION:
+    if known.kind is not CredentialKind.SESSION:
         raise InputError("A token does not sign out.", place="session", remedy="End the token itself.")
     database.execute(delete(CredentialRow).where(CredentialRow.id == known.credential))
 
 
-def new_token(database: Session, person_id: int, name: str, days: int) -> str:
+def create_token(database: Session, person_id: int, name: str, days: int) -> str:
     """A secret for a script, which may do what the person may. Raises InputError for one without a name or an end."""
     if not name.strip() or not 0 < days <= TOKEN_AT_MOST.days:
         raise InputError(
             f"A token has a name, and lasts 1 to {TOKEN_AT_MOST.days} days.", place="token", remedy="Say what it is for, and for how long."
         )
-    return _issued(database, find_person(database, person_id), Kind.TOKEN, timedelta(days=days), name=name.strip())
+    return _issue(database, find_person(database, person_id), CredentialKind.TOKEN, timedelta(days=days), name=name.strip())
 
 
-def tokens_of(database: Session, person_id: int) -> list[CredentialRow]:
-    query = select(CredentialRow).where(CredentialRow.person_id == person_id, CredentialRow.kind == Kind.TOKEN)
+def list_tokens(database: Session, person_id: int) -> list[CredentialRow]:
+    query = select(CredentialRow).where(CredentialRow.person_id == person_id, CredentialRow.kind == CredentialKind.TOKEN)
     return list(database.scalars(query.order_by(CredentialRow.id)))
 
 
 def end_token(database: Session, person_id: int, token_id: int) -> None:
     """Raises NotFoundError where it is not the person's."""
     row = database.get(CredentialRow, token_id)
-    if row is None or (row.person_id, row.kind) != (person_id, Kind.TOKEN):
+    if row is None or (row.person_id, row.kind) != (person_id, CredentialKind.TOKEN):
         raise NotFoundError("There is no such token.", place=f"tokens/{token_id}")
     database.delete(row)
 
 
-def whose(database: Session, secret: str, kind: Kind) -> Known | None:
+def find_identity(database: Session, secret: str, kind: CredentialKind) -> Identity | None:
     """Who is let in by the secret of a session or a token, None for nobody."""
-    row = _found(database, secret, (kind,))
+    row = _find_credential(database, secret, (kind,))
     if row is None:
         return None
     moment = now()
-    if kind is Kind.SESSION and moment - row.seen > SESSION_AT_REST:
+    if kind is CredentialKind.SESSION and moment - row.seen > SESSION_AT_REST:
         database.delete(row)
         return None
     if moment - row.seen > NOTED_EVERY:
         database.execute(update(CredentialRow).where(CredentialRow.id == row.id).values(seen=moment))
     person = row.person
-    return Known(person.id, person.name, Role(person.role), row.id, kind, row.by_link)
+    return Identity(person.id, person.name, Role(person.role), row.id, kind, row.by_link)
 
 
-def still_let_in(database: Session, known: Known) -> bool:
+def has_session(database: Session, known: Identity) -> bool:
     """Whether what somebody was let in by would let them in again; a session that is at rest stays at rest."""
     query = select(CredentialRow.seen).join(PersonRow).where(CredentialRow.id == known.credential, CredentialRow.expires >= now())
     seen = database.scalar(query.where(PersonRow.disabled.is_(False)))
-    return seen is not None and (known.kind is not Kind.SESSION or now() - seen <= SESSION_AT_REST)
+    return seen is not None and (known.kind is not CredentialKind.SESSION or now() - seen <= SESSION_AT_REST)
 
 
-def note(database: Session, by: str, act: str, place: str, status: int) -> None:
+def record_audit(database: Session, by: str, act: str, place: str, status: int) -> None:
     """Add an act to the audit."""
     database.add(AuditRow(by=by, act=act[:80], place=place[:200], status=status))
 
 
-def audit(database: Session, before: int | None, most: int) -> list[AuditRow]:
+def list_audit(database: Session, before: int | None, most: int) -> list[AuditRow]:
     """Acts, newest first; before: the number of one, for those that come before it."""
     query = select(AuditRow).order_by(AuditRow.id.desc()).limit(most)
     return list(database.scalars(query if before is None else query.where(AuditRow.id < before)))
 
 
-def _issued(database: Session, person: PersonRow, kind: Kind, lasts: timedelta, *, name: str = "", by_link: bool = False) -> str:
-    _clear(database, now())
+def _issue(database: Session, person: PersonRow, kind: CredentialKind, lasts: timedelta, *, name: str = "", by_link: bool = False) -> str:
+    _delete_expired(database, now())
     secret = secrets.token_urlsafe(32)
     made = CredentialRow(person_id=person.id, kind=kind, name=name, digest=_digest(secret), by_link=by_link, expires=now() + lasts)
     database.add(made)
@@ -229,11 +229,11 @@ def _issued(database: Session, person: PersonRow, kind: Kind, lasts: timedelta, 
     return secret
 
 
-def _clear(database: Session, moment: datetime) -> None:
+def _delete_expired(database: Session, moment: datetime) -> None:
     database.execute(delete(CredentialRow).where(CredentialRow.expires < moment))
 
 
-def _found(database: Session, secret: str, kinds: tuple[Kind, ...], *, lock: bool = False) -> CredentialRow | None:
+def _find_credential(database: Session, secret: str, kinds: tuple[CredentialKind, ...], *, lock: bool = False) -> CredentialRow | None:
     query = (
         select(CredentialRow)
         .options(joinedload(CredentialRow.person, innerjoin=True))

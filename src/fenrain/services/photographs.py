@@ -30,7 +30,7 @@ Share = tuple[float, float]
 
 
 @dataclass(frozen=True)
-class Wish:
+class PickRequest:
     """What is to be picked. first, last: two corners of the area; space: the photograph's colour space where somebody says it; grey: two
     corners of an even grey with its reflectance; chart: corners of a chart of 24 patches, clockwise from the first patch."""
 
@@ -58,12 +58,12 @@ def hand_in_photograph(project_id: int, path: str, name: str) -> str:
         find_project(database, project_id)
         chosen = Surroundings.project_id == project_id, Surroundings.key == key
         if database.scalar(select(Surroundings.id).where(*chosen)) is None:
-            kept = {"name": name[:LONGEST_NAME], "says": f"{width} × {height}", "digest": blobs.put_file(Path(path))}
+            kept = {"name": name[:LONGEST_NAME], "says": f"{width} × {height}", "digest": blobs.save_file(Path(path))}
             database.add(Surroundings(project_id=project_id, kind=PHOTOGRAPH, key=key, **kept))
     return key
 
 
-def shown(project_id: int, key: str, space: str) -> str:
+def show_photograph(project_id: int, key: str, space: str) -> str:
     """The photograph as a display shows it, no larger than a page has room for: digest of a PNG."""
     pixels = _read(project_id, key, space).pixels
     largest = max(pixels.shape[:2])
@@ -71,21 +71,21 @@ def shown(project_id: int, key: str, space: str) -> str:
         scale = LARGEST_SHOWN / largest
         size = max(1, round(pixels.shape[1] * scale)), max(1, round(pixels.shape[0] * scale))
         pixels = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
-    return blobs.put(picture_png(pixels))
+    return blobs.save_bytes(picture_png(pixels))
 
 
-def pick(project_id: int, key: str, wish: Wish) -> tuple[Picked, Balanced | None]:
+def pick_colour(project_id: int, key: str, request: PickRequest) -> tuple[Picked, Balanced | None]:
     """The colour of an area, and what a grey or a chart has set before. Raises InputError, NotFoundError."""
-    photograph, balanced = _read(project_id, key, wish.space), None
-    if wish.chart is not None:
+    photograph, balanced = _read(project_id, key, request.space), None
+    if request.chart is not None:
         width, height = photograph.size
-        corners = [(across * width, down * height) for across, down in wish.chart]
+        corners = [(across * width, down * height) for across, down in request.chart]
         balanced = balanced_by_chart(photograph, corners, next(iter(charts().values())))
-    elif wish.grey is not None:
-        first, last, reflectance = wish.grey
+    elif request.grey is not None:
+        first, last, reflectance = request.grey
         balanced = balanced_by_grey(photograph, _area(photograph, first, last), reflectance)
     found = photograph if balanced is None else balanced.photograph
-    return picked(found, _area(photograph, wish.first, wish.last)), balanced
+    return picked(found, _area(photograph, request.first, request.last)), balanced
 
 
 def _read(project_id: int, key: str, space: str) -> OutsidePicture:

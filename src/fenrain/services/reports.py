@@ -11,64 +11,68 @@ from fenrain.core.conversion.viewing import checklist
 from fenrain.core.outside.compare import Look
 from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.core.reports.report import PICTURES, Elsewhere, Entry, Report, Reviewed, UnderRig
-from fenrain.services.checks import checks_of, decided, decided_over_all, overview, readings_of, tolerances_of
-from fenrain.services.conversions import refreshed
-from fenrain.services.outside import outside_checks_of, outside_decision, standing
-from fenrain.services.reviews import Standing, standings
-from fenrain.services.surroundings import RIG, own
+from fenrain.services.checks import decide_check, decide_over_all, list_checks, load_tolerances, parse_readings, select_overview
+from fenrain.services.conversions import refresh_conversion
+from fenrain.services.outside import outside_checks_of, outside_decision, select_standing_check
+from fenrain.services.reviews import ReviewState, list_review_states
+from fenrain.services.surroundings import RIG, list_own
 from fenrain.services.targets import project_target
 from fenrain.store import blobs
-from fenrain.store.rows import conversions_to, find_project
+from fenrain.store.rows import find_project, list_conversions_to
 from fenrain.store.tables import CheckRow, ConversionRow, KitRow, OutsideCheckRow
 
 
-def report_of(database: Session, project_id: int, target: str, profile: str, material_ids: Sequence[int] | None) -> Report:
+def build_report(database: Session, project_id: int, target: str, profile: str, material_ids: Sequence[int] | None) -> Report:
     """Of a project's conversions to a target as they stand. material_ids: all where None. Raises NotFoundError."""
     project = find_project(database, project_id)
-    aim, tolerances = project_target(database, project_id, target, profile), tolerances_of(project)
-    known = conversions_to(database, project_id, target, profile)
-    rows = [refreshed(row) for row in known if material_ids is None or row.material_id in material_ids]
-    titles = {rig.id: rig.title for rig in rigs().values()} | {one.key: one.name for one in own(database, project_id, RIG)}
+    served, tolerances = project_target(database, project_id, target, profile), load_tolerances(project)
+    known = list_conversions_to(database, project_id, target, profile)
+    rows = [refresh_conversion(row) for row in known if material_ids is None or row.material_id in material_ids]
+    titles = {rig.id: rig.title for rig in rigs().values()} | {one.key: one.name for one in list_own(database, project_id, RIG)}
     pairs = [(row.material.digest, row.digest) for row in rows]
-    checks, outside, said = checks_of(database, pairs), outside_checks_of(database, pairs), standings(database, rows, project, aim)
+    checks, outside, said = (
+        list_checks(database, pairs),
+        outside_checks_of(database, pairs),
+        list_review_states(database, rows, project, served),
+    )
 
     def under(check: CheckRow) -> UnderRig:
-        pictures = _Kept({side: check.pictures[side] for side in PICTURES})
+        pictures = _StoredPictures({side: check.pictures[side] for side in PICTURES})
         title = titles.get(check.rig.partition(":")[0], check.rig)
         return UnderRig(
-            check.rig, title, decided(check, tolerances), readings_of(check.numbers["readings"]), check.numbers["samples"], pictures
+            check.rig, title, decide_check(check, tolerances), parse_readings(check.numbers["readings"]), check.numbers["samples"], pictures
         )
 
     def entry(row: ConversionRow, pair: tuple[str, str]) -> Entry:
-        shown = [check for check in overview(checks.get(pair, [])) if check.numbers["readings"]]
-        elsewhere, review = standing(outside.get(pair, [])), said.get(row.id)
+        shown = [check for check in select_overview(checks.get(pair, [])) if check.numbers["readings"]]
+        elsewhere, review = select_standing_check(outside.get(pair, [])), said.get(row.id)
         return Entry(
             row.material.name,
             row.material.document["source"]["file"],
             row.material.model,
             pair,
-            decided_over_all(row.document["figures"], shown, tolerances),
-            readings_of(row.document["figures"]["readings"]),
+            decide_over_all(row.document["figures"], shown, tolerances),
+            parse_readings(row.document["figures"]["readings"]),
             tuple(under(check) for check in shown),
             row.document["ledger"],
             tuple(finding["message"] for finding in row.material.document["findings"]),
-            () if elsewhere is None else (_elsewhere(elsewhere, tolerances),),
-            None if review is None else _reviewed(review),
+            () if elsewhere is None else (_describe_outside(elsewhere, tolerances),),
+            None if review is None else _describe_review(review),
         )
 
     entries = tuple(entry(row, pair) for row, pair in zip(rows, pairs, strict=True))
-    needed = checklist([(row.material.name, row.document["features"]) for row in rows], aim.profile)
-    return Report(project.name, aim.title, tolerances, entries, tuple(needed))
+    needed = checklist([(row.material.name, row.document["features"]) for row in rows], served.profile)
+    return Report(project.name, served.title, tolerances, entries, tuple(needed))
 
 
-class _Kept(Mapping[str, bytes]):
+class _StoredPictures(Mapping[str, bytes]):
     """Pictures by side, read from the file store when they are asked for: a report of a thousand would not fit otherwise."""
 
     def __init__(self, digests: Mapping[str, str]) -> None:
         self._digests = digests
 
     def __getitem__(self, side: str) -> bytes:
-        return blobs.get(self._digests[side])
+        return blobs.read_bytes(self._digests[side])
 
     def __iter__(self) -> Iterator[str]:
         return iter(self._digests)
@@ -77,12 +81,12 @@ class _Kept(Mapping[str, bytes]):
         return len(self._digests)
 
 
-def _elsewhere(found: tuple[OutsideCheckRow, KitRow], tolerances: Tolerances) -> Elsewhere:
+def _describe_outside(found: tuple[OutsideCheckRow, KitRow], tolerances: Tolerances) -> Elsewhere:
     row, kit = found
     looks = f"{Look(**row.first)} and {Look(**row.second)}"
     return Elsewhere(kit.title, looks, outside_decision(row, kit.rig, tolerances))
 
 
-def _reviewed(found: Standing) -> Reviewed:
+def _describe_review(found: ReviewState) -> Reviewed:
     last = found.last
     return Reviewed(found.state, last.state, last.by, last.created, last.note, found.changed)

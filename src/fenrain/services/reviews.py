@@ -15,17 +15,17 @@ from typing import Any
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from fenrain.core.checking.edition import rules_edition
+from fenrain.core.checking.code_version import rules_version
 from fenrain.core.checking.verdict import Verdict
 from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.errors import InputError
-from fenrain.services.checks import checks_of, decided_over_all, overview, tolerances_of
-from fenrain.services.history import at_version
-from fenrain.services.surroundings import rigs_of
+from fenrain.services.checks import decide_over_all, list_checks, load_tolerances, select_overview
+from fenrain.services.history import find_conversion_at_version
+from fenrain.services.surroundings import list_rigs
 from fenrain.services.targets import project_target
-from fenrain.store.acting import acting
-from fenrain.store.outcomes import mark
-from fenrain.store.rows import conversions_to, find_conversion, find_project
+from fenrain.store.current_person import current_person
+from fenrain.store.rows import find_conversion, find_project, list_conversions_to
+from fenrain.store.status_changes import mark_changed
 from fenrain.store.tables import ConversionRow, Project, ReviewRow
 
 OPEN, ACCEPTED, SENT_BACK = "open", "accepted", "sent back"
@@ -40,7 +40,7 @@ MATCHES_AND_LOSES_NOTHING = "match on all rigs, nothing lost"
 
 
 @dataclass(frozen=True)
-class Standing:
+class ReviewState:
     """What the last review of a conversion says today. state: open where something has changed since; changed: what, in words; last: the
     review itself."""
 
@@ -49,57 +49,57 @@ class Standing:
     last: ReviewRow
 
 
-def review(database: Session, conversion_id: int, state: str, note: str, place: Mapping[str, Any], *, expected: int) -> ReviewRow:
+def add_review(database: Session, conversion_id: int, state: str, note: str, place: Mapping[str, Any], *, expected: int) -> ReviewRow:
     """Say something of a conversion as it was seen. Raises ConflictError where it has changed since, InputError for a review that sends
     back without a word, NotFoundError."""
-    row = at_version(database, conversion_id, expected)
+    row = find_conversion_at_version(database, conversion_id, expected)
     if state == SENT_BACK and not note.strip():
         raise InputError("What is sent back needs a note.", place="note", remedy="Say what is to be changed.")
     project = find_project(database, row.material.project_id)
     shared = shared_basis(project, project_target(database, project.id, row.target, row.profile))
-    return _added(database, row, state, note.strip(), place, _basis(row, shared))
+    return _add(database, row, state, note.strip(), place, _basis(row, shared))
 
 
 def accept_all(database: Session, project_id: int, target: str, profile: str) -> int:
     """Accept all that wait, match on every rig of the project, and lose nothing; returns how many. What was sent back waits for whoever
     reads its note. Raises NotFoundError."""
     project = find_project(database, project_id)
-    aim = project_target(database, project_id, target, profile)
-    rows = conversions_to(database, project_id, target, profile)
-    said = standings(database, rows, project, aim)
+    served = project_target(database, project_id, target, profile)
+    rows = list_conversions_to(database, project_id, target, profile)
+    said = list_review_states(database, rows, project, served)
     waiting = [row for row in rows if row.id not in said or (said[row.id].state == OPEN and said[row.id].last.state != SENT_BACK)]
-    checks = checks_of(database, [(row.material.digest, row.digest) for row in waiting])
-    tolerances, rigs = tolerances_of(project), set(rigs_of(project))
-    shared, count = shared_basis(project, aim), 0
+    checks = list_checks(database, [(row.material.digest, row.digest) for row in waiting])
+    tolerances, rigs = load_tolerances(project), set(list_rigs(project))
+    shared, count = shared_basis(project, served), 0
     for row in waiting:
-        shown = overview(checks.get((row.material.digest, row.digest), []))
-        decision = decided_over_all(row.document.get("figures"), shown, tolerances)
+        shown = select_overview(checks.get((row.material.digest, row.digest), []))
+        decision = decide_over_all(row.document.get("figures"), shown, tolerances)
         measured = {check.rig for check in shown if check.numbers["readings"]}
         if decision is not None and decision.verdict is Verdict.MATCH and rigs <= measured and not row.document.get("losses"):
-            _added(database, row, ACCEPTED, MATCHES_AND_LOSES_NOTHING, {}, _basis(row, shared))
+            _add(database, row, ACCEPTED, MATCHES_AND_LOSES_NOTHING, {}, _basis(row, shared))
             count += 1
     return count
 
 
-def standings(database: Session, rows: Sequence[ConversionRow], project: Project, aim: ServedTarget) -> dict[int, Standing]:
+def list_review_states(database: Session, rows: Sequence[ConversionRow], project: Project, target: ServedTarget) -> dict[int, ReviewState]:
     """What stands of conversions to one target, by their ids; those of which nothing was said are not there."""
-    by_id, shared = {row.id: row for row in rows}, shared_basis(project, aim)
+    by_id, shared = {row.id: row for row in rows}, shared_basis(project, target)
     newest = _last_of(database, by_id)
-    return {last.conversion_id: _standing(last, _basis(by_id[last.conversion_id], shared)) for last in newest}
+    return {last.conversion_id: _review_state(last, _basis(by_id[last.conversion_id], shared)) for last in newest}
 
 
-def history(database: Session, conversion_id: int) -> list[Standing]:
+def list_reviews(database: Session, conversion_id: int) -> list[ReviewState]:
     """All that was said of a conversion, newest first. Raises NotFoundError."""
     row = find_conversion(database, conversion_id)
     project = find_project(database, row.material.project_id)
     basis = _basis(row, shared_basis(project, project_target(database, project.id, row.target, row.profile)))
     said = database.scalars(select(ReviewRow).where(ReviewRow.conversion_id == conversion_id).order_by(ReviewRow.id.desc()))
-    return [_standing(one, basis) for one in said]
+    return [_review_state(one, basis) for one in said]
 
 
-def shared_basis(project: Project, aim: ServedTarget) -> dict[str, str]:
+def shared_basis(project: Project, target: ServedTarget) -> dict[str, str]:
     """What looks of a project hang on in one target, whatever the material, by part."""
-    return {"target": _digest(asdict(aim.profile)), "tolerances": _digest(project.tolerances), "rules": rules_edition()}
+    return {"target": _digest(asdict(target.profile)), "tolerances": _digest(project.tolerances), "rules": rules_version()}
 
 
 def _basis(row: ConversionRow, shared: Mapping[str, str]) -> dict[str, str]:
@@ -107,11 +107,11 @@ def _basis(row: ConversionRow, shared: Mapping[str, str]) -> dict[str, str]:
     return {"original": row.material.digest, "converted": row.digest, "overrides": _digest(row.overrides), **shared}
 
 
-def _standing(last: ReviewRow, basis: Mapping[str, str]) -> Standing:
+def _review_state(last: ReviewRow, basis: Mapping[str, str]) -> ReviewState:
     changed = [words for part, words in PARTS.items() if last.basis[part] != basis[part]]
     if not changed and last.basis["converted"] != basis["converted"]:
         changed = ["the rules"] if last.basis["rules"] != basis["rules"] else ["the converted look"]
-    return Standing(OPEN if changed else last.state, tuple(changed), last)
+    return ReviewState(OPEN if changed else last.state, tuple(changed), last)
 
 
 def _last_of(database: Session, conversions: Collection[int]) -> Sequence[ReviewRow]:
@@ -122,11 +122,11 @@ def _last_of(database: Session, conversions: Collection[int]) -> Sequence[Review
     return database.scalars(select(ReviewRow).where(ReviewRow.id.in_(newest))).all()
 
 
-def _added(database: Session, row: ConversionRow, state: str, note: str, place: Mapping[str, Any], basis: Mapping[str, str]) -> ReviewRow:
-    made = ReviewRow(conversion_id=row.id, state=state, by=acting(), note=note, place=dict(place), basis=dict(basis))
+def _add(database: Session, row: ConversionRow, state: str, note: str, place: Mapping[str, Any], basis: Mapping[str, str]) -> ReviewRow:
+    made = ReviewRow(conversion_id=row.id, state=state, by=current_person(), note=note, place=dict(place), basis=dict(basis))
     database.add(made)
     database.flush()
-    mark(database, [row.id])
+    mark_changed(database, [row.id])
     return made
 
 

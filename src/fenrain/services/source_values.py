@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
+from fenrain.core.descriptions import describe_as
 from fenrain.core.material import Material
 from fenrain.core.models.mix.parameters import PART_PREFIXES
 from fenrain.core.models.registry import model_of
 from fenrain.core.values import Constant
-from fenrain.core.words import describe_as
 
 
 def source_values(material: Material, prefix: str = "") -> list[dict[str, Any]]:

@@ -18,7 +18,7 @@ from fenrain.core.rendering.rigs.registry import rig_of, standing_rigs
 from fenrain.core.rendering.stands.registry import OPENED as OPENED_STANDS
 from fenrain.core.rendering.stands.registry import stand_of
 from fenrain.core.values import Image
-from fenrain.services.handed_in import carrier, restored_files
+from fenrain.services.uploads import find_carrier, restore_files
 from fenrain.store import blobs
 from fenrain.store.rows import find_project
 from fenrain.store.tables import ConversionRow, Intake, MaterialRow, Project, Surroundings
@@ -29,7 +29,7 @@ ASSET = "asset"
 LONGEST_NAME = 200
 
 
-def rigs_of(project: Project) -> tuple[str, ...]:
+def list_rigs(project: Project) -> tuple[str, ...]:
     """Ids of the rigs under which everything of it is looked at."""
     return tuple(project.rigs) or standing_rigs()
 
@@ -43,7 +43,7 @@ def choose_rigs(database: Session, project: Project, rigs: Sequence[str]) -> Non
     project.rigs = list(rigs)
 
 
-def own(database: Session, project_id: int, kind: str) -> list[Surroundings]:
+def list_own(database: Session, project_id: int, kind: str) -> list[Surroundings]:
     """What was handed in of a kind, oldest first."""
     query = select(Surroundings).where(Surroundings.project_id == project_id, Surroundings.kind == kind)
     return list(database.scalars(query.order_by(Surroundings.id)))
@@ -51,13 +51,13 @@ def own(database: Session, project_id: int, kind: str) -> list[Surroundings]:
 
 def known_rig(database: Session, project_id: int, rig: str) -> str:
     """The id of a rig that a project knows. Raises NotFoundError."""
-    return rig if _own(database, project_id, RIG, rig) is not None else rig_of(rig).id
+    return rig if _find_own(database, project_id, RIG, rig) is not None else rig_of(rig).id
 
 
 def known_stand(database: Session, project_id: int, stand: str) -> str:
     """The id of a stand that a project knows. Raises NotFoundError."""
     name = stand.partition(":")[0]
-    return stand if name == ASSET or _own(database, project_id, STAND, name) is not None else stand_of(stand).id
+    return stand if name == ASSET or _find_own(database, project_id, STAND, name) is not None else stand_of(stand).id
 
 
 def keep_surroundings(database: Session, project_id: int, path: Path, name: str) -> Surroundings:
@@ -67,12 +67,12 @@ def keep_surroundings(database: Session, project_id: int, path: Path, name: str)
     if path.suffix.lower() in mesh_readers():
         open_mesh(path, path.parent, name, "")
         key = mesh_key(Image(name, path).digest)
-        return _own(database, project_id, STAND, key) or _kept(database, project_id, STAND, key, "own mesh", path, name)
+        return _find_own(database, project_id, STAND, key) or _save(database, project_id, STAND, key, "own mesh", path, name)
     rig = open_environment(Image(name, path))
-    return _own(database, project_id, RIG, rig.id) or _kept(database, project_id, RIG, rig.id, rig.says, path, name)
+    return _find_own(database, project_id, RIG, rig.id) or _save(database, project_id, RIG, rig.id, rig.says, path, name)
 
 
-def forget(database: Session, project_id: int, key: str) -> None:
+def remove_surroundings(database: Session, project_id: int, key: str) -> None:
     """Take one out of the project, and out of its rigs. Raises NotFoundError."""
     row = database.scalar(select(Surroundings).where(Surroundings.project_id == project_id, Surroundings.key == key))
     if row is None:
@@ -92,7 +92,7 @@ def open_surroundings(database: Session, rigs: Sequence[str]) -> None:
         rig_of(rig)
 
 
-def opened_stand(database: Session, stand: str, material: MaterialRow) -> str:
+def open_stand(database: Session, stand: str, material: MaterialRow) -> str:
     """The id by which this process knows the stand that a material is to be seen on: one of ours, a mesh that was handed in, or its own
     asset, on both of which the material lies where the file has it. Raises NotFoundError, and what `open_mesh` raises."""
     name, colon, camera = stand.partition(":")
@@ -100,20 +100,20 @@ def opened_stand(database: Session, stand: str, material: MaterialRow) -> str:
         intake = database.get(Intake, material.intake_id)
         files, file = (dict(intake.files) if intake is not None else {}), material.document["source"]["file"]
     elif name.startswith(PREFIX_OF_MESHES):
-        row = _own(database, material.project_id, STAND, name)
+        row = _find_own(database, material.project_id, STAND, name)
         if row is None:
             raise NotFoundError("This project has no such mesh.", place=stand)
         files, file = {row.name: row.digest}, row.name
     else:
         return stand_of(stand).id
-    asset = carrier(files, file)
+    asset = find_carrier(files, file)
     if asset is None:
         raise NotFoundError(f"“{file}” has no meshes of its own.", place=stand, remedy="Choose another stand.")
     called = _name_in_its_file(database, material)
     unit = float(material.document["geometry"].get("unit", 0.0))
     known = mesh_stand_id(files[asset], called, unit)
     if known not in OPENED_STANDS:
-        with restored_files(files) as folder:
+        with restore_files(files) as folder:
             open_mesh(folder / asset, folder, Path(asset).name, called, unit)
     return stand_of(f"{known}{colon}{camera}").id
 
@@ -122,7 +122,7 @@ MOST_AROUND = 15
 """Other materials of an asset that are drawn as they are; what carries further ones stays grey."""
 
 
-def around(database: Session, row: ConversionRow) -> list[ConversionRow]:
+def list_conversions_around(database: Session, row: ConversionRow) -> list[ConversionRow]:
     """The conversions to the same target of the other materials of the file that a material came from."""
     file = row.material.document["source"]["file"]
     query = (
@@ -146,13 +146,13 @@ def _name_in_its_file(database: Session, material: MaterialRow) -> str:
     return (first or material).name
 
 
-def _own(database: Session, project_id: int, kind: str, key: str) -> Surroundings | None:
+def _find_own(database: Session, project_id: int, kind: str, key: str) -> Surroundings | None:
     query = select(Surroundings).where(Surroundings.project_id == project_id, Surroundings.kind == kind, Surroundings.key == key)
     return database.scalar(query)
 
 
-def _kept(database: Session, project_id: int, kind: str, key: str, says: str, path: Path, name: str) -> Surroundings:
-    digest = blobs.put_file(path)
+def _save(database: Session, project_id: int, kind: str, key: str, says: str, path: Path, name: str) -> Surroundings:
+    digest = blobs.save_file(path)
     row = Surroundings(project_id=project_id, kind=kind, key=key, name=name[:LONGEST_NAME], says=says, digest=digest)
     database.add(row)
     database.flush()

@@ -29,7 +29,7 @@ def project_target(database: Session, project_id: int, model: str, profile: str)
 
 def find_profile(database: Session, project_id: int, key: str) -> tuple[ProfileFile, int]:
     """(what it says, version) of a target profile; version 0 for one that was shipped. Raises NotFoundError."""
-    row = _row(database, project_id, key)
+    row = _find_row(database, project_id, key)
     if row is not None:
         return ProfileFile.model_validate(row.document), row.version
     found = next((one.stated for one in served_targets() if one.id == key and one.stated is not None), None)
@@ -47,7 +47,7 @@ def save_profile(database: Session, project_id: int, stated: ProfileFile, *, exp
     target = target_of_profile(stated)
     if any(stated.id in (one.id, one.profile.name) for one in served_targets()):
         raise InputError(f"“{stated.id}” comes with Fenrain.", place="id", remedy="Choose another id for your own.")
-    row = _row(database, project_id, stated.id)
+    row = _find_row(database, project_id, stated.id)
     if (row.version if row is not None else 0) != expected:
         raise ConflictError("Somebody else saved this profile first.", place=f"profiles/{stated.id}", remedy="Load it again.")
     if row is None:
@@ -66,7 +66,7 @@ def save_profile(database: Session, project_id: int, stated: ProfileFile, *, exp
 def delete_profile(database: Session, project_id: int, key: str) -> None:
     """Take a profile of the project away, with what was converted to it. Raises NotFoundError, InputError where somebody set
     values there."""
-    row = _row(database, project_id, key)
+    row = _find_row(database, project_id, key)
     if row is None:
         raise NotFoundError("Nobody wrote such a target profile.", place=f"profiles/{key}")
     converted = _conversions(database, project_id, key)
@@ -82,7 +82,7 @@ def delete_profile(database: Session, project_id: int, key: str) -> None:
     database.delete(row)
 
 
-def converted_to(database: Session, project_id: int, key: str) -> list[int]:
+def list_converted(database: Session, project_id: int, key: str) -> list[int]:
     """Ids of the project's materials that are converted to a profile."""
     return [row.material_id for row in _conversions(database, project_id, key)]
 
@@ -94,7 +94,7 @@ def read_profile(text: str) -> ProfileFile:
     return stated
 
 
-def _row(database: Session, project_id: int, key: str) -> TargetProfileRow | None:
+def _find_row(database: Session, project_id: int, key: str) -> TargetProfileRow | None:
     return database.scalar(select(TargetProfileRow).where(TargetProfileRow.project_id == project_id, TargetProfileRow.key == key))
 
 

@@ -16,7 +16,7 @@ def make_variant(database: Session, conversion_id: int, name: str) -> Conversion
     NotFoundError, InputError where a variant of this material has that name already."""
     first = find_conversion(database, conversion_id)
     original = first.material
-    if name in {row.material.name for row in family(database, first)}:
+    if name in {row.material.name for row in list_variants(database, first)}:
         raise InputError(f"There is already a “{name}” of this material.", place="name", remedy="Choose another name.")
     row = MaterialRow(
         project_id=original.project_id,
@@ -47,7 +47,7 @@ def remove_variant(database: Session, made: EditRow) -> bool:
     return True
 
 
-def family(database: Session, row: ConversionRow) -> list[ConversionRow]:
+def list_variants(database: Session, row: ConversionRow) -> list[ConversionRow]:
     """The conversions to the same target of a material and of its variants, itself among them, the first one first."""
     root = row.material.variant_of or row.material.id
     query = (

@@ -26,7 +26,7 @@ YOUNG = 6 * 3600.0
 
 
 @dataclass(frozen=True)
-class Kept:
+class StoredFile:
     """A file of the store. age: seconds since somebody kept it last; size: bytes."""
 
     digest: str
@@ -34,26 +34,26 @@ class Kept:
     age: float
 
 
-def put(data: bytes) -> str:
+def save_bytes(data: bytes) -> str:
     """Keep the bytes; returns their digest. Raises StorageError."""
     digest = hashlib.sha256(data).hexdigest()
     if not _is_kept_anew(digest, len(data)):
-        write_whole(location(digest), data)
+        write_whole(locate(digest), data)
         _send(digest)
     return digest
 
 
-def put_file(path: Path) -> str:
+def save_file(path: Path) -> str:
     """Keep a file, however large; returns its digest. Raises StorageError."""
     digest = digest_of(path)
     if not _is_kept_anew(digest, path.stat().st_size):
-        with whole_file(location(digest)) as temporary:
+        with whole_file(locate(digest)) as temporary:
             shutil.copyfile(path, temporary)
         _send(digest)
     return digest
 
 
-def get(digest: str) -> bytes:
+def read_bytes(digest: str) -> bytes:
     """Raises NotFoundError, StorageError where the store holds something else than was kept."""
     return path_of(digest).read_bytes()
 
@@ -61,7 +61,7 @@ def get(digest: str) -> bytes:
 def path_of(digest: str, name: str = "") -> Path:
     """Where a kept file lies on this machine. name: what people call it. Raises NotFoundError, StorageError where it is not what was
     kept."""
-    path = location(digest)
+    path = locate(digest)
     if not path.exists():
         _fetch(digest)
     try:
@@ -93,30 +93,30 @@ def digest_of(path: Path) -> str:
         return hashlib.file_digest(stream, "sha256").hexdigest()
 
 
-def location(digest: str) -> Path:
+def locate(digest: str) -> Path:
     """Where a file of this digest is on this machine, if it is there. Raises NotFoundError for anything but a digest."""
     if len(digest) != 64 or not set(digest) <= set("0123456789abcdef"):
         raise NotFoundError("There is no such file.", place=digest[:64])
     return _folder() / digest[:2] / digest
 
 
-def all_kept() -> Iterator[Kept]:
+def list_files() -> Iterator[StoredFile]:
     """Every file of the store, in no order."""
     distant = _distant()
     if distant is None:
-        yield from copies()
+        yield from list_copies()
         return
     with _answering(distant.root):
         for path, found in distant.files.find(distant.root, detail=True).items():
-            yield Kept(path.rpartition("/")[2], int(found["size"]), _age(found))
+            yield StoredFile(path.rpartition("/")[2], int(found["size"]), _age(found))
 
 
-def copies() -> Iterator[Kept]:
+def list_copies() -> Iterator[StoredFile]:
     """Every file of the store that lies on this machine."""
     for path in _folder().glob("??/*"):
         state = path.stat()
         if len(path.name) == 64:
-            yield Kept(path.name, state.st_size, time.time() - state.st_mtime)
+            yield StoredFile(path.name, state.st_size, time.time() - state.st_mtime)
 
 
 def remove(digest: str) -> None:
@@ -130,7 +130,7 @@ def remove(digest: str) -> None:
 
 def remove_copy(digest: str) -> None:
     """Take a file off this machine."""
-    location(digest).unlink(missing_ok=True)
+    locate(digest).unlink(missing_ok=True)
 
 
 def is_distant() -> bool:
@@ -177,7 +177,7 @@ def _distant() -> _Distant | None:
 
 def _is_kept_anew(digest: str, size: int) -> bool:
     """Whether a file is there, whole, which is young again then: what is collected is what nobody has kept for long."""
-    distant, here = _distant(), location(digest)
+    distant, here = _distant(), locate(digest)
     try:
         if distant is not None:
             with _answering(digest):
@@ -197,7 +197,7 @@ def _send(digest: str) -> None:
     distant = _distant()
     if distant is not None:
         with _answering(digest):
-            distant.files.put_file(str(location(digest)), distant.path(digest))
+            distant.files.put_file(str(locate(digest)), distant.path(digest))
 
 
 def _fetch(digest: str) -> None:
@@ -205,7 +205,7 @@ def _fetch(digest: str) -> None:
     distant = _distant()
     if distant is None:
         return
-    with whole_file(location(digest)) as temporary, _answering(digest):
+    with whole_file(locate(digest)) as temporary, _answering(digest):
         try:
             distant.files.get_file(distant.path(digest), str(temporary))
         except FileNotFoundError as reason:
@@ -236,4 +236,4 @@ def _age(found: dict[str, Any]) -> float:
 @lru_cache(maxsize=100_000)
 def _is_whole(digest: str, size: int, changed: int) -> bool:
     """Whether a file still is what it is called; looked at once for each time that it changed. size, changed: as it is now."""
-    return digest_of(location(digest)) == digest
+    return digest_of(locate(digest)) == digest

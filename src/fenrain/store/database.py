@@ -67,7 +67,7 @@ def session() -> Iterator[Session]:
         ) from reason
 
 
-def again(work: Callable[[], Answer], times: int = 4) -> Answer:
+def retry_transaction(work: Callable[[], Answer], times: int = 4) -> Answer:
     """Do something that may be done twice, in transactions of its own, again where two changes met. Raises MetError where they go on
     meeting."""
     for _ in range(times - 1):

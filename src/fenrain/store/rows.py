@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session, contains_eager
 
-from fenrain.core.checking.edition import drawing_edition
+from fenrain.core.checking.code_version import drawing_version
 from fenrain.core.errors import NotFoundError
 from fenrain.core.material import Material, material_from_document, material_to_document
 from fenrain.store import blobs
@@ -48,13 +48,13 @@ def find_conversion(database: Session, conversion_id: int) -> ConversionRow:
     return row
 
 
-def conversion_to(database: Session, material_id: int, target: str, profile: str) -> ConversionRow | None:
+def find_conversion_to(database: Session, material_id: int, target: str, profile: str) -> ConversionRow | None:
     """A material's conversion to a target, None where it is not converted to it."""
     of_material = ConversionRow.material_id == material_id
     return database.scalar(select(ConversionRow).where(of_material, ConversionRow.target == target, ConversionRow.profile == profile))
 
 
-def conversions_to(database: Session, project_id: int, target: str, profile: str) -> list[ConversionRow]:
+def list_conversions_to(database: Session, project_id: int, target: str, profile: str) -> list[ConversionRow]:
     """A project's conversions to a target, with their materials, in the order in which these came."""
     query = (
         select(ConversionRow)
@@ -70,28 +70,28 @@ def add_material(database: Session, project_id: int, intake: Intake, material: M
     """Keep an original and every image that it reads."""
     for image in material.images().values():
         if image.path is not None and image.path.is_file() and (image.offset, image.length) == (0, None):
-            blobs.put_file(image.path)
+            blobs.save_file(image.path)
         else:
-            blobs.put(image.read())
+            blobs.save_bytes(image.read())
     row = MaterialRow(project_id=project_id, intake_id=intake.id, name=material.name[:400])
-    put_reading(row, material)
+    write_reading(row, material)
     database.add(row)
     database.flush()
     return row
 
 
-def put_reading(row: MaterialRow, material: Material) -> None:
+def write_reading(row: MaterialRow, material: Material) -> None:
     """Let a row say what was read, with what boards are filtered by."""
     row.document, row.model, row.digest = material_to_document(material), material.model, material.digest
     row.file = material.source.file[:250]
     row.doubtful = any(finding.severity != "note" for finding in material.findings)
 
 
-def material_of(row: MaterialRow) -> Material:
+def load_material(row: MaterialRow) -> Material:
     """The original, its maps read from the file store."""
     return material_from_document(row.document, blobs.open_image)
 
 
 def check_key(original: str, converted: str, **how: Any) -> str:
     """Names a check by what it compares and how, and by the code that draws and measures."""
-    return hashlib.sha256(json.dumps([drawing_edition(), original, converted, how], sort_keys=True).encode()).hexdigest()
+    return hashlib.sha256(json.dumps([drawing_version(), original, converted, how], sort_keys=True).encode()).hexdigest()

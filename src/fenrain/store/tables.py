@@ -9,7 +9,7 @@ from sqlalchemy import JSON, BigInteger, Boolean, DateTime, Float, ForeignKey, I
 from sqlalchemy.dialects.mysql import DATETIME, MEDIUMTEXT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-from fenrain.store.acting import acting
+from fenrain.store.current_person import current_person
 
 Moment = DateTime().with_variant(DATETIME(fsp=6), "mysql", "mariadb")
 DIGEST = String(64)
@@ -183,13 +183,14 @@ class ConversionRow(Table):
     __mapper_args__ = {"version_id_col": version}
 
 
-class OutcomeRow(Table):
-    """How a conversion stands, by which boards are sorted and filtered. Every conversion has one. It is worked out again where `marked`
-    differs from `settled`: whatever a standing hangs on marks it when it is written; or where `shared` is not what the project's standings
-    hang on today. `merged`, `doubtful`: as the material has them; `reason`: the measure that decided; `changed`: when the conversion was.
-    Narrow, and a board's lie together in the order in which materials came, so that all of them are read at once."""
+class ConversionStatusRow(Table):
+    """The status of a conversion, by which boards are sorted and filtered. Every conversion has one. It is computed again where `changes`
+    differs from `changes_seen`: whatever a status depends on counts `changes` up when it is written; or where `shared_digest` is not that
+    of what all statuses of the project depend on today. `merged`, `doubtful`: as the material has them; `reason`: the metric that decided;
+    `changed`: when the conversion was. The table is narrow, and the rows of a board lie together in the order in which materials came, so
+    that a board is read at once."""
 
-    __tablename__ = "outcomes"
+    __tablename__ = "conversion_statuses"
     project_id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
     target: Mapped[str] = mapped_column(String(40), primary_key=True)
     profile: Mapped[str] = mapped_column(String(40), primary_key=True)
@@ -197,9 +198,9 @@ class OutcomeRow(Table):
     conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"), unique=True)
     merged: Mapped[bool] = mapped_column(Boolean)
     doubtful: Mapped[bool] = mapped_column(Boolean)
-    marked: Mapped[int] = mapped_column(Integer, default=1)
-    settled: Mapped[int] = mapped_column(Integer, default=0)
-    shared: Mapped[str] = mapped_column(DIGEST, default="")
+    changes: Mapped[int] = mapped_column(Integer, default=1)
+    changes_seen: Mapped[int] = mapped_column(Integer, default=0)
+    shared_digest: Mapped[str] = mapped_column(DIGEST, default="")
     verdict: Mapped[str] = mapped_column(String(20), default="")
     worst: Mapped[float] = mapped_column(Float, default=0.0)
     reason: Mapped[str] = mapped_column(String(40), default="")
@@ -208,28 +209,28 @@ class OutcomeRow(Table):
     changed: Mapped[datetime] = mapped_column(Moment)
 
 
-class OutcomeReading(Table):
+class StatusReadingRow(Table):
     """How far the worst reading of a conversion under one light is, as a multiple of what a match may read. `rig`: "" for quick figures."""
 
-    __tablename__ = "outcome_readings"
+    __tablename__ = "status_readings"
     conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
     rig: Mapped[str] = mapped_column(String(40), primary_key=True)
     worst: Mapped[float] = mapped_column(Float)
 
 
-class OutcomeLoss(Table):
+class StatusLossRow(Table):
     """A value, or values together, that a conversion loses."""
 
-    __tablename__ = "outcome_losses"
+    __tablename__ = "status_losses"
     conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
     loss: Mapped[str] = mapped_column(String(200), primary_key=True)
 
 
-class OutcomeDocument(Table):
+class StatusDocumentRow(Table):
     """What a row of the board says of a conversion. `outline`: what is known without checks, see `services.conversions.outline`;
     `document`: the rest."""
 
-    __tablename__ = "outcome_documents"
+    __tablename__ = "status_documents"
     conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
     outline: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
     document: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
@@ -242,7 +243,7 @@ class ActRow(Table):
     __tablename__ = "acts"
     id: Mapped[int] = mapped_column(primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"), index=True)
-    by: Mapped[str] = mapped_column(String(80), default=acting)
+    by: Mapped[str] = mapped_column(String(80), default=current_person)
     kind: Mapped[str] = mapped_column(String(20))
     title: Mapped[str] = mapped_column(String(400))
     rule: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
@@ -264,12 +265,12 @@ class EditRow(Table):
     act: Mapped[ActRow] = relationship()
 
 
-class RehearsedRow(Table):
+class RehearsalRow(Table):
     """What an act on many would change of one conversion, as it stood at `version`, and what its quick figures say before and after:
     decisions, and the deciding reading as a multiple of what a match may read. `changes`: as in `EditRow`; `pictures`: of a few, by
     whether they are from before or after."""
 
-    __tablename__ = "rehearsed"
+    __tablename__ = "rehearsals"
     __table_args__ = (UniqueConstraint("job_id", "conversion_id"),)
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"))
@@ -284,15 +285,15 @@ class RehearsedRow(Table):
     conversion: Mapped[ConversionRow] = relationship()
 
 
-class KeptActRow(Table):
+class SavedActRow(Table):
     """An act on many that is to be done again: how the materials are chosen, and what is done to them. `rule`: see `services.acts`."""
 
-    __tablename__ = "kept_acts"
+    __tablename__ = "saved_acts"
     __table_args__ = (UniqueConstraint("project_id", "name"),)
     id: Mapped[int] = mapped_column(primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"))
     name: Mapped[str] = mapped_column(String(200))
-    by: Mapped[str] = mapped_column(String(80), default=acting)
+    by: Mapped[str] = mapped_column(String(80), default=current_person)
     rule: Mapped[dict[str, Any]] = mapped_column(JSON)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
@@ -339,7 +340,7 @@ class Job(Table):
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id", ondelete="CASCADE"))
     kind: Mapped[str] = mapped_column(String(40))
     title: Mapped[str] = mapped_column(String(200))
-    by: Mapped[str] = mapped_column(String(80), default=acting)
+    by: Mapped[str] = mapped_column(String(80), default=current_person)
     state: Mapped[str] = mapped_column(String(20), index=True)
     total: Mapped[int] = mapped_column(Integer)
     done: Mapped[int] = mapped_column(Integer, default=0)

@@ -9,9 +9,9 @@ from fenrain.core.files import write_whole
 from fenrain.core.formats.format import Format
 from fenrain.core.formats.holding import Slot, every_parameter
 from fenrain.core.material import Material, Source
+from fenrain.core.material_parser import MaterialParser
 from fenrain.core.models.registry import Model
 from fenrain.core.models.target import Profile
-from fenrain.core.reading import Reading
 
 
 def slots(model: Model, profile: Profile) -> dict[str, Slot]:
@@ -27,7 +27,7 @@ def read(path: Path, root: Path) -> list[Material]:
     materials = []
     for index, line in enumerate(path.read_text(encoding="utf-8").splitlines()):
         name, tone, matt = line.split(";")
-        reading = Reading(name, "plain", f"line {index + 1}")
+        reading = MaterialParser(name, "plain", f"line {index + 1}")
         reading.set("tone", tuple(float(part) for part in tone.strip("()").split(",")))
         reading.set("matt", float(matt))
         materials.append(reading.material(Source(path.name, "plain", index, reading.place)))

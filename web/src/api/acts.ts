@@ -7,7 +7,7 @@ export type ManyAct = Required<Schemas["ManyActIn-Input"]>;
 export type ActKind = ManyAct["kind"];
 export type Rehearsal = Schemas["RehearsalOut"];
 export type Act = Schemas["ActOut"];
-export type KeptAct = Schemas["KeptActOut"];
+export type SavedAct = Schemas["SavedActOut"];
 
 export const NO_ACT: ManyAct = {
   kind: "set",
@@ -22,7 +22,7 @@ export const NO_ACT: ManyAct = {
 
 export const actKeys = {
   acts: (project: number) => ["board", project, "acts"] as const,
-  kept: (project: number) => ["kept acts", project] as const,
+  kept: (project: number) => ["saved acts", project] as const,
   rehearsal: (job: number | undefined) => ["rehearsal", job] as const,
   job: (job: number | undefined) => ["job", job] as const,
 };
@@ -95,21 +95,21 @@ export function useDoOrUndo(project: number) {
 }
 
 /** Acts that are kept to be done again. */
-export function useKeptActs(project: number) {
+export function useSavedActs(project: number) {
   return useQuery({
     queryKey: actKeys.kept(project),
     queryFn: () =>
-      unwrap(client.GET("/api/v1/projects/{project_id}/kept-acts", { params: { path: { project_id: project } } })),
+      unwrap(client.GET("/api/v1/projects/{project_id}/saved-acts", { params: { path: { project_id: project } } })),
   });
 }
 
-export function useKeepAct(project: number) {
+export function useSaveAct(project: number) {
   const queries = useQueryClient();
   const onSuccess = () => queries.invalidateQueries({ queryKey: actKeys.kept(project) });
   const keep = useMutation({
     mutationFn: ({ name, question, act }: { name: string; question: Question; act: ManyAct }) =>
       unwrap(
-        client.POST("/api/v1/projects/{project_id}/kept-acts", {
+        client.POST("/api/v1/projects/{project_id}/saved-acts", {
           params: { path: { project_id: project } },
           body: { name, question: { ...question, without: [] }, act },
         }),
@@ -118,7 +118,7 @@ export function useKeepAct(project: number) {
   });
   const forget = useMutation({
     mutationFn: (id: number) =>
-      unwrap(client.DELETE("/api/v1/kept-acts/{kept_id}", { params: { path: { kept_id: id } } })),
+      unwrap(client.DELETE("/api/v1/saved-acts/{saved_id}", { params: { path: { saved_id: id } } })),
     onSuccess,
   });
   return { keep, forget };

@@ -299,7 +299,7 @@ export function useNewProject() {
 
 /** Every way to change what was handed in; each but the first reads files anew. */
 export type IntakeChange =
-  | { kind: "take"; wanted: Schemas["TakenIn"] }
+  | { kind: "take"; wanted: Schemas["MarkTakenIn"] }
   | { kind: "add"; files: File[]; tell: Tell }
   | { kind: "search"; folder: string }
   | { kind: "namesake"; name: string; path: string }

@@ -177,7 +177,7 @@ export interface Sought {
   find: string;
   file: string;
   model: string;
-  doubts: Schemas["TakenIn"]["doubts"];
+  doubts: Schemas["MarkTakenIn"]["doubts"];
 }
 
 /** Found materials on a page of the table. */

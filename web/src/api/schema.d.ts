@@ -152,7 +152,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/projects/{project_id}/kept-acts": {
+    "/api/v1/projects/{project_id}/saved-acts": {
         parameters: {
             query?: never;
             header?: never;
@@ -160,23 +160,23 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List Kept Acts
+         * List Saved Acts
          * @description Acts on many that are kept to be done again.
          */
-        get: operations["list_kept_acts"];
+        get: operations["list_saved_acts"];
         put?: never;
         /**
-         * Keep Many Act
+         * Save Many Act
          * @description Keep which materials are chosen and what is done to them, for the next delivery.
          */
-        post: operations["keep_many_act"];
+        post: operations["save_many_act"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/kept-acts/{kept_id}": {
+    "/api/v1/saved-acts/{saved_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -186,8 +186,8 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Forget Kept Act */
-        delete: operations["forget_kept_act"];
+        /** Delete Saved Act */
+        delete: operations["delete_saved_act"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3022,7 +3022,7 @@ export interface components {
          */
         GradeIn: {
             /** Steps */
-            steps: components["schemas"]["Step-Input"][];
+            steps: components["schemas"]["ValueStep-Input"][];
         };
         /** GuessOut */
         GuessOut: {
@@ -3166,29 +3166,6 @@ export interface components {
              */
             updated: string;
         };
-        /**
-         * KeptActIn
-         * @description An act on many that is to be done again: which materials, and what.
-         */
-        KeptActIn: {
-            /** Name */
-            name: string;
-            question: components["schemas"]["QuestionIn"];
-            act: components["schemas"]["ManyActIn-Input"];
-        };
-        /** KeptActOut */
-        KeptActOut: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** By */
-            by: string;
-            /** Words */
-            words: string;
-            question: components["schemas"]["QuestionIn"];
-            act: components["schemas"]["ManyActIn-Output"];
-        };
         /** KitDetail */
         KitDetail: {
             /** Id */
@@ -3323,7 +3300,7 @@ export interface components {
             /** Override Why */
             override_why: string;
             /** Grade */
-            grade: components["schemas"]["Step-Output"][];
+            grade: components["schemas"]["ValueStep-Output"][];
             /** Shown */
             shown: string;
             /** Shown Derived */
@@ -3480,7 +3457,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: components["schemas"]["Step-Input"][];
+            steps: components["schemas"]["ValueStep-Input"][];
             /**
              * Text
              * @default
@@ -3532,7 +3509,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: components["schemas"]["Step-Output"][];
+            steps: components["schemas"]["ValueStep-Output"][];
             /**
              * Text
              * @default
@@ -3556,7 +3533,7 @@ export interface components {
              */
             source: string;
             /** Steps */
-            steps?: components["schemas"]["Step-Input"][] | null;
+            steps?: components["schemas"]["ValueStep-Input"][] | null;
         };
         /**
          * MapLimitsFile
@@ -3621,7 +3598,7 @@ export interface components {
             /** Steps */
             steps: string[];
             /** Grade */
-            grade: components["schemas"]["Step-Output"][];
+            grade: components["schemas"]["ValueStep-Output"][];
         };
         /**
          * MapPictureOut
@@ -3648,6 +3625,37 @@ export interface components {
             mean: number[];
             /** Largest */
             largest: number[];
+        };
+        /**
+         * MarkTakenIn
+         * @description Which of the found materials enter the board, or do not. find: part of the name; positions: these, where it is not left out.
+         */
+        MarkTakenIn: {
+            /** Taken */
+            taken: boolean;
+            /**
+             * Find
+             * @default
+             */
+            find: string;
+            /**
+             * File
+             * @default
+             */
+            file: string;
+            /**
+             * Model
+             * @default
+             */
+            model: string;
+            /**
+             * Doubts
+             * @default
+             * @enum {string}
+             */
+            doubts: "" | "doubtful" | "sound";
+            /** Positions */
+            positions?: number[] | null;
         };
         /**
          * MeOut
@@ -4539,6 +4547,29 @@ export interface components {
             disabled: boolean;
         };
         /**
+         * SavedActIn
+         * @description An act on many that is to be done again: which materials, and what.
+         */
+        SavedActIn: {
+            /** Name */
+            name: string;
+            question: components["schemas"]["QuestionIn"];
+            act: components["schemas"]["ManyActIn-Input"];
+        };
+        /** SavedActOut */
+        SavedActOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** By */
+            by: string;
+            /** Words */
+            words: string;
+            question: components["schemas"]["QuestionIn"];
+            act: components["schemas"]["ManyActIn-Output"];
+        };
+        /**
          * SearchIn
          * @description folder: of the server.
          */
@@ -4746,105 +4777,6 @@ export interface components {
             matched: boolean;
         };
         /**
-         * Step
-         * @description One step; exactly one of its fields is set.
-         */
-        "Step-Input": {
-            /**
-             * Scale
-             * @description multiplies by a number
-             */
-            scale?: number | null;
-            /**
-             * Offset
-             * @description adds a number
-             */
-            offset?: number | null;
-            /**
-             * Invert
-             * @description 1 less the value
-             */
-            invert?: true | null;
-            /**
-             * Power
-             * @description raises to a power
-             */
-            power?: number | null;
-            /**
-             * Decode
-             * @description from the sRGB curve to linear light
-             */
-            decode?: "srgb" | null;
-            /**
-             * Clamp
-             * @description [least, most]: cuts off at both ends
-             */
-            clamp?: [
-                number,
-                number
-            ] | null;
-            /**
-             * Pick
-             * @description takes one channel, or the luminance
-             */
-            pick?: ("r" | "g" | "b" | "a" | "luminance") | null;
-            /**
-             * Choose
-             * @description a value for each word of the sheet
-             */
-            choose?: {
-                [key: string]: number | boolean;
-            } | null;
-            /**
-             * Gain
-             * @description [r, g, b]: multiplies each channel
-             */
-            gain?: [
-                number,
-                number,
-                number
-            ] | null;
-            /**
-             * Lift
-             * @description [r, g, b]: adds to each channel
-             */
-            lift?: [
-                number,
-                number,
-                number
-            ] | null;
-            /**
-             * Hue
-             * @description turns the hue of CIE L*a*b* by degrees
-             */
-            hue?: number | null;
-            /**
-             * Saturation
-             * @description multiplies the chroma of CIE L*a*b*
-             */
-            saturation?: number | null;
-            /**
-             * Lightness
-             * @description multiplies the lightness of CIE L*a*b*
-             */
-            lightness?: number | null;
-            /**
-             * Remap
-             * @description [from, from, to, to]: stretches one range onto another
-             */
-            remap?: [
-                number,
-                number,
-                number,
-                number
-            ] | null;
-            /** @description 1 where an id map has one of the chosen colours, else 0 */
-            ids?: components["schemas"]["Ids"] | null;
-        };
-        "Step-Output": {
-            [key: string]: unknown;
-        };
-        /**
          * SurroundingsOut
          * @description What was handed in to look at materials by. kind: rig or stand; id: of that.
          */
@@ -4873,37 +4805,6 @@ export interface components {
             finishes: components["schemas"]["LookedUp"][];
             /** Metals */
             metals: components["schemas"]["MetalOut"][];
-        };
-        /**
-         * TakenIn
-         * @description Which of the found materials enter the board, or do not. find: part of the name; positions: these, where it is not left out.
-         */
-        TakenIn: {
-            /** Taken */
-            taken: boolean;
-            /**
-             * Find
-             * @default
-             */
-            find: string;
-            /**
-             * File
-             * @default
-             */
-            file: string;
-            /**
-             * Model
-             * @default
-             */
-            model: string;
-            /**
-             * Doubts
-             * @default
-             * @enum {string}
-             */
-            doubts: "" | "doubtful" | "sound";
-            /** Positions */
-            positions?: number[] | null;
         };
         /**
          * TargetOut
@@ -5098,6 +4999,105 @@ export interface components {
             errors: number;
             /** Said */
             said: string[];
+        };
+        /**
+         * ValueStep
+         * @description One step; exactly one of its fields is set.
+         */
+        "ValueStep-Input": {
+            /**
+             * Scale
+             * @description multiplies by a number
+             */
+            scale?: number | null;
+            /**
+             * Offset
+             * @description adds a number
+             */
+            offset?: number | null;
+            /**
+             * Invert
+             * @description 1 less the value
+             */
+            invert?: true | null;
+            /**
+             * Power
+             * @description raises to a power
+             */
+            power?: number | null;
+            /**
+             * Decode
+             * @description from the sRGB curve to linear light
+             */
+            decode?: "srgb" | null;
+            /**
+             * Clamp
+             * @description [least, most]: cuts off at both ends
+             */
+            clamp?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Pick
+             * @description takes one channel, or the luminance
+             */
+            pick?: ("r" | "g" | "b" | "a" | "luminance") | null;
+            /**
+             * Choose
+             * @description a value for each word of the sheet
+             */
+            choose?: {
+                [key: string]: number | boolean;
+            } | null;
+            /**
+             * Gain
+             * @description [r, g, b]: multiplies each channel
+             */
+            gain?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Lift
+             * @description [r, g, b]: adds to each channel
+             */
+            lift?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Hue
+             * @description turns the hue of CIE L*a*b* by degrees
+             */
+            hue?: number | null;
+            /**
+             * Saturation
+             * @description multiplies the chroma of CIE L*a*b*
+             */
+            saturation?: number | null;
+            /**
+             * Lightness
+             * @description multiplies the lightness of CIE L*a*b*
+             */
+            lightness?: number | null;
+            /**
+             * Remap
+             * @description [from, from, to, to]: stretches one range onto another
+             */
+            remap?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** @description 1 where an id map has one of the chosen colours, else 0 */
+            ids?: components["schemas"]["Ids"] | null;
+        };
+        "ValueStep-Output": {
+            [key: string]: unknown;
         };
         /** VariantIn */
         VariantIn: {
@@ -5429,7 +5429,7 @@ export interface operations {
             };
         };
     };
-    list_kept_acts: {
+    list_saved_acts: {
         parameters: {
             query?: never;
             header?: never;
@@ -5446,7 +5446,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KeptActOut"][];
+                    "application/json": components["schemas"]["SavedActOut"][];
                 };
             };
             /** @description what, where, what next */
@@ -5460,7 +5460,7 @@ export interface operations {
             };
         };
     };
-    keep_many_act: {
+    save_many_act: {
         parameters: {
             query?: never;
             header?: never;
@@ -5471,7 +5471,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["KeptActIn"];
+                "application/json": components["schemas"]["SavedActIn"];
             };
         };
         responses: {
@@ -5481,7 +5481,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KeptActOut"];
+                    "application/json": components["schemas"]["SavedActOut"];
                 };
             };
             /** @description what, where, what next */
@@ -5495,12 +5495,12 @@ export interface operations {
             };
         };
     };
-    forget_kept_act: {
+    delete_saved_act: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                kept_id: number;
+                saved_id: number;
             };
             cookie?: never;
         };
@@ -6536,7 +6536,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TakenIn"];
+                "application/json": components["schemas"]["MarkTakenIn"];
             };
         };
         responses: {

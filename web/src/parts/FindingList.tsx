@@ -30,7 +30,7 @@ export function FindingList({ findings, remedy, choose }: Props) {
           {finding.remedy !== "" && <Typography.Text type="secondary">{finding.remedy}</Typography.Text>}
           {remedy !== undefined && finding.fix != null && (
             <Button size="small" type="link" onClick={() => remedy(finding)}>
-              Do it
+              Apply
             </Button>
           )}
           {choose !== undefined && finding.choices.length > 0 && (

@@ -11,7 +11,7 @@ import { useComplaint } from "./useComplaint";
 import { placeOf, useGo } from "./useGo";
 
 const PLACES = [
-  ["/take-in", "Take in"],
+  ["/take-in", "Import"],
   ["/board", "Board"],
   ["/review", "Review"],
   ["/outside", "Outside"],

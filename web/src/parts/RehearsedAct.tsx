@@ -55,7 +55,7 @@ export function RehearsedAct({ project, job, done }: Props) {
               loading={perform.isPending}
               onClick={() => perform.mutate(job, { onSuccess: begun, onError: complain })}
             >
-              Do it
+              Apply
             </Button>
           </Flex>
           {found.changed > 0 && <Verdicts found={found} />}

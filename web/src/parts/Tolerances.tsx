@@ -34,7 +34,7 @@ function Form({ project, known, close }: { project: number; known: Project; clos
       title="Tolerances and rigs of this project"
       open
       onCancel={close}
-      okText="Judge by these"
+      okText="Apply"
       confirmLoading={save.isPending}
       onOk={() => {
         const judge = () => save.mutate(limits, { onSuccess: close, onError: complain });
@@ -121,7 +121,7 @@ function Row({ metric, limits, rig, set }: RowProps) {
       <td>
         {own !== undefined && (
           <Button size="small" type="link" onClick={() => set(undefined)}>
-            put back
+            reset
           </Button>
         )}
       </td>

@@ -1,7 +1,7 @@
 import type { Schemas } from "../api/client";
 
 /** A step as it is sent: exactly one thing is said. */
-export type Step = Schemas["Step-Input"];
+export type Step = Schemas["ValueStep-Input"];
 
 /** What a step takes: how many numbers, between what ends, and where it begins, which changes nothing. */
 export interface Kind {

@@ -107,7 +107,7 @@ describe("the header", () => {
     show(<Header projects={[project] as never} project={project as never} />);
     const places = screen.getByRole("navigation", { name: "Places" });
     expect([...places.querySelectorAll("a")].map((link) => link.textContent)).toEqual([
-      "Take in",
+      "Import",
       "Board",
       "Review",
       "Outside",

@@ -4,18 +4,18 @@ from typing import Any
 
 from fastapi import APIRouter
 
-from fenrain.api.choosing import chosen_of
-from fenrain.api.schemas.acts import ActOut, EditOut, KeptActIn, KeptActOut, ManyActIn, RehearsalIn, RehearsalOut, RehearsedOut
+from fenrain.api.schemas.acts import ActOut, EditOut, ManyActIn, RehearsalIn, RehearsalOut, RehearsedOut, SavedActIn, SavedActOut
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.schemas.shared import DecisionOut, QuestionIn
+from fenrain.api.selection import selected_ids
 from fenrain.api.views import job_view
 from fenrain.core.errors import NotFoundError
 from fenrain.jobs.plans import plan_act, plan_rehearsal, plan_undo
-from fenrain.jobs.queue import find_job, payload_of
+from fenrain.jobs.queue import find_job, first_payload
 from fenrain.services import acts, history
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
-from fenrain.store.tables import KeptActRow
+from fenrain.store.tables import SavedActRow
 
 router = APIRouter(tags=["acts"])
 MOST_ROWS, MOST_ACTS = 60, 100
@@ -25,7 +25,7 @@ MOST_ROWS, MOST_ACTS = 60, 100
 def rehearse(project_id: int, body: RehearsalIn) -> JobOut:
     """Find what an act on many would change, as a job; nothing is changed by it."""
     with session() as database:
-        chosen = chosen_of(database, project_id, body.target, body.profile, body)
+        chosen = selected_ids(database, project_id, body.target, body.profile, body)
         return job_view(database, plan_rehearsal(database, project_id, chosen, body.target, body.profile, body.act.model_dump()))
 
 
@@ -41,14 +41,14 @@ def show_rehearsal(job_id: int) -> RehearsalOut:
             RehearsedOut(
                 conversion_id=row.conversion_id,
                 name=row.conversion.material.name,
-                changes=history.said(row.changes),
+                changes=history.describe_changes(row.changes),
                 before=DecisionOut(**row.before),
                 after=DecisionOut(**row.after),
                 pictures=row.pictures,
             )
             for row in found.pop("rows")
         ]
-        return RehearsalOut(words=acts.said_act(database, payload_of(database, job_id)["act"]), rows=rows, **found)
+        return RehearsalOut(words=acts.said_act(database, first_payload(database, job_id)["act"]), rows=rows, **found)
 
 
 @router.post("/jobs/{job_id}/rehearsal/act", status_code=202)
@@ -70,8 +70,8 @@ def list_acts(project_id: int, before: int | None = None) -> list[ActOut]:
     """What was done in a project, newest first. before: the number of an act, for those that came before it."""
     with session() as database:
         find_project(database, project_id)
-        found = history.acts_of(database, project_id, before, MOST_ACTS)
-        counts = history.edits_in(database, [act.id for act in found])
+        found = history.list_acts(database, project_id, before, MOST_ACTS)
+        counts = history.count_edits(database, [act.id for act in found])
         return [ActOut.model_validate({**_columns(act), "edits": counts.get(act.id, 0)}) for act in found]
 
 
@@ -80,37 +80,37 @@ def list_edits(conversion_id: int) -> list[EditOut]:
     """What was done to a conversion, newest first."""
     with session() as database:
         return [
-            EditOut(**_columns(edit.act, "title", "id"), act_id=edit.act_id, said=history.said(edit.changes))
-            for edit in history.edits_of(database, conversion_id)
+            EditOut(**_columns(edit.act, "title", "id"), act_id=edit.act_id, said=history.describe_changes(edit.changes))
+            for edit in history.list_edits(database, conversion_id)
         ]
 
 
-@router.get("/projects/{project_id}/kept-acts")
-def list_kept_acts(project_id: int) -> list[KeptActOut]:
+@router.get("/projects/{project_id}/saved-acts")
+def list_saved_acts(project_id: int) -> list[SavedActOut]:
     """Acts on many that are kept to be done again."""
     with session() as database:
         find_project(database, project_id)
-        return [_kept(row) for row in acts.kept_acts(database, project_id)]
+        return [_saved_act(row) for row in acts.list_saved_acts(database, project_id)]
 
 
-@router.post("/projects/{project_id}/kept-acts", status_code=201)
-def keep_many_act(project_id: int, body: KeptActIn) -> KeptActOut:
+@router.post("/projects/{project_id}/saved-acts", status_code=201)
+def save_many_act(project_id: int, body: SavedActIn) -> SavedActOut:
     """Keep which materials are chosen and what is done to them, for the next delivery."""
     with session() as database:
         rule = {"question": body.question.model_dump(), "act": body.act.model_dump()}
-        return _kept(acts.keep_act(database, project_id, body.name, rule))
+        return _saved_act(acts.save_act(database, project_id, body.name, rule))
 
 
-@router.delete("/kept-acts/{kept_id}", status_code=204)
-def forget_kept_act(kept_id: int) -> None:
+@router.delete("/saved-acts/{saved_id}", status_code=204)
+def delete_saved_act(saved_id: int) -> None:
     with session() as database:
-        acts.forget_act(database, kept_id)
+        acts.delete_saved_act(database, saved_id)
 
 
-def _kept(row: KeptActRow) -> KeptActOut:
+def _saved_act(row: SavedActRow) -> SavedActOut:
     question, act = QuestionIn(**row.rule["question"]), ManyActIn(**row.rule["act"])
     words = acts.act_of(row.rule["act"]).in_words("another material")
-    return KeptActOut(id=row.id, name=row.name, by=row.by, words=words, question=question, act=act)
+    return SavedActOut(id=row.id, name=row.name, by=row.by, words=words, question=question, act=act)
 
 
 def _columns(row: Any, *but: str) -> dict[str, Any]:

@@ -5,16 +5,16 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from sqlalchemy import select
 
-from fenrain.api.choosing import Asked, Sort, aim_of, chosen_of
-from fenrain.api.entrance import SUPERVISES
+from fenrain.api.authentication import SUPERVISES
 from fenrain.api.schemas.board import BoardChoices, BoardOut, ConvertIn, NeighboursOut, ProjectIn, ProjectOut, TolerancesIn
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, ModelId, ProfileName
+from fenrain.api.selection import Asked, Sort, find_target, selected_ids
 from fenrain.api.views import job_view, project_view
 from fenrain.core.checking.verdict import ANY_RIG, Tolerances
 from fenrain.core.errors import InputError
 from fenrain.jobs.plans import plan_conversion
-from fenrain.services.board import around, board_page, choices
+from fenrain.services.board import board_page, find_neighbours, list_filters
 from fenrain.services.surroundings import known_rig
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
@@ -70,8 +70,8 @@ def show_board(
 ) -> BoardOut:
     """A part of the board: one row a material, with its newest checks for this target."""
     with session() as database:
-        aim = aim_of(database, project_id, target, profile)
-        page = board_page(database, project_id, aim, asked, sort=sort, descending=descending, offset=offset, most=most)
+        served = find_target(database, project_id, target, profile)
+        page = board_page(database, project_id, served, asked, sort=sort, descending=descending, offset=offset, most=most)
         return BoardOut.model_validate(page, from_attributes=True)
 
 
@@ -87,8 +87,10 @@ def show_neighbours(
 ) -> NeighboursOut:
     """What stands before and after a conversion on the board as it is sorted and filtered."""
     with session() as database:
-        aim = aim_of(database, project_id, target, profile)
-        previous, following, place, total = around(database, project_id, aim, asked, conversion_id, sort=sort, descending=descending)
+        served = find_target(database, project_id, target, profile)
+        previous, following, place, total = find_neighbours(
+            database, project_id, served, asked, conversion_id, sort=sort, descending=descending
+        )
         return NeighboursOut(previous=previous, next=following, place=place, total=total)
 
 
@@ -96,12 +98,12 @@ def show_neighbours(
 def show_choices(project_id: int, target: ModelId = FIRST_TARGET, profile: ProfileName = FIRST_PROFILE) -> BoardChoices:
     """What the board can be filtered by."""
     with session() as database:
-        return BoardChoices(**choices(database, project_id, aim_of(database, project_id, target, profile)))
+        return BoardChoices(**list_filters(database, project_id, find_target(database, project_id, target, profile)))
 
 
 @router.post("/projects/{project_id}/conversions", status_code=202)
 def convert_materials(project_id: int, body: ConvertIn) -> JobOut:
     """Convert materials to a target and check them, as a job."""
     with session() as database:
-        chosen = chosen_of(database, project_id, body.target, body.profile, body)
+        chosen = selected_ids(database, project_id, body.target, body.profile, body)
         return job_view(database, plan_conversion(database, project_id, chosen, body.target, body.profile))

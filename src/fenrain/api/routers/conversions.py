@@ -22,21 +22,21 @@ from fenrain.api.schemas.looks import CheckIn
 from fenrain.api.views import conversion_view, job_view
 from fenrain.core.errors import PreconditionMissingError
 from fenrain.jobs.plans import plan_check, plan_check_again
-from fenrain.services import at_desk as desk_work
+from fenrain.services import worker_tasks as desk_work
 from fenrain.services.conversions import (
     apply_preset,
     apply_remedy,
     copy_value,
     grade_value,
-    is_of_today,
+    is_current,
     override_value,
     put_back_all,
     put_back_value,
 )
-from fenrain.services.desk import at_desk
-from fenrain.services.library import preset_of
-from fenrain.services.live import with_pictures
-from fenrain.services.looking import fit_values
+from fenrain.services.library import find_preset
+from fenrain.services.live_rendering import run_render_task
+from fenrain.services.live_views import fit_values
+from fenrain.services.worker_process import run_in_worker_process
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion
 
@@ -61,82 +61,82 @@ Expected = Annotated[int, Depends(expected_version)]
 def show_conversion(conversion_id: int, response: Response) -> ConversionOut:
     """A conversion with its whole ledger and every check of it as it stands."""
     with session() as database:
-        stale = not is_of_today(find_conversion(database, conversion_id))
+        stale = not is_current(find_conversion(database, conversion_id))
     if stale:
-        at_desk(desk_work.refresh, conversion_id)
-    return _shown(conversion_id, response)
+        run_in_worker_process(desk_work.refresh_by_id, conversion_id)
+    return _show_conversion(conversion_id, response)
 
 
 @router.patch("/conversions/{conversion_id}/values/{name}")
 def set_value(conversion_id: int, name: str, body: OverrideIn, expected: Expected, response: Response) -> ConversionOut:
     """Override one converted value; the derived one is kept in the ledger. The checks that were shown are made again."""
     value = tuple(body.value) if isinstance(body.value, list) else body.value
-    at_desk(desk_work.edit, override_value, conversion_id, name, value, expected=expected)
-    return _edited(conversion_id, response)
+    run_in_worker_process(desk_work.edit_conversion, override_value, conversion_id, name, value, expected=expected)
+    return _apply_edit(conversion_id, response)
 
 
 @router.delete("/conversions/{conversion_id}/values/{name}")
 def put_back(conversion_id: int, name: str, expected: Expected, response: Response) -> ConversionOut:
     """Take an override back."""
-    at_desk(desk_work.edit, put_back_value, conversion_id, name, expected=expected)
-    return _edited(conversion_id, response)
+    run_in_worker_process(desk_work.edit_conversion, put_back_value, conversion_id, name, expected=expected)
+    return _apply_edit(conversion_id, response)
 
 
 @router.delete("/conversions/{conversion_id}/values")
 def put_back_everything(conversion_id: int, expected: Expected, response: Response) -> ConversionOut:
     """Take every override back, a fit's too."""
-    at_desk(desk_work.edit, put_back_all, conversion_id, expected=expected)
-    return _edited(conversion_id, response)
+    run_in_worker_process(desk_work.edit_conversion, put_back_all, conversion_id, expected=expected)
+    return _apply_edit(conversion_id, response)
 
 
 @router.put("/conversions/{conversion_id}/values/{name}/grade")
 def grade(conversion_id: int, name: str, body: GradeIn, expected: Expected, response: Response) -> ConversionOut:
     """Take steps on a map or a colour, in place of those taken before; none takes them out again."""
-    at_desk(desk_work.edit, grade_value, conversion_id, name, body.steps, expected=expected)
-    return _edited(conversion_id, response)
+    run_in_worker_process(desk_work.edit_conversion, grade_value, conversion_id, name, body.steps, expected=expected)
+    return _apply_edit(conversion_id, response)
 
 
 @router.put("/conversions/{conversion_id}/values/{name}/copy")
 def copy_from(conversion_id: int, name: str, body: CopyIn, expected: Expected, response: Response) -> ConversionOut:
     """Copy a value from another slot or from a sibling; the derived one is kept in the ledger."""
-    at_desk(desk_work.edit, copy_value, conversion_id, name, body.conversion_id, body.name, expected=expected)
-    return _edited(conversion_id, response)
+    run_in_worker_process(desk_work.edit_conversion, copy_value, conversion_id, name, body.conversion_id, body.name, expected=expected)
+    return _apply_edit(conversion_id, response)
 
 
 @router.post("/conversions/{conversion_id}/fit")
 def fit_conversion(conversion_id: int, body: FitIn, expected: Expected, response: Response) -> FitOut:
     """Let the computer tune what is not exact, so that the looks differ least; kept where no reading that decides is worse in pictures."""
-    fitted = with_pictures(fit_values, conversion_id=conversion_id, locked=body.locked, expected=expected)
-    return FitOut(conversion=_edited(conversion_id, response), **fitted)
+    fitted = run_render_task(fit_values, conversion_id=conversion_id, locked=body.locked, expected=expected)
+    return FitOut(conversion=_apply_edit(conversion_id, response), **fitted)
 
 
 @router.post("/conversions/{conversion_id}/remedies")
 def remedy(conversion_id: int, body: RemedyIn, expected: Expected, response: Response) -> ConversionOut:
     """Do what a finding offers; it enters the ledger as such."""
-    at_desk(desk_work.edit, apply_remedy, conversion_id, body.code, body.parameter, expected=expected)
-    return _edited(conversion_id, response)
+    run_in_worker_process(desk_work.edit_conversion, apply_remedy, conversion_id, body.code, body.parameter, expected=expected)
+    return _apply_edit(conversion_id, response)
 
 
 @router.post("/conversions/{conversion_id}/preset")
 def lay_preset_over(conversion_id: int, body: PresetChoiceIn, expected: Expected, response: Response) -> ConversionOut:
     """Lay a named surface over a conversion to OpenPBR; what the rules gave is kept in the ledger."""
     with session() as database:
-        preset = preset_of(database, body.preset)
-    at_desk(desk_work.edit, apply_preset, conversion_id, preset, expected=expected)
-    return _edited(conversion_id, response)
+        preset = find_preset(database, body.preset)
+    run_in_worker_process(desk_work.edit_conversion, apply_preset, conversion_id, preset, expected=expected)
+    return _apply_edit(conversion_id, response)
 
 
 @router.get("/conversions/{conversion_id}/shares")
 def show_shares(conversion_id: int) -> SharesOut:
     """Where the remaining difference comes from."""
-    return SharesOut(**at_desk(desk_work.shares, conversion_id))
+    return SharesOut(**run_in_worker_process(desk_work.shares, conversion_id))
 
 
 @router.post("/conversions/{conversion_id}/variants", status_code=201)
 def make_variant(conversion_id: int, body: VariantIn, response: Response) -> ConversionOut:
     """Begin a second version of the material under its own name, with the values as they stand here; the first is not touched."""
-    made = at_desk(desk_work.make_variant, conversion_id, body.name)
-    return _edited(made, response)
+    made = run_in_worker_process(desk_work.make_variant, conversion_id, body.name)
+    return _apply_edit(made, response)
 
 
 @router.post("/conversions/{conversion_id}/checks", status_code=202)
@@ -147,14 +147,14 @@ def check_conversion(conversion_id: int, body: CheckIn) -> JobOut:
         return job_view(database, plan_check(database, row, body.rigs, body.stand, body.turn))
 
 
-def _edited(conversion_id: int, response: Response) -> ConversionOut:
+def _apply_edit(conversion_id: int, response: Response) -> ConversionOut:
     """The conversion after an edit; the checks that were shown are made again."""
     with session() as database:
         plan_check_again(database, find_conversion(database, conversion_id))
-    return _shown(conversion_id, response)
+    return _show_conversion(conversion_id, response)
 
 
-def _shown(conversion_id: int, response: Response) -> ConversionOut:
+def _show_conversion(conversion_id: int, response: Response) -> ConversionOut:
     with session() as database:
         view = conversion_view(database, find_conversion(database, conversion_id))
     response.headers["ETag"] = f'"{view.version}"'

@@ -3,14 +3,14 @@
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
 
-from fenrain.api.choosing import aim_of, chosen_of, named_of
-from fenrain.api.entrance import LOOKS_ONLY
+from fenrain.api.authentication import LOOKS_ONLY
 from fenrain.api.schemas.deliveries import DeliveryDifferenceOut, DeliveryIn, PlanIn, PlanOut
 from fenrain.api.schemas.jobs import JobOut
+from fenrain.api.selection import find_target, required_ids, selected_ids
 from fenrain.api.views import job_view
 from fenrain.jobs.plans import plan_delivery
 from fenrain.jobs.queue import find_job
-from fenrain.services.deliveries import archive_of, compared, planned
+from fenrain.services.deliveries import compare_deliveries, find_archive, plan_contents
 from fenrain.store import blobs
 from fenrain.store.database import session
 
@@ -22,7 +22,7 @@ router = APIRouter(tags=["deliveries"])
 def deliver(project_id: int, body: DeliveryIn) -> JobOut:
     """Write materials with their maps, as a job; its result is one archive."""
     with session() as database:
-        chosen = named_of(database, project_id, body.target, body.profile, body)
+        chosen = required_ids(database, project_id, body.target, body.profile, body)
         return job_view(database, plan_delivery(database, project_id, chosen, body.target, body.profile, to_folder=body.to_folder))
 
 
@@ -30,16 +30,16 @@ def deliver(project_id: int, body: DeliveryIn) -> JobOut:
 def plan(project_id: int, body: PlanIn) -> PlanOut:
     """What a delivery would hold and cost, what is lost in it, and what would make it cheaper; nothing is written."""
     with session() as database:
-        chosen = chosen_of(database, project_id, body.target, body.profile, body)
-        aim = aim_of(database, project_id, body.target, body.profile)
-        return PlanOut.model_validate(planned(database, project_id, chosen, aim))
+        chosen = selected_ids(database, project_id, body.target, body.profile, body)
+        target = find_target(database, project_id, body.target, body.profile)
+        return PlanOut.model_validate(plan_contents(database, project_id, chosen, target))
 
 
 @router.get("/jobs/{job_id}/archive", response_class=FileResponse)
 def download(job_id: int) -> FileResponse:
     """The archive that a delivery wrote."""
     with session() as database:
-        archive = archive_of(database, job_id)
+        archive = find_archive(database, job_id)
         name = find_job(database, job_id).result.get("name", f"delivery_{job_id}")
     return FileResponse(blobs.path_of(archive), media_type="application/zip", filename=f"{name}.zip")
 
@@ -48,7 +48,7 @@ def download(job_id: int) -> FileResponse:
 def compare(job_id: int, earlier_id: int) -> DeliveryDifferenceOut:
     """What a delivery holds otherwise than an earlier one."""
     with session() as database:
-        return DeliveryDifferenceOut.model_validate(compared(database, earlier_id, job_id), from_attributes=True)
+        return DeliveryDifferenceOut.model_validate(compare_deliveries(database, earlier_id, job_id), from_attributes=True)
 
 
 @router.get("/files/{digest}", response_class=FileResponse)

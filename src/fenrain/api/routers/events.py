@@ -11,11 +11,11 @@ from fastapi import APIRouter, Request
 from sqlalchemy import select
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
-from fenrain.api.entrance import Asking
+from fenrain.api.authentication import Asking
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.views import job_view
-from fenrain.jobs.news import told
-from fenrain.services.people import Known, still_let_in
+from fenrain.jobs.job_events import notify_on_change
+from fenrain.services.people import Identity, has_session
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
 from fenrain.store.tables import Job, now
@@ -28,11 +28,11 @@ BREATH, LOOK_EVERY = 0.2, 3.0
 @router.get("/projects/{project_id}/events", response_class=EventSourceResponse)
 async def follow(project_id: int, request: Request, known: Asking) -> EventSourceResponse:
     """A “job” event with the job's state whenever it changes, for as long as who asks is let in."""
-    await anyio.to_thread.run_sync(_known, project_id)
+    await anyio.to_thread.run_sync(_find_identity, project_id)
 
     async def events() -> AsyncIterator[ServerSentEvent]:
         seen, news, loop = now() - timedelta(seconds=2), asyncio.Event(), asyncio.get_running_loop()
-        with told(lambda: loop.call_soon_threadsafe(news.set)):
+        with notify_on_change(lambda: loop.call_soon_threadsafe(news.set)):
             while not await request.is_disconnected():
                 news.clear()
                 changed = await anyio.to_thread.run_sync(_changed_jobs, project_id, seen, known)
@@ -48,15 +48,15 @@ async def follow(project_id: int, request: Request, known: Asking) -> EventSourc
     return EventSourceResponse(events(), ping=15)
 
 
-def _known(project_id: int) -> None:
+def _find_identity(project_id: int) -> None:
     with session() as database:
         find_project(database, project_id)
 
 
-def _changed_jobs(project_id: int, since: datetime, known: Known) -> list[tuple[datetime, JobOut]] | None:
+def _changed_jobs(project_id: int, since: datetime, known: Identity) -> list[tuple[datetime, JobOut]] | None:
     """None for whoever is not let in any more."""
     with session() as database:
-        if not still_let_in(database, known):
+        if not has_session(database, known):
             return None
         rows = database.scalars(select(Job).where(Job.project_id == project_id, Job.updated > since).order_by(Job.updated)).all()
         return [(job.updated, job_view(database, job)) for job in rows]

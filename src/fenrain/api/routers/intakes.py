@@ -14,22 +14,22 @@ from fenrain.api.schemas.intakes import (
     Doubts,
     FoundOut,
     IntakeOut,
+    MarkTakenIn,
     NamesakeIn,
     SearchIn,
     SheetFitOut,
-    TakenIn,
     UnitIn,
 )
 from fenrain.api.schemas.jobs import JobOut
-from fenrain.api.uploads import lay_down
+from fenrain.api.uploads import save_uploads
 from fenrain.api.views import found_view, intake_view, job_view
-from fenrain.core.correcting import Correction
+from fenrain.core.corrections import Correction
 from fenrain.core.errors import InputError
 from fenrain.jobs.plans import plan_conversion
-from fenrain.services import at_desk as desk_work
-from fenrain.services.desk import at_desk
-from fenrain.services.found import Sought, page
-from fenrain.services.intakes import leave_out, open_intake_of, put_aside
+from fenrain.services import worker_tasks as desk_work
+from fenrain.services.found_materials import FoundQuery, get_found_page
+from fenrain.services.intakes import discard_intake, find_open_intake, set_taken
+from fenrain.services.worker_process import run_in_worker_process
 from fenrain.store.database import session
 from fenrain.store.rows import find_intake, find_project
 
@@ -45,8 +45,8 @@ def hand_in(project_id: int, files: list[UploadFile]) -> IntakeOut:
     with session() as database:
         find_project(database, project_id)
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
-        lay_down(files, Path(scratch))
-        return show_intake(at_desk(desk_work.hand_in, project_id, scratch))
+        save_uploads(files, Path(scratch))
+        return show_intake(run_in_worker_process(desk_work.create_intake_from, project_id, scratch))
 
 
 @router.get("/intakes/{intake_id}")
@@ -67,16 +67,16 @@ def show_found(
 ) -> FoundOut:
     """A part of what was found, a row a material."""
     with session() as database:
-        sought = Sought(find, file, model, doubts)
-        return found_view(*page(database, find_intake(database, intake_id).id, sought, offset=offset, most=most))
+        sought = FoundQuery(find, file, model, doubts)
+        return found_view(*get_found_page(database, find_intake(database, intake_id).id, sought, offset=offset, most=most))
 
 
 @router.put("/intakes/{intake_id}/taken")
-def take(intake_id: int, body: TakenIn) -> IntakeOut:
+def take(intake_id: int, body: MarkTakenIn) -> IntakeOut:
     """Say of some of the found materials, or of all that pass a filter, whether they enter the board."""
     with session() as database:
         positions = None if body.positions is None else tuple(body.positions)
-        leave_out(database, intake_id, Sought(body.find, body.file, body.model, body.doubts, positions), taken=body.taken)
+        set_taken(database, intake_id, FoundQuery(body.find, body.file, body.model, body.doubts, positions), taken=body.taken)
     return show_intake(intake_id)
 
 
@@ -84,7 +84,7 @@ def take(intake_id: int, body: TakenIn) -> IntakeOut:
 def show_open_intake(project_id: int) -> IntakeOut | None:
     """The newest intake whose materials have not entered the board, so that it is there again when somebody comes back."""
     with session() as database:
-        found = open_intake_of(database, find_project(database, project_id).id)
+        found = find_open_intake(database, find_project(database, project_id).id)
         return None if found is None else intake_view(database, found)
 
 
@@ -92,15 +92,15 @@ def show_open_intake(project_id: int) -> IntakeOut | None:
 def add_files(intake_id: int, files: list[UploadFile]) -> IntakeOut:
     """Hand in more files, such as a map that was missing; all are read anew together."""
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
-        lay_down(files, Path(scratch))
-        at_desk(desk_work.add_files, intake_id, scratch)
+        save_uploads(files, Path(scratch))
+        run_in_worker_process(desk_work.add_files, intake_id, scratch)
     return show_intake(intake_id)
 
 
 @router.put("/intakes/{intake_id}/unit")
 def count_in(intake_id: int, body: UnitIn) -> IntakeOut:
     """Say how many metres the unit of length is, for files that state none."""
-    at_desk(desk_work.count_in, intake_id, body.metres)
+    run_in_worker_process(desk_work.choose_unit, intake_id, body.metres)
     return show_intake(intake_id)
 
 
@@ -108,28 +108,28 @@ def count_in(intake_id: int, body: UnitIn) -> IntakeOut:
 def correct(intake_id: int, position: int, body: Correction) -> IntakeOut:
     """Correct how a value is read (its polarity, encoding, channel, scale or power), or which model a material is of. The file is not
     changed."""
-    at_desk(desk_work.correct, intake_id, position, body)
+    run_in_worker_process(desk_work.correct, intake_id, position, body)
     return show_intake(intake_id)
 
 
 @router.delete("/intakes/{intake_id}/found/{position}/corrections")
 def take_back(intake_id: int, position: int) -> IntakeOut:
     """Forget every correction of a found material."""
-    at_desk(desk_work.take_back, intake_id, position)
+    run_in_worker_process(desk_work.remove_corrections, intake_id, position)
     return show_intake(intake_id)
 
 
 @router.put("/intakes/{intake_id}/namesake")
 def choose_namesake(intake_id: int, body: NamesakeIn) -> IntakeOut:
     """Say which of several files of one name is meant."""
-    at_desk(desk_work.choose_namesake, intake_id, body.name, body.path)
+    run_in_worker_process(desk_work.choose_namesake, intake_id, body.name, body.path)
     return show_intake(intake_id)
 
 
 @router.post("/intakes/{intake_id}/search")
 def search(intake_id: int, body: SearchIn) -> IntakeOut:
     """Look for the files that are missing below a folder of the server."""
-    at_desk(desk_work.search, intake_id, body.folder)
+    run_in_worker_process(desk_work.search, intake_id, body.folder)
     return show_intake(intake_id)
 
 
@@ -137,20 +137,20 @@ def search(intake_id: int, body: SearchIn) -> IntakeOut:
 def forget(intake_id: int) -> None:
     """Put an intake aside that has not entered the board."""
     with session() as database:
-        put_aside(database, intake_id)
+        discard_intake(database, intake_id)
 
 
 @router.put("/intakes/{intake_id}/dialect")
 def read_by_dialect(intake_id: int, body: DialectChoiceIn) -> IntakeOut:
     """Read a parameter sheet anew, by another dialect."""
-    at_desk(desk_work.read_by_dialect, intake_id, body.file, body.dialect)
+    run_in_worker_process(desk_work.choose_sheet_dialect, intake_id, body.file, body.dialect)
     return show_intake(intake_id)
 
 
 @router.get("/intakes/{intake_id}/sheet")
 def fit_sheet(intake_id: int, file: str) -> SheetFitOut:
     """How well each known dialect fits a parameter sheet of an intake, and a first draft of a dialect of its own."""
-    found = at_desk(desk_work.fit_sheet, intake_id, file)
+    found = run_in_worker_process(desk_work.fit_sheet, intake_id, file)
     return SheetFitOut(
         fits=[
             DialectFit(
@@ -172,7 +172,7 @@ def fit_sheet(intake_id: int, file: str) -> SheetFitOut:
 @router.post("/intakes/{intake_id}/accept", status_code=202)
 def accept_intake(intake_id: int, body: AcceptIn) -> JobOut:
     """Let found materials enter the board; they are converted and checked as a job."""
-    materials = at_desk(desk_work.let_in, intake_id, body.positions)
+    materials = run_in_worker_process(desk_work.accept_found_materials, intake_id, body.positions)
     with session() as database:
         project_id = find_intake(database, intake_id).project_id
         return job_view(database, plan_conversion(database, project_id, materials, body.target, body.profile))

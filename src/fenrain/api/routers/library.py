@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Response
 
-from fenrain.api.entrance import LOOKS_ONLY
+from fenrain.api.authentication import LOOKS_ONLY
 from fenrain.api.routers.conversions import Expected
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.schemas.library import (
@@ -27,21 +27,21 @@ from fenrain.api.views import job_view
 from fenrain.core.dialects.dialect import Dialect
 from fenrain.core.tables import Preset
 from fenrain.jobs.plans import plan_conversion
-from fenrain.services import at_desk as desk_work
-from fenrain.services.desk import at_desk
+from fenrain.services import worker_tasks as desk_work
 from fenrain.services.library import (
     delete_dialect,
     delete_preset,
     dialect_text,
     dialect_versions,
+    find_preset,
     known_dialects,
     known_presets,
-    preset_of,
     rename_dialect,
     rename_preset,
     save_dialect,
     save_preset,
 )
+from fenrain.services.worker_process import run_in_worker_process
 from fenrain.store.database import session
 
 router = APIRouter(tags=["library"])
@@ -88,7 +88,7 @@ def remove_dialect(key: str) -> None:
 @router.post("/dialects/try", openapi_extra=LOOKS_ONLY)
 def try_dialect(body: TryIn) -> TryOut:
     """Read a sheet by a dialect that may be unfinished: what is wrong with either, and what the materials become."""
-    tried = at_desk(desk_work.try_sheet, body.dialect, body.sheet, body.kind)
+    tried = run_in_worker_process(desk_work.try_sheet, body.dialect, body.sheet, body.kind)
     return TryOut(
         problems=[LineProblem(line=found.line, message=found.message) for found in tried.problems],
         refused=tried.refused,
@@ -108,7 +108,7 @@ def write_preset(body: PresetIn) -> PresetOut:
     """Save OpenPBR values as a named surface that everybody can start from."""
     with session() as database:
         row = save_preset(database, body.name, body.says, body.color, body.values)
-        return _preset(preset_of(database, f"own-{row.id}"))
+        return _preset(find_preset(database, f"own-{row.id}"))
 
 
 @router.put("/presets/{key}/name")
@@ -116,7 +116,7 @@ def rename_own_preset(key: str, body: PresetNameIn) -> PresetOut:
     """Call a named surface that somebody saved otherwise."""
     with session() as database:
         rename_preset(database, key, body.name, body.says)
-        return _preset(preset_of(database, key))
+        return _preset(find_preset(database, key))
 
 
 @router.delete("/presets/{key}", status_code=204)
@@ -128,7 +128,7 @@ def remove_preset(key: str) -> None:
 @router.post("/projects/{project_id}/materials", status_code=202)
 def start_from_preset(project_id: int, body: StartIn) -> JobOut:
     """Begin a material from a named surface; it enters the board, converted and checked as a job."""
-    material_id = at_desk(desk_work.start_from_preset, project_id, body.preset, body.name, body.color)
+    material_id = run_in_worker_process(desk_work.start_from_preset, project_id, body.preset, body.name, body.color)
     with session() as database:
         return job_view(database, plan_conversion(database, project_id, [material_id], body.target, body.profile))
 
@@ -136,7 +136,7 @@ def start_from_preset(project_id: int, body: StartIn) -> JobOut:
 @router.get("/materials/{material_id}/targets")
 def compare_targets(material_id: int) -> ComparisonOut:
     """One material in every target side by side: what each says, what it loses, and the error to expect."""
-    return ComparisonOut(**at_desk(desk_work.compare, material_id))
+    return ComparisonOut(**run_in_worker_process(desk_work.compare_material, material_id))
 
 
 def _dialect(dialect: Dialect, version: int) -> DialectOut:

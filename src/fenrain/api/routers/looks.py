@@ -10,17 +10,17 @@ import anyio.to_thread
 from fastapi import APIRouter, File, Query, Request, Response
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
-from fenrain.api.entrance import LOOKS_ONLY
+from fenrain.api.authentication import LOOKS_ONLY
 from fenrain.api.schemas.looks import LookFrame
 from fenrain.api.views import look_view
 from fenrain.core.checking.metrics.flip import flip_map
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.errors import EngineError, InputError
 from fenrain.core.lobes.aspects import ASPECTS, known_aspects
-from fenrain.core.rendering.half import halves, largest_pair, pair_in
-from fenrain.services.checks import tolerances_of
-from fenrain.services.frame import Frame, Wish
-from fenrain.services.live import Live
+from fenrain.core.rendering.half_floats import largest_pair_bytes, to_half_floats, unpack_pair
+from fenrain.services.checks import load_tolerances
+from fenrain.services.live_rendering import LiveRendering
+from fenrain.services.picture_frames import PictureFrame, ViewRequest
 from fenrain.services.surroundings import known_rig, known_stand
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, find_project
@@ -54,25 +54,25 @@ async def look(
     sides; alone: one value of the original and one of the converted material, that are shown as they are; against: a conversion whose
     converted look stands in place of the original, to compare two variants.
     """
-    live: Live | None = request.app.state.live
+    live: LiveRendering | None = request.app.state.live
     if live is None:
         raise EngineError("Nothing is drawn by this server.", remedy="Start it with its workers.")
     edge = next(edge for edge in SIZES if edge >= size)
     taken_out = known_aspects(only or [], "only"), tuple(without or ()), _pair(alone or []), against
-    shown = Wish(conversion_id, rig, stand, turn, edge, _constants(trial), *taken_out)
-    wish, tolerances = await anyio.to_thread.run_sync(_known, shown)
-    loop, frames = asyncio.get_running_loop(), asyncio.Queue[Frame]()
+    shown = ViewRequest(conversion_id, rig, stand, turn, edge, _constants(trial), *taken_out)
+    asked, tolerances = await anyio.to_thread.run_sync(_resolve_request, shown)
+    loop, frames = asyncio.get_running_loop(), asyncio.Queue[PictureFrame]()
 
-    def deliver(frame: Frame) -> None:
+    def deliver(frame: PictureFrame) -> None:
         loop.call_soon_threadsafe(frames.put_nowait, frame)
 
-    number = await anyio.to_thread.run_sync(live.look, wish, deliver)
+    number = await anyio.to_thread.run_sync(live.look, asked, deliver)
 
     async def events() -> AsyncIterator[ServerSentEvent]:
         try:
             while True:
                 frame = await frames.get()
-                yield ServerSentEvent(look_view(frame, wish.rig, tolerances).model_dump_json(), event="frame")
+                yield ServerSentEvent(look_view(frame, asked.rig, tolerances).model_dump_json(), event="frame")
                 if frame.done:
                     return
         finally:
@@ -82,18 +82,18 @@ async def look(
 
 
 @router.post("/flip", response_class=Response, responses={200: {"content": {"application/octet-stream": {}}}}, openapi_extra=LOOKS_ONLY)
-def flip_of_pixels(pixels: Annotated[bytes, File(max_length=largest_pair(SIZES[-1]))]) -> Response:
+def flip_of_pixels(pixels: Annotated[bytes, File(max_length=largest_pair_bytes(SIZES[-1]))]) -> Response:
     """FLIP of each pixel of two pictures that were looked at. pixels: six planes of half floats, both sides' red, green and blue, linear;
     it takes a second or two, so that it is measured when somebody asks for it. Gives back one such plane."""
-    return Response(halves(flip_map(*pair_in(pixels))), media_type="application/octet-stream")
+    return Response(to_half_floats(flip_map(*unpack_pair(pixels))), media_type="application/octet-stream")
 
 
-def _known(wish: Wish) -> tuple[Wish, Tolerances]:
+def _resolve_request(request: ViewRequest) -> tuple[ViewRequest, Tolerances]:
     """The wish with its rig and stand as they are called, and the tolerances of its project. Raises NotFoundError."""
     with session() as database:
-        project = find_project(database, find_conversion(database, wish.conversion_id).material.project_id)
-        rig, stand = known_rig(database, project.id, wish.rig), known_stand(database, project.id, wish.stand)
-        return replace(wish, rig=rig, stand=stand), tolerances_of(project)
+        project = find_project(database, find_conversion(database, request.conversion_id).material.project_id)
+        rig, stand = known_rig(database, project.id, request.rig), known_stand(database, project.id, request.stand)
+        return replace(request, rig=rig, stand=stand), load_tolerances(project)
 
 
 def _pair(alone: list[str]) -> tuple[str, str] | None:

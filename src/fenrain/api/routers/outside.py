@@ -8,23 +8,23 @@ import numpy as np
 from fastapi import APIRouter, File, Form, Query, UploadFile
 from fastapi.responses import FileResponse
 
-from fenrain.api.choosing import named_of
-from fenrain.api.entrance import LOOKS_ONLY
+from fenrain.api.authentication import LOOKS_ONLY
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.schemas.outside import KitDetail, KitIn, KitOut, StandInIn
 from fenrain.api.schemas.photographs import DifferenceOut
-from fenrain.api.uploads import lay_down
+from fenrain.api.selection import required_ids
+from fenrain.api.uploads import save_uploads
 from fenrain.api.views import job_view, kit_detail, kit_view
 from fenrain.core.checking.metrics.registry import delta_e_of_pictures
 from fenrain.core.outside.compare import shows_by_name
 from fenrain.core.paths import safe_name
-from fenrain.core.rendering.half import largest_pair, pair_in
+from fenrain.core.rendering.half_floats import largest_pair_bytes, unpack_pair
 from fenrain.jobs.plans import plan_comparison, plan_kit, plan_stand_in, plan_web_view
 from fenrain.services import outside
-from fenrain.services.checks import tolerances_of
-from fenrain.services.desk import at_desk
-from fenrain.services.outside import delete_kit, find_kit, kits_of
+from fenrain.services.checks import load_tolerances
+from fenrain.services.outside import delete_kit, find_kit, find_kits
 from fenrain.services.surroundings import known_rig
+from fenrain.services.worker_process import run_in_worker_process
 from fenrain.standin.habits import WRONG
 from fenrain.store import blobs
 from fenrain.store.database import session
@@ -39,15 +39,15 @@ LARGEST_EDGE = 1024
 def list_kits(project_id: int) -> list[KitOut]:
     """The check kits of a project, newest first."""
     with session() as database:
-        tolerances = tolerances_of(find_project(database, project_id))
-        return [kit_view(kit, tolerances) for kit in kits_of(database, project_id)]
+        tolerances = load_tolerances(find_project(database, project_id))
+        return [kit_view(kit, tolerances) for kit in find_kits(database, project_id)]
 
 
 @router.post("/projects/{project_id}/kits", status_code=202)
 def make_kit(project_id: int, body: KitIn) -> JobOut:
     """Write what another renderer needs to take the same picture of these materials, as a job."""
     with session() as database:
-        chosen = named_of(database, project_id, body.target, body.profile, body)
+        chosen = required_ids(database, project_id, body.target, body.profile, body)
         view = body.rig, body.stand, body.turn
         return job_view(database, plan_kit(database, project_id, chosen, body.target, body.profile, view))
 
@@ -82,8 +82,8 @@ def hand_in_picture(
     """Hand in a picture that another renderer made of the kit, and compare it, as a job. shows: original or converted, else by the
     picture's name; space: its colour space, else by its name, or linear Rec.709 of floats and sRGB of integers."""
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
-        (path,) = lay_down([file], Path(scratch))
-        at_desk(outside.keep_picture, kit_id, path, path.name, shows or shows_by_name(path.name), space)
+        (path,) = save_uploads([file], Path(scratch))
+        run_in_worker_process(outside.save_picture, kit_id, path, path.name, shows or shows_by_name(path.name), space)
     with session() as database:
         return job_view(database, plan_comparison(database, find_kit(database, kit_id)))
 
@@ -111,7 +111,7 @@ def list_web_viewers() -> dict[str, str]:
 @router.get("/conversions/{conversion_id}/web-scene", response_class=FileResponse)
 def show_web_scene(conversion_id: int, stand: Annotated[str, Query(max_length=60)] = "sphere") -> FileResponse:
     """The converted material on a stand as a GLB with the stand's camera, for a viewer of web pages."""
-    return FileResponse(blobs.path_of(at_desk(outside.web_scene, conversion_id, stand)), media_type="model/gltf-binary")
+    return FileResponse(blobs.path_of(run_in_worker_process(outside.web_scene, conversion_id, stand)), media_type="model/gltf-binary")
 
 
 @router.get("/projects/{project_id}/light", response_class=FileResponse)
@@ -121,14 +121,14 @@ def show_light(
     """The light of a rig as a latitude-longitude picture (OpenEXR)."""
     with session() as database:
         rig = known_rig(database, project_id, rig)
-    return FileResponse(blobs.path_of(at_desk(outside.web_light, rig, turn)), media_type="image/x-exr")
+    return FileResponse(blobs.path_of(run_in_worker_process(outside.web_light, rig, turn)), media_type="image/x-exr")
 
 
 @router.post("/differences", openapi_extra=LOOKS_ONLY)
-def difference_of_pixels(pixels: Annotated[bytes, File(max_length=largest_pair(LARGEST_EDGE))]) -> DifferenceOut:
+def difference_of_pixels(pixels: Annotated[bytes, File(max_length=largest_pair_bytes(LARGEST_EDGE))]) -> DifferenceOut:
     """How two pictures differ. pixels: six planes of half floats, both sides' red, green and blue, linear; what is black on both sides does
     not count."""
-    first, second = pair_in(pixels)
+    first, second = unpack_pair(pixels)
     seen = (first > 0.0).any(axis=-1) | (second > 0.0).any(axis=-1)
     found = delta_e_of_pictures(first[seen], second[seen]) if seen.any() else np.zeros(1)
     half, most = (float(np.percentile(found, percent)) for percent in (50, 95))

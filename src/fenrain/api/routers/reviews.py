@@ -5,11 +5,11 @@ import mimetypes
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
 
-from fenrain.api.choosing import chosen_of
-from fenrain.api.entrance import SUPERVISES, Asking
+from fenrain.api.authentication import SUPERVISES, Asking
 from fenrain.api.routers.conversions import Expected
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.schemas.reviews import AcceptAllIn, AcceptedOut, ReportIn, ReviewIn, ReviewOut
+from fenrain.api.selection import selected_ids
 from fenrain.api.views import job_view, review_view
 from fenrain.core.errors import NotAllowedError, NotFoundError
 from fenrain.jobs.plans import plan_report
@@ -30,15 +30,15 @@ def review(conversion_id: int, body: ReviewIn, expected: Expected, asking: Askin
         raise NotAllowedError("Only supervisors accept a look.", place=asking.name, remedy="Ask one of them to look at it.")
     place = {} if body.place is None else body.place.model_dump()
     with session() as database:
-        made = reviews.review(database, conversion_id, body.state, body.note, place, expected=expected)
-        return review_view(reviews.Standing(made.state, (), made))
+        made = reviews.add_review(database, conversion_id, body.state, body.note, place, expected=expected)
+        return review_view(reviews.ReviewState(made.state, (), made))
 
 
 @router.get("/conversions/{conversion_id}/reviews")
 def list_reviews(conversion_id: int) -> list[ReviewOut]:
     """All that was said of a conversion, newest first; what stands today is the first one's."""
     with session() as database:
-        return [review_view(one) for one in reviews.history(database, conversion_id)]
+        return [review_view(one) for one in reviews.list_reviews(database, conversion_id)]
 
 
 @router.post("/projects/{project_id}/reviews", openapi_extra=SUPERVISES)
@@ -53,7 +53,7 @@ def accept_all(project_id: int, body: AcceptAllIn) -> AcceptedOut:
 def make_report(project_id: int, body: ReportIn) -> JobOut:
     """Write a report of conversions as they stand, as a job."""
     with session() as database:
-        chosen = chosen_of(database, project_id, body.target, body.profile, body)
+        chosen = selected_ids(database, project_id, body.target, body.profile, body)
         return job_view(database, plan_report(database, project_id, chosen, body.target, body.profile, body.kind))
 
 

@@ -5,16 +5,16 @@ from pathlib import Path
 
 from fastapi import APIRouter, UploadFile
 
-from fenrain.api.entrance import SUPERVISES
+from fenrain.api.authentication import SUPERVISES
 from fenrain.api.schemas.board import ProjectOut
 from fenrain.api.schemas.surroundings import RigOut, RigsIn, StandOut, SurroundingsOut
-from fenrain.api.uploads import lay_down
+from fenrain.api.uploads import save_uploads
 from fenrain.api.views import asset_view, own_rig_view, own_stand_view, project_view, rig_view, stand_view
 from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.core.rendering.stands.registry import stands
-from fenrain.services import at_desk as desk_work
-from fenrain.services.desk import at_desk
-from fenrain.services.surroundings import RIG, STAND, choose_rigs, forget, own
+from fenrain.services import worker_tasks as desk_work
+from fenrain.services.surroundings import RIG, STAND, choose_rigs, list_own, remove_surroundings
+from fenrain.services.worker_process import run_in_worker_process
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
 from fenrain.store.tables import Surroundings
@@ -50,8 +50,8 @@ def hand_in_surroundings(project_id: int, file: UploadFile) -> SurroundingsOut:
     """Hand in a picture of surroundings (OpenEXR, Radiance HDR; latitude-longitude), which is a rig from then on, or a mesh (OBJ, GLB),
     which is a stand."""
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
-        (path,) = lay_down([file], Path(scratch))
-        identity = at_desk(desk_work.hand_in_surroundings, project_id, str(path), path.name)
+        (path,) = save_uploads([file], Path(scratch))
+        identity = run_in_worker_process(desk_work.add_surroundings, project_id, str(path), path.name)
     with session() as database:
         row = database.get(Surroundings, identity)
         assert row is not None
@@ -62,11 +62,11 @@ def hand_in_surroundings(project_id: int, file: UploadFile) -> SurroundingsOut:
 def forget_surroundings(project_id: int, key: str) -> None:
     """Take surroundings or a mesh that was handed in out of the project."""
     with session() as database:
-        forget(database, project_id, key)
+        remove_surroundings(database, project_id, key)
 
 
 def _own(project_id: int | None, kind: str) -> list[Surroundings]:
     if project_id is None:
         return []
     with session() as database:
-        return own(database, project_id, kind)
+        return list_own(database, project_id, kind)

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Response
 
-from fenrain.api.entrance import LOOKS_ONLY
+from fenrain.api.authentication import LOOKS_ONLY
 from fenrain.api.routers.conversions import Expected
 from fenrain.api.schemas.targets import ProfileOut, ProfileTextIn, TargetOut
 from fenrain.api.views import target_view
 from fenrain.core.conversion.profiles import ProfileFile
 from fenrain.core.conversion.targets import target_of_profile
 from fenrain.jobs.plans import plan_conversion
-from fenrain.services.targets import converted_to, delete_profile, find_profile, project_targets, read_profile, save_profile
+from fenrain.services.targets import delete_profile, find_profile, list_converted, project_targets, read_profile, save_profile
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
 
@@ -47,7 +47,7 @@ def write_profile(project_id: int, key: str, body: ProfileFile, expected: Expect
     """Save a target profile; If-Match names the version it was made from, 0 for a new one."""
     with session() as database:
         row = save_profile(database, project_id, body.model_copy(update={"id": key}), expected=expected)
-        changed = converted_to(database, project_id, key)
+        changed = list_converted(database, project_id, key)
         if changed:
             target = target_of_profile(body)
             plan_conversion(database, project_id, changed, target.model.id, key)

@@ -7,8 +7,8 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, Chosen, DecisionOut, ModelId, ProfileName, QuestionIn
-from fenrain.core.steps import Step
+from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, DecisionOut, ModelId, ProfileName, QuestionIn, Selection
+from fenrain.core.steps import ValueStep
 
 
 class ManyActIn(BaseModel):
@@ -23,12 +23,12 @@ class ManyActIn(BaseModel):
     values: dict[str, float | bool | str | list[float]] = Field(default={}, max_length=100)
     from_id: int = 0
     name: str = Field(default="", max_length=80)
-    steps: list[Step] = Field(default=[], max_length=20)
+    steps: list[ValueStep] = Field(default=[], max_length=20)
     text: str = Field(default="", max_length=1_000_000)
     version: int = 0
 
 
-class RehearsalIn(Chosen):
+class RehearsalIn(Selection):
     """An act on many that is to be looked at before it is done."""
 
     act: ManyActIn
@@ -82,7 +82,7 @@ class EditOut(BaseModel):
     created: datetime
 
 
-class KeptActIn(BaseModel):
+class SavedActIn(BaseModel):
     """An act on many that is to be done again: which materials, and what."""
 
     name: str = Field(min_length=1, max_length=200)
@@ -90,7 +90,7 @@ class KeptActIn(BaseModel):
     act: ManyActIn
 
 
-class KeptActOut(BaseModel):
+class SavedActOut(BaseModel):
     id: int
     name: str
     by: str

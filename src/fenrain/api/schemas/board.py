@@ -6,7 +6,7 @@ from pydantic import BaseModel, Field
 
 from fenrain.api.schemas.looks import CheckPictures
 from fenrain.api.schemas.reviews import ReviewOut
-from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, Chosen, DecisionOut, FindingOut, ModelId, ProfileName
+from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, DecisionOut, FindingOut, ModelId, ProfileName, Selection
 
 
 class ProjectIn(BaseModel):
@@ -97,7 +97,7 @@ class BoardChoices(BaseModel):
     reasons: list[str]
 
 
-class ConvertIn(Chosen):
+class ConvertIn(Selection):
     """Bring materials to a target and check them."""
 
     target: ModelId = FIRST_TARGET

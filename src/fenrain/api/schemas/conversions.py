@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from fenrain.api.schemas.looks import CheckOut, FiguresOut
 from fenrain.api.schemas.outside import OutsideCheckOut
 from fenrain.api.schemas.shared import DecisionOut, FindingOut
-from fenrain.core.steps import Step
+from fenrain.core.steps import ValueStep
 
 
 class LedgerStep(BaseModel):
@@ -34,7 +34,7 @@ class LedgerEntry(BaseModel):
     override: dict[str, Any] | None
     override_by: str
     override_why: str
-    grade: list[Step]
+    grade: list[ValueStep]
     shown: str
     shown_derived: str
     steps: list[LedgerStep]
@@ -128,7 +128,7 @@ class RemedyIn(BaseModel):
 class GradeIn(BaseModel):
     """Steps on a value, in their order."""
 
-    steps: list[Step] = Field(max_length=32)
+    steps: list[ValueStep] = Field(max_length=32)
 
 
 class CopyIn(BaseModel):

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from pydantic import BaseModel
 
-from fenrain.api.schemas.shared import FIRST_PROFILE, Chosen, ModelId, ProfileName
+from fenrain.api.schemas.shared import FIRST_PROFILE, ModelId, ProfileName, Selection
 
 
-class DeliveryIn(Chosen):
+class DeliveryIn(Selection):
     """to_folder: write into a folder of the server as well, beside the archive."""
 
     target: ModelId
@@ -15,7 +15,7 @@ class DeliveryIn(Chosen):
     to_folder: bool = False
 
 
-class PlanIn(Chosen):
+class PlanIn(Selection):
     """What a delivery of these materials would hold."""
 
     target: ModelId

@@ -53,7 +53,7 @@ class FoundCounts(BaseModel):
     without_unit: int
 
 
-class TakenIn(BaseModel):
+class MarkTakenIn(BaseModel):
     """Which of the found materials enter the board, or do not. find: part of the name; positions: these, where it is not left out."""
 
     taken: bool

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import BaseModel, Field
 
-from fenrain.core.steps import Step
+from fenrain.core.steps import ValueStep
 
 
 class SourceMapOut(BaseModel):
@@ -26,7 +26,7 @@ class MapOut(BaseModel):
     height: int
     sources: list[SourceMapOut]
     steps: list[str]
-    grade: list[Step]
+    grade: list[ValueStep]
 
 
 class MapPictureOut(BaseModel):
@@ -50,4 +50,4 @@ class MapIn(BaseModel):
     left out."""
 
     source: str = ""
-    steps: list[Step] | None = Field(default=None, max_length=32)
+    steps: list[ValueStep] | None = Field(default=None, max_length=32)

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from fenrain.api.schemas.looks import LookOut
-from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, Chosen, DecisionOut, ModelId, ProfileName, ReadingOut
+from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, DecisionOut, ModelId, ProfileName, ReadingOut, Selection
 
 
 class OutsidePair(BaseModel):
@@ -69,7 +69,7 @@ class OutsidePictureOut(BaseModel):
     responses: list[ResponseOut] = []
 
 
-class KitIn(Chosen):
+class KitIn(Selection):
     """A check kit that is wanted, of one material on its stand, or of several on one sheet."""
 
     target: ModelId = FIRST_TARGET

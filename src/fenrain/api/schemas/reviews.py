@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from fenrain.api.schemas.shared import Chosen, ModelId, ProfileName
+from fenrain.api.schemas.shared import ModelId, ProfileName, Selection
 
 
 class ReviewPlace(BaseModel):
@@ -56,7 +56,7 @@ class AcceptedOut(BaseModel):
     rule: str
 
 
-class ReportIn(Chosen):
+class ReportIn(Selection):
     target: ModelId
     profile: ProfileName
     kind: Literal["html", "pdf", "csv", "json"] = "html"

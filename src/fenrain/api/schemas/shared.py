@@ -85,7 +85,7 @@ class QuestionIn(BaseModel):
     without: list[int] = Field(default=[], max_length=10_000)
 
 
-class Chosen(BaseModel):
+class Selection(BaseModel):
     """Materials by their ids, or those that a question to the board finds; all of the project where neither is said."""
 
     material_ids: list[int] | None = None

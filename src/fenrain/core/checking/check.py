@@ -12,7 +12,7 @@ import numpy as np
 from fenrain.core.checking.figures import Figures, figures
 from fenrain.core.checking.metrics.delta_e import DARKER
 from fenrain.core.checking.metrics.registry import Pair, Reading, delta_e_of_pictures, metrics, readings
-from fenrain.core.checking.undrawn import unseen
+from fenrain.core.checking.undrawn import find_undrawn_values
 from fenrain.core.checking.verdict import SURFACES, Decision, Tolerances, Verdict, decisive
 from fenrain.core.material import Material
 from fenrain.core.rendering.probe import load_engine
@@ -151,14 +151,14 @@ def check(
     how["enough"] = lambda result: result.samples >= least_samples and result.decided(tolerances).is_clear
     chosen = tuple(standing_rigs() if rigs is None else rigs)
     last: dict[str, RigCheck] = {}
-    for result in refined(original, converted, chosen, stand, **how):
+    for result in refine(original, converted, chosen, stand, **how):
         last[result.rig] = result
         if result.final and progress is not None:
             progress(sum(one.final for one in last.values()) / len(chosen))
     return Check(tuple(last[rig] for rig in chosen), figures(original, converted), tolerances)
 
 
-def refined(
+def refine(
     original: Material,
     converted: Material,
     rigs: Sequence[str],
@@ -191,9 +191,13 @@ def refined(
     shot = engine.PairShot(original, converted, engine.View(rig_of(rigs[0]).id, stand, turn, size, tuple(aspects)), others)
     each = (size // READ_EDGE) ** 2
     setting = _Setting(
-        shot.plan.lit, shot.coverage(READ_EDGE), shot.coverage(size), stand, tuple(str(one) for one in unseen(original, converted))
+        shot.plan.lit,
+        shot.coverage(READ_EDGE),
+        shot.coverage(size),
+        stand,
+        tuple(str(one) for one in find_undrawn_values(original, converted)),
     )
-    going = [_Course(setting, rig_of(rig).id, (True, False) if shot.may_share else (False,)) for rig in rigs]
+    going = [_RigEstimate(setting, rig_of(rig).id, (True, False) if shot.may_share else (False,)) for rig in rigs]
     # Small pictures come in twos, from which noise is told at once; one that takes longer is shown as soon as it is there.
     times = 2 if size == READ_EDGE and not shot.plan.scatters else 1
     while going:
@@ -224,15 +228,15 @@ class _Setting:
 
     def pair(self, original: np.ndarray, converted: np.ndarray, noise: np.ndarray) -> Pair:
         """Pictures of any size as they are measured."""
-        return Pair(averaged(original), averaged(converted), averaged(noise), self.seen, ~self.seen, self.lit)
+        return Pair(average_down(original), average_down(converted), average_down(noise), self.seen, ~self.seen, self.lit)
 
 
-class _Course:
+class _RigEstimate:
     """How far one rig has come. taken: samples for each pixel that is measured, by all ways."""
 
     def __init__(self, setting: _Setting, rig: str, ways: tuple[bool, ...]) -> None:
         self.rig, self.taken = rig, 0
-        self._setting, self._ways = setting, {shared: _Means() for shared in ways}
+        self._setting, self._ways = setting, {shared: _RunningMeans() for shared in ways}
         self._measured: Pair | None = None
         self._means: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
 
@@ -291,7 +295,7 @@ class _Course:
         return self._means
 
     @property
-    def _quietest(self) -> _Means:
+    def _quietest(self) -> _RunningMeans:
         return self._ways[self._quieter()]
 
     def _quieter(self) -> bool:
@@ -300,7 +304,7 @@ class _Course:
         return min(tried, key=lambda shared: self._ways[shared].loudness(self._setting)) if len(tried) > 1 else tried[0]
 
 
-class _Means:
+class _RunningMeans:
     """Running means of two halves, of two sides each: the halves' disagreement about the difference is the noise in it."""
 
     def __init__(self) -> None:
@@ -346,7 +350,7 @@ class _Means:
         return ((first_converted - first_original) - (second_converted - second_original)) / 2.0
 
 
-def averaged(picture: np.ndarray) -> np.ndarray:
+def average_down(picture: np.ndarray) -> np.ndarray:
     """The picture at the size that is measured, each pixel the mean of those within it, in linear light."""
     each = picture.shape[0] // READ_EDGE
     return np.asarray(picture.reshape(READ_EDGE, each, READ_EDGE, each, 3).mean(axis=(1, 3)))

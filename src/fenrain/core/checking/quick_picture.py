@@ -7,7 +7,7 @@ from functools import cache
 
 import numpy as np
 
-from fenrain.core.checking.door.registry import small_texels
+from fenrain.core.checking.input_findings.registry import small_texels
 from fenrain.core.checking.metrics.registry import delta_e_of_pictures
 from fenrain.core.colour import linear_to_srgb, srgb_to_linear
 from fenrain.core.errors import FenrainError

@@ -10,7 +10,7 @@ from fenrain.core.values import Value
 
 
 @dataclass(frozen=True)
-class Unseen:
+class UndrawnValue:
     """A value that is set but not drawn: of the original or of the converted material, its name, and why."""
 
     of_original: bool
@@ -21,19 +21,19 @@ class Unseen:
         return f"{self.name} of the {'original' if self.of_original else 'converted material'}: {self.why}."
 
 
-def unseen(original: Material, converted: Material) -> tuple[Unseen, ...]:
+def find_undrawn_values(original: Material, converted: Material) -> tuple[UndrawnValue, ...]:
     """Every such value of either side; empty where the check sees all that is set."""
-    return (*_unseen(original, converted, of_original=True), *_unseen(converted, original, of_original=False))
+    return (*_find_undrawn_values(original, converted, of_original=True), *_find_undrawn_values(converted, original, of_original=False))
 
 
-def _unseen(material: Material, other: Material, *, of_original: bool) -> list[Unseen]:
+def _find_undrawn_values(material: Material, other: Material, *, of_original: bool) -> list[UndrawnValue]:
     model = model_of(material.model)
     found = [
-        Unseen(of_original, name, why)
+        UndrawnValue(of_original, name, why)
         for name, why in model.not_drawn(material.values).items()
         if matters(material, model, name) and not _is_carried(material.values[name], model, name, other)
     ]
-    return found + [one for part in material.parts for one in _unseen(part, other, of_original=of_original)]
+    return found + [one for part in material.parts for one in _find_undrawn_values(part, other, of_original=of_original)]
 
 
 def _is_carried(value: Value, model: Model, name: str, other: Material) -> bool:

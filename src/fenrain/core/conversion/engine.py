@@ -9,7 +9,7 @@ from typing import Any
 
 from fenrain.core.conversion.applying import Applied, applied_to_defaults, apply_to_all
 from fenrain.core.conversion.flakes import FLAKES, flaked
-from fenrain.core.conversion.ledger import Entry, Override, Step, overridden
+from fenrain.core.conversion.ledger import Entry, LedgerStep, Override, overridden
 from fenrain.core.errors import ParameterError
 from fenrain.core.formats.holding import Shortfall
 from fenrain.core.formats.limits import fitted
@@ -128,7 +128,7 @@ def _joined(material: Material, first: Stage, second: Stage, source: Model, targ
 def _as_deep_as_its_mesh(entry: Entry, depth: float, target: Model) -> Entry:
     """The line of how thick a body is, which only the mesh that carries it knows."""
     text = f"{depth:.4g}, the mean depth of the meshes that carry it (4 × volume ÷ area), for viewers that do not trace."
-    step = Step(
+    step = LedgerStep(
         f"{target.id}.depth_of_mesh", text, "Cauchy 1841: the mean chord; KHR_materials_volume: thickness of the volume", EQUIVALENT
     )
     return replace(entry, derived=Constant(depth), steps=(*entry.steps, step))
@@ -141,7 +141,7 @@ def _faded(material: Material, source: Model, first: Iterable[Entry], known: Seq
     for entry in first:
         names = tuple(name for name in entry.sources if name not in mentioned and matters(material, source, name))
         if names:
-            step = Step(f"{target.id}.faded", f"{entry.target} is left at its default, which {target.title} has anyway.", "", DROPPED)
+            step = LedgerStep(f"{target.id}.faded", f"{entry.target} is left at its default, which {target.title} has anyway.", "", DROPPED)
             found.append(Entry("", entry.group, None, names, (*entry.steps, step)))
     return found
 
@@ -172,8 +172,8 @@ def _said_only_by_profile(target: Model, shortfalls: Sequence[Shortfall], kept: 
     return Entry(name, target.parameter(name).group, kept.values[name], (), tuple(map(_step_of, shortfalls)))
 
 
-def _step_of(shortfall: Shortfall) -> Step:
-    return Step(f"{shortfall.format}.holds", shortfall.text, "", shortfall.fidelity)
+def _step_of(shortfall: Shortfall) -> LedgerStep:
+    return LedgerStep(f"{shortfall.format}.holds", shortfall.text, "", shortfall.fidelity)
 
 
 def _answered(entry: Entry, factors: Mapping[str, tuple[float, str]], target: Model) -> Entry:
@@ -183,7 +183,7 @@ def _answered(entry: Entry, factors: Mapping[str, tuple[float, str]], target: Mo
         return entry
     factor, why = found
     return replace(
-        entry, steps=(*entry.steps, Step(f"{target.id}.response", f"Written times {factor:.4g}, {why}.", "the target profile", EXACT))
+        entry, steps=(*entry.steps, LedgerStep(f"{target.id}.response", f"Written times {factor:.4g}, {why}.", "the target profile", EXACT))
     )
 
 
@@ -192,7 +192,7 @@ class Origin:
     """Where a value comes from: names of the original's values, and the steps that led here."""
 
     sources: tuple[str, ...]
-    steps: tuple[Step, ...] = ()
+    steps: tuple[LedgerStep, ...] = ()
 
 
 Origins = Mapping[str, Origin]
@@ -340,7 +340,7 @@ class _Record:
             unsaid = (ASSUMED, "The source says nothing; its model's default is taken.")
             self._add(rule, there, origin, self._step(rule, *((EXACT, "") if origin.steps else unsaid)))
 
-    def _add(self, rule: Rule, values: Mapping[str, Value], origin: Origin, step: Step) -> None:
+    def _add(self, rule: Rule, values: Mapping[str, Value], origin: Origin, step: LedgerStep) -> None:
         for name, value in values.items():
             if name in self.values:
                 raise ParameterError(f"Two rules give {name}: the second is {rule.id}.", place=name)
@@ -352,16 +352,16 @@ class _Record:
         for name in self.material.values:
             if name not in self.used and matters(self.material, self.source, name):
                 text = f"{{{name}}}: {self.target.title} has no place for it."
-                self._lose(name, Step(f"{self.target.id}.no_place", text, "", DROPPED, "", (name,), self.material))
+                self._lose(name, LedgerStep(f"{self.target.id}.no_place", text, "", DROPPED, "", (name,), self.material))
         material = replace(self.material, model=self.target.id, values=self.values, findings=())
         return Stage(material, self.entries, tuple(self.losses.values()))
 
-    def _lose(self, name: str, step: Step) -> None:
+    def _lose(self, name: str, step: LedgerStep) -> None:
         origin = _traced((name,), self.origins)
         self.losses[name] = Entry("", self.source.parameter(name).group, None, origin.sources, (*origin.steps, step))
 
-    def _step(self, rule: Rule, fidelity: Fidelity, remark: str) -> Step:
-        return Step(rule.id, rule.text, rule.source, fidelity, remark, rule.sources, self.material)
+    def _step(self, rule: Rule, fidelity: Fidelity, remark: str) -> LedgerStep:
+        return LedgerStep(rule.id, rule.text, rule.source, fidelity, remark, rule.sources, self.material)
 
 
 def _traced(names: tuple[str, ...], origins: Origins | None) -> Origin:
@@ -381,7 +381,7 @@ def _sorted(found: Sequence[Entry], target: Model) -> tuple[Entry, ...]:
 
 def _unchanged(material: Material, model: Model) -> tuple[Entry, ...]:
     def same(name: str, value: Value) -> Entry:
-        step = Step(f"{model.id}.same", f"{{{name}}}, unchanged", "", EXACT, "", (name,), material)
+        step = LedgerStep(f"{model.id}.same", f"{{{name}}}, unchanged", "", EXACT, "", (name,), material)
         return Entry(name, model.parameter(name).group, value, (name,), (step,))
 
     return tuple(same(name, value) for name, value in material.values.items())

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from fenrain.core.conversion.ledger import Entry, Step
+from fenrain.core.conversion.ledger import Entry, LedgerStep
 from fenrain.core.material import Material
 from fenrain.core.models.extras import FLAKE_PATTERN, FLAKE_TINT
 from fenrain.core.models.flakes import RULES
@@ -35,7 +35,9 @@ def flaked(entries: Mapping[str, Entry], hub: Material, original: Material) -> d
         value = Computed(rule.id, target, tuple((name, given[name]) for name in rule.sources))
         before = found.get(target) or Entry(target, model_of(HUB).parameter(target).group, None, (), ())
         names = FLAKE_PATTERN if target == "geometry_normal" else FLAKES
-        step = Step(rule.id, f"{rule.text}: {', '.join(f'{{{name}}}' for name in names)}", rule.source, rule.fidelity, "", names, original)
+        step = LedgerStep(
+            rule.id, f"{rule.text}: {', '.join(f'{{{name}}}' for name in names)}", rule.source, rule.fidelity, "", names, original
+        )
         sources = tuple(dict.fromkeys((*before.sources, *names)))
         found[target] = Entry(target, before.group, value, sources, (*before.steps, step))
     return found

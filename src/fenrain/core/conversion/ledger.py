@@ -10,18 +10,17 @@ from typing import Any
 
 import numpy as np
 
+from fenrain.core.descriptions import describe_as
 from fenrain.core.maps.mean import thumbnail
 from fenrain.core.material import Material
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.rules.fidelity import Fidelity, worst
-from fenrain.core.steps import Step as Grading
-from fenrain.core.steps import apply_steps
+from fenrain.core.steps import ValueStep, apply_steps
 from fenrain.core.values import Constant, Stepped, Value, as_plain, value_to_document
-from fenrain.core.words import describe_as
 
 
 @dataclass(frozen=True, eq=False)
-class Step:
+class LedgerStep:
     """One rule at work. Its words are put together when they are first asked for.
 
     template: what the rule says, with the names of values in braces; source: where the rule comes from; names: of the values that went
@@ -77,7 +76,7 @@ class Override:
     value: Value | None
     by: By = By.HAND
     why: str = ""
-    grade: tuple[Grading, ...] = ()
+    grade: tuple[ValueStep, ...] = ()
 
     def over(self, derived: Value | None) -> Value:
         """What stands over a derived value; there must be one, or a value here."""
@@ -91,7 +90,7 @@ class Override:
         return {"value": value, "by": str(self.by), "why": self.why, **grade}
 
 
-def graded(value: Value, steps: tuple[Grading, ...]) -> Value:
+def graded(value: Value, steps: tuple[ValueStep, ...]) -> Value:
     """A value with steps on it."""
     if not steps:
         return value
@@ -112,7 +111,7 @@ class Entry:
     group: str
     derived: Value | None
     sources: tuple[str, ...]
-    steps: tuple[Step, ...]
+    steps: tuple[LedgerStep, ...]
     override: Override | None = None
 
     @property

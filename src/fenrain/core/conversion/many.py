@@ -8,12 +8,12 @@ from typing import Any
 
 from fenrain.core.conversion.engine import Conversion
 from fenrain.core.conversion.ledger import By, Override
+from fenrain.core.descriptions import describe_plain
 from fenrain.core.errors import InputError, ParameterError
 from fenrain.core.lobes.aspects import known_aspects
 from fenrain.core.models.registry import Model
-from fenrain.core.steps import Step
+from fenrain.core.steps import ValueStep
 from fenrain.core.values import Constant
-from fenrain.core.words import describe_plain
 
 SET, COPY, GRADE, PUT_BACK, FIT = "set", "copy", "grade", "put back", "fit"
 MERGE, VARIANT, RENEW, PROFILE, DIALECT = "merge", "variant", "renew", "profile", "dialect"
@@ -43,7 +43,7 @@ class ManyAct:
     groups: tuple[str, ...] = ()
     values: Mapping[str, Any] = field(default_factory=dict)
     name: str = ""
-    steps: tuple[Step, ...] = ()
+    steps: tuple[ValueStep, ...] = ()
     text: str = ""
 
     def checked(self, target: Model) -> ManyAct:
@@ -107,7 +107,7 @@ class ManyAct:
             return f"save the dialect “{self.name}” and read its sheets anew"
         if self.kind == VARIANT:
             return f"make a variant of each, “… {self.name}”"
-        return f"put {groups} back"
+        return f"reset {groups}"
 
 
 def _copied(conversion: Conversion, source: Conversion, inside: set[str]) -> dict[str, Override]:

@@ -9,7 +9,7 @@ from typing import Any
 
 from fenrain.core.errors import BrokenFileError
 from fenrain.core.material import Material
-from fenrain.core.steps import Ids, Step, Triple
+from fenrain.core.steps import Ids, Triple, ValueStep
 from fenrain.core.values import Constant, Map, Stepped, Value
 
 MOST_IDS = 32
@@ -43,7 +43,7 @@ class ById:
     def _amount(self, second: tuple[int, ...]) -> Value:
         if self.image is None:
             return Constant(0.0)
-        return Stepped(self.image, (Step(ids=Ids(colours=self.colours, chosen=second)),), 1.0, 1)
+        return Stepped(self.image, (ValueStep(ids=Ids(colours=self.colours, chosen=second)),), 1.0, 1)
 
 
 def parsed_ids(given: Any, place: str) -> tuple[tuple[Triple, ...], tuple[str, ...]]:

@@ -17,7 +17,7 @@ from fenrain.core.errors import BrokenFileError, InputError, MissingFileError, T
 from fenrain.core.models.mix.parameters import PART_PREFIXES
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import Model, model_of, models
-from fenrain.core.steps import Step
+from fenrain.core.steps import ValueStep
 
 LARGEST_DIALECT = 1 << 20
 SHIPPED = Path(__file__).with_name("shipped")
@@ -43,7 +43,7 @@ class Spelling(BaseModel):
     default: float | bool | str | tuple[float, float, float] | None = None
     unit: str = ""
     encoding: Literal["linear", "srgb"] = "linear"
-    steps: tuple[Step, ...] = ()
+    steps: tuple[ValueStep, ...] = ()
     map: str | None = None
     map_use: Literal["replaces", "multiplies"] = "replaces"
     says: str = ""
@@ -186,7 +186,7 @@ def _words(error: Any) -> str:
     if error["type"] == "missing":
         return f"“{error['loc'][-1]}” is missing."
     if error["type"] == "extra_forbidden":
-        known = Step if "steps" in error["loc"] else Spelling if "parameters" in error["loc"] else Dialect
+        known = ValueStep if "steps" in error["loc"] else Spelling if "parameters" in error["loc"] else Dialect
         return f"“{error['loc'][-1]}” is not a word of a dialect here; there are {', '.join(known.model_fields)}."
     return f"{where}: {error['msg'].removeprefix('Value error, ')}."
 

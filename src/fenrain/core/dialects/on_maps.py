@@ -7,11 +7,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from fenrain.core.steps import Step
+from fenrain.core.steps import ValueStep
 from fenrain.core.values import Map, Plain, Stepped, Value, as_plain
 
 
-def steps_on_map(steps: Sequence[Step], source: Map, channels: int, factor: Plain = 1.0) -> Value:
+def steps_on_map(steps: Sequence[ValueStep], source: Map, channels: int, factor: Plain = 1.0) -> Value:
     """A map with the steps folded in, or with those on it that cannot be. channels: 3 for a colour, 1 for a number; factor: what the
     result is multiplied by."""
     left = list(steps)
@@ -28,7 +28,7 @@ def _scaled(source: Map, factor: Plain) -> Map:
     return replace(source, scale=as_plain(scale), bias=as_plain(bias) if np.any(bias) else 0.0)
 
 
-def _fold(step: Step, source: Map) -> Map | None:
+def _fold(step: ValueStep, source: Map) -> Map | None:
     name, argument = step.said
     untouched = source.scale == 1.0 and source.bias == 0.0
     if name == "pick" and untouched and argument != "luminance":

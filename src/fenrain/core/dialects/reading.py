@@ -18,10 +18,10 @@ from fenrain.core.dialects.sheet import IMAGE_NAME, Row
 from fenrain.core.errors import BrokenFileError, InputError
 from fenrain.core.findings import note, problem, warning
 from fenrain.core.material import Material, Source
+from fenrain.core.material_parser import MaterialParser
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import model_of
-from fenrain.core.reading import Reading
-from fenrain.core.steps import Step, apply_steps
+from fenrain.core.steps import ValueStep, apply_steps
 from fenrain.core.tables import metals
 from fenrain.core.values import IDENTITY, Image, Map, UvTransform
 
@@ -86,9 +86,9 @@ def _chosen(row: Row, dialect: Dialect | None, known: Mapping[str, Dialect]) -> 
     return known[str(named)]
 
 
-def _read(row: Row, index: int, file: str, folders: Folders, dialect: Dialect, guessed: Guess | None) -> Reading:
+def _read(row: Row, index: int, file: str, folders: Folders, dialect: Dialect, guessed: Guess | None) -> MaterialParser:
     name = str(row.columns.get(dialect.name_column, row.columns.get("name", f"{Path(file).stem} {index + 1}")))
-    reading = Reading(name, dialect.model, row.place)
+    reading = MaterialParser(name, dialect.model, row.place)
     if guessed is not None:
         reading.findings.append(
             note(
@@ -107,7 +107,7 @@ def _read(row: Row, index: int, file: str, folders: Folders, dialect: Dialect, g
     return reading
 
 
-def _take(reading: Reading, spelling: Spelling, row: Row, folders: Folders) -> None:
+def _take(reading: MaterialParser, spelling: Spelling, row: Row, folders: Folders) -> None:
     parameter = model_of(reading.model).parameter(spelling.feeds)
     raw = _typed(spelling, parameter, row)
     picture = row.columns.get(spelling.map) if spelling.map else None
@@ -133,7 +133,7 @@ def _names_image(raw: Any) -> bool:
     return (isinstance(raw, str) and bool(IMAGE_NAME.search(raw.strip()))) or (isinstance(raw, dict) and "file" in raw)
 
 
-def _constant(reading: Reading, spelling: Spelling, parameter: Parameter, raw: Any, place: str) -> Any:
+def _constant(reading: MaterialParser, spelling: Spelling, parameter: Parameter, raw: Any, place: str) -> Any:
     """Take a typed value; returns what the model was given, or None where it could not be read."""
     try:
         value = _parsed(raw, parameter, spelling)
@@ -151,7 +151,7 @@ def _constant(reading: Reading, spelling: Spelling, parameter: Parameter, raw: A
     _remark_range(reading, spelling, parameter, value)
     if not parameter.is_plain:
         value = np.asarray(value, dtype=float) / spelling.full
-        decoding = (Step(decode="srgb"),) if spelling.encoding == "srgb" else ()
+        decoding = (ValueStep(decode="srgb"),) if spelling.encoding == "srgb" else ()
         value = apply_steps((*decoding, *spelling.steps), value)
         value = value.tolist() if isinstance(value, np.ndarray) else float(value)
     reading.set(parameter.name, tuple(value) if isinstance(value, list) else value, spelling.name)
@@ -215,7 +215,7 @@ def _is_number(raw: str) -> bool:
     return bool(re.fullmatch(r"\s*-?\d+(\.\d+)?\s*", raw))
 
 
-def _remark_range(reading: Reading, spelling: Spelling, parameter: Parameter, value: Any) -> None:
+def _remark_range(reading: MaterialParser, spelling: Spelling, parameter: Parameter, value: Any) -> None:
     if spelling.range is None or parameter.is_plain:
         return
     low, high = spelling.range
@@ -232,7 +232,7 @@ def _remark_range(reading: Reading, spelling: Spelling, parameter: Parameter, va
         )
 
 
-def _attach(reading: Reading, spelling: Spelling, parameter: Parameter, picture: Any, folders: Folders, constant: Any) -> None:
+def _attach(reading: MaterialParser, spelling: Spelling, parameter: Parameter, picture: Any, folders: Folders, constant: Any) -> None:
     described = picture if isinstance(picture, dict) else {"file": picture}
     image, transform = _placed_image(reading, spelling, described, folders, parameter.name)
     whole = parameter.channels == 3 or any(step.pick is not None for step in spelling.steps)
@@ -251,7 +251,7 @@ def _attach(reading: Reading, spelling: Spelling, parameter: Parameter, picture:
 
 
 def _placed_image(
-    reading: Reading, spelling: Spelling, described: Mapping[str, Any], folders: Folders, parameter: str
+    reading: MaterialParser, spelling: Spelling, described: Mapping[str, Any], folders: Folders, parameter: str
 ) -> tuple[Image | None, UvTransform]:
     """The image that a sheet names, and how it lies; what cannot be read of either is a finding."""
     image = reading.image(str(described.get("file", "")), folders.base, folders.root, parameter)
@@ -273,7 +273,7 @@ def _transform(described: Mapping[str, Any]) -> UvTransform:
     return UvTransform(pair("offset", (0.0, 0.0)), float(np.radians(_number(described.get("turn", 0.0)))), pair("tile", (1.0, 1.0)))
 
 
-def _remark_unknown(reading: Reading, row: Row, dialect: Dialect) -> None:
+def _remark_unknown(reading: MaterialParser, row: Row, dialect: Dialect) -> None:
     carried = {column for column, _ in dialect.columns()} | {f"{s.name}.{c}" for s in dialect.parameters for c in "rgb"}
     known = {dialect.name_column, "name", DIALECT_COLUMN, *dialect.ignored, *carried}
     unknown = sorted(set(row.columns) - known)
@@ -306,7 +306,7 @@ def _part_names(row: Row, dialect: Dialect) -> tuple[str, ...]:
     return tuple(str(row.columns.get(columns.get(part, part), "")) for part in PARTS) if dialect.model == "mix" else ()
 
 
-def _by_id(reading: Reading, row: Row, folders: Folders, dialect: Dialect) -> ById | None:
+def _by_id(reading: MaterialParser, row: Row, folders: Folders, dialect: Dialect) -> ById | None:
     """What the row says of materials chosen by an id map; None where it says nothing. A map that cannot be read becomes a finding."""
     spelling = _part_columns(dialect).get(BY_ID)
     given = row.columns.get(spelling.name) if spelling is not None else None

@@ -11,7 +11,7 @@ from fenrain.core.dialects.dialect import PART_NAMES, Dialect, Spelling
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import model_of
-from fenrain.core.steps import Step, apply_steps
+from fenrain.core.steps import ValueStep, apply_steps
 from fenrain.core.values import Constant, Image, Map, Plain
 
 TRIED = 16_385
@@ -79,5 +79,5 @@ def _number(spelling: Spelling, parameter: Parameter, wanted: float) -> float | 
 
 def _read(spelling: Spelling, typed_numbers: np.ndarray) -> np.ndarray:
     """What the model is given for numbers as they are typed."""
-    decoding = (Step(decode="srgb"),) if spelling.encoding == "srgb" else ()
+    decoding = (ValueStep(decode="srgb"),) if spelling.encoding == "srgb" else ()
     return np.asarray(apply_steps((*decoding, *spelling.steps), typed_numbers / spelling.full))

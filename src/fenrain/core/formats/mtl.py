@@ -19,11 +19,11 @@ from fenrain.core.formats.text import FALLBACK_ENCODING, encoding_of
 from fenrain.core.maps.bake import baked_map
 from fenrain.core.maps.image import inspect
 from fenrain.core.material import Material, Source
+from fenrain.core.material_parser import MaterialParser, with_shared_names
 from fenrain.core.models.exponent.parameters import ILLUM
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.models.target import Profile
 from fenrain.core.paths import safe_name
-from fenrain.core.reading import Reading, with_shared_names
 from fenrain.core.values import Constant, Image, Map, UvTransform
 
 MOST_MATERIALS = 50_000
@@ -79,7 +79,7 @@ class Options:
 def read_mtl(path: Path, root: Path) -> list[Material]:
     """Every material of an MTL file. Raises BrokenFileError where it holds none, TooLargeError beyond 50,000."""
     materials: list[Material] = []
-    reading: Reading | None = None
+    reading: MaterialParser | None = None
     maps: list[tuple[str, str, int]] = []
     guessed = encoding_of(path) == FALLBACK_ENCODING
 
@@ -97,7 +97,7 @@ def read_mtl(path: Path, root: Path) -> list[Material]:
                     place=f"{path.name}, line {number}",
                     remedy="Split the file.",
                 )
-            reading, maps = Reading(rest or f"material {len(materials) + 1}", "exponent", f"{path.name}, line {number}"), []
+            reading, maps = MaterialParser(rest or f"material {len(materials) + 1}", "exponent", f"{path.name}, line {number}"), []
             if guessed:
                 reading.remark("encoding", f"“{path.name}” is not UTF-8; its names were read as {FALLBACK_ENCODING}.", evidence=path.name)
         elif reading is None:
@@ -130,7 +130,7 @@ def _statements(path: Path) -> Iterator[tuple[int, str, str]]:
                 yield number, keyword, rest[0] if rest else ""
 
 
-def _take(reading: Reading, keyword: str, rest: str, file: str, number: int, maps: list[tuple[str, str, int]]) -> None:
+def _take(reading: MaterialParser, keyword: str, rest: str, file: str, number: int, maps: list[tuple[str, str, int]]) -> None:
     """Take one statement of a material; maps are kept for the end, when all factors are known."""
     place = f"{file}, line {number}, {keyword}"
     if keyword in COLOURS:
@@ -156,7 +156,7 @@ def _take(reading: Reading, keyword: str, rest: str, file: str, number: int, map
         reading.remark("not-read", f"{place} is not part of the format and was not read.", evidence=f"{keyword} {rest}"[:60])
 
 
-def _take_illum(reading: Reading, rest: str, place: str) -> None:
+def _take_illum(reading: MaterialParser, rest: str, place: str) -> None:
     """The shading mode, 0 to 10; another one is a doubt."""
     known = {str(mode) for mode, _ in ILLUM}
     if rest in known:
@@ -166,7 +166,7 @@ def _take_illum(reading: Reading, rest: str, place: str) -> None:
     reading.findings.append(warning("bad-value", message, parameter="illum", evidence=rest[:20], remedy="Correct it in the source file."))
 
 
-def _numbers(reading: Reading, rest: str, place: str) -> list[float]:
+def _numbers(reading: MaterialParser, rest: str, place: str) -> list[float]:
     """The numbers of a statement, none with a finding where one is no number."""
     try:
         return [float(part) for part in rest.split()]
@@ -175,7 +175,7 @@ def _numbers(reading: Reading, rest: str, place: str) -> list[float]:
         return []
 
 
-def _attach_maps(reading: Reading, maps: Sequence[tuple[str, str, int]], path: Path, root: Path) -> None:
+def _attach_maps(reading: MaterialParser, maps: Sequence[tuple[str, str, int]], path: Path, root: Path) -> None:
     """Attach the maps of a material: colours in sRGB times their colour, normals with their strength, scalars by one channel."""
     for keyword, rest, number in maps:
         options, reference = _options(rest)
@@ -198,7 +198,7 @@ def _attach_maps(reading: Reading, maps: Sequence[tuple[str, str, int]], path: P
             _attach_scalar(reading, parameter, image, options, place)
 
 
-def _attach_scalar(reading: Reading, parameter: str, image: Image, options: Options, place: str) -> None:
+def _attach_scalar(reading: MaterialParser, parameter: str, image: Image, options: Options, place: str) -> None:
     """Attach a map of one channel: times the number that stands beside it, or the multiplier of heights."""
     stated = reading.values.get(parameter)
     factor = stated.value if isinstance(stated, Constant) and isinstance(stated.value, float) else 1.0

@@ -19,8 +19,8 @@ from fenrain.core.formats.mtl import read_mtl
 from fenrain.core.formats.text import encoding_of
 from fenrain.core.geometry import Mesh, smooth_normals
 from fenrain.core.material import Geometry, Material, Source
+from fenrain.core.material_parser import found_elsewhere
 from fenrain.core.paths import resolve
-from fenrain.core.reading import found_elsewhere
 
 LARGEST = float(np.finfo(np.float32).max)
 

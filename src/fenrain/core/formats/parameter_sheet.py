@@ -11,7 +11,7 @@ from fenrain.core.dialects.sheet import LARGEST_SHEET, SHEET_SUFFIXES, Row, read
 from fenrain.core.errors import BrokenFileError, MissingFileError, TooLargeError, UnknownFormatError
 from fenrain.core.formats.format import Format
 from fenrain.core.material import Material
-from fenrain.core.reading import with_shared_names
+from fenrain.core.material_parser import with_shared_names
 
 
 def read_parameter_sheet(

@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.checking.check import RigCheck, averaged, refined
+from fenrain.core.checking.check import RigCheck, average_down, refine
 from fenrain.core.checking.metrics.registry import Pair, Reading, delta_e_of_pictures, readings
-from fenrain.core.checking.undrawn import unseen
+from fenrain.core.checking.undrawn import find_undrawn_values
 from fenrain.core.checking.verdict import Decision, Tolerances, decisive
 from fenrain.core.errors import InputError
 from fenrain.core.outside.alignment import Alignment
@@ -166,8 +166,8 @@ def compare(
         for side, tile in tiles.items():
             material = pair.original if side == ORIGINAL else pair.converted
             assert material is not None
-            theirs, body = averaged(tile.picture), body_of(ours.seen)
-            noise = noise_in(theirs - averaged(ours.original if side == ORIGINAL else ours.converted), [tile])
+            theirs, body = average_down(tile.picture), body_of(ours.seen)
+            noise = noise_in(theirs - average_down(ours.original if side == ORIGINAL else ours.converted), [tile])
             seen[side].append(Seen(material, ours.stand, theirs, body, noise))
             noises[side].append(float(np.median(delta_e_of_pictures(theirs[body], theirs[body] + noise[body]))))
         progress((index + 1) / (len(kit.pairs) + 1))
@@ -189,7 +189,7 @@ def compare(
 def _ours(kit: Kit, index: int, between: Between) -> RigCheck:
     """Our pictures of a material of the kit, as they are measured."""
     pair = kit.pairs[index]
-    passes = refined(
+    passes = refine(
         pair.original,
         pair.converted or pair.original,
         (kit.rig.id,),
@@ -211,7 +211,9 @@ def _compared(kit: Kit, index: int, ours: RigCheck, tiles: Mapping[str, SeenTile
     hidden = {
         (first, second): tuple(
             str(one)
-            for one in unseen(pair.original if first == ORIGINAL else converted, converted if second == CONVERTED else pair.original)
+            for one in find_undrawn_values(
+                pair.original if first == ORIGINAL else converted, converted if second == CONVERTED else pair.original
+            )
         )
         for first in SIDES
         for second in SIDES
@@ -244,7 +246,7 @@ def _measured(
     ours: RigCheck, body: np.ndarray, pictures: tuple[np.ndarray, np.ndarray], theirs: Sequence[SeenTile], has_ground: bool
 ) -> dict[str, Reading]:
     ends_at = min(tile.ends_at for tile in theirs)
-    first, second = (np.minimum(averaged(picture), ends_at) for picture in pictures)
+    first, second = (np.minimum(average_down(picture), ends_at) for picture in pictures)
     noise = noise_in(second - first, theirs) + moved_by(first, max(tile.residual for tile in theirs))
     ground = off_the_body(ours.seen) if has_ground else np.zeros_like(body)
     return readings(Pair(first, second, noise, body, ground, ours.lit and has_ground))

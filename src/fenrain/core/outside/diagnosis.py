@@ -12,7 +12,7 @@ from functools import cached_property
 
 import numpy as np
 
-from fenrain.core.checking.check import READ_EDGE, averaged
+from fenrain.core.checking.check import READ_EDGE, average_down
 from fenrain.core.checking.metrics.delta_e import DARKER
 from fenrain.core.checking.metrics.registry import delta_e_of_pictures
 from fenrain.core.material import Material
@@ -177,4 +177,4 @@ def _glosses(material: Material) -> Iterator[tuple[Parameter, float]]:
 def drawn(material: Material, stand: str, rig: Rig, turn: float, edge: int) -> np.ndarray:
     """Our picture of a material on a tile's stand as it is measured, (64, 64, 3). edge: in pixels, at which it is drawn."""
     engine = load_engine()
-    return averaged(engine.render(material, engine.View(rig.id, stand, turn, edge), SAMPLES, 1))
+    return average_down(engine.render(material, engine.View(rig.id, stand, turn, edge), SAMPLES, 1))

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from scipy.ndimage import median_filter
 
-from fenrain.core.checking.check import READ_EDGE, averaged
+from fenrain.core.checking.check import READ_EDGE, average_down
 from fenrain.core.errors import InputError
 from fenrain.core.outside.alignment import Alignment, aligned
 from fenrain.core.outside.kit import Kit
@@ -100,7 +100,7 @@ def body_of(seen: np.ndarray) -> np.ndarray:
 
 def ended_at(pictures: tuple[np.ndarray, np.ndarray], body: np.ndarray, ends_at: float) -> tuple[str, ...]:
     """Whether one of the pictures ends where the other goes on."""
-    brightest = max(float(np.percentile(averaged(picture)[body], 95)) for picture in pictures)
+    brightest = max(float(np.percentile(average_down(picture)[body], 95)) for picture in pictures)
     return (f"what is brighter than {ends_at:.2g} of white: the picture's file ends there.",) if brightest > ends_at else ()
 
 

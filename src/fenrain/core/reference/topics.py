@@ -13,6 +13,7 @@ import yaml
 
 from fenrain.core.checking.metrics.registry import Metric, metrics
 from fenrain.core.conversion.targets import served_targets
+from fenrain.core.descriptions import describe_plain
 from fenrain.core.findings import NOT_TAKEN_IN
 from fenrain.core.formats.registry import formats
 from fenrain.core.models.parameter import Parameter
@@ -21,8 +22,7 @@ from fenrain.core.reference.document import Section, Table, Topic
 from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.core.rendering.stands.registry import stands
 from fenrain.core.rules.rule import Rule
-from fenrain.core.steps import GRADES, OF_COLOURS, Step
-from fenrain.core.words import describe_plain
+from fenrain.core.steps import GRADES, OF_COLOURS, ValueStep
 
 
 def _guide() -> Iterator[Section]:
@@ -101,7 +101,7 @@ def _found_in(folder: Traversable) -> Iterator[tuple[str, str, str]]:
 def _steps() -> Iterator[Section]:
     rows = tuple(
         (name, field.description or "", "a grade too" if name in GRADES else "", "colours" if name in OF_COLOURS else "")
-        for name, field in Step.model_fields.items()
+        for name, field in ValueStep.model_fields.items()
     )
     yield Section("steps", "Steps", (), Table(("step", "what it does", "taken by a person", "only on"), rows))
 
@@ -127,7 +127,7 @@ TOPICS = (
     Topic("models", "Shading models", "The models and their parameters, as their definitions name them.", _models),
     Topic("rules", "Rules", "From what each value is worked out, how faithful that is, and where the rule comes from.", _rules),
     Topic("readings", "Readings", "What is measured of a pair of looks. Those with limits decide; a project may set others.", _readings),
-    Topic("findings", "Findings", "What is looked for at the door and after converting.", _findings),
+    Topic("findings", "Findings", "What is found on import and after converting.", _findings),
     Topic("steps", "Steps", "What a dialect does with a renderer's value, and how a person grades one.", _steps),
     Topic("looking", "Rigs and stands", "By which light, and on which object, looks are compared.", _looking),
     Topic("formats", "Formats and targets", "What is read and written.", _formats),

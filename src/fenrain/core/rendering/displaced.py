@@ -52,7 +52,7 @@ def _may_move(material: Material) -> bool:
     return (parameter is not None and parameter.name in material.values) or any(map(_may_move, material.parts))
 
 
-def moved(mesh: Mesh, offsets: Offsets) -> Mesh:
+def displace_mesh(mesh: Mesh, offsets: Offsets) -> Mesh:
     """A finer mesh with its places moved, and the normals that this makes."""
     while len(mesh.triangles) * 4 <= FINEST:
         mesh = subdivided(mesh)
@@ -78,7 +78,7 @@ def _stage(material: Material, stand: str, size: int, dressed: tuple[str, ...]) 
     if key not in _KEPT:
         while len(_KEPT) >= MOST_KEPT:
             del _KEPT[next(iter(_KEPT))]
-        _KEPT[key] = Stage(stand, size, moved(stand_of(stand).mesh(), offsets), dressed)
+        _KEPT[key] = Stage(stand, size, displace_mesh(stand_of(stand).mesh(), offsets), dressed)
     return _KEPT[key]
 
 

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.rendering.library import find_llvm
+from fenrain.core.rendering.llvm import find_llvm
 
 find_llvm()
 

@@ -26,8 +26,8 @@ from typing import Any
 from fenrain.core.optics.arrays import PI
 from fenrain.core.rendering.body import Body, Medium
 from fenrain.core.rendering.engine import dr, mi
-from fenrain.core.rendering.met import Crowd, Met, meet
-from fenrain.core.rendering.numbers import Numbers
+from fenrain.core.rendering.interactions import SurfaceInteraction, SurfaceInteractions, surface_interaction
+from fenrain.core.rendering.random_numbers import Numbers
 from fenrain.core.rendering.stage import Light, Stage
 
 MOST_STRAIGHT = 4
@@ -217,11 +217,11 @@ class _Walk:
         active &= ~gone if self.ground is None else on_body
         return numbers, at, on_body, who, floating, throughputs, to_lamps, lights, pdf, crossed, events, active
 
-    def _met(self, body: Body, at: Any, which: Any, solid: Any) -> Met | Crowd:
-        return meet(body, at, solid) if self.crowd is None else Crowd([body, *self.crowd], which, at, solid)
+    def _met(self, body: Body, at: Any, which: Any, solid: Any) -> SurfaceInteraction | SurfaceInteractions:
+        return surface_interaction(body, at, solid) if self.crowd is None else SurfaceInteractions([body, *self.crowd], which, at, solid)
 
     def _scattered(
-        self, met: Sequence[Met | Crowd], mixture: Any, at: Any, solid: Any, floating: Any, direction: Any
+        self, met: Sequence[SurfaceInteraction | SurfaceInteractions], mixture: Any, at: Any, solid: Any, floating: Any, direction: Any
     ) -> tuple[list[list[Any]], Any]:
         """(each look's value, for surroundings and for lamps where those are told apart, the density) of a direction of the scene, wherever
         a path stands."""
@@ -241,7 +241,16 @@ class _Walk:
             pdf = dr.select(floating, phase, pdf)
         return values, pdf
 
-    def _drawn(self, met: Sequence[Met | Crowd], mixture: Any, at: Any, solid: Any, floating: Any, choice: Any, numbers: Any) -> Any:
+    def _drawn(
+        self,
+        met: Sequence[SurfaceInteraction | SurfaceInteractions],
+        mixture: Any,
+        at: Any,
+        solid: Any,
+        floating: Any,
+        choice: Any,
+        numbers: Any,
+    ) -> Any:
         """A direction in the frame of the place."""
         if len(met) == 2:
             first = met[0].drawn(dr.minimum(choice / dr.maximum(mixture, 1e-6), 1.0), numbers)

@@ -12,8 +12,8 @@ from fenrain.core.material import Material
 from fenrain.core.rendering.body import Body, chances
 from fenrain.core.rendering.displaced import stages
 from fenrain.core.rendering.engine import dr, mi
-from fenrain.core.rendering.numbers import Numbers, means
 from fenrain.core.rendering.paths import Views, plan_for, radiance, views
+from fenrain.core.rendering.random_numbers import Numbers, means
 from fenrain.core.rendering.stage import Light, Stage, View, coverage, light_of, map_edge, stage_of
 from fenrain.core.rendering.stands.registry import Spans, spans_of, stand_of
 from fenrain.core.surfaces import mean_surface

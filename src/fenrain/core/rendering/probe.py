@@ -19,7 +19,7 @@ from platform import platform
 from types import ModuleType
 
 from fenrain.core.errors import EngineError
-from fenrain.core.rendering.library import find_llvm
+from fenrain.core.rendering.llvm import find_llvm
 
 PROBE = """
 from fenrain.core.rendering import pictures

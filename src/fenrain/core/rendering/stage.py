@@ -11,7 +11,7 @@ import numpy as np
 
 from fenrain.core.geometry import Mesh, box, joined
 from fenrain.core.rendering.engine import dr, held, held_table, held_vector, mi
-from fenrain.core.rendering.numbers import Numbers, means
+from fenrain.core.rendering.random_numbers import Numbers, means
 from fenrain.core.rendering.sky import Sky
 from fenrain.core.rendering.stands.registry import GROUND_REACH, TILES, Prop, stand_of
 

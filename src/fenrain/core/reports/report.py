@@ -10,7 +10,7 @@ from importlib.metadata import version
 from typing import Any
 
 from fenrain.core.checking.check import Check, RigCheck
-from fenrain.core.checking.edition import drawing_edition, rules_edition
+from fenrain.core.checking.code_version import drawing_version, rules_version
 from fenrain.core.checking.metrics.registry import Reading, metrics
 from fenrain.core.checking.verdict import SURFACES, Decision, Tolerances, Verdict
 from fenrain.core.conversion.engine import Conversion
@@ -113,7 +113,7 @@ class Report:
     checklist: tuple[CheckItem, ...] = ()
     made: datetime = field(default_factory=lambda: datetime.now(UTC))
     versions: Mapping[str, str] = field(
-        default_factory=lambda: {"Fenrain": version("fenrain"), "rules": rules_edition(), "drawing": drawing_edition()}
+        default_factory=lambda: {"Fenrain": version("fenrain"), "rules": rules_version(), "drawing": drawing_version()}
     )
 
     @property

@@ -26,7 +26,7 @@ export function EditHistory({ conversion, project, close }: Props) {
             </span>
             <span className="fill">{edit.said}</span>
             {edit.undone ? (
-              <span className="faded">taken back</span>
+              <span className="faded">undone</span>
             ) : (
               <Button
                 size="small"

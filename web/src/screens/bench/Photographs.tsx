@@ -43,7 +43,7 @@ export function Photographs({ conversion, project, look }: Props) {
           take={take}
           loading={handIn.isPending}
         >
-          Hand a photograph in…
+          Import a photograph…
         </FileButton>
         <span className="faded small">A photograph judges by eye, not by number: nothing of it enters a verdict.</span>
       </Flex>

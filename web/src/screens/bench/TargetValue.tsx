@@ -58,7 +58,7 @@ export function TargetValue({ entry, parameter, conversion, project }: Props) {
       </span>
       {entry.override !== null && (
         <Button size="small" type="link" onClick={putBack}>
-          put back
+          reset
           {entry.shown_derived !== "" && <span className="numbers faded"> {entry.shown_derived}</span>}
         </Button>
       )}

@@ -44,7 +44,7 @@ export function TuneBar({ conversion, project, locked }: Props) {
       </Button>
       {changed && (
         <Button size="small" onClick={() => edit.mutate({ kind: "put all back" }, { onError: complain })}>
-          Put all back
+          Reset all
         </Button>
       )}
       <MakeVariant conversion={conversion} project={project} />
@@ -148,7 +148,7 @@ function KeepPreset({ conversion, close }: { conversion: Conversion; close: () =
       { name, says: `from ${conversion.name}`, color: "base_color", values },
       {
         onSuccess: () => {
-          void message.success(`Kept as “${name}”. Start from it under Take in.`);
+          void message.success(`Kept as “${name}”. Start from it under Import.`);
           close();
         },
         onError: complain,

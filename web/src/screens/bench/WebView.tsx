@@ -79,7 +79,7 @@ export default function WebView({ conversion, project, view, setView, look }: Pr
         <p>Drag in the left picture to turn it, scroll to go nearer or farther: all pictures follow.</p>
         {camera !== undefined && (
           <Button size="small" onClick={() => setView({ stand })}>
-            Put the camera back
+            Reset the camera
           </Button>
         )}
         {difference === undefined ? (
@@ -87,7 +87,7 @@ export default function WebView({ conversion, project, view, setView, look }: Pr
         ) : (
           <p>
             The viewer differs from our picture of the same by ΔE{" "}
-            <strong className="numbers">{difference.half.toFixed(2)}</strong> (half of the body),{" "}
+            <strong className="numbers">{difference.half.toFixed(2)}</strong> (median),{" "}
             <strong className="numbers">{difference.most.toFixed(2)}</strong> (95 %). This part is the viewer’s: it
             mirrors neither ground nor shadows, blurs surroundings in steps, and bends no light through bodies. What the
             conversion changes stands beside the pair above.

@@ -175,7 +175,7 @@ describe("the ledger", () => {
     const input = screen.getByLabelText("specular_roughness");
     await userEvent.clear(input);
     await userEvent.type(input, "0.9{Enter}");
-    await userEvent.click(screen.getByRole("button", { name: /put back/ }));
+    await userEvent.click(screen.getByRole("button", { name: /^reset/ }));
     const [edit, back] = fetched.mock.calls.map(([request]) => request).filter((request) => request.method !== "GET");
     expect([edit?.method, back?.method]).toEqual(["PATCH", "DELETE"]);
     expect(edit?.headers.get("if-match")).toBe('"4"');

@@ -34,7 +34,7 @@ describe("the history of a conversion", () => {
         <EditHistory conversion={conversion} project={1} close={vi.fn()} />
       </InTestApp>,
     );
-    expect(screen.getByText("taken back")).toBeTruthy();
+    expect(screen.getByText("undone")).toBeTruthy();
     expect(screen.getByText("Undo on all")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Undo: base_color put back" }));
     expect(sent.filter((one) => one.startsWith("POST"))).toEqual(["POST /api/v1/acts/7/undo"]);

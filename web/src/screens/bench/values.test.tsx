@@ -217,10 +217,10 @@ describe("tuning", () => {
     const { rerender } = render(<TuneBar conversion={conversion} project={1} locked={new Set()} />, {
       wrapper: Around,
     });
-    expect(screen.queryByRole("button", { name: "Put all back" })).toBeNull();
+    expect(screen.queryByRole("button", { name: "Reset all" })).toBeNull();
     const changed = { ...conversion, ledger: [{ ...entry, override: { constant: 0.2 }, override_by: "fit" }] };
     rerender(<TuneBar conversion={changed} project={1} locked={new Set()} />);
-    expect(screen.getByRole("button", { name: "Put all back" })).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Reset all" })).toBeTruthy();
   });
 });
 
@@ -242,7 +242,7 @@ describe("findings", () => {
     const remedy = vi.fn();
     render(<FindingList findings={[odd, { ...odd, code: "other", fix: null }]} remedy={remedy} />);
     expect(screen.getAllByText(/Usual: 0 or 1 \(common practice\)/)).toHaveLength(2);
-    await userEvent.click(screen.getByRole("button", { name: "Do it" }));
+    await userEvent.click(screen.getByRole("button", { name: "Apply" }));
     expect(remedy).toHaveBeenCalledWith(odd);
   });
 });

@@ -222,7 +222,7 @@ function Doubts({ row }: { row: BoardRow }) {
       {doubts.length > 0 && (
         <Tooltip title={<FindingList findings={doubts} />}>
           <span className="ink block">
-            {doubts.length} {doubts.length === 1 ? "doubt" : "doubts"} at the door
+            {doubts.length} {doubts.length === 1 ? "import finding" : "import findings"}
           </span>
         </Tooltip>
       )}

@@ -263,7 +263,7 @@ function EmptyBoard() {
   return (
     <Empty className="drop" description="No material is on this board yet.">
       <Button type="primary" onClick={() => go("/take-in")}>
-        Take files in
+        Import files
       </Button>
     </Empty>
   );

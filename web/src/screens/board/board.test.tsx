@@ -27,7 +27,7 @@ const enamel: BoardRow = {
   approximated: 2,
   figures: decision("match"),
   verdict: decision("match"),
-  outside: decision("near", "near: colour, half of the body 1.4 ΔE2000, at most 1"),
+  outside: decision("near", "near: median colour difference 1.4 ΔE2000, at most 1"),
   checks: [check],
   review: null,
   version: 1,
@@ -145,9 +145,9 @@ describe("the board", () => {
     expect(screen.getByText("2 of 2 materials")).toBeTruthy();
   });
 
-  it("counts doubts at the door, but not notes", async () => {
+  it("counts import findings, but not notes", async () => {
     await show([{ ...enamel, findings: [doubt, { ...doubt, severity: "note" }] } as BoardRow]);
-    expect(screen.getByText("1 doubt at the door")).toBeTruthy();
+    expect(screen.getByText("1 import finding")).toBeTruthy();
   });
 
   it("keeps what needs attention, and finds by name whatever the case", async () => {
@@ -275,7 +275,7 @@ describe("the board", () => {
 
   it("says where to begin when it is empty", async () => {
     await show([]);
-    await userEvent.click(await screen.findByRole("button", { name: "Take files in" }));
+    await userEvent.click(await screen.findByRole("button", { name: "Import files" }));
     expect(screen.getByTestId("where").textContent).toBe("/take-in");
   });
 });

@@ -38,7 +38,7 @@ const KNOWN = [
         {
           ...plain,
           id: "step-1",
-          title: "1. Take in",
+          title: "1. Import",
           text: ["Drop it."],
           place: "/take-in",
           command: "fenrain convert",
@@ -78,7 +78,7 @@ function show(at: string) {
 describe("the help", () => {
   it("opens with the guide, and leads to the screen of a step", () => {
     show("/projects/1/help");
-    const step = within(screen.getByRole("region", { name: "1. Take in" }));
+    const step = within(screen.getByRole("region", { name: "1. Import" }));
     expect(step.getByText("Drop it.")).toBeTruthy();
     expect(step.getByRole("link", { name: "Go there" }).getAttribute("href")).toBe("/projects/1/take-in");
   });

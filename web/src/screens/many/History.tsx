@@ -30,7 +30,7 @@ export function History({ project }: { project: number }) {
             align: "right",
             render: (_, act) =>
               act.undone ? (
-                <span className="faded small">taken back</span>
+                <span className="faded small">undone</span>
               ) : (
                 <Button
                   size="small"

@@ -10,7 +10,7 @@ import { TargetSelect } from "../../parts/TargetSelect";
 import { useTarget } from "../../parts/useTarget";
 import { ActForm } from "./ActForm";
 import { History } from "./History";
-import { KeptActs } from "./KeptActs";
+import { SavedActs } from "./SavedActs";
 import { isWhole, kindIn } from "./act";
 
 /** One act on many materials: what it is, what it would change, doing it, and taking it back. */
@@ -46,7 +46,7 @@ function Many({ project, target }: { project: number; target: Target }) {
   return (
     <>
       <section aria-label="What is changed" className="sheet many-act">
-        <KeptActs
+        <SavedActs
           project={project}
           selection={selection}
           act={act}

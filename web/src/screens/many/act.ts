@@ -9,7 +9,7 @@ export const ACTS: { value: ActKind; label: string; says: string }[] = [
     label: "Fit",
     says: "The computer tunes what is not exact, as on the bench; what a person set stays, and nothing gets worse.",
   },
-  { value: "put back", label: "Put back", says: "What was derived stands again in these groups." },
+  { value: "put back", label: "Reset", says: "What was derived stands again in these groups." },
   {
     value: "merge",
     label: "Merge",

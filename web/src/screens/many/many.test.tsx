@@ -87,8 +87,8 @@ describe("an act on many", () => {
     expect(shown.getByText("2 → 1")).toBeTruthy();
     expect(shown.getByText(/1 read worse/)).toBeTruthy();
     expect(shown.getByRole("img", { name: "enamel, after" })).toBeTruthy();
-    await vi.waitFor(() => expect(shown.getByRole("button", { name: "Do it" }).hasAttribute("disabled")).toBe(false));
-    await userEvent.click(shown.getByRole("button", { name: "Do it" }));
+    await vi.waitFor(() => expect(shown.getByRole("button", { name: "Apply" }).hasAttribute("disabled")).toBe(false));
+    await userEvent.click(shown.getByRole("button", { name: "Apply" }));
     expect(sent.at(-1)?.path).toBe("/api/v1/jobs/9/rehearsal/act");
   });
 
@@ -99,13 +99,13 @@ describe("an act on many", () => {
       total: 4,
     };
     const sent = show(`/change?to=open_pbr&of=${encodeURIComponent(JSON.stringify(selection))}`);
-    await userEvent.click(screen.getByTitle("Put back"));
+    await userEvent.click(screen.getByTitle("Reset"));
     await userEvent.click(screen.getByRole("checkbox", { name: "body" }));
     expect(screen.getByRole("button", { name: "Rehearse it on 4" }).hasAttribute("disabled")).toBe(false);
     await userEvent.click(screen.getByRole("button", { name: "Keep it…" }));
     await userEvent.type(screen.getByLabelText("What it is for"), "as derived{Enter}");
     expect(sent[0]).toMatchObject({
-      path: "/api/v1/projects/1/kept-acts",
+      path: "/api/v1/projects/1/saved-acts",
       body: { name: "as derived", question: { state: "off" }, act: { kind: "put back", groups: ["body"] } },
     });
   });

@@ -43,7 +43,7 @@ export function KitActions({ project, kit }: { project: number; kit: Kit }) {
         </a>
         <Popconfirm
           title="Take this kit away, with the pictures that came back?"
-          okText="Take it away"
+          okText="Remove"
           onConfirm={() => forget.mutate(kit.id, { onError: complain })}
         >
           <Button size="small" type="text">
@@ -69,7 +69,7 @@ export function KitActions({ project, kit }: { project: number; kit: Kit }) {
           type="primary"
           loading={handIn.isPending}
         >
-          Hand the picture in…
+          Import the picture…
         </FileButton>
       </Flex>
       <Flex gap={10} align="center" wrap className="kit-actions">

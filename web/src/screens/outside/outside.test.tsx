@@ -12,7 +12,7 @@ const decision = (verdict: "match" | "off", excess: number): OutsideCheck["decis
   most: verdict,
   metric: "colour",
   rig: "soft_studio",
-  text: `${verdict}: colour, half of the body ${excess}`,
+  text: `${verdict}: median colour difference ${excess}`,
   excess,
   unseen: [],
 });

@@ -52,7 +52,7 @@ export function FoundTable({ intake, found, total, page, turn, tick }: TableProp
           width: 36,
           render: (_, row) => (
             <Checkbox
-              aria-label={`Take in ${row.name}`}
+              aria-label={`Import ${row.name}`}
               checked={row.taken}
               onChange={(event) => tick(row.position, event.target.checked)}
             />

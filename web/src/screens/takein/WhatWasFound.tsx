@@ -20,9 +20,9 @@ const UNITS = [
   { value: 0.3048, label: "feet" },
 ];
 const DOUBTS = [
-  { value: "" as const, label: "Doubts: all" },
-  { value: "doubtful" as const, label: "with doubts" },
-  { value: "sound" as const, label: "without doubts" },
+  { value: "" as const, label: "Findings: all" },
+  { value: "doubtful" as const, label: "with findings" },
+  { value: "sound" as const, label: "without findings" },
 ];
 const ALL: Sought = { find: "", file: "", model: "", doubts: "" };
 
@@ -42,7 +42,7 @@ export function WhatWasFound({ intake, project }: FoundProps) {
     setSought(wanted);
     turn(1);
   };
-  const take = (wanted: Schemas["TakenIn"]) => change.mutate({ kind: "take", wanted }, { onError: complain });
+  const take = (wanted: Schemas["MarkTakenIn"]) => change.mutate({ kind: "take", wanted }, { onError: complain });
   return (
     <>
       <Refused intake={intake} />
@@ -88,16 +88,13 @@ function OntoTheBoard({ intake, project }: FoundProps) {
       <Typography.Text>
         <strong className="numbers">{materials}</strong> {materials === 1 ? "material" : "materials"} in {intake.files}{" "}
         files
-        {doubtful > 0 ? `, ${doubtful} with doubts` : ", nothing in doubt"}
+        {doubtful > 0 ? `, ${doubtful} with findings` : ", no findings"}
         {changed > 0 && `; ${changed} understood otherwise than before`}.
       </Typography.Text>
       <Unit intake={intake} />
       <Flex gap={8} align="center" className="end">
-        <Popconfirm
-          title="Put aside what was handed in?"
-          onConfirm={() => forget.mutate(undefined, { onError: complain })}
-        >
-          <Button>Begin anew</Button>
+        <Popconfirm title="Discard this import?" onConfirm={() => forget.mutate(undefined, { onError: complain })}>
+          <Button>Start over</Button>
         </Popconfirm>
         <Select
           aria-label="Convert to"
@@ -186,7 +183,7 @@ function Filters({ intake, sought, seek, children }: FiltersProps) {
         onChange={(event) => seek({ ...sought, find: event.target.value })}
       />
       <Select
-        aria-label="Doubts"
+        aria-label="Findings"
         size="small"
         className="field"
         value={sought.doubts}

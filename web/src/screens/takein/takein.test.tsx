@@ -262,10 +262,10 @@ describe("what was handed in", () => {
 
   it("is filtered and paged by the server, and ticked or unticked at once", async () => {
     show();
-    await screen.findByLabelText("Take in wall");
+    await screen.findByLabelText("Import wall");
     await userEvent.click(screen.getByTitle("2"));
     await waitFor(() => expect(asked().at(-1)?.get("offset")).toBe("50"));
-    await choose("Doubts", "with doubts");
+    await choose("Findings", "with findings");
     await waitFor(() =>
       expect(Object.fromEntries(asked().at(-1) ?? [])).toMatchObject({ doubts: "doubtful", offset: "0" }),
     );
@@ -274,7 +274,7 @@ describe("what was handed in", () => {
     await userEvent.click(screen.getByRole("button", { name: "Untick them" }));
     expect(await body("PUT")).toEqual({ taken: false, find: "w", file: "", model: "metal_rough", doubts: "doubtful" });
     sent.length = 0;
-    await userEvent.click(screen.getByLabelText("Take in gate"));
+    await userEvent.click(screen.getByLabelText("Import gate"));
     expect(await body("PUT")).toMatchObject({ taken: false, find: "", doubts: "", positions: [0] });
   });
 
@@ -291,7 +291,7 @@ describe("what was handed in", () => {
 
   it("is corrected by what a finding offers, and by hand", async () => {
     show();
-    await userEvent.click(await screen.findByRole("button", { name: "Do it" }));
+    await userEvent.click(await screen.findByRole("button", { name: "Apply" }));
     expect(await body("POST")).toEqual({ parameter: "roughness", invert: true });
     sent.length = 0;
     await userEvent.click(screen.getByRole("button", { name: "Correct roughness" }));

@@ -28,7 +28,7 @@ export function ExposedValues({ parameters, exposed, change }: Props) {
           <Flex key={one.parameter} gap={8} align="center" wrap>
             <span className="exposed-name">{spaced(one.parameter)}</span>
             <NumberField
-              label={`${one.parameter}, least`}
+              label={`${one.parameter}, minimum`}
               value={one.low}
               low={declared?.low ?? null}
               high={one.high}
@@ -37,7 +37,7 @@ export function ExposedValues({ parameters, exposed, change }: Props) {
             />
             <span className="faded">to</span>
             <NumberField
-              label={`${one.parameter}, most`}
+              label={`${one.parameter}, maximum`}
               value={one.high}
               low={one.low}
               high={declared?.high ?? null}

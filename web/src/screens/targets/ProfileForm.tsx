@@ -109,9 +109,9 @@ export function ProfileForm({ stated, targets, change }: Props) {
             onChange={(chosen) => change({ ...stated, alpha_modes: chosen as TargetProfile["alpha_modes"] })}
           />
         </Line>
-        <Line label="Culled faces">
+        <Line label="Back-face culling">
           <Select
-            aria-label="Culled faces"
+            aria-label="Back-face culling"
             size="small"
             className="field"
             value={stated.culling}
@@ -121,9 +121,9 @@ export function ProfileForm({ stated, targets, change }: Props) {
         </Line>
       </Part>
       <Part title="How its renderer answers">
-        <Line label="Own light shown too strong">
+        <Line label="Emission shown too strong">
           <NumberField
-            label="Own light shown too strong"
+            label="Emission shown too strong"
             value={stated.emission_response}
             low={0.05}
             high={20}

@@ -134,7 +134,7 @@ function ProfileBar({ project, draft, stated, version, model, known, show, hold 
       <Flex gap={6} className="end">
         {draft !== undefined && (
           <Button size="small" onClick={() => hold(undefined)}>
-            Take changes back
+            Revert changes
           </Button>
         )}
         {draft === undefined && (

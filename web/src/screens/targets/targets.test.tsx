@@ -102,7 +102,7 @@ describe("target profiles", () => {
 
   it("of the project are saved in place, from the version that was read", async () => {
     show(3);
-    const field = screen.getByLabelText("Own light shown too strong");
+    const field = screen.getByLabelText("Emission shown too strong");
     await userEvent.clear(field);
     await userEvent.type(field, "2.5{Enter}");
     await userEvent.click(screen.getByRole("button", { name: "Save" }));
@@ -113,7 +113,7 @@ describe("target profiles", () => {
     show(3);
     await userEvent.click(screen.getByRole("combobox", { name: "Leave another value adjustable" }));
     await userEvent.click(await screen.findByTitle("roughness"));
-    const least = screen.getByLabelText("roughness, least");
+    const least = screen.getByLabelText("roughness, minimum");
     await userEvent.clear(least);
     await userEvent.type(least, "0.2{Enter}");
     await userEvent.click(screen.getByRole("button", { name: "Save" }));
@@ -135,14 +135,14 @@ describe("target profiles", () => {
     expect(await screen.findByText(/^1 would change: save the target profile/)).toBeTruthy();
     expect(screen.getByRole("cell", { name: "peat water" })).toBeTruthy();
     expect(sent).toEqual([]);
-    await userEvent.click(screen.getByRole("button", { name: "Do it" }));
+    await userEvent.click(screen.getByRole("button", { name: "Apply" }));
     expect(asked[1]?.pathname).toBe("/api/v1/jobs/9/rehearsal/act");
   });
 
   it("are taken back as they were", async () => {
     show(3);
     await userEvent.click(screen.getByRole("checkbox", { name: "blended" }));
-    await userEvent.click(screen.getByRole("button", { name: "Take changes back" }));
+    await userEvent.click(screen.getByRole("button", { name: "Revert changes" }));
     expect(screen.getByRole<HTMLInputElement>("checkbox", { name: "blended" }).checked).toBe(false);
   });
 });

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 
-from fenrain.core.checking.check import RigCheck, refined
+from fenrain.core.checking.check import RigCheck, refine
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.metrics.registry import Limits, Metric, Reading
 from fenrain.core.checking.verdict import Tolerances
@@ -26,7 +26,7 @@ class Confirmation:
     def __init__(
         self, original: Material, before: Material, rigs: Sequence[str], tolerances: Tolerances, between: Callable[[], None]
     ) -> None:
-        self._original, self._before, self._rigs, self._tolerances, self._between = original, before, rigs, tolerances, between
+        self._original, self._before, self._rigs, self._tolerances, self._check_dropped = original, before, rigs, tolerances, between
         self._found: list[tuple[str, Judged]] = []
 
     def objection(self, candidate: Material) -> str:
@@ -44,7 +44,7 @@ class Confirmation:
     def _judged(self, material: Material) -> Iterator[tuple[str, Judged]]:
         """The readings that decide, by the rig; "" for those that need no picture, which come first."""
         yield "", self._tolerances.deciding(figures(self._original, material).readings, "")
-        passes = refined(
+        passes = refine(
             self._original,
             material,
             self._rigs,
@@ -53,7 +53,7 @@ class Confirmation:
             pilot_samples=16,
             shown=False,
             enough=self._is_quiet,
-            between=self._between,
+            between=self._check_dropped,
         )
         last = {result.rig: result for result in passes}
         for rig in self._rigs:

@@ -14,12 +14,12 @@ from fenrain.core.checking.quick import Response, lobe_error, response
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.conversion.engine import Conversion
 from fenrain.core.conversion.ledger import By, Override
+from fenrain.core.descriptions import describe_plain
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Parameter
 from fenrain.core.rendering.rigs.registry import standing_rigs
 from fenrain.core.surfaces import mean_surface
 from fenrain.core.values import Constant
-from fenrain.core.words import describe_plain
 
 LEAST_GAIN = 1e-3
 """A fit that lowers the error by less than this share of it changes nothing."""

@@ -65,7 +65,7 @@ class Search:
         between: Callable[[], None] = lambda: None,
         holding: bool = False,
     ) -> None:
-        self.vector, self._material, self._rigs, self._between = Vector(parameters), material, tuple(rigs), between
+        self.vector, self._material, self._rigs, self._check_dropped = Vector(parameters), material, tuple(rigs), between
         surfaces = mean_surface(original), mean_surface(material)
         self._behind = any(surface.transmits for surface in surfaces)
         wanted, start = (look_of(surface, 0, rigs, behind=self._behind) for surface in surfaces)
@@ -92,7 +92,7 @@ class Search:
     def _looked(self, row: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Residuals and their derivatives, (residuals, numbers). Asked for in turn, and worked out together."""
         if self._last is None or not np.array_equal(self._last[0], row):
-            self._between()
+            self._check_dropped()
             self._last = (row.copy(), *self._worked_out(row))
         return self._last[1:]
 

@@ -13,7 +13,7 @@ from functools import cache
 import numpy as np
 
 from fenrain.core.checking.angular import Around, area, ring_edges
-from fenrain.core.checking.metrics.registry import Metric, Of, Reading, Surfaces
+from fenrain.core.checking.metrics.registry import Metric, MetricSubject, Reading, Surfaces
 from fenrain.core.optics.fresnel import fresnel_dielectric
 
 REFERENCE_INDEX = 1.567
@@ -87,7 +87,7 @@ def _meter(angle: int) -> Metric:
         "as a gloss meter reads it; polished black glass is 100",
         measure,
         10 + angle // 20,
-        Of.SURFACES,
+        MetricSubject.SURFACES,
         "GU",
     )
 
@@ -110,7 +110,7 @@ def _peak(surfaces: Surfaces) -> Reading:
 
 METRICS = (
     *(_meter(angle) for angle in RECEPTORS),
-    Metric("distinctness", "distinctness of image", "at 30°; 100 for a mirror", _distinctness, 15, Of.SURFACES),
-    Metric("highlight_width", "width of the highlight", "at 20°, to half of its peak", _width, 16, Of.SURFACES, "°"),
-    Metric("highlight_peak", "peak of the highlight", "at 20°, BSDF × cosine", _peak, 17, Of.SURFACES, "EV"),
+    Metric("distinctness", "distinctness of image", "at 30°; 100 for a mirror", _distinctness, 15, MetricSubject.SURFACES),
+    Metric("highlight_width", "width of the highlight", "at 20°, to half of its peak", _width, 16, MetricSubject.SURFACES, "°"),
+    Metric("highlight_peak", "peak of the highlight", "at 20°, BSDF × cosine", _peak, 17, MetricSubject.SURFACES, "EV"),
 )

@@ -12,7 +12,7 @@ import numpy as np
 
 from fenrain.core.checking.angular import BEHIND, Around, area
 from fenrain.core.checking.metrics.colours import delta_e_2000
-from fenrain.core.checking.metrics.registry import Limits, Metric, Of, Surfaces
+from fenrain.core.checking.metrics.registry import Limits, Metric, MetricSubject, Surfaces
 from fenrain.core.colour import linear_to_lab
 
 WIDTHS = 0.05 * 2.0 ** np.arange(9)
@@ -83,7 +83,7 @@ METRICS = (
         "largest difference in the image of lamps of any width, discs and slits",
         mirrored_detail,
         5,
-        Of.SURFACES,
+        MetricSubject.SURFACES,
         "ΔE2000",
         Limits(6.0, 20.0),
     ),
@@ -93,7 +93,7 @@ METRICS = (
         "the same of lamps behind the body",
         detail_through,
         6,
-        Of.SURFACES,
+        MetricSubject.SURFACES,
         "ΔE2000",
         Limits(6.0, 20.0),
     ),

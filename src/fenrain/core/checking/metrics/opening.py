@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fenrain.core.checking.metrics.registry import Limits, Metric, Of, Reading, Surfaces
+from fenrain.core.checking.metrics.registry import Limits, Metric, MetricSubject, Reading, Surfaces
 
 
 def opening(surfaces: Surfaces) -> Reading:
@@ -11,4 +11,6 @@ def opening(surfaces: Surfaces) -> Reading:
     return Reading(abs(second - first), 0.0, first, second)
 
 
-METRICS = (Metric("opening", "openings", "share of what lies behind that shows", opening, 7, Of.SURFACES, "%", Limits(1.5, 5.0)),)
+METRICS = (
+    Metric("opening", "openings", "share of what lies behind that shows", opening, 7, MetricSubject.SURFACES, "%", Limits(1.5, 5.0)),
+)

@@ -16,7 +16,7 @@ from fenrain.core.colour import linear_to_lab
 from fenrain.core.discovery import declarations
 
 
-class Of(StrEnum):
+class MetricSubject(StrEnum):
     """What a metric looks at: two pictures under one rig, or two surfaces on directions."""
 
     PICTURES = "pictures"
@@ -99,7 +99,7 @@ class Metric:
     says: str
     measure: Callable[[Any], Reading | float]
     order: int
-    of: Of = Of.PICTURES
+    of: MetricSubject = MetricSubject.PICTURES
     unit: str = ""
     limits: Limits | None = None
 
@@ -124,6 +124,6 @@ def metrics() -> Mapping[str, Metric]:
 
 def readings(subject: Pair | Surfaces, *, deciding: bool = False) -> dict[str, Reading]:
     """Readings of a pair of pictures, or of surfaces, by the metric's id; deciding: only those that a verdict hangs on."""
-    of = Of.SURFACES if isinstance(subject, Surfaces) else Of.PICTURES
+    of = MetricSubject.SURFACES if isinstance(subject, Surfaces) else MetricSubject.PICTURES
     asked = (metric for metric in metrics().values() if metric.of is of and (metric.limits is not None or not deciding))
     return {metric.id: metric.read(subject) for metric in asked}

@@ -12,8 +12,8 @@ from pathlib import Path
 from typing import Any
 
 from fenrain.core.errors import BrokenFileError, FenrainError, ImageError, TooLargeError
+from fenrain.core.material_parser import MaterialParser
 from fenrain.core.paths import Found, resolve
-from fenrain.core.reading import Reading
 from fenrain.core.values import Image
 
 GLB_MAGIC, JSON_CHUNK, BINARY_CHUNK = b"glTF", 0x4E4F534A, 0x004E4942
@@ -50,7 +50,7 @@ class Container:
             raise self.broken(f"there is no entry {str(index)[:20]} in “{key}”", place)
         return self.mapping(entries[index], f"{key}/{index}")
 
-    def image_of_texture(self, index: Any, reading: Reading, parameter: str) -> Image | None:
+    def image_of_texture(self, index: Any, reading: MaterialParser, parameter: str) -> Image | None:
         """The image of a texture, or None with a finding."""
         try:
             texture = self.item("textures", index, f"{reading.place}: texture")
@@ -70,7 +70,7 @@ class Container:
             reading.refuse(parameter, refused)
             return None
 
-    def _image(self, entry: Mapping[str, Any], index: Any, reading: Reading, parameter: str) -> Image | None:
+    def _image(self, entry: Mapping[str, Any], index: Any, reading: MaterialParser, parameter: str) -> Image | None:
         """The image of an entry of `images`: in a buffer view, in a data uri, or a file. Raises BrokenFileError, or None with a finding."""
         name = entry.get("name") if isinstance(entry.get("name"), str) and entry.get("name") else f"image {index}"
         if "bufferView" in entry:

@@ -18,9 +18,9 @@ from fenrain.core.formats.gltf import METRES
 from fenrain.core.formats.gltf.container import Container, open_container
 from fenrain.core.formats.gltf.meshes import require_meshes
 from fenrain.core.material import Geometry, Material, Source
+from fenrain.core.material_parser import MaterialParser, found_elsewhere, with_shared_names
 from fenrain.core.models.metal_rough.extensions import EXTENSIONS
 from fenrain.core.models.registry import model_of
-from fenrain.core.reading import Reading, found_elsewhere, with_shared_names
 from fenrain.core.values import Constant, Image, UvTransform
 
 SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
@@ -38,7 +38,7 @@ def read_gltf(path: Path, root: Path) -> list[Material]:
         entry = container.mapping(entry, place)
         stated = entry.get("name")
         name = stated if isinstance(stated, str) and stated else f"material {index + 1}"
-        reader = _MaterialReader(container, entry, Reading(name, _model_of(entry), place))
+        reader = _MaterialReader(container, entry, MaterialParser(name, _model_of(entry), place))
         meshes, uv_sets = users.get(index, ((), ()))
         geometry = Geometry(entry.get("doubleSided") is True, meshes, uv_sets, METRES)
         materials.append(reader.read().material(Source(path.name, "gltf", index, place), geometry))
@@ -91,11 +91,11 @@ def _users(container: Container) -> dict[int, tuple[tuple[str, ...], tuple[int, 
 class _MaterialReader:
     """Reads one entry of `materials`."""
 
-    def __init__(self, container: Container, entry: Mapping[str, Any], reading: Reading) -> None:
+    def __init__(self, container: Container, entry: Mapping[str, Any], reading: MaterialParser) -> None:
         self.container, self.entry, self.reading = container, entry, reading
         self.extensions = _extensions(entry)
 
-    def read(self) -> Reading:
+    def read(self) -> MaterialParser:
         """Everything of the entry, by its workflow; extensions that are not read are named."""
         if self.reading.model == "spec_gloss":
             self._spec_gloss()

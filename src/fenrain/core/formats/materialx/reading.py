@@ -18,9 +18,9 @@ from fenrain.core.formats.materialx.graphs import Unreadable, libraries, of_widt
 from fenrain.core.formats.placement import v_down
 from fenrain.core.maps.colour_spaces import LINEAR, SRGB
 from fenrain.core.material import Material, Source
+from fenrain.core.material_parser import MaterialParser, with_shared_names
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import model_of
-from fenrain.core.reading import Reading, with_shared_names
 from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, over_tiles
 
 LARGEST_DOCUMENT = 64 * 1024 * 1024
@@ -35,7 +35,7 @@ def read_materialx(path: Path, root: Path) -> list[Material]:
         shader = node.getConnectedNode("surfaceshader") if node.getCategory() == "surfacematerial" else node
         if shader is None or shader.getCategory() not in NODES:
             continue
-        reading = Reading(node.getAttribute("uiname") or node.getName(), NODES[shader.getCategory()], node.getNamePath())
+        reading = MaterialParser(node.getAttribute("uiname") or node.getName(), NODES[shader.getCategory()], node.getNamePath())
         for entry in shader.getInputs():
             take_input(reading, entry, path, root)
         materials.append(reading.material(Source(path.name, "materialx", index, node.getNamePath())))
@@ -85,7 +85,7 @@ def _material_nodes(document: mx.Document) -> list[Any]:
     return nodes + [node for node in document.getNodes() if node.getCategory() in NODES and node.getNamePath() not in shaders]
 
 
-def take_input(reading: Reading, entry: Any, path: Path, root: Path) -> None:
+def take_input(reading: MaterialParser, entry: Any, path: Path, root: Path) -> None:
     """Take one input of a surface node: a constant, what is connected to it, or a finding."""
     name, place = entry.getName(), entry.getNamePath()
     parameter = model_of(reading.model).by_name.get(name)
@@ -106,12 +106,12 @@ def take_input(reading: Reading, entry: Any, path: Path, root: Path) -> None:
             reading.set(name, _in_linear_light(reading, entry, value), place)
 
 
-def _in_linear_light(reading: Reading, entry: Any, value: Any) -> Any:
+def _in_linear_light(reading: MaterialParser, entry: Any, value: Any) -> Any:
     """A constant as plain numbers, a colour brought from the colour space that it is stated in."""
     return reading.colour(plain(value), entry.getActiveColorSpace(), entry.getName()) if entry.getType() == "color3" else plain(value)
 
 
-def _take_turn(reading: Reading, parameter: str, entry: Any) -> bool:
+def _take_turn(reading: MaterialParser, parameter: str, entry: Any) -> bool:
     """A tangent that is the mesh's own, turned about its normal by a number of degrees. Whether it was that."""
     turn, _ = source_of(entry)
     before, _ = source_of(turn.getInput("in")) if turn is not None and turn.getCategory() == "rotate3d" else (None, "")
@@ -147,7 +147,7 @@ CHANNELS_OF_OUTPUTS = {"outr": "r", "outg": "g", "outb": "b", "outa": "a", "outx
 LONGEST_CHAIN = 12
 
 
-def _take_node(reading: Reading, parameter: Parameter, node: Any, output: str, place: str, path: Path, root: Path) -> None:
+def _take_node(reading: MaterialParser, parameter: Parameter, node: Any, output: str, place: str, path: Path, root: Path) -> None:
     """An image, straight or through a normal map, a factor, a sum or a pick of a channel; else what the graph works out, texel by texel."""
     first, found = (node, output), _Found()
     for _ in range(LONGEST_CHAIN):
@@ -168,7 +168,7 @@ def _take_node(reading: Reading, parameter: Parameter, node: Any, output: str, p
     _take_graph(reading, parameter, *first, place, path, root)
 
 
-def _take_graph(reading: Reading, parameter: Parameter, node: Any, output: str, place: str, path: Path, root: Path) -> None:
+def _take_graph(reading: MaterialParser, parameter: Parameter, node: Any, output: str, place: str, path: Path, root: Path) -> None:
     def read_image(image_node: Any, image_output: str) -> Map | None:
         found = _Found(CHANNELS_OF_OUTPUTS.get(image_output, ""))
         return _map_of(reading, parameter, image_node, found, path, root, colour=image_node.getType().startswith("color"))
@@ -237,14 +237,14 @@ def _as_plain(result: Any) -> Any:
     return tuple(result.tolist()) if np.ndim(result) else float(result)
 
 
-def _attach(reading: Reading, parameter: Parameter, node: Any, found: _Found, path: Path, root: Path) -> None:
+def _attach(reading: MaterialParser, parameter: Parameter, node: Any, found: _Found, path: Path, root: Path) -> None:
     """Take an image node as a map, with what was found between it and the input."""
     made = _map_of(reading, parameter, node, found, path, root, colour=parameter.kind is Kind.COLOUR)
     if made is not None:
         reading.values[parameter.name] = made
 
 
-def _map_of(reading: Reading, parameter: Parameter, node: Any, found: _Found, path: Path, root: Path, *, colour: bool) -> Map | None:
+def _map_of(reading: MaterialParser, parameter: Parameter, node: Any, found: _Found, path: Path, root: Path, *, colour: bool) -> Map | None:
     """colour: whether the image holds one, so that it is decoded as its colour space says."""
     file = node.getInput("file")
     image = reading.image(file.getResolvedValueString() if file is not None else "", path.parent, root, parameter.name)
@@ -262,7 +262,7 @@ def _map_of(reading: Reading, parameter: Parameter, node: Any, found: _Found, pa
     )
 
 
-def _placement(reading: Reading, parameter: Parameter, node: Any) -> tuple[UvTransform, int]:
+def _placement(reading: MaterialParser, parameter: Parameter, node: Any) -> tuple[UvTransform, int]:
     """How an image lies on the surface: its own tiling, and the place2d and texcoord nodes in front of it."""
     place, _ = source_of(node.getInput("texcoord"))
     matrix, shift, uv_set = np.eye(2), np.zeros(2), 0
@@ -295,7 +295,7 @@ def _pair(node: Any, name: str, default: float) -> np.ndarray:
     return np.array(list(value) if isinstance(value, mx.Vector2) else (default, default), dtype=float)
 
 
-def _placement_not_read(reading: Reading, parameter: Parameter, what: str) -> None:
+def _placement_not_read(reading: MaterialParser, parameter: Parameter, what: str) -> None:
     """Say that a map lies as its UV set has it, and what was in front of it."""
     reading.remark(
         "placement-not-read",

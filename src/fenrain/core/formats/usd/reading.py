@@ -21,10 +21,10 @@ from fenrain.core.formats.usd.networks import Network
 from fenrain.core.formats.usd.stage import Opened, bound_path, material_name, shared_path, told_as_broken, uv_names, uv_number
 from fenrain.core.maps.colour_spaces import LINEAR, SRGB
 from fenrain.core.material import Geometry, Material, Source
+from fenrain.core.material_parser import MaterialParser, with_shared_names
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.models.target import Profile
-from fenrain.core.reading import Reading, with_shared_names
 from fenrain.core.values import IDENTITY, Image, UvTransform
 
 PREVIEW = "UsdPreviewSurface"
@@ -45,7 +45,7 @@ class _Use:
 
 
 @dataclass
-class _Packed(Reading):
+class _Packed(MaterialParser):
     """A reading whose images may lie in the package that is read."""
 
     images: dict[str, Image] = field(default_factory=dict)
@@ -243,7 +243,7 @@ def _take_texture(reading: _Packed, opened: Opened, parameter: Parameter, shader
     )
 
 
-def _encoding(reading: Reading, file: Usd.Attribute | None, space: str, parameter: Parameter, name: str) -> str:
+def _encoding(reading: MaterialParser, file: Usd.Attribute | None, space: str, parameter: Parameter, name: str) -> str:
     """As the texture says, or the attribute that names its file. What is left to the file is sRGB where it holds eight bits of a colour."""
     if parameter.kind is not Kind.COLOUR:
         return SRGB if space == "sRGB" else LINEAR

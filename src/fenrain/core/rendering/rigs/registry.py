@@ -10,7 +10,7 @@ import numpy as np
 
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import NotFoundError
-from fenrain.core.rendering.opened import Opened
+from fenrain.core.rendering.recent_items import RecentItems
 
 SKY_HEIGHT = 512
 """Rows of the pictures that skies are painted on, one number for all: kernels are made for it."""
@@ -83,7 +83,7 @@ def standing_rigs() -> tuple[str, ...]:
     return tuple(rig.id for rig in rigs().values() if not rig.stands_by)
 
 
-OPENED = Opened[Rig](12)
+OPENED = RecentItems[Rig](12)
 """Rigs that are no files beside this one."""
 
 

@@ -13,7 +13,7 @@ import numpy as np
 from fenrain.core.discovery import declarations
 from fenrain.core.errors import NotFoundError
 from fenrain.core.geometry import Mesh, uv_spans
-from fenrain.core.rendering.opened import Opened
+from fenrain.core.rendering.recent_items import RecentItems
 
 TILES = (0.17, 0.25)
 """Reflectance of the tiles of the ground below every stand, in turn."""
@@ -85,7 +85,7 @@ def stands() -> dict[str, Stand]:
 
 
 MOST_OPENED = 32
-OPENED = Opened[Stand](MOST_OPENED)
+OPENED = RecentItems[Stand](MOST_OPENED)
 """Stands that are no files beside this one."""
 
 

@@ -1,0 +1,25 @@
+"""Maps on UV sets that the meshes do not have."""
+
+from collections.abc import Iterator
+
+from fenrain.core.checking.input_findings.registry import Read
+from fenrain.core.findings import Finding, problem
+
+
+def find(read: Read) -> Iterator[Finding]:
+    known = read.material.geometry.uv_sets
+    if not read.material.geometry.meshes or read.material.source.format != "gltf":
+        return  # the other readers do not list the UV sets of meshes
+    for parameter, value in read.maps():
+        if value.uv_set not in known:
+            there = ", ".join(map(str, known)) or "none"
+            yield problem(
+                "missing-uv-set",
+                f"{parameter.name}: “{value.image.name}” lies on UV set {value.uv_set}, which the meshes do not have.",
+                parameter=parameter.name,
+                evidence=f"UV sets of the meshes: {there}",
+                remedy="Export the meshes with that UV set, or place the map on one that is there.",
+            )
+
+
+FIND = find

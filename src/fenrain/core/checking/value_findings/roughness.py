@@ -1,0 +1,29 @@
+"""Roughness that does not exist in nature."""
+
+from collections.abc import Iterator
+
+from fenrain.core.checking.value_findings.registry import PRACTICE, Subject
+from fenrain.core.findings import Finding, note
+from fenrain.core.models.parameter import Role
+
+CLEAREST, ROUGHEST = 0.01, 0.97
+
+
+def find(subject: Subject) -> Iterator[Finding]:
+    for role in (Role.ROUGHNESS, Role.COAT_ROUGHNESS):
+        parameter, found = subject.parameter(role), subject.number(role)
+        if parameter is not None and found in (0.0, 1.0) and subject.is_set(role):
+            nearest = CLEAREST if found == 0.0 else ROUGHEST
+            yield note(
+                "roughness_at_its_end",
+                f"{parameter.name} is exactly {found:g}, which does not exist in nature.",
+                parameter=parameter.name,
+                evidence=f"{found:g}",
+                usual=f"{CLEAREST:g} to {ROUGHEST:g}",
+                source=PRACTICE,
+                remedy=f"Set it to {nearest:g}.",
+                fix={parameter.name: nearest},
+            )
+
+
+FIND = find

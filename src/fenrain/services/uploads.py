@@ -1,0 +1,109 @@
+"""Files as they were handed in: their names, archives unpacked, laid out again, and searched for."""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+import tempfile
+import zipfile
+from collections.abc import Collection, Iterator, Mapping
+from contextlib import contextmanager
+from pathlib import Path, PurePosixPath
+
+from fenrain.core.errors import InputError, TooLargeError, UnsafePathError
+from fenrain.core.formats.registry import mesh_readers
+from fenrain.core.paths import TILE_NUMBER
+from fenrain.store import blobs
+
+MOST_FILES, MOST_SEARCHED = 20_000, 500_000
+LARGEST_UNPACKED = 16 * 1024**3
+LARGEST_RATIO = 200
+
+
+def place_inside(folder: Path, name: str) -> Path:
+    """Where an uploaded file of this name is laid down. Raises UnsafePathError for a name that leaves the folder."""
+    plain = PurePosixPath(name.replace("\\", "/"))
+    if plain.is_absolute() or ".." in plain.parts or not plain.name or "\x00" in name or ":" in plain.parts[0]:
+        raise UnsafePathError(f"The file name “{name[:80]}” leaves the upload.", place=name[:80], remedy="Hand in plain names or folders.")
+    return folder / plain
+
+
+def unpack_archive(archive: Path, folder: Path) -> None:
+    """Unpack a zip beside the other files. Raises InputError, TooLargeError, UnsafePathError; then nothing of it is kept."""
+    try:
+        with zipfile.ZipFile(archive) as packed:
+            entries = [entry for entry in packed.infolist() if not entry.is_dir()]
+            total = sum(entry.file_size for entry in entries)
+            if len(entries) > MOST_FILES or total > LARGEST_UNPACKED or total > LARGEST_RATIO * max(archive.stat().st_size, 1_000_000):
+                raise TooLargeError(
+                    f"“{archive.name}” would unpack to {len(entries):,} files and {total / 1e9:.1f} GB.",
+                    place=archive.name,
+                    remedy="Hand in the files themselves, in parts.",
+                )
+            for entry in entries:
+                target = place_inside(folder, entry.filename)
+                target.parent.mkdir(parents=True, exist_ok=True)
+                with packed.open(entry) as source, target.open("wb") as stream:
+                    shutil.copyfileobj(source, stream)
+    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError) as reason:
+        raise InputError(f"“{archive.name}” is not a whole zip file.", place=archive.name, remedy="Pack it again.") from reason
+
+
+def pack_folder(folder: Path, archive: Path) -> list[Path]:
+    """Pack everything below a folder, under the folder's own name. Returns the files."""
+    files = sorted(path for path in folder.rglob("*") if path.is_file())
+    with zipfile.ZipFile(archive, "w", zipfile.ZIP_DEFLATED) as packed:
+        for path in files:
+            packed.write(path, Path(folder.name) / path.relative_to(folder))
+    return files
+
+
+def list_files(folder: Path) -> list[Path]:
+    """Every file below a folder, archives unpacked. Raises what `unpack` raises."""
+    for archive in [path for path in folder.rglob("*.zip") if path.is_file()]:
+        unpack_archive(archive, archive.parent)
+        archive.unlink()
+    return sorted(path for path in folder.rglob("*") if path.is_file() and not path.is_symlink())
+
+
+def find_files_by_name(names: set[str], folder: Path) -> list[Path]:
+    """Every file below a folder that is called so, tiles of sets with them; links are not followed. Raises TooLargeError."""
+    sets = [re.compile(r"\d{4}".join(map(re.escape, TILE_NUMBER.split(name)))) for name in names if TILE_NUMBER.search(name)]
+    found, count, size = [], 0, 0
+    for inner, _, files in os.walk(folder):
+        count += len(files)
+        if count > MOST_SEARCHED:
+            raise TooLargeError(
+                f"“{folder}” holds more than {MOST_SEARCHED:,} files.", place="folder", remedy="Give a folder nearer to the maps."
+            )
+        for file in files:
+            path = Path(inner) / file
+            if (file in names or any(one.fullmatch(file) for one in sets)) and path.is_file() and not path.is_symlink():
+                found.append(path)
+                size += path.stat().st_size
+    if size > LARGEST_UNPACKED:
+        raise TooLargeError(f"What was found takes {size / 1e9:.1f} GB.", place="folder", remedy="Hand the maps in, in parts.")
+    return found
+
+
+@contextmanager
+def restore_files(files: Mapping[str, str]) -> Iterator[Path]:
+    """The files as they were handed in, in a folder that goes with the block; links to the file store where the disk allows."""
+    with tempfile.TemporaryDirectory(prefix="fenrain-intake-") as scratch:
+        folder = Path(scratch)
+        for name, digest in files.items():
+            target = place_inside(folder, name)
+            target.parent.mkdir(parents=True, exist_ok=True)
+            kept = blobs.path_of(digest, name)
+            try:
+                target.hardlink_to(kept)
+            except OSError:
+                shutil.copyfile(kept, target)
+        yield folder
+
+
+def find_carrier(files: Collection[str], name: str) -> str | None:
+    """The file whose meshes carry materials: the one that they came from, or the OBJ beside an MTL. files: names of those there are."""
+    beside = (name, str(PurePosixPath(name).with_suffix(".obj"))) if name else ()
+    return next((file for file in beside if PurePosixPath(file).suffix.lower() in mesh_readers() and file in files), None)
