@@ -136,3 +136,8 @@ def in_a_line(error: Exception) -> str:
     """An error that is nobody's input, for people: its kind, and the first line of what it says."""
     said = str(error).splitlines()[0][:160] if str(error) else "no more is known"
     return f"{type(error).__name__}: {said}"
+
+
+def describe_own_error(error: Exception) -> str:
+    """An error that is nobody's input, in a line for people: what it is, and what to do; the trace is in the server's log."""
+    return f"Fenrain met an error of its own ({in_a_line(error)}). Leave this one out, and report it with the server's log."
