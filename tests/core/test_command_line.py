@@ -246,6 +246,7 @@ def test_an_unknown_target_names_those_that_are_known() -> None:
     assert "metal_rough.core" in run.stderr
 
 
+@pytest.mark.faults
 def test_a_farm_needs_nothing_of_the_server(tmp_path: Path) -> None:
     """The wheel alone, without [server]: what it does not bring is taken away here."""
     (tmp_path / "plate.mtl").write_text("newmtl plate\nKd 0.4 0.3 0.2\nNs 60\n")

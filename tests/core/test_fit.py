@@ -190,7 +190,7 @@ def test_a_worse_material_is_objected_to_by_name() -> None:
     assert held.objection(original) == ""
     assert "mirrored detail" in held.objection(original.having(roughness=Constant(0.6)))
     dim = held.objection(original.having(roughness=Constant(0.33), base_color=Constant((0.5, 0.2, 0.1))))
-    assert dim.startswith("colour")
+    assert dim.startswith("median colour difference")
     assert "fine_bars" in dim
 
 

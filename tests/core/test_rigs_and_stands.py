@@ -120,6 +120,7 @@ def test_the_low_sun_stands_low() -> None:
     assert 5 < np.degrees(np.arcsin(brightest[1])) < 30
 
 
+@pytest.mark.population
 def test_directions_are_drawn_by_the_light_of_their_rig() -> None:
     # Importance sampling by a density p: the mean of 1/p is the whole sphere, the mean of L/p all light (Veach 1997, §2.5). All rigs lie in
     # one table, turned; each lane sees its own.

@@ -217,8 +217,8 @@ def test_the_runner_starts_once_the_database_answers(monkeypatch: pytest.MonkeyP
         if len(tried) < 3:
             raise OSError("the database does not answer yet")
 
-    monkeypatch.setattr(job_dispatcher, "recover", hiccup)
-    monkeypatch.setattr(job_dispatcher, "open_within", lambda _: ("client", None))
+    monkeypatch.setattr(job_dispatcher, "release_lost_items", hiccup)
+    monkeypatch.setattr(job_dispatcher, "open_cluster_within", lambda _: ("client", None))
     monkeypatch.setattr(job_dispatcher, "START_AGAIN", 0.01)
     started = JobDispatcher()
     assert started._begun()

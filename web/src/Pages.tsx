@@ -1,5 +1,5 @@
 import { Layout } from "antd";
-import { useEffect } from "react";
+import { lazy, Suspense, useEffect, type ComponentType } from "react";
 import { Navigate, Route, Routes, useLocation, useParams } from "react-router";
 import { useMe } from "./api/people";
 import { useJobEvents, useProjects, type Project } from "./api/queries";
@@ -7,20 +7,42 @@ import { EngineNotice } from "./parts/EngineNotice";
 import { Failure } from "./parts/Failure";
 import { Header } from "./parts/Header";
 import { placeOf } from "./parts/useGo";
-import { BenchScreen } from "./screens/bench/BenchScreen";
-import { BoardScreen } from "./screens/board/BoardScreen";
-import { CompareScreen } from "./screens/compare/CompareScreen";
-import { DeliverScreen } from "./screens/deliver/DeliverScreen";
-import { DialectScreen } from "./screens/dialects/DialectScreen";
 import { EntranceScreen } from "./screens/entrance/EntranceScreen";
-import { HelpScreen } from "./screens/help/HelpScreen";
-import { ManyScreen } from "./screens/many/ManyScreen";
-import { MapsScreen } from "./screens/maps/MapsScreen";
-import { OutsideScreen } from "./screens/outside/OutsideScreen";
-import { PeopleScreen } from "./screens/people/PeopleScreen";
-import { ReviewScreen } from "./screens/review/ReviewScreen";
-import { TakeInScreen } from "./screens/takein/TakeInScreen";
-import { TargetsScreen } from "./screens/targets/TargetsScreen";
+
+/** A screen that is loaded when it is first visited. */
+function whenVisited<Props extends object>(load: () => Promise<ComponentType<Props>>) {
+  return lazy(async () => ({ default: await load() }));
+}
+
+const BenchScreen = whenVisited(() => import("./screens/bench/BenchScreen").then(({ BenchScreen }) => BenchScreen));
+const BoardScreen = whenVisited(() => import("./screens/board/BoardScreen").then(({ BoardScreen }) => BoardScreen));
+const CompareScreen = whenVisited(() =>
+  import("./screens/compare/CompareScreen").then(({ CompareScreen }) => CompareScreen),
+);
+const DeliverScreen = whenVisited(() =>
+  import("./screens/deliver/DeliverScreen").then(({ DeliverScreen }) => DeliverScreen),
+);
+const DialectScreen = whenVisited(() =>
+  import("./screens/dialects/DialectScreen").then(({ DialectScreen }) => DialectScreen),
+);
+const HelpScreen = whenVisited(() => import("./screens/help/HelpScreen").then(({ HelpScreen }) => HelpScreen));
+const ManyScreen = whenVisited(() => import("./screens/many/ManyScreen").then(({ ManyScreen }) => ManyScreen));
+const MapsScreen = whenVisited(() => import("./screens/maps/MapsScreen").then(({ MapsScreen }) => MapsScreen));
+const OutsideScreen = whenVisited(() =>
+  import("./screens/outside/OutsideScreen").then(({ OutsideScreen }) => OutsideScreen),
+);
+const PeopleScreen = whenVisited(() =>
+  import("./screens/people/PeopleScreen").then(({ PeopleScreen }) => PeopleScreen),
+);
+const ReviewScreen = whenVisited(() =>
+  import("./screens/review/ReviewScreen").then(({ ReviewScreen }) => ReviewScreen),
+);
+const TakeInScreen = whenVisited(() =>
+  import("./screens/takein/TakeInScreen").then(({ TakeInScreen }) => TakeInScreen),
+);
+const TargetsScreen = whenVisited(() =>
+  import("./screens/targets/TargetsScreen").then(({ TargetsScreen }) => TargetsScreen),
+);
 
 const KEPT = "fenrain.project";
 
@@ -65,25 +87,27 @@ function OfProject({ projects }: { projects: Project[] }) {
       <Header projects={projects} project={project} />
       <EngineNotice />
       <Layout.Content className="page-content">
-        <Routes>
-          <Route path="take-in" element={<TakeInScreen project={id} />} />
-          <Route path="board" element={<BoardScreen project={id} />} />
-          <Route path="bench/:conversion" element={<BenchScreen project={id} />} />
-          <Route path="maps/:conversion" element={<MapsScreen project={id} />} />
-          <Route path="compare/:material" element={<CompareScreen project={id} />} />
-          <Route path="dialects" element={<DialectScreen project={id} />} />
-          <Route path="targets" element={<TargetsScreen project={id} />} />
-          <Route path="review" element={<ReviewScreen project={id} />} />
-          <Route path="outside" element={<OutsideScreen project={id} />} />
-          <Route path="change" element={<ManyScreen project={id} />} />
-          <Route path="people" element={<PeopleScreen />} />
-          <Route path="help/:topic?" element={<HelpScreen project={id} />} />
-          <Route path="deliver" element={<DeliverScreen project={id} />} />
-          <Route
-            path="*"
-            element={<Navigate to={placeOf(project.materials > 0 ? "/board" : "/take-in", id)} replace />}
-          />
-        </Routes>
+        <Suspense>
+          <Routes>
+            <Route path="take-in" element={<TakeInScreen project={id} />} />
+            <Route path="board" element={<BoardScreen project={id} />} />
+            <Route path="bench/:conversion" element={<BenchScreen project={id} />} />
+            <Route path="maps/:conversion" element={<MapsScreen project={id} />} />
+            <Route path="compare/:material" element={<CompareScreen project={id} />} />
+            <Route path="dialects" element={<DialectScreen project={id} />} />
+            <Route path="targets" element={<TargetsScreen project={id} />} />
+            <Route path="review" element={<ReviewScreen project={id} />} />
+            <Route path="outside" element={<OutsideScreen project={id} />} />
+            <Route path="change" element={<ManyScreen project={id} />} />
+            <Route path="people" element={<PeopleScreen />} />
+            <Route path="help/:topic?" element={<HelpScreen project={id} />} />
+            <Route path="deliver" element={<DeliverScreen project={id} />} />
+            <Route
+              path="*"
+              element={<Navigate to={placeOf(project.materials > 0 ? "/board" : "/take-in", id)} replace />}
+            />
+          </Routes>
+        </Suspense>
       </Layout.Content>
     </Layout>
   );

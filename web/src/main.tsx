@@ -21,6 +21,8 @@ const queries: QueryClient = new QueryClient({
   queryCache: new QueryCache({ onError: toTheEntrance }),
   mutationCache: new MutationCache({ onError: toTheEntrance }),
 });
+// A screen whose file is gone, since a newer version was installed meanwhile, comes with that version.
+window.addEventListener("vite:preloadError", () => window.location.reload());
 const root = document.getElementById("root");
 if (root === null) throw new Error("the page has no root");
 dress(document.documentElement);
