@@ -69,7 +69,7 @@ def _pages(client: TestClient) -> None:
     begun = time.perf_counter()
     while (left := client.get(f"{board}&most=1").json()["unsettled"]) > 0:
         print(f"  {left} are judged yet", end="\r", flush=True)
-    print(f"{COUNT} materials judged anew: {time.perf_counter() - begun:.1f} s")
+    print(f"{COUNT} materials judged again: {time.perf_counter() - begun:.1f} s")
     for title, asked in PAGES.items():
         _asked(client, title, f"{board}&{asked}")
 

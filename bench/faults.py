@@ -14,7 +14,7 @@ from tests.faults import DATABASE, HELPER, SERVER, WORKER, Said, Site, begun, in
 SITES = 2
 """Applications that are killed beside each other, each with a database and people of its own."""
 ROUNDS = 4
-"""In each of which an application and its database begin anew, and are looked through at the end."""
+"""In each of which an application and its database begin again, and are looked through at the end."""
 KILLS = {WORKER: 65, HELPER: 30, DATABASE: 19, SERVER: 11}
 """Of each application in each round."""
 PATIENCE = 30.0

@@ -60,7 +60,7 @@ def ledger(page: Page) -> None:
     board(page)
     page.get_by_text("varnished handrail").click()
     page.get_by_role("button", name="Fit the rest").click()
-    page.get_by_text("least squares on what the verdict hangs on").first.wait_for(timeout=60_000)
+    page.get_by_text("least squares on what the verdict depends on").first.wait_for(timeout=60_000)
     page.get_by_role("group", name="reflection").evaluate("group => group.scrollIntoView({ block: 'center' })")
     page.locator(".ant-message-notice").wait_for(state="detached", timeout=30_000)
 

@@ -40,7 +40,7 @@ def project(client: TestClient, request: pytest.FixtureRequest) -> int:
 
 
 def board_rows(client: TestClient, project: int, **request: Any) -> list[dict[str, Any]]:
-    """Rows of the board, as soon as all that they hang on is judged: what another process is at, it leaves to that."""
+    """Rows of the board, as soon as all that they depend on is judged: what another process is at, it leaves to that."""
     deadline = time.monotonic() + 60
     while True:
         board = client.get(f"/api/v1/projects/{project}/board", params=request).json()

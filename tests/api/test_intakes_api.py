@@ -197,7 +197,7 @@ def test_what_was_found_is_filtered_paged_and_left_out_until_it_enters(client: T
     assert [one["name"] for one in found_in(client, intake, doubts="doubtful")] == ["odd_one"]
     assert len(found_in(client, intake, doubts="sound", file="paints.mtl", most=500)) == 120
     assert client.get(f"{address}/found", params={"most": 501}).status_code == 422
-    # All that pass a filter are left out at once, and one is taken all the same; so it stays when files join them and all is read anew.
+    # All that pass a filter are left out at once, and one is taken all the same; so it stays when files join them and all is read again.
     assert client.put(f"{address}/taken", json={"taken": False, "find": "paint_"}).json()["found"]["taken"] == 1
     (third,) = found_in(client, intake, find="paint_002")
     assert client.put(f"{address}/taken", json={"taken": True, "positions": [third["position"]]}).json()["found"]["taken"] == 2

@@ -100,7 +100,7 @@ def test_a_profile_of_another_name_is_refused(client: TestClient, project: int) 
 def test_sheets_are_read_anew_by_a_dialect_and_as_before(client: TestClient, tmp_path: Path) -> None:
     rust = tmp_path / "rust.png"
     write_png(rust, np.random.default_rng(3).random((16, 16, 3)))
-    project = client.post("/api/v1/projects", json={"name": "read anew"}).json()["id"]
+    project = client.post("/api/v1/projects", json={"name": "read again"}).json()["id"]
     target = {"target": "open_pbr", "profile": "extensions"}
     client.put("/api/v1/dialects/house-gloss", json={"text": OWN}, headers={"If-Match": '"0"'})
     before = entered(client, project, target, ("house.csv", SHEET), ("rust.png", rust.read_bytes()), ("hall.mtl", GLASS_AND_FELT))
@@ -108,7 +108,7 @@ def test_sheets_are_read_anew_by_a_dialect_and_as_before(client: TestClient, tmp
     job, found = rehearsed(client, project, target, act)
     # 0.5 is the same either way.
     assert [(row["name"], row["changes"]) for row in found["rows"]] == [
-        ("rail", "material read anew by its dialect: reflection_glossiness")
+        ("rail", "material read again by its dialect: reflection_glossiness")
     ]
     assert client.get("/api/v1/dialects/house-gloss").json()["version"] == 1
     work_off(client.post(f"/api/v1/jobs/{job}/rehearsal/act").json()["id"])

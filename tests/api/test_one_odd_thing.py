@@ -1,4 +1,4 @@
-"""One odd thing never stops the rest: what is handed in is accounted for, and what can be written is written."""
+"""One odd thing never stops the rest: what is uploaded is accounted for, and what can be written is written."""
 
 from __future__ import annotations
 

@@ -74,7 +74,7 @@ def test_what_comes_back_stands_on_board_and_bench(
     assert row["outside"] == whole[0]["decision"]
     bench = client.get(f"/api/v1/conversions/{converted['conversion_id']}").json()
     assert len(bench["outside"]) == 3
-    # Handed in again, the picture takes the place of the first.
+    # Uploaded again, the picture takes the place of the first.
     work_off(hand_in_picture(client, kit, picture).json()["id"])
     assert len(client.get(f"/api/v1/kits/{kit['id']}").json()["pictures"]) == 1
 

@@ -1,4 +1,4 @@
-"""Photographs over HTTP: handed in, shown, picked from, and a picked colour in the ledger."""
+"""Photographs over HTTP: uploaded, shown, picked from, and a picked colour in the ledger."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Rigs and stands of a project: chosen, handed in, looked at; and variants of a material."""
+"""Rigs and stands of a project: chosen, uploaded, looked at; and variants of a material."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What is worked out of images is kept, as many bytes as may be, by what the images hold."""
+"""What is computed of images is kept, as many bytes as may be, by what the images hold."""
 
 from __future__ import annotations
 

@@ -81,7 +81,7 @@ def groups_of_sources(material: Material) -> dict[str, str]:
 
 
 class Original:
-    """An original, what it sends out as a whole and by aspect, each worked out once."""
+    """An original, what it sends out as a whole and by aspect, each computed once."""
 
     def __init__(self, material: Material) -> None:
         self.material, self.surface = material, mean_surface(material)

@@ -1,4 +1,4 @@
-"""Graphs behind the inputs of MaterialX surfaces, worked out texel by texel, against the text of the standard."""
+"""Graphs behind the inputs of MaterialX surfaces, computed texel by texel, against the text of the standard."""
 
 from __future__ import annotations
 

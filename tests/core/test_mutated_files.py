@@ -59,7 +59,7 @@ def tried(file: Path, *, all_the_way: bool) -> FenrainError | None:
 
 CRATES = (".usdc", ".usdz")
 """Binary files of USD: hardly one can be read with a word changed, and its library takes what memory they name before it looks closer; the
-process that reads what people hand in is bounded."""
+process that reads what people upload is bounded."""
 
 
 @pytest.mark.parametrize("suffix", SUFFIXES)

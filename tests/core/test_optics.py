@@ -80,7 +80,7 @@ def test_visible_normals_are_drawn_with_their_density() -> None:
 
 
 def test_albedo_tables_are_what_they_are_made_of() -> None:
-    # A few nodes integrated anew by brute force over the hemisphere, independently of how the tables were made.
+    # A few nodes integrated again by brute force over the hemisphere, independently of how the tables were made.
     z, phi = np.meshgrid((np.arange(600) + 0.5) / 600, (np.arange(600) + 0.5) / 600 * 2 * np.pi)
     s = np.sqrt(1 - z**2)
     wi = np.stack([s * np.cos(phi), s * np.sin(phi), z]).reshape(3, -1)

@@ -36,7 +36,7 @@ def test_polished_black_glass_reads_a_hundred(angle: int) -> None:
 
 @pytest.mark.parametrize("index", [1.4, 1.5, 1.7])
 def test_gloss_of_polished_glass_follows_fresnel(index: float) -> None:
-    # Born & Wolf §1.5: what a polished surface reflects hangs on its index alone.
+    # Born & Wolf §1.5: what a polished surface reflects depends on its index alone.
     for angle in (20, 60):
         cosine = np.cos(np.radians(angle))
         expected = 100.0 * float(fresnel_dielectric(cosine, index)) / float(fresnel_dielectric(cosine, 1.567))

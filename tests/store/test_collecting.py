@@ -29,10 +29,10 @@ def aged(path: Path) -> None:
 
 def test_a_file_stays_while_any_row_names_it_and_while_it_is_young() -> None:
     named, unnamed, young = (blobs.save_bytes(data) for data in (b"named", b"unnamed", b"young"))
-    again = blobs.save_bytes(b"kept anew")
+    again = blobs.save_bytes(b"kept again")
     for digest in (named, unnamed, again):
         aged(blobs.locate(digest))
-    assert blobs.save_bytes(b"kept anew") == again  # whoever keeps it has not said so yet
+    assert blobs.save_bytes(b"kept again") == again  # whoever keeps it has not said so yet
     with session() as database:
         project = Project(name="collected", tolerances={})
         database.add(project)

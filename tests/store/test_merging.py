@@ -1,4 +1,4 @@
-"""Merging, variants and converting anew as acts on many: what they say before, do, deliver, and take back."""
+"""Merging, variants and converting again as acts on many: what they say before, do, deliver, and take back."""
 
 from __future__ import annotations
 
@@ -195,7 +195,7 @@ def test_what_newer_rules_would_change_is_seen_before_and_only_that_is_looked_at
         undoing = plan_undo(database, act_id).id
     worked(undoing, UNDO)
     with session() as database:
-        assert "was made anew by newer rules, and stays" in "".join(item.error for item in find_job(database, undoing).items)
+        assert "was converted again by newer rules, and stays" in "".join(item.error for item in find_job(database, undoing).items)
 
 
 def test_what_older_rules_made_is_made_anew_before_anybody_measures_it(paints: tuple[int, list[int]]) -> None:

@@ -138,7 +138,7 @@ def test_a_sheet_by_its_dialect_is_tuned_and_compared(application: Application, 
     expect(reflection.get_by_text(re.compile("% of Δ")).first).to_be_visible()
     ledger.get_by_role("group", name="body").get_by_role("button", name="lock").first.click()
     ledger.get_by_role("button", name="Fit the rest, 1 locked").click()
-    expect(reflection.get_by_text("least squares on what the verdict hangs on").first).to_be_visible(timeout=30_000)
+    expect(reflection.get_by_text("least squares on what the verdict depends on").first).to_be_visible(timeout=30_000)
     expect(ledger.get_by_role("group", name="body").get_by_text("fitted")).to_have_count(0)
     ledger.get_by_role("button", name="Look up specular_ior").click()
     page.get_by_role("button", name=re.compile("^plate glass")).click()

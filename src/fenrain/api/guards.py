@@ -71,7 +71,7 @@ def _refusal(method: str, headers: Headers) -> Response | None:
 
 def _too_large() -> Response:
     most = settings().largest_upload
-    return answer(413, "too-large", f"The upload is larger than {most / 1024**3:.3g} GiB.", "body", "Hand in fewer files at once.")
+    return answer(413, "too-large", f"The upload is larger than {most / 1024**3:.3g} GiB.", "body", "Upload fewer files at once.")
 
 
 class _CountedRequest:

@@ -22,7 +22,7 @@ def save_uploads(files: Sequence[UploadFile], folder: Path) -> list[Path]:
             target.parent.mkdir(parents=True, exist_ok=True)
             room -= file.size or 0
             if room < 0:
-                raise TooLargeError("The upload is too large.", place=file.filename or "", remedy="Hand in fewer files at once.")
+                raise TooLargeError("The upload is too large.", place=file.filename or "", remedy="Upload fewer files at once.")
             with target.open("wb") as stream:
                 shutil.copyfileobj(file.file, stream, CHUNK)
             laid.append(target)

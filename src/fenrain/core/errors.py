@@ -43,7 +43,7 @@ class BrokenFileError(InputError):
 
 
 class UnsafePathError(InputError):
-    """A reference leaves the folder of what was handed in."""
+    """A reference leaves the folder of what was uploaded."""
 
     code = "unsafe-path"
 

@@ -1,4 +1,4 @@
-"""References to other files: found inside the folder of what was handed in, and nowhere else."""
+"""References to other files: found inside the folder of what was uploaded, and nowhere else."""
 
 from __future__ import annotations
 
@@ -85,9 +85,9 @@ def _resolved(reference: str, base: Path, root: Path) -> Found:
     plain = unquote(reference).replace("\\", "/").strip()
     if _SCHEME.match(plain) and not re.match(r"^[a-zA-Z]:/", plain):
         raise UnsafePathError(
-            f"“{_short(reference)}” points away from the files that were handed in.",
+            f"“{_short(reference)}” points away from the files that were uploaded.",
             place=_short(reference),
-            remedy="Hand in the file itself and refer to it by a relative path.",
+            remedy="Upload the file itself and refer to it by a relative path.",
         )
     if not plain or "\x00" in plain:
         raise MissingFileError("The reference names no file.", place=_short(reference))
@@ -107,7 +107,7 @@ def _resolved(reference: str, base: Path, root: Path) -> Found:
             return Found(_the_one(name, namesakes, folder, reference), moved=True)
     if absolute or (candidate is not None and not candidate.is_relative_to(home)):
         raise UnsafePathError(
-            f"“{_short(reference)}” lies outside the folder that was handed in.",
+            f"“{_short(reference)}” lies outside the folder that was uploaded.",
             place=_short(reference),
             remedy="Put the file beside the material file.",
         )

@@ -1,4 +1,4 @@
-"""What a material's values are: constants, maps, values worked out from maps, and the images that they read."""
+"""What a material's values are: constants, maps, values computed from maps, and the images that they read."""
 
 from __future__ import annotations
 
@@ -77,7 +77,7 @@ class Image:
             raise MissingFileError(
                 f"The map “{self.name}” cannot be read ({reason.strerror}).",
                 place=self.name,
-                remedy="Hand in the map beside its material file.",
+                remedy="Upload the map beside its material file.",
             ) from reason
 
     @cached_property
@@ -123,7 +123,7 @@ class Map:
 
 @dataclass(frozen=True)
 class Stepped:
-    """A map with steps on it, worked out texel by texel: factor · steps(source), spread to so many channels."""
+    """A map with steps on it, computed texel by texel: factor · steps(source), spread to so many channels."""
 
     source: Value
     steps: tuple[ValueStep, ...]
@@ -133,7 +133,7 @@ class Stepped:
 
 @dataclass(frozen=True)
 class Computed:
-    """A value that a rule gives from maps, worked out texel by texel when it is needed.
+    """A value that a rule gives from maps, computed texel by texel when it is needed.
 
     rule: id of the rule; output: which of its targets; inputs: the values it takes, by name.
     """
@@ -189,7 +189,7 @@ def as_plain(array: np.ndarray) -> float | tuple[float, ...]:
 
 
 def leaves_of(value: Value) -> Iterator[Map | Drawn]:
-    """The pictures a value is worked out from, whether read or drawn, each as often as it is used."""
+    """The pictures a value is computed from, whether read or drawn, each as often as it is used."""
     if isinstance(value, (Map, Drawn)):
         yield value
     elif isinstance(value, Stepped):

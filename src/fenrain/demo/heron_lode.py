@@ -22,7 +22,7 @@ SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
 
 
 def write_heron_lode(folder: Path) -> list[Path]:
-    """Write both assets; returns the files to hand in, the material files first."""
+    """Write both assets; returns the files to upload, the material files first."""
     folder.mkdir(parents=True, exist_ok=True)
     return [write_engine_house(folder / ENGINE_HOUSE), *write_sluice_yard(folder)]
 

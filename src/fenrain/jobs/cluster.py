@@ -62,7 +62,7 @@ def close_cluster(opened: Opened) -> None:
 
 
 def count_workers(opened: Opened) -> int:
-    """How many workers there are. Those that a local cluster has given up, since they were not back in time, are begun anew: nothing else
+    """How many workers there are. Those that a local cluster has given up, since they were not back in time, are restarted: nothing else
     does."""
     client, cluster = opened
     if cluster is not None and len(cluster.workers) < len(cluster.worker_spec):

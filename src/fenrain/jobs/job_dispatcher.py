@@ -41,7 +41,7 @@ wait so long."""
 SAY_EVERY, ASK_EVERY = 4.0, 5.0
 """Seconds between two signs of life, and two looks at how many workers there are."""
 AHEAD = 2
-"""How many items a worker is handed in advance."""
+"""How many items a worker is given in advance."""
 OPEN_WITHIN = 180.0
 """Seconds until a cluster that does not open is given up and another is tried."""
 REST_AFTER = 300.0

@@ -134,7 +134,7 @@ def perform(_: int, payload: Mapping[str, Any]) -> str:
 
 
 def _perform_whole(database: Session, row: ConversionRow, act: ActRow, planned: RehearsalRow) -> None:
-    """What is done to a material as a whole: it is made anew, merged into another, or gets a variant."""
+    """What is done to a material as a whole: it is converted again, merged into another, or gets a variant."""
     _, after = planned.changes[PLACE]
     noted, said = row, planned.changes[PLACE]
     if "into" in after:

@@ -1,6 +1,6 @@
 """How conversions stand on boards: their verdict, what they lose and what was said of them, kept beside each (`OutcomeRow`).
 
-It is worked out again when a board is read, where something has changes it since; of many at once, a part, and the rest by the process
+It is computed again when a board is read, where something has changes it since; of many at once, a part, and the rest by the process
 that hands out jobs.
 """
 
@@ -50,9 +50,9 @@ from fenrain.store.tables import (
 )
 
 KEPT = 1
-"""Edition of what is kept beside each conversion for boards; what another one kept is worked out again."""
+"""Edition of what is kept beside each conversion for boards; what another one kept is computed again."""
 AT_ONCE = 100
-"""How many rows are worked out at most while somebody waits for the board."""
+"""How many rows are computed at most while somebody waits for the board."""
 OPEN_AGAIN = "open again"
 
 
@@ -177,7 +177,7 @@ def _replace_rows(
 
 
 def _outlines(database: Session, conversion_ids: Collection[int]) -> dict[int, dict[str, Any]]:
-    """What is known of each without checks, worked out anew where another edition of the code kept it."""
+    """What is known of each without checks, computed again where another edition of the code kept it."""
     kept = database.execute(
         select(StatusDocumentRow.conversion_id, StatusDocumentRow.outline).where(StatusDocumentRow.conversion_id.in_(conversion_ids))
     )
@@ -232,6 +232,6 @@ def is_stale(shared: str) -> ColumnElement[bool]:
 
 
 def shared_digest(project: Project, target: ServedTarget) -> str:
-    """Names all that the standings of a project's conversions to a target hang on together."""
+    """Names all that the standings of a project's conversions to a target depend on together."""
     document = [OUTLINE, KEPT, drawing_version(), shared_basis(project, target)]
     return hashlib.sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()

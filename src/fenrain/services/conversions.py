@@ -43,7 +43,7 @@ from fenrain.store.status_changes import save_outline
 from fenrain.store.tables import ActRow, ConversionRow, MaterialRow
 
 EDITION = 6
-"""Of what `document` holds; one written by another edition is worked out again before it is shown."""
+"""Of what `document` holds; one written by another edition is computed again before it is shown."""
 
 GRADE, PUT_BACK = "grade", "put back"
 """Kinds of edits, beside whose a value is."""
@@ -82,7 +82,7 @@ def refresh_conversion(row: ConversionRow) -> ConversionRow:
 
 
 def rewrite_conversion(row: ConversionRow) -> ConversionRow:
-    """The row, worked out again from all that it hangs on."""
+    """The row, computed again from all that it depends on."""
     _write(row, load_conversion(row))
     _flush(row)
     return row
@@ -102,7 +102,7 @@ def _flush(row: ConversionRow) -> None:
 
 
 def load_conversion(row: ConversionRow) -> Conversion:
-    """The conversion, worked out by today's rules with the person's values over it. Raises NotFoundError for an unknown target."""
+    """The conversion, computed by today's rules with the person's values over it. Raises NotFoundError for an unknown target."""
     return convert_as(row, load_material(row.material), target_for(row).profile)
 
 

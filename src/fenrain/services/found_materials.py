@@ -1,4 +1,4 @@
-"""What was found in an intake, a row a material: told anew when its files are read, filtered and paged by the database, and left out."""
+"""What was found in an intake, a row a material: told again when its files are read, filtered and paged by the database, and left out."""
 
 from __future__ import annotations
 
@@ -103,7 +103,7 @@ def _name_of(one: Mapping[str, Any]) -> tuple[str, str, str]:
 
 
 def _missing(found: Sequence[Mapping[str, Any]]) -> set[str]:
-    """Names of the files that materials refer to and that were not handed in."""
+    """Names of the files that materials refer to and that were not uploaded."""
     said = (finding for one in found for finding in one["findings"] if finding["code"] == "missing-map")
     names = (PurePosixPath(unquote(finding["evidence"]).replace("\\", "/")).name for finding in said)
     return {name for name in names if name}

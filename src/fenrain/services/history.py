@@ -28,7 +28,7 @@ def find_conversion_at_version(database: Session, conversion_id: int, version: i
     edits = database.scalars(query.order_by(EditRow.version)).all()
     told = [f"{edit.act.by or 'Fenrain'} at {edit.act.created:%H:%M} UTC: {describe_changes(edit.changes)}" for edit in edits]
     raise ConflictError(
-        f"Somebody else was first. {'; '.join(told)}." if told else "This conversion was worked out anew meanwhile.",
+        f"Somebody else was first. {'; '.join(told)}." if told else "This conversion was computed again meanwhile.",
         place=f"conversions/{conversion_id}",
         remedy="What stands now is loaded; repeat yours if it is still wanted.",
     )
@@ -104,11 +104,11 @@ def _describe_change(after: Mapping[str, Any] | None) -> str:
     if "into" in after:
         return f"merged into “{after['name']}” ({after['difference']})"
     if "look" in after:
-        return f"made anew by newer rules: {_first(after['look'])}"
+        return f"converted again by newer rules: {_first(after['look'])}"
     if "profile" in after:
-        return f"made anew by the profile: {_first(after['profile'])}"
+        return f"converted again by the profile: {_first(after['profile'])}"
     if "read" in after:
-        return f"read anew by its dialect: {_first(after['read'])}"
+        return f"read again by its dialect: {_first(after['read'])}"
     if "document" in after:
         return "read as before"
     if "variant" in after:

@@ -1,4 +1,4 @@
-"""Intakes: files handed in together, before and after their materials enter the board."""
+"""Intakes: files uploaded together, before and after their materials enter the board."""
 
 from __future__ import annotations
 
@@ -44,9 +44,9 @@ def create_intake(database: Session, project_id: int, folder: Path) -> Intake:
     if not taken.found and not taken.errors:
         known = ", ".join(suffix for candidate in formats().values() if candidate.read for suffix in candidate.suffixes)
         raise UnknownFormatError(
-            "No material file is among what was handed in.",
+            "No material file is among what was uploaded.",
             place=", ".join(path.name for path in paths[:5]),
-            remedy=f"Hand in {known}, with the maps.",
+            remedy=f"Upload {known}, with the maps.",
         )
     intake.files = _save_files(paths, folder)
     database.add(intake)
@@ -59,7 +59,7 @@ def _save_files(paths: Sequence[Path], folder: Path) -> dict[str, str]:
 
 
 def add_files(database: Session, intake_id: int, folder: Path) -> Intake:
-    """Lay more files beside those of an intake that has not entered the board, in place of those of the same names, and read all anew."""
+    """Lay more files beside those of an intake that has not entered the board, in place of those of the same names, and read all again."""
     intake = _open_intake(database, intake_id, "files")
     intake.files = {**intake.files, **_save_files(list_files(folder), folder)}
     return _read_again(database, intake)
@@ -76,7 +76,7 @@ def choose_namesake(database: Session, intake_id: int, name: str, path: str) -> 
     """Say which of several files of one name is meant. Raises NotFoundError."""
     intake = _open_intake(database, intake_id, "chosen")
     if PurePosixPath(path).name != name or path not in intake.files:
-        raise NotFoundError(f"No file “{path}” was handed in.", place=name, remedy="Choose one of those that are offered.")
+        raise NotFoundError(f"No file “{path}” was uploaded.", place=name, remedy="Choose one of those that are offered.")
     intake.chosen = {**intake.chosen, name: path}
     return _read_again(database, intake)
 
@@ -158,7 +158,7 @@ def _open_intake(database: Session, intake_id: int, place: str) -> Intake:
 
 
 def _read_again(database: Session, intake: Intake, file: str = "") -> Intake:
-    """Read all files anew, or one of them."""
+    """Read all files again, or one of them."""
     with restore_files(intake.files) as folder:
         taken = read_all([place_inside(folder, name) for name in intake.files], folder, known_dialects(database), intake, file)
         told = summarise(taken)
@@ -199,7 +199,7 @@ def accept_found(database: Session, intake_id: int, chosen: list[int] | None) ->
 
 
 def choose_dialect(database: Session, intake_id: int, file: str, key: str) -> Intake:
-    """Read a parameter sheet of an intake anew, by this dialect. Raises InputError where its materials entered already."""
+    """Read a parameter sheet of an intake again, by this dialect. Raises InputError where its materials entered already."""
     intake = _open_intake(database, intake_id, file)
     if file not in intake.files or Path(file).suffix.lower() not in SHEET_SUFFIXES:
         raise NotFoundError("There is no such parameter sheet.", place=file)

@@ -34,7 +34,7 @@ def is_of(stored: Mapping[str, Any], file: str, place: str) -> bool:
 
 @dataclass
 class InterpretedFiles:
-    """What came of the files that were handed in: materials with their files, what could not be read, and files that nothing uses."""
+    """What came of the files that were uploaded: materials with their files, what could not be read, and files that nothing uses."""
 
     found: list[tuple[str, Material]]
     errors: list[dict[str, Any]]
@@ -45,7 +45,7 @@ def read_all(paths: list[Path], folder: Path, known: Mapping[str, Dialect], inta
     """Read every material file, or only the one of this name. One that another names, as an OBJ names an MTL and a stage its layers, is
     read through that one alone.
 
-    known: the dialects that a sheet is guessed among, with those handed in; intake: what a person said of its files.
+    known: the dialects that a sheet is guessed among, with those uploaded; intake: what a person said of its files.
     """
     handed_in = {path: dialect for path in paths if (dialect := _as_dialect(path)) is not None}
     among = {**known, **{dialect.id: dialect for dialect in handed_in.values()}}

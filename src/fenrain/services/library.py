@@ -156,7 +156,7 @@ def preset_material(preset: Preset, name: str, color: tuple[float, float, float]
 
 
 def start_material(database: Session, project_id: int, material: Material) -> MaterialRow:
-    """Keep a material that was not handed in but started here."""
+    """Keep a material that was not uploaded but started here."""
     find_project(database, project_id)
     intake = Intake(
         project_id=project_id, state="accepted", files={}, dialects={}, unit=0.0, corrections=[], chosen={}, errors=[], unused=[]

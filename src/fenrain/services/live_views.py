@@ -73,7 +73,7 @@ def frames(
     request: ViewRequest, between: Callable[[], None], show: Callable[[PictureFrame], None] = lambda _: None
 ) -> Iterator[PictureFrame]:
     """First until the verdict is clear, which is kept, then as a larger picture to look at. between: called now and then; what it raises
-    ends the view; show: takes a frame while the next one is still worked out. Raises NotFoundError, ParameterError, EngineError."""
+    ends the view; show: takes a frame while the next one is still computed. Raises NotFoundError, ParameterError, EngineError."""
     with session() as database:
         row = refresh_conversion(find_conversion(database, request.conversion_id))
         digests = (row.material.digest, row.digest)
@@ -163,7 +163,7 @@ def _first_size(pair: tuple[Material, Material]) -> int:
 
 
 def _keep(request: ViewRequest, digests: tuple[str, str], result: RigCheck) -> None:
-    # A look among others of its asset hangs on them, too, which no key says.
+    # A look among others of its asset depends on them, too, which no key says.
     if request.is_whole and not request.stand.startswith(PREFIX):
 
         def keep() -> None:

@@ -61,7 +61,7 @@ def rehearse_profile(database: Session, job_id: int, row: ConversionRow, text: s
 
 
 def rehearse_reading(job_id: int, payload: Mapping[str, Any]) -> str:
-    """Read anew, by a dialect that says this, the sheets that materials came from, and keep which would be others. Says what could not be
+    """Read again, by a dialect that says this, the sheets that materials came from, and keep which would be others. Says what could not be
     read."""
     refused: list[str] = []
     with session() as database:
@@ -106,7 +106,7 @@ def _read_anew(database: Session, intake_id: int, file: str, known: Mapping[str,
     intake = find_intake(database, intake_id)
     names = [name for name in intake.files if PurePosixPath(name).name == file]
     if len(names) != 1:
-        return _ReadSheet({}, [f"{len(names)} files “{file}” were handed in: which of them a material came from is not known."])
+        return _ReadSheet({}, [f"{len(names)} files “{file}” were uploaded: which of them a material came from is not known."])
     with restore_files(intake.files) as folder:
         paths = [place_inside(folder, name) for name in intake.files]
         taken = read_all(paths, folder, known, intake, names[0])
@@ -161,15 +161,15 @@ def undo_reconversion(database: Session, row: ConversionRow, before: Mapping[str
     name = row.material.name
     if READ not in after or before is None:
         by = "newer rules" if LOOK in after else "the profile that was saved"
-        return f"“{name}” was made anew by {by}, and stays."
+        return f"“{name}” was converted again by {by}, and stays."
     if row.material.document != after["document"]:
-        return f"“{name}” was read anew again since, and stays."
+        return f"“{name}” was read again since, and stays."
     _apply_reading(database, row.material, before["document"])
     return ""
 
 
 def _apply_reading(database: Session, row: MaterialRow, document: dict[str, Any]) -> None:
-    """Let a material say this, and convert it anew to all that it is converted to."""
+    """Let a material say this, and convert it again to all that it is converted to."""
     write_reading(row, material_from_document(document, blobs.open_image))
     database.flush()
     for conversion in row.conversions:

@@ -1,6 +1,6 @@
 """Reviews: who accepted a look or sent it back, and whether that still stands.
 
-What was said belongs to a look. It stands while all that the look hangs on is as it was; rules are asked for by what they make: a new
+What was said belongs to a look. It stands while all that the look depends on is as it was; rules are asked for by what they make: a new
 version of them that makes the same look changes nothing.
 """
 
@@ -35,7 +35,7 @@ PARTS = {
     "target": "the target profile",
     "tolerances": "the tolerances",
 }
-"""What a look hangs on beside the rules, by its part of a basis, in words."""
+"""What a look depends on beside the rules, by its part of a basis, in words."""
 MATCHES_AND_LOSES_NOTHING = "match on all rigs, nothing lost"
 
 
@@ -98,12 +98,12 @@ def list_reviews(database: Session, conversion_id: int) -> list[ReviewState]:
 
 
 def shared_basis(project: Project, target: ServedTarget) -> dict[str, str]:
-    """What looks of a project hang on in one target, whatever the material, by part."""
+    """What looks of a project depend on in one target, whatever the material, by part."""
     return {"target": _digest(asdict(target.profile)), "tolerances": _digest(project.tolerances), "rules": rules_version()}
 
 
 def _basis(row: ConversionRow, shared: Mapping[str, str]) -> dict[str, str]:
-    """What a look hangs on, by part."""
+    """What a look depends on, by part."""
     return {"original": row.material.digest, "converted": row.digest, "overrides": _digest(row.overrides), **shared}
 
 

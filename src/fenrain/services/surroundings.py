@@ -1,4 +1,4 @@
-"""By what materials of a project are looked at: its rigs, and the surroundings and meshes that people handed in."""
+"""By what materials of a project are looked at: its rigs, and the surroundings and meshes that people uploaded."""
 
 from __future__ import annotations
 
@@ -44,7 +44,7 @@ def choose_rigs(database: Session, project: Project, rigs: Sequence[str]) -> Non
 
 
 def list_own(database: Session, project_id: int, kind: str) -> list[Surroundings]:
-    """What was handed in of a kind, oldest first."""
+    """What was uploaded of a kind, oldest first."""
     query = select(Surroundings).where(Surroundings.project_id == project_id, Surroundings.kind == kind)
     return list(database.scalars(query.order_by(Surroundings.id)))
 
@@ -83,7 +83,7 @@ def remove_surroundings(database: Session, project_id: int, key: str) -> None:
 
 
 def open_surroundings(database: Session, rigs: Sequence[str]) -> None:
-    """Have this process know the rigs that somebody handed in, before anything is drawn by them. Raises NotFoundError where one is gone."""
+    """Have this process know the rigs that somebody uploaded, before anything is drawn by them. Raises NotFoundError where one is gone."""
     for rig in rigs:
         if rig.startswith(PREFIX) and rig not in OPENED_RIGS:
             row = database.scalar(select(Surroundings).where(Surroundings.kind == RIG, Surroundings.key == rig).limit(1))
@@ -93,7 +93,7 @@ def open_surroundings(database: Session, rigs: Sequence[str]) -> None:
 
 
 def open_stand(database: Session, stand: str, material: MaterialRow) -> str:
-    """The id by which this process knows the stand that a material is to be seen on: one of ours, a mesh that was handed in, or its own
+    """The id by which this process knows the stand that a material is to be seen on: one of ours, a mesh that was uploaded, or its own
     asset, on both of which the material lies where the file has it. Raises NotFoundError, and what `open_mesh` raises."""
     name, colon, camera = stand.partition(":")
     if name == ASSET:

@@ -39,7 +39,7 @@ def find_profile(database: Session, project_id: int, key: str) -> tuple[ProfileF
 
 
 def save_profile(database: Session, project_id: int, stated: ProfileFile, *, expected: int) -> TargetProfileRow:
-    """Keep a target profile with the project. What was converted to it is worked out again. expected: the version it was made from, 0 for
+    """Keep a target profile with the project. What was converted to it is computed again. expected: the version it was made from, 0 for
     a new one. Raises InputError for what does not fit the target or for a name that is taken, ConflictError."""
     find_project(database, project_id)
     if not stated.id or not stated.title:

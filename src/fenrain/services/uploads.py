@@ -1,4 +1,4 @@
-"""Files as they were handed in: their names, archives unpacked, laid out again, and searched for."""
+"""Files as they were uploaded: their names, archives unpacked, laid out again, and searched for."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ def place_inside(folder: Path, name: str) -> Path:
     """Where an uploaded file of this name is laid down. Raises UnsafePathError for a name that leaves the folder."""
     plain = PurePosixPath(name.replace("\\", "/"))
     if plain.is_absolute() or ".." in plain.parts or not plain.name or "\x00" in name or ":" in plain.parts[0]:
-        raise UnsafePathError(f"The file name “{name[:80]}” leaves the upload.", place=name[:80], remedy="Hand in plain names or folders.")
+        raise UnsafePathError(f"The file name “{name[:80]}” leaves the upload.", place=name[:80], remedy="Upload plain names or folders.")
     return folder / plain
 
 
@@ -39,7 +39,7 @@ def unpack_archive(archive: Path, folder: Path) -> None:
                 raise TooLargeError(
                     f"“{archive.name}” would unpack to {len(entries):,} files and {total / 1e9:.1f} GB.",
                     place=archive.name,
-                    remedy="Hand in the files themselves, in parts.",
+                    remedy="Upload the files themselves, in parts.",
                 )
             for entry in entries:
                 target = place_inside(folder, entry.filename)
@@ -89,7 +89,7 @@ def find_files_by_name(names: set[str], folder: Path) -> list[Path]:
 
 @contextmanager
 def restore_files(files: Mapping[str, str]) -> Iterator[Path]:
-    """The files as they were handed in, in a folder that goes with the block; links to the file store where the disk allows."""
+    """The files as they were uploaded, in a folder that goes with the block; links to the file store where the disk allows."""
     with tempfile.TemporaryDirectory(prefix="fenrain-intake-") as scratch:
         folder = Path(scratch)
         for name, digest in files.items():

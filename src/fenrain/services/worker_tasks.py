@@ -107,7 +107,7 @@ def make_variant(conversion_id: int, name: str) -> int:
 
 
 def refresh_by_id(conversion_id: int) -> None:
-    """Work out again what another edition of Fenrain wrote."""
+    """Compute again what another edition of Fenrain wrote."""
     with session() as database:
         refresh_conversion(find_conversion(database, conversion_id))
 

@@ -14,7 +14,7 @@ from fenrain.store.tables import ConversionRow, ConversionStatusRow, MaterialRow
 
 def mark_changed(database: Session, conversion_ids: Iterable[int]) -> None:
     """Count up the changes of these conversions, in the order of their ids, so that two transactions never wait for each other. What boards
-    know of the materials is written anew."""
+    know of the materials is written again."""
     wanted = sorted(set(conversion_ids))
     if not wanted:
         return

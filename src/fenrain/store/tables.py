@@ -77,7 +77,7 @@ class Project(Table):
 
 
 class Surroundings(Table):
-    """A picture of surroundings, or a mesh, that somebody handed in to look at materials by. `kind`: rig or stand; `key`: its id there,
+    """A picture of surroundings, or a mesh, that somebody uploaded to look at materials by. `kind`: rig or stand; `key`: its id there,
     which names its content; `digest`: of the file."""
 
     __tablename__ = "surroundings"
@@ -93,8 +93,8 @@ class Surroundings(Table):
 
 
 class Intake(Table):
-    """Files that were handed in together, before and after their materials enter the board. `files`: name → digest; `unused`: names of
-    those that no material came from or reads; `missing`: names of those that materials refer to and that were not handed in; `sheets`: how
+    """Files that were uploaded together, before and after their materials enter the board. `files`: name → digest; `unused`: names of
+    those that no material came from or reads; `missing`: names of those that materials refer to and that were not uploaded; `sheets`: how
     each parameter sheet was read, see `services.intakes`; `dialects`: the dialect that a person chose for a parameter sheet, by file;
     `unit`: metres of its unit of length where files state none, 0 where nobody said; `corrections`: see `Correction`, each with file and
     place of its material; `chosen`: by the name of a file that several are called like, the path of the one that is meant."""
@@ -300,7 +300,7 @@ class SavedActRow(Table):
 
 class ReviewRow(Table):
     """What somebody said of a conversion: accepted, sent back, or open again. `place`: of the picture that the note is about, empty for
-    none; `basis`: what the look hung on then, by part, so that it is seen when one has changed since. Rows are added, never changed."""
+    none; `basis`: what the look depended on then, by part, so that it is seen when one has changed since. Rows are added, never changed."""
 
     __tablename__ = "reviews"
     id: Mapped[int] = mapped_column(primary_key=True)

@@ -91,7 +91,7 @@ export function useReport(project: number, aim: Aim) {
   );
 }
 
-/** Keep a target profile with the project; what was converted to it is worked out again. */
+/** Keep a target profile with the project; what was converted to it is computed again. */
 export function useSaveProfile(project: number) {
   const queries = useQueryClient();
   return useMutation({
@@ -184,7 +184,7 @@ export function useChooseRigs(project: number) {
   });
 }
 
-/** Hand in a picture of surroundings, which is a rig from then on, or a mesh, which is a stand. */
+/** Upload a picture of surroundings, which is a rig from then on, or a mesh, which is a stand. */
 export function useHandInSurroundings(project: number) {
   const queries = useQueryClient();
   return useMutation({
@@ -216,7 +216,7 @@ export function useMakeKit(project: number) {
 
 export type Side = "original" | "converted";
 
-/** Hand in a picture that another renderer made of a kit, and compare it, as a job. */
+/** Upload a picture that another renderer made of a kit, and compare it, as a job. */
 export function useHandInPicture(project: number, kit: number) {
   return useJobMutation(project, ({ file, shows, space }: { file: File; shows: Side; space: string }) => {
     const form = fileForm(file, { shows, space });
@@ -244,7 +244,7 @@ export function useWebView(project: number, kit: number) {
   );
 }
 
-/** Hand in a photograph to look at beside a render. */
+/** Upload a photograph to look at beside a render. */
 export function useHandInPhotograph(project: number) {
   const queries = useQueryClient();
   return useMutation({
@@ -297,7 +297,7 @@ export function useNewProject() {
   });
 }
 
-/** Every way to change what was handed in; each but the first reads files anew. */
+/** Every way to change what was uploaded; each but the first reads files again. */
 export type IntakeChange =
   | { kind: "take"; wanted: Schemas["MarkTakenIn"] }
   | { kind: "add"; files: File[]; tell: Tell }
@@ -349,7 +349,7 @@ export function useChangeIntake(project: number, intake: number) {
   });
 }
 
-/** Put what was handed in aside. */
+/** Put what was uploaded aside. */
 export function useForgetIntake(project: number, intake: number) {
   const queries = useQueryClient();
   return useMutation({

@@ -162,7 +162,7 @@ export function useTables() {
   });
 }
 
-/** What was handed in last and has not entered the board; null for nothing. The server keeps it while one is elsewhere. */
+/** What was uploaded last and has not entered the board; null for nothing. The server keeps it while one is elsewhere. */
 export function useOpenIntake(project: number) {
   return useQuery({
     queryKey: keys.intake(project),
@@ -284,7 +284,7 @@ export function useKit(id: number | undefined) {
   });
 }
 
-/** Photographs that were handed in to a project, oldest first. */
+/** Photographs that were uploaded to a project, oldest first. */
 export function usePhotographs(project: number) {
   return useQuery({
     queryKey: keys.photographs(project),
@@ -327,7 +327,7 @@ export function useMetrics() {
   });
 }
 
-/** Light rigs, with those that were handed in to a project. */
+/** Light rigs, with those that were uploaded to a project. */
 export function useRigs(project: number) {
   return useQuery({
     queryKey: keys.rigs(project),
@@ -343,7 +343,7 @@ export function useProjectRigs(project: number): { id: string; title: string }[]
   return chosen.map((id) => ({ id, title: known.find((rig) => rig.id === id.split(":")[0])?.title ?? id }));
 }
 
-/** Stands, with the meshes that were handed in to a project. */
+/** Stands, with the meshes that were uploaded to a project. */
 export function useStands(project: number) {
   return useQuery({
     queryKey: keys.stands(project),

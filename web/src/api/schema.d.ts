@@ -669,7 +669,7 @@ export interface paths {
         put?: never;
         /**
          * Hand In
-         * @description Hand in material files with their maps, or a zip of them. Says what was found; nothing enters the board yet.
+         * @description Upload material files with their maps, or a zip of them. Says what was found; nothing enters the board yet.
          */
         post: operations["hand_in"];
         delete?: never;
@@ -770,7 +770,7 @@ export interface paths {
         put?: never;
         /**
          * Add Files
-         * @description Hand in more files, such as a map that was missing; all are read anew together.
+         * @description Upload more files, such as a map that was missing; all are read again together.
          */
         post: operations["add_files"];
         delete?: never;
@@ -874,7 +874,7 @@ export interface paths {
         get?: never;
         /**
          * Read By Dialect
-         * @description Read a parameter sheet anew, by another dialect.
+         * @description Read a parameter sheet again, by another dialect.
          */
         put: operations["read_by_dialect"];
         post?: never;
@@ -1047,7 +1047,7 @@ export interface paths {
         };
         /**
          * List Metrics
-         * @description What is measured of a pair, in the order in which it is shown, and what a verdict hangs on.
+         * @description What is measured of a pair, in the order in which it is shown, and what a verdict depends on.
          */
         get: operations["list_metrics"];
         put?: never;
@@ -1483,7 +1483,7 @@ export interface paths {
         put?: never;
         /**
          * Hand In Picture
-         * @description Hand in a picture that another renderer made of the kit, and compare it, as a job. shows: original or converted, else by the
+         * @description Upload a picture that another renderer made of the kit, and compare it, as a job. shows: original or converted, else by the
          *     picture's name; space: its colour space, else by its name, or linear Rec.709 of floats and sRGB of integers.
          */
         post: operations["hand_in_picture"];
@@ -1785,13 +1785,13 @@ export interface paths {
         };
         /**
          * List Photographs
-         * @description Photographs that were handed in to a project, oldest first.
+         * @description Photographs that were uploaded to a project, oldest first.
          */
         get: operations["list_photographs"];
         put?: never;
         /**
          * Hand In Photograph
-         * @description Hand in a photograph (JPEG, PNG, TIFF, OpenEXR), to look at beside a render.
+         * @description Upload a photograph (JPEG, PNG, TIFF, OpenEXR), to look at beside a render.
          */
         post: operations["hand_in_photograph"];
         delete?: never;
@@ -1954,7 +1954,7 @@ export interface paths {
         };
         /**
          * List Rigs
-         * @description Every light rig, with those that were handed in to a project.
+         * @description Every light rig, with those that were uploaded to a project.
          */
         get: operations["list_rigs"];
         put?: never;
@@ -1974,7 +1974,7 @@ export interface paths {
         };
         /**
          * List Stands
-         * @description Every stand, with the meshes that were handed in to a project.
+         * @description Every stand, with the meshes that were uploaded to a project.
          */
         get: operations["list_stands"];
         put?: never;
@@ -2016,7 +2016,7 @@ export interface paths {
         put?: never;
         /**
          * Hand In Surroundings
-         * @description Hand in a picture of surroundings (OpenEXR, Radiance HDR; latitude-longitude), which is a rig from then on, or a mesh (OBJ, GLB),
+         * @description Upload a picture of surroundings (OpenEXR, Radiance HDR; latitude-longitude), which is a rig from then on, or a mesh (OBJ, GLB),
          *     which is a stand.
          */
         post: operations["hand_in_surroundings"];
@@ -2038,7 +2038,7 @@ export interface paths {
         post?: never;
         /**
          * Forget Surroundings
-         * @description Take surroundings or a mesh that was handed in out of the project.
+         * @description Take surroundings or a mesh that was uploaded out of the project.
          */
         delete: operations["forget_surroundings"];
         options?: never;
@@ -2268,7 +2268,7 @@ export interface components {
         /**
          * BoardOut
          * @description A part of a board. total: how many were asked for in all; counts: how many there would be in each state; reviews: of those that were
-         *     asked for, how many in each state of review; unsettled: how many are still being judged again, by what they hang on now; older: how
+         *     asked for, how many in each state of review; unsettled: how many are still being judged again, by what they depend on now; older: how
          *     many of the whole board were converted by older rules.
          */
         BoardOut: {
@@ -2626,7 +2626,7 @@ export interface components {
         };
         /**
          * DecisionOut
-         * @description A verdict, the metric that it hangs on, and both in words. least, most: what it is at best and at worst, where noise leaves it open;
+         * @description A verdict, the metric that it depends on, and both in words. least, most: at best and at worst, where noise leaves it open;
          *     excess: the reading as a multiple of what a match may read; unseen: what is set and was not drawn.
          */
         DecisionOut: {
@@ -3075,8 +3075,8 @@ export interface components {
         };
         /**
          * IntakeOut
-         * @description What was handed in. files: how many; unused: names of the first files that no material came from or reads; missing: names of the
-         *     first that materials refer to and that were not handed in; errors: of the first that could not be read; so many there are in all as
+         * @description What was uploaded. files: how many; unused: names of the first files that no material came from or reads; missing: names of the
+         *     first that materials refer to and that were not uploaded; errors: of the first that could not be read; so many there are in all as
          *     `unused_files`, `missing_files` and `refused_files` say; unit: metres that a person said for files that state none, 0 for none; found:
          *     how many materials there are; found_in, found_as: files and models of them.
          */
@@ -3421,7 +3421,7 @@ export interface components {
          * ManyActIn
          * @description What is done to each of many conversions. kind: replaces values of optical groups, copies groups from another conversion (from_id),
          *     grades one value (name, steps), puts groups back to what was derived, lets the computer tune, merges those that are alike, makes
-         *     variants (name: what is put after each name), or converts anew: by today's rules, by what a target profile would say (text), or as a
+         *     variants (name: what is put after each name), or converts again: by today's rules, by what a target profile would say (text), or as a
          *     dialect would read the sheets (text). The profile or the dialect (name: as people call it; version: that it was made from) is kept
          *     when it is done.
          */
@@ -3473,7 +3473,7 @@ export interface components {
          * ManyActIn
          * @description What is done to each of many conversions. kind: replaces values of optical groups, copies groups from another conversion (from_id),
          *     grades one value (name, steps), puts groups back to what was derived, lets the computer tune, merges those that are alike, makes
-         *     variants (name: what is put after each name), or converts anew: by today's rules, by what a target profile would say (text), or as a
+         *     variants (name: what is put after each name), or converts again: by today's rules, by what a target profile would say (text), or as a
          *     dialect would read the sheets (text). The profile or the dialect (name: as people call it; version: that it was made from) is kept
          *     when it is done.
          */
@@ -4499,7 +4499,7 @@ export interface components {
         /**
          * RigOut
          * @description stands_by: looked through only where somebody asks for it, unless a project chooses it; heights: where its lamp can be moved;
-         *     own: handed in by somebody.
+         *     own: uploaded by somebody.
          */
         RigOut: {
             /** Id */
@@ -4707,7 +4707,7 @@ export interface components {
         };
         /**
          * StandOut
-         * @description own: handed in by somebody.
+         * @description own: uploaded by somebody.
          */
         StandOut: {
             /** Id */
@@ -4778,7 +4778,7 @@ export interface components {
         };
         /**
          * SurroundingsOut
-         * @description What was handed in to look at materials by. kind: rig or stand; id: of that.
+         * @description What was uploaded to look at materials by. kind: rig or stand; id: of that.
          */
         SurroundingsOut: {
             /** Kind */

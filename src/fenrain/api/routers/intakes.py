@@ -39,9 +39,9 @@ MOST_FOUND = 500
 
 @router.post("/projects/{project_id}/intakes", status_code=201)
 def hand_in(project_id: int, files: list[UploadFile]) -> IntakeOut:
-    """Hand in material files with their maps, or a zip of them. Says what was found; nothing enters the board yet."""
+    """Upload material files with their maps, or a zip of them. Says what was found; nothing enters the board yet."""
     if not any(file.filename for file in files):
-        raise InputError("No file was handed in.", place="files", remedy="Choose at least one material file.")
+        raise InputError("No file was uploaded.", place="files", remedy="Choose at least one material file.")
     with session() as database:
         find_project(database, project_id)
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
@@ -90,7 +90,7 @@ def show_open_intake(project_id: int) -> IntakeOut | None:
 
 @router.post("/intakes/{intake_id}/files")
 def add_files(intake_id: int, files: list[UploadFile]) -> IntakeOut:
-    """Hand in more files, such as a map that was missing; all are read anew together."""
+    """Upload more files, such as a map that was missing; all are read again together."""
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
         save_uploads(files, Path(scratch))
         run_in_worker_process(desk_work.add_files, intake_id, scratch)
@@ -142,7 +142,7 @@ def forget(intake_id: int) -> None:
 
 @router.put("/intakes/{intake_id}/dialect")
 def read_by_dialect(intake_id: int, body: DialectChoiceIn) -> IntakeOut:
-    """Read a parameter sheet anew, by another dialect."""
+    """Read a parameter sheet again, by another dialect."""
     run_in_worker_process(desk_work.choose_sheet_dialect, intake_id, body.file, body.dialect)
     return show_intake(intake_id)
 

@@ -25,7 +25,7 @@ def list_models() -> list[ModelOut]:
 
 @router.get("/metrics")
 def list_metrics() -> list[MetricOut]:
-    """What is measured of a pair, in the order in which it is shown, and what a verdict hangs on."""
+    """What is measured of a pair, in the order in which it is shown, and what a verdict depends on."""
     return [metric_view(metric) for metric in metrics().values()]
 
 

@@ -79,7 +79,7 @@ def download_kit(kit_id: int) -> FileResponse:
 def hand_in_picture(
     kit_id: int, file: UploadFile, shows: Annotated[str, Form()] = "", space: Annotated[str, Form(max_length=80)] = ""
 ) -> JobOut:
-    """Hand in a picture that another renderer made of the kit, and compare it, as a job. shows: original or converted, else by the
+    """Upload a picture that another renderer made of the kit, and compare it, as a job. shows: original or converted, else by the
     picture's name; space: its colour space, else by its name, or linear Rec.709 of floats and sRGB of integers."""
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
         (path,) = save_uploads([file], Path(scratch))

@@ -23,7 +23,7 @@ router = APIRouter(tags=["photographs"])
 
 @router.get("/projects/{project_id}/photographs")
 def list_photographs(project_id: int) -> list[PhotographOut]:
-    """Photographs that were handed in to a project, oldest first."""
+    """Photographs that were uploaded to a project, oldest first."""
     with session() as database:
         find_project(database, project_id)
         return [PhotographOut(id=row.key, title=row.name, says=row.says) for row in list_own(database, project_id, PHOTOGRAPH)]
@@ -31,7 +31,7 @@ def list_photographs(project_id: int) -> list[PhotographOut]:
 
 @router.post("/projects/{project_id}/photographs", status_code=201)
 def hand_in_photograph(project_id: int, file: UploadFile) -> PhotographOut:
-    """Hand in a photograph (JPEG, PNG, TIFF, OpenEXR), to look at beside a render."""
+    """Upload a photograph (JPEG, PNG, TIFF, OpenEXR), to look at beside a render."""
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
         (path,) = save_uploads([file], Path(scratch))
         key = run_in_worker_process(photographs.hand_in_photograph, project_id, str(path), path.name)

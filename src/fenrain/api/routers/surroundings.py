@@ -1,4 +1,4 @@
-"""By what materials are looked at: rigs and stands, those that people hand in with them."""
+"""By what materials are looked at: rigs and stands, those that people upload with them."""
 
 import tempfile
 from pathlib import Path
@@ -24,14 +24,14 @@ router = APIRouter(tags=["surroundings"])
 
 @router.get("/rigs")
 def list_rigs(project_id: int | None = None) -> list[RigOut]:
-    """Every light rig, with those that were handed in to a project."""
+    """Every light rig, with those that were uploaded to a project."""
     shipped = [rig_view(rig) for rig in rigs().values()]
     return shipped + [own_rig_view(row) for row in _own(project_id, RIG)]
 
 
 @router.get("/stands")
 def list_stands(project_id: int | None = None) -> list[StandOut]:
-    """Every stand, with the meshes that were handed in to a project."""
+    """Every stand, with the meshes that were uploaded to a project."""
     shipped = [stand_view(stand) for stand in stands().values()]
     return shipped + [asset_view()] + [own_stand_view(row) for row in _own(project_id, STAND)]
 
@@ -47,7 +47,7 @@ def choose_project_rigs(project_id: int, body: RigsIn) -> ProjectOut:
 
 @router.post("/projects/{project_id}/surroundings", status_code=201)
 def hand_in_surroundings(project_id: int, file: UploadFile) -> SurroundingsOut:
-    """Hand in a picture of surroundings (OpenEXR, Radiance HDR; latitude-longitude), which is a rig from then on, or a mesh (OBJ, GLB),
+    """Upload a picture of surroundings (OpenEXR, Radiance HDR; latitude-longitude), which is a rig from then on, or a mesh (OBJ, GLB),
     which is a stand."""
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
         (path,) = save_uploads([file], Path(scratch))
@@ -60,7 +60,7 @@ def hand_in_surroundings(project_id: int, file: UploadFile) -> SurroundingsOut:
 
 @router.delete("/projects/{project_id}/surroundings/{key}", status_code=204)
 def forget_surroundings(project_id: int, key: str) -> None:
-    """Take surroundings or a mesh that was handed in out of the project."""
+    """Take surroundings or a mesh that was uploaded out of the project."""
     with session() as database:
         remove_surroundings(database, project_id, key)
 

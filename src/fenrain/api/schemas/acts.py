@@ -14,7 +14,7 @@ from fenrain.core.steps import ValueStep
 class ManyActIn(BaseModel):
     """What is done to each of many conversions. kind: replaces values of optical groups, copies groups from another conversion (from_id),
     grades one value (name, steps), puts groups back to what was derived, lets the computer tune, merges those that are alike, makes
-    variants (name: what is put after each name), or converts anew: by today's rules, by what a target profile would say (text), or as a
+    variants (name: what is put after each name), or converts again: by today's rules, by what a target profile would say (text), or as a
     dialect would read the sheets (text). The profile or the dialect (name: as people call it; version: that it was made from) is kept
     when it is done."""
 

@@ -68,7 +68,7 @@ class BoardRow(BaseModel):
 
 class BoardOut(BaseModel):
     """A part of a board. total: how many were asked for in all; counts: how many there would be in each state; reviews: of those that were
-    asked for, how many in each state of review; unsettled: how many are still being judged again, by what they hang on now; older: how
+    asked for, how many in each state of review; unsettled: how many are still being judged again, by what they depend on now; older: how
     many of the whole board were converted by older rules."""
 
     rows: list[BoardRow]

@@ -55,7 +55,7 @@ class ReadingOut(BaseModel):
 
 
 class DecisionOut(BaseModel):
-    """A verdict, the metric that it hangs on, and both in words. least, most: what it is at best and at worst, where noise leaves it open;
+    """A verdict, the metric that it depends on, and both in words. least, most: at best and at worst, where noise leaves it open;
     excess: the reading as a multiple of what a match may read; unseen: what is set and was not drawn."""
 
     verdict: VerdictName

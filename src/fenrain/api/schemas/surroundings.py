@@ -1,4 +1,4 @@
-"""Rigs, stands and what was handed in for them, as they go over the wire."""
+"""Rigs, stands and what was uploaded for them, as they go over the wire."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ class HourOut(BaseModel):
 
 class RigOut(BaseModel):
     """stands_by: looked through only where somebody asks for it, unless a project chooses it; heights: where its lamp can be moved;
-    own: handed in by somebody."""
+    own: uploaded by somebody."""
 
     id: str
     title: str
@@ -42,7 +42,7 @@ class CameraOut(BaseModel):
 
 
 class StandOut(BaseModel):
-    """own: handed in by somebody."""
+    """own: uploaded by somebody."""
 
     id: str
     title: str
@@ -52,7 +52,7 @@ class StandOut(BaseModel):
 
 
 class SurroundingsOut(BaseModel):
-    """What was handed in to look at materials by. kind: rig or stand; id: of that."""
+    """What was uploaded to look at materials by. kind: rig or stand; id: of that."""
 
     kind: str
     id: str

@@ -96,7 +96,7 @@ class Check:
 
     @property
     def decided_by(self) -> Decision:
-        """The verdict over all, with the rig and the reading that it hangs on."""
+        """The verdict over all, with the rig and the reading that it depends on."""
         return decisive((self.tolerances.decided(self.figures.readings), *(rig.decided(self.tolerances) for rig in self.rigs)))
 
     @property
@@ -258,7 +258,7 @@ class _RigEstimate:
             self.taken += samples * each
 
     def read(self) -> RigCheck:
-        """With the readings that a verdict hangs on, none after the first pass."""
+        """With the readings that a verdict depends on, none after the first pass."""
         original, converted, noise = self._taken_together
         means = self._quietest
         return RigCheck(

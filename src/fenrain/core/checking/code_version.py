@@ -26,13 +26,13 @@ CONVERTS = ("models/**/*.py", "rules/*.py", "optics/*", "tables/**/*", "convert/
 
 @cache
 def drawing_version() -> str:
-    """Sixteen hexadecimal digits of everything that a reading hangs on beside the two materials."""
+    """Sixteen hexadecimal digits of everything that a reading depends on beside the two materials."""
     return _digest((*DRAWS, *SAYS_SURFACES), (".py", ".npy", ".npz"), version("mitsuba"))
 
 
 @cache
 def rules_version() -> str:
-    """Sixteen hexadecimal digits of everything that a converted value hangs on beside the original and the target profile."""
+    """Sixteen hexadecimal digits of everything that a converted value depends on beside the original and the target profile."""
     return _digest(CONVERTS, (".py", ".yaml", ".npy", ".npz", ".csv"), "")
 
 

@@ -29,7 +29,7 @@ def shares(conversion: Conversion) -> Shares:
 
     All is measured by taking something out of both sides: a lost effect counts by how much nearer the original is without it, an optical
     aspect by how much smaller the difference is without it. Within an aspect, which cannot be taken apart further, it goes to the
-    approximated values by how strongly the surface hangs on each.
+    approximated values by how strongly the surface depends on each.
     """
     wanted, seen = response(mean_surface(conversion.original)), response(mean_surface(conversion.material))
     whole = lobe_error(wanted, seen)

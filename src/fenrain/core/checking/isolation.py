@@ -14,7 +14,7 @@ from fenrain.core.values import Constant
 
 
 def without(conversion: Conversion, names: Collection[str]) -> Conversion:
-    """The conversion of the original without these inputs of it; what was set over values that hang on them is taken out, too. Raises
+    """The conversion of the original without these inputs of it; what was set over values that depend on them is taken out, too. Raises
     ParameterError for a name that the original's model does not know."""
     model = model_of(conversion.original.model)
     for name in names:

@@ -34,7 +34,7 @@ class Verdict(StrEnum):
 
 @dataclass(frozen=True)
 class Decision:
-    """A verdict and the reading that it hangs on. least, most: what it is at best and at worst, for all that noise leaves open; rig: "" for
+    """A verdict and the reading that it depends on. least, most: at best and at worst, for all that noise leaves open; rig: "" for
     what needs no picture; metric: its id; limits: those that it was held against; unseen: what is set and was not drawn, in words."""
 
     least: Verdict
@@ -88,7 +88,7 @@ class Tolerances:
                 metric = metrics().get(metric_id)
                 if metric is None or metric.limits is None:
                     deciding = ", ".join(metric.id for metric in metrics().values() if metric.limits is not None)
-                    raise ParameterError(f"No verdict hangs on “{metric_id}”.", place=metric_id, remedy=f"These decide: {deciding}.")
+                    raise ParameterError(f"No verdict depends on “{metric_id}”.", place=metric_id, remedy=f"These decide: {deciding}.")
                 if not 0.0 < match <= near:
                     raise ParameterError(
                         f"The limits of {metric.title} are {match:g} and {near:g}.",
@@ -116,7 +116,7 @@ class Tolerances:
         )
 
     def deciding(self, readings: Mapping[str, Reading], rig: str) -> list[tuple[Metric, Reading, Limits]]:
-        """The readings that a verdict hangs on, with their limits."""
+        """The readings that a verdict depends on, with their limits."""
         known = ((metrics()[name], reading) for name, reading in readings.items() if name in metrics())
         held = ((metric, reading, self.limits_of(metric, rig)) for metric, reading in known)
         return [(metric, reading, limits) for metric, reading, limits in held if limits is not None]

@@ -1,4 +1,4 @@
-"""Runs one rule over many materials: their constants as one array, maps as values to be worked out when they are needed."""
+"""Runs one rule over many materials: their constants as one array, maps as values to be computed when they are needed."""
 
 from __future__ import annotations
 

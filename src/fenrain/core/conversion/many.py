@@ -33,8 +33,8 @@ class ManyAct:
     kind: SET replaces values of optical groups by constants, the rest of these groups standing as it was derived; COPY takes over what
     stands in these groups of another conversion, maps too; GRADE takes steps on one value, in place of those taken before; PUT_BACK lets
     what was derived stand again in these groups; FIT lets the computer tune what is not exact, but for what a person set; MERGE lets one
-    material stand for others that are equal or nearly so; VARIANT makes second versions; RENEW converts anew by today's rules; PROFILE
-    keeps a target profile and converts anew by it; DIALECT keeps a dialect and reads the sheets anew that are written in it. groups:
+    material stand for others that are equal or nearly so; VARIANT makes second versions; RENEW converts again by today's rules; PROFILE
+    keeps a target profile and converts again by it; DIALECT keeps a dialect and reads the sheets again that are written in it. groups:
     optical aspects; values: by name; name, steps: of GRADE; name: what is put after a variant's, or what the profile or dialect is called;
     text: that of the profile or dialect.
     """
@@ -98,13 +98,13 @@ class ManyAct:
         if self.kind == MERGE:
             return "merge what is equal, or differs by no more than a match allows"
         if self.kind == RENEW:
-            return "convert anew by today's rules"
+            return "convert again by today's rules"
         if self.kind == FIT:
             return "let the computer tune what is not exact"
         if self.kind == PROFILE:
-            return f"save the target profile “{self.name}” and convert anew by it"
+            return f"save the target profile “{self.name}” and convert again by it"
         if self.kind == DIALECT:
-            return f"save the dialect “{self.name}” and read its sheets anew"
+            return f"save the dialect “{self.name}” and read its sheets again"
         if self.kind == VARIANT:
             return f"make a variant of each, “… {self.name}”"
         return f"reset {groups}"

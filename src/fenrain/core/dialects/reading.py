@@ -36,7 +36,7 @@ SURE = 0.5
 
 @dataclass(frozen=True)
 class Folders:
-    """Where references of a sheet are looked for: beside it, inside of what was handed in."""
+    """Where references of a sheet are looked for: beside it, inside of what was uploaded."""
 
     base: Path
     root: Path

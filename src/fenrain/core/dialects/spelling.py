@@ -23,7 +23,7 @@ NEAR = 2e-4
 def spelled(material: Material, dialect: Dialect, called: Callable[[Image], str] = lambda image: image.name) -> dict[str, Any]:
     """What to type, by column: numbers, words, and the names of maps, as they are `called`.
 
-    A value that no number of the dialect gives is left out, and so is what was worked out from maps: `unspelled` names them.
+    A value that no number of the dialect gives is left out, and so is what was computed from maps: `unspelled` names them.
     """
     row: dict[str, Any] = {dialect.name_column: material.name}
     for spelling in dialect.parameters:

@@ -1,4 +1,4 @@
-"""YAML that people hand in, read by libyaml: plain kinds only, no deep nesting, and no aliases, which make a small file huge."""
+"""YAML that people upload, read by libyaml: plain kinds only, no deep nesting, and no aliases, which make a small file huge."""
 
 from __future__ import annotations
 

@@ -130,7 +130,7 @@ def _remarks(parameter: Parameter, value: Value, slot: Slot) -> Iterator[str]:
 
 
 def _bounds(parameter: Parameter, value: Value, slot: Slot) -> tuple[float, float]:
-    """The least and the largest number that a map gives; of what is worked out they are looked for only where the model allows more than
+    """The least and the largest number that a map gives; of what is computed they are looked for only where the model allows more than
     the slot."""
     if isinstance(value, Map) and not value.image.name.lower().endswith((".exr", ".hdr")):
         at_black = np.asarray(value.bias, dtype=float)

@@ -103,7 +103,7 @@ def read_mtl(path: Path, root: Path) -> list[Material]:
         elif reading is None:
             if keyword in ("v", "f", "o", "g", "usemtl", "mtllib"):
                 raise BrokenFileError(
-                    f"“{path.name}” is a mesh, not a material file.", place=f"{path.name}, line {number}", remedy="Hand in the .mtl file."
+                    f"“{path.name}” is a mesh, not a material file.", place=f"{path.name}, line {number}", remedy="Upload the .mtl file."
                 )
         else:
             _take(reading, keyword, rest, path.name, number, maps)

@@ -60,14 +60,14 @@ def _undefined(name: str, groups: list[str], path: Path, index: int) -> Material
             "undefined-material",
             f"The mesh uses “{name}”, which no material file defines; a default stands for it.",
             evidence=path.name,
-            remedy="Hand in the material file that defines it.",
+            remedy="Upload the material file that defines it.",
         )
     else:
         finding = note(
             "default-material",
             f"“{path.name}” has faces that name no material; a default stands for it.",
             evidence=path.name,
-            remedy="Set its values, or hand in the mesh with its MTL.",
+            remedy="Set its values, or upload the mesh with its MTL.",
         )
     source = Source(path.name, "obj", index, path.name)
     return Material(name or default_name(path), "exponent", {}, Geometry(False, tuple(groups), (0,)), source, (finding,))

@@ -194,7 +194,7 @@ class Surface:
     def sample(self, wo: Array, choice: Array, u1: Array, u2: Array, shares: Sequence[Array] | None = None) -> Array:
         """A direction `wi`: `choice` (0…1) picks the part, u1 and u2 the direction; (0, 0, 0) where it leads nowhere.
 
-        shares: how often each part is picked, as `shares` gives them where none are handed in. Parts are picked in the order of their
+        shares: how often each part is picked, as `shares` gives them where none are given. Parts are picked in the order of their
         aspects, so that one number picks the same aspect in two surfaces with the same shares.
         """
         _, seen = self._faced(wo, wo)

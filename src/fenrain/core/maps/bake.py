@@ -1,4 +1,4 @@
-"""Writes values worked out texel by texel to image files, a band of rows at a time."""
+"""Writes values computed texel by texel to image files, a band of rows at a time."""
 
 from __future__ import annotations
 

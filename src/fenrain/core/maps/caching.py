@@ -1,4 +1,4 @@
-"""Keeps what was worked out of images, bounded by its bytes and found again by what the images hold, whatever they are called by."""
+"""Keeps what was computed of images, bounded by its bytes and found again by what the images hold, whatever they are called by."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ LARGEST_SMALL = 1024
 
 def kept(most_bytes: int, bytes_of: Callable[[Any], int] | None = None) -> Callable[[Callable[P, R]], Callable[P, R]]:
     """A decorator that keeps what a function gives, up to so many bytes in all. What it is given is looked up by itself, and by what its
-    images hold now: a file that was written anew is read anew. bytes_of: of a result that is no array."""
+    images hold now: a file that was written again is read again. bytes_of: of a result that is no array."""
 
     def decorate(function: Callable[P, R]) -> Callable[P, R]:
         cache: LRUCache[Hashable, R] = LRUCache(most_bytes, getsizeof=bytes_of or _bytes_of)

@@ -297,7 +297,7 @@ def _info(spec: Any, image: Image, image_format: str) -> ImageInfo:
         raise ImageTooLargeError(
             f"“{image.name}” says it is {width:,} × {height:,} texels; the limit is {LARGEST_EDGE:,} on an edge.",
             place=image.name,
-            remedy="Hand in a smaller image.",
+            remedy="Upload a smaller image.",
         )
     depth = str(spec.format)
     if spec.nchannels > MOST_CHANNELS:

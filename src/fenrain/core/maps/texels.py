@@ -1,4 +1,4 @@
-"""Works out values texel by texel, a band of rows at a time, by the same rules as for constants."""
+"""Computes values texel by texel, a band of rows at a time, by the same rules as for constants."""
 
 from __future__ import annotations
 
@@ -41,7 +41,7 @@ BAND_TEXELS = 1 << 20
 
 @dataclass(frozen=True)
 class Grid:
-    """The texels that values are worked out on: size, and the placement on the surface that they share."""
+    """The texels that values are computed on: size, and the placement on the surface that they share."""
 
     width: int
     height: int
@@ -74,11 +74,11 @@ def grid_of(values: Iterable[Value], largest: int = 0) -> Grid:
 
 
 FINEST_DETAIL = 2048
-"""Texels on the edge of a map that is worked out for the sake of a detail that repeats; a source of its own size may have more."""
+"""Texels on the edge of a map that is computed for the sake of a detail that repeats; a source of its own size may have more."""
 
 
 def _sizes(value: Value, *, repeats: bool) -> Iterator[tuple[int, int]]:
-    """Width and height of every map that a value is worked out on. repeats: whether maps that repeat in the grid are to lose nothing."""
+    """Width and height of every map that a value is computed on. repeats: whether maps that repeat in the grid are to lose nothing."""
     if isinstance(value, Map):
         info, (across, down) = inspect(value.image), value.transform.scale
         yield info.width, info.height

@@ -76,7 +76,7 @@ OPPOSITES = {Role.ROUGHNESS: Role.GLOSSINESS, Role.GLOSSINESS: Role.ROUGHNESS}
 """Roles of which one is what is missing of the other."""
 
 LENGTHS = {"scene units": 1, "mesh units": 1, "metres": 1, "1/scene unit": -1}
-"""Units of values that hang on the asset's unit of length, with the power by which they do."""
+"""Units of values that depend on the asset's unit of length, with the power by which they do."""
 
 
 @dataclass(frozen=True)
@@ -128,7 +128,7 @@ class Parameter:
         return one == other
 
     def is_without_effect(self, value: Plain) -> bool:
-        """Whether what hangs on this value changes nothing: it is 0 or black, or a normal without a map."""
+        """Whether what depends on this value changes nothing: it is 0 or black, or a normal without a map."""
         return self.kind is Kind.NORMAL or not np.any(np.asarray(value, dtype=float))
 
     def accept(self, value: Any) -> Plain:

@@ -1,6 +1,6 @@
 """How much a microfacet lobe reflects in all, and the factor that gives back the light that single scattering loses.
 
-The tables are made by `tabulate` (run `python -m fenrain.core.optics.albedo` to write them anew) and read once.
+The tables are made by `tabulate` (run `python -m fenrain.core.optics.albedo` to write them again) and read once.
 
 Energy compensation. A factor k(θ, α) is tabulated such that k(θo) ∫ f(i, o) k(θi) cos θi dωi = 1 for a lossless
 lobe. A lobe of reflectance F is then multiplied by 1 + F (k(θi) k(θo) − 1): it keeps all energy where F = 1, and is

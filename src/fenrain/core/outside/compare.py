@@ -149,7 +149,7 @@ def compare(
     """
     shows = [side for _, side in pictures]
     if not pictures or len(set(shows)) < len(shows):
-        raise InputError("Hand in one picture of the originals, one of the converted materials, or both.", place="pictures")
+        raise InputError("Upload one picture of the originals, one of the converted materials, or both.", place="pictures")
     if CONVERTED in shows and any(pair.converted is None for pair in kit.pairs):
         raise InputError(
             "This kit holds no converted materials.", place="pictures", remedy="Make a kit with a target, or say what it shows."

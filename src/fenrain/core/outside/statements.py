@@ -51,7 +51,7 @@ def statements_of(picture: OutsidePicture, alignment: Alignment, response: Respo
     if response.unevenness > UNEVEN:
         yield Statement("uneven", f"Equal patches differ by {100 * response.unevenness:.0f} % over the picture, as by a vignette.", False)
     if response.space:
-        yield Statement("colour-space", f"Its colours are numbers of {response.space}: say so when it is handed in.", False)
+        yield Statement("colour-space", f"Its colours are numbers of {response.space}: say so when it is uploaded.", False)
     elif np.abs(response.colours - np.eye(3)).max() > OTHER_COLOURS:
         yield Statement("colours", "Its red, green and blue are others than ours, as by a view transform.", False)
     if abs(response.light - 1.0) > OTHER_LIGHT:

@@ -42,7 +42,7 @@ def write_values(
 
 
 def values_by_name(material: Material, called: Callable[[Image], str]) -> dict[str, Any]:
-    """Every value that is set, by the model's own names; maps by their files, what is worked out from maps by theirs."""
+    """Every value that is set, by the model's own names; maps by their files, what is computed from maps by theirs."""
     model = model_of(material.model)
     return {"name": material.name, **{name: _said(value, model.parameter(name).kind, called) for name, value in material.values.items()}}
 

@@ -125,7 +125,7 @@ TOPICS = (
     Topic("guide", "Guide", "One asset from intake to a signed delivery.", _guide),
     Topic("words", "Words and marks", "What the words and the marks of the screens mean.", _words),
     Topic("models", "Shading models", "The models and their parameters, as their definitions name them.", _models),
-    Topic("rules", "Rules", "From what each value is worked out, how faithful that is, and where the rule comes from.", _rules),
+    Topic("rules", "Rules", "From what each value is computed, how faithful that is, and where the rule comes from.", _rules),
     Topic("readings", "Readings", "What is measured of a pair of looks. Those with limits decide; a project may set others.", _readings),
     Topic("findings", "Findings", "What is found on import and after converting.", _findings),
     Topic("steps", "Steps", "What a dialect does with a renderer's value, and how a person grades one.", _steps),

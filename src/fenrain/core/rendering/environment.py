@@ -43,7 +43,7 @@ def _read(image: Image) -> np.ndarray:
         raise ImageError(
             f"“{image.name}” holds {info.depth} texels, which end at white: no lamp shows in them.",
             place=image.name,
-            remedy="Hand in surroundings as OpenEXR or Radiance HDR.",
+            remedy="Upload surroundings as OpenEXR or Radiance HDR.",
         )
     if abs(info.width / info.height - 2.0) > MOST_OFF:
         raise ImageError(
@@ -70,7 +70,7 @@ def _scaled(sky: np.ndarray, name: str) -> tuple[np.ndarray, float]:
     axis = axis / length if length > 1e-9 * light.sum() else np.array([0.0, 1.0, 0.0])
     irradiance = float((light * np.maximum(directions @ axis, 0.0)).sum())
     if irradiance <= 0.0:
-        raise ImageError(f"“{name}” is black.", place=name, remedy="Hand in surroundings that send light.")
+        raise ImageError(f"“{name}” is black.", place=name, remedy="Upload surroundings that send light.")
     return sky * (np.pi / irradiance), np.pi / irradiance
 
 

@@ -71,7 +71,7 @@ def _fitted(meshes: Sequence[Mesh], path: Path) -> tuple[list[Mesh], float]:
     """About the origin and as large as a stand, without triangles that are none; and by how much they are scaled."""
     kept = [mesh for mesh in meshes if len(mesh.triangles) and np.isfinite(mesh.positions).all()]
     if not kept:
-        raise InputError(f"“{path.name}” has no triangles.", place=path.name, remedy="Hand in a file with meshes.")
+        raise InputError(f"“{path.name}” has no triangles.", place=path.name, remedy="Upload a file with meshes.")
     places = np.concatenate([mesh.positions[np.unique(mesh.triangles)] for mesh in kept])
     low, high = places.min(axis=0), places.max(axis=0)
     middle, radius = 0.5 * (low + high), max(0.5 * float(np.linalg.norm(high - low)), 1e-9)

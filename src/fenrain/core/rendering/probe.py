@@ -48,14 +48,14 @@ def engine_state() -> EngineState:
         return EngineState(True)
     state = _tried()
     if state.runs:
-        with suppress(OSError):  # a home that cannot be written to is tried anew each time
+        with suppress(OSError):  # a home that cannot be written to is tried again each time
             mark.parent.mkdir(parents=True, exist_ok=True)
             mark.touch()
     return state
 
 
 def _mark() -> Path:
-    """The file that says that this engine ran on this machine, by all that it hangs on."""
+    """The file that says that this engine ran on this machine, by all that it depends on."""
     find_llvm()
     library = Path(os.environ.get("DRJIT_LIBLLVM_PATH", ""))
     stamp = (library.stat().st_size, library.stat().st_mtime_ns) if library.is_file() else ()

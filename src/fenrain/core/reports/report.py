@@ -104,7 +104,7 @@ class Entry:
 @dataclass(frozen=True)
 class Report:
     """title: of the work; target: what was converted to; checklist: what a viewer must have switched on for it, or cannot show; made: UTC;
-    versions: of what it hangs on, by what."""
+    versions: of what it depends on, by what."""
 
     title: str
     target: str

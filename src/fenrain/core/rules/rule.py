@@ -153,7 +153,7 @@ class RuleSet(Generic[View]):
         caveat: Callable[[View], Caveat] | None = None,
     ) -> None:
         """The value goes over unchanged; a map stays the same map. id: the target's name where it is left out; also: source values that
-        say the same, or that the caveat hangs on."""
+        say the same, or that the caveat depends on."""
         words = text or f"{{{source_parameter}}}, unchanged"
         rule_id = f"{self.id}.{id or target}"
         sources = (source_parameter, *also)

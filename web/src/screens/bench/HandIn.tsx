@@ -10,7 +10,7 @@ interface Props {
   take: (id: string) => void;
 }
 
-/** Own surroundings or an own mesh, handed in where one chooses among those that are there. */
+/** Own surroundings or an own mesh, uploaded where one chooses among those that are there. */
 export function HandIn({ project, accept, label, take }: Props) {
   const handIn = useHandInSurroundings(project);
   const complain = useComplaint();

@@ -8,7 +8,7 @@ interface Props {
   choices: readonly { id: string; title: string; says: string }[];
   choose: (id: string) => void;
   project: number;
-  /** What files can be handed in as one more choice, and how that is called. */
+  /** What files can be uploaded as one more choice, and how that is called. */
   accept: string;
   own: string;
 }

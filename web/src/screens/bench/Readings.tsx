@@ -51,7 +51,7 @@ export function Readings({ conversion, project, view, look }: Props) {
   );
 }
 
-/** The readings that a verdict hangs on, each against the most that a match may read. */
+/** The readings that a verdict depends on, each against the most that a match may read. */
 function Held({ title, readings }: { title: string; readings: Reading[] }) {
   const metrics = useMetricsById();
   const held = readings.filter((reading) => reading.verdict !== null);

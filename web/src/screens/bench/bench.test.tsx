@@ -108,7 +108,7 @@ describe("the ledger", () => {
   });
 
   it("says who set a value over the derived one, and why", () => {
-    const why = "least squares on what the verdict hangs on";
+    const why = "least squares on what the verdict depends on";
     render(
       <Ledger
         conversion={conversion([{ ...entry, override: { constant: 0.6 }, override_by: "fit", override_why: why }])}

@@ -28,7 +28,7 @@ export interface BenchView {
   against: number | undefined;
 }
 
-/** Changes part of a view; by a function where that hangs on what it is. */
+/** Changes part of a view; by a function where that depends on what it is. */
 export type SetView = (part: Partial<BenchView> | ((view: BenchView) => Partial<BenchView>)) => void;
 
 const KEPT = "fenrain.bench";

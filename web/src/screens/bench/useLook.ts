@@ -116,7 +116,7 @@ export function useLook(conversion: Conversion, view: BenchView, trial: Trial, e
       source.close();
       answer();
     };
-    // The wish names all that the view hangs on.
+    // The wish names all that the view depends on.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [wish, needed, free]);
 

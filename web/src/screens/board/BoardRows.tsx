@@ -196,7 +196,7 @@ function Judged({ decision = null, samples = 0 }: { decision?: Decision | null; 
   return <VerdictMark verdict={decision.verdict} title={[decision.text, ...decision.unseen, ...measured].join("; ")} />;
 }
 
-/** The reading that the verdict hangs on, in words, and how far it is beyond what a match may read. */
+/** The reading that the verdict depends on, in words, and how far it is beyond what a match may read. */
 function DecidedBy({ decision }: { decision: Decision | null }) {
   if (decision === null) return <span className="faded">–</span>;
   const says = decision.text.slice(decision.text.indexOf(": ") + 2);

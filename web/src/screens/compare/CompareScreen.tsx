@@ -19,7 +19,7 @@ type Value = Compared["values"][number];
 export function CompareScreen({ project }: { project: number }) {
   const found = useComparison(Number(useParams().material));
   if (found.error !== null) return <Failure error={found.error} />;
-  if (found.data === undefined) return <p className="screen faded">Working out every target…</p>;
+  if (found.data === undefined) return <p className="screen faded">Computing every target…</p>;
   const { name, model, material_id: material, targets } = found.data;
   const aspects = ASPECTS.filter((aspect) => targets.some((target) => valuesOf(target, aspect).length > 0));
   return (

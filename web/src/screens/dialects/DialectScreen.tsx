@@ -45,7 +45,7 @@ interface Written {
 interface WorkplaceProps {
   project: number;
   dialects: Dialect[];
-  /** A sheet that was handed in, and the draft to begin from. */
+  /** A sheet that was uploaded, and the draft to begin from. */
   begun: SheetFit | undefined;
 }
 
@@ -241,7 +241,7 @@ function idIn(text: string): string | undefined {
   return /^id:\s*(\S+)/m.exec(text)?.[1];
 }
 
-/** The dialect as a file, to hand to somebody else; handed in beside a sheet it is used at once. */
+/** The dialect as a file, to hand to somebody else; uploaded beside a sheet it is used at once. */
 function share(text: string) {
   const name = idIn(text) ?? "dialect";
   const link = document.createElement("a");

@@ -126,7 +126,7 @@ describe("the page", () => {
     expect(saved?.headers.get("if-match")).toBe('"0"');
   });
 
-  it("deletes what was saved and begins anew", async () => {
+  it("deletes what was saved and begins again", async () => {
     render(<DialectScreen project={1} />, { wrapper: InTestApp });
     await userEvent.click(await screen.findByRole("button", { name: "Save" }));
     await userEvent.click(await screen.findByRole("button", { name: "Delete" }));
@@ -135,7 +135,7 @@ describe("the page", () => {
     expect(sent.find((request) => request.method === "DELETE")?.url).toMatch(/dialects\/my-renderer$/);
   });
 
-  it("begins from a sheet that was handed in, with a draft", async () => {
+  it("begins from a sheet that was uploaded, with a draft", async () => {
     const fit = { fits: [], rows: '[{"Paint": 3}]', draft: "dialect: 1\nid: yard\n" };
     const known = [[["sheet", 5, "yard.csv"], fit]] as const;
     render(<DialectScreen project={1} />, {

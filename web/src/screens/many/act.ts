@@ -17,7 +17,7 @@ export const ACTS: { value: ActKind; label: string; says: string }[] = [
   },
   {
     value: "renew",
-    label: "Convert anew",
+    label: "Convert again",
     says: "By today's rules, where an older version made it; values that were set over derived ones stay.",
   },
   {

@@ -7,7 +7,7 @@ import { useComplaint } from "../../parts/useComplaint";
 import { StartFromPreset } from "./StartFromPreset";
 import { WhatWasFound } from "./WhatWasFound";
 
-/** What was handed in, what was found in it, what is in doubt and what is wrong, before anything enters the board. */
+/** What was uploaded, what was found in it, what is in doubt and what is wrong, before anything enters the board. */
 export function TakeInScreen({ project }: { project: number }) {
   const { data: intake, error } = useOpenIntake(project);
   if (error !== null) return <Failure error={error} />;
@@ -58,9 +58,7 @@ function AnotherDrop({ intake }: { intake: Intake }) {
     <DropPlace busy={change.isPending} take={take} small>
       <Typography.Text strong>{change.isPending ? doing(arrived) : "Drop more files here"}</Typography.Text>{" "}
       {change.isPending && <Arrived share={arrived} />}
-      <Typography.Text type="secondary">
-        They join what was handed in; a map that was missing is enough.
-      </Typography.Text>
+      <Typography.Text type="secondary">They join what was uploaded; a map that was missing is enough.</Typography.Text>
     </DropPlace>
   );
 }

@@ -191,7 +191,7 @@ describe("a named surface as a start", () => {
   });
 });
 
-describe("what was handed in", () => {
+describe("what was uploaded", () => {
   const rough = {
     ...finding,
     code: "name-says-otherwise",

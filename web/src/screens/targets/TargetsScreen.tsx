@@ -13,7 +13,7 @@ interface Draft {
   version: number;
 }
 
-/** Target profiles: those that come with Fenrain and those of the project, to look at, change, share and make anew. */
+/** Target profiles: those that come with Fenrain and those of the project, to look at, change, share and make again. */
 export function TargetsScreen({ project }: { project: number }) {
   const targets = useTargets(project).data ?? [];
   const profiles = targets.filter(({ narrows }) => narrows !== "");
@@ -119,7 +119,7 @@ function ProfileBar({ project, draft, stated, version, model, known, show, hold 
         onSuccess: () => {
           setNaming(false);
           show(made.id);
-          void message.success(`Saved “${made.title}”; what was converted to it is worked out again.`);
+          void message.success(`Saved “${made.title}”; what was converted to it is computed again.`);
         },
         onError: complain,
       },

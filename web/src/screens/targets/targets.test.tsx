@@ -25,7 +25,7 @@ const STATED: TargetProfile = {
 };
 
 const REHEARSED: Rehearsal = {
-  words: "save the target profile “Kiosk” and convert anew by it",
+  words: "save the target profile “Kiosk” and convert again by it",
   changed: 1,
   worse: 1,
   before: { match: 1 },
@@ -34,7 +34,7 @@ const REHEARSED: Rehearsal = {
     {
       conversion_id: 4,
       name: "peat water",
-      changes: "material made anew by the profile: alpha",
+      changes: "material converted again by the profile: alpha",
       before: decision("match"),
       after: decision("off"),
       pictures: {},

@@ -1,1 +1,1 @@
-"""The fit: values of a conversion moved to where what a verdict hangs on differs least, and confirmed by pictures."""
+"""The fit: values of a conversion moved to where what a verdict depends on differs least, and confirmed by pictures."""

@@ -1,4 +1,4 @@
-"""Whether nothing that a verdict hangs on is worse after a fit than before, on directions and in pictures."""
+"""Whether nothing that a verdict depends on is worse after a fit than before, on directions and in pictures."""
 
 from __future__ import annotations
 
@@ -35,8 +35,8 @@ class Confirmation:
 
     def _worse(self, candidate: Material) -> Iterator[str]:
         self._found = self._found or list(self._judged(self._before))
-        for (rig, judged), (_, anew) in zip(self._found, self._judged(candidate), strict=True):
-            for (metric, before, limits), (_, after, _) in zip(judged, anew, strict=True):
+        for (rig, judged), (_, again) in zip(self._found, self._judged(candidate), strict=True):
+            for (metric, before, limits), (_, after, _) in zip(judged, again, strict=True):
                 if after.value > before.value + max(before.floor, after.floor) + SLACK * limits.match:
                     where = f" ({rig})" if rig else ""
                     yield f"{metric.title}{where} would go from {before.value:.3g} to {after.value:.3g}"

@@ -1,4 +1,4 @@
-"""Lets the computer tune: values that are not exact moved to where what a verdict hangs on differs least, kept only if pictures agree."""
+"""Lets the computer tune: values that are not exact moved to where what a verdict depends on differs least, kept only if pictures agree."""
 
 from __future__ import annotations
 
@@ -196,6 +196,6 @@ def _with_fitted(conversion: Conversion, fitted: Material, before: float, after:
         if isinstance(value, Constant) and isinstance(old, Constant) and not np.allclose(value.value, old.value, rtol=0, atol=1e-6):
             moved = f"{describe_plain(old.value)} → {describe_plain(value.value)}"
             overrides[name] = Override(
-                value, By.FIT, f"least squares on what the verdict hangs on: {moved}; lobe error {before:.3g} → {after:.3g}"
+                value, By.FIT, f"least squares on what the verdict depends on: {moved}; lobe error {before:.3g} → {after:.3g}"
             )
     return conversion.having(overrides)

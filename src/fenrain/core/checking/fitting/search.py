@@ -90,7 +90,7 @@ class Search:
         return 2.0 * float(found.cost), np.round(found.x, 6)
 
     def _looked(self, row: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Residuals and their derivatives, (residuals, numbers). Asked for in turn, and worked out together."""
+        """Residuals and their derivatives, (residuals, numbers). Asked for in turn, and computed together."""
         if self._last is None or not np.array_equal(self._last[0], row):
             self._check_dropped()
             self._last = (row.copy(), *self._worked_out(row))

@@ -40,7 +40,7 @@ def find(read: Read) -> Iterator[Finding]:
             evidence="1",
             usual="opaque where nothing shows through, which is cheaper",
             source=PRACTICE,
-            remedy="Make it opaque, or hand in the alpha.",
+            remedy="Make it opaque, or upload the alpha.",
         )
 
 

@@ -19,7 +19,7 @@ def find(read: Read) -> Iterator[Finding]:
                 evidence=f"{100 * share:.0f} % unit vectors",
                 usual="nearly all of unit length, blue above a half",
                 source=PRACTICE,
-                remedy="Use it as relief (bump), or hand in the normal map.",
+                remedy="Use it as relief (bump), or upload the normal map.",
             )
         elif not is_normal(parameter) and found and not is_grey(texels):
             yield problem(

@@ -60,7 +60,7 @@ def _body_under_refraction(read: Read) -> Iterator[Finding]:
 
 
 def _even_reflection_on_glass(read: Read) -> Iterator[Finding]:
-    """A reflection that does not hang on the angle looks false on a clear body."""
+    """A reflection that does not depend on the angle looks false on a clear body."""
     transmission = read.colour(Role.TRANSMISSION)
     if transmission is None or transmission.max() < 0.5 or read.material.parameters().get(SWITCH) is not False:
         return

@@ -23,7 +23,7 @@ def above_white(pair: Pair) -> float:
 
 
 def on_the_ground(pair: Pair) -> float:
-    """At display white and darkened, whichever shows more; 0 where light on the ground does not hang on the body's own ways with light."""
+    """At display white and darkened, whichever shows more; 0 where light on the ground does not depend on the body's looks."""
     if not pair.lit:
         return 0.0
     return max(_percentile(pair.delta_e(exposure), pair.ground, 95) for exposure in (0.0, DARKER))

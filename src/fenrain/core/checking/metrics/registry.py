@@ -104,7 +104,7 @@ class Metric:
     limits: Limits | None = None
 
     def read(self, subject: Pair | Surfaces) -> Reading:
-        """The reading; with its floor, if a verdict may hang on it."""
+        """The reading; with its floor, if a verdict may depend on it."""
         found = _reading(self.measure(subject))
         if isinstance(subject, Surfaces) or self.limits is None:
             return found
@@ -123,7 +123,7 @@ def metrics() -> Mapping[str, Metric]:
 
 
 def readings(subject: Pair | Surfaces, *, deciding: bool = False) -> dict[str, Reading]:
-    """Readings of a pair of pictures, or of surfaces, by the metric's id; deciding: only those that a verdict hangs on."""
+    """Readings of a pair of pictures, or of surfaces, by the metric's id; deciding: only those that a verdict depends on."""
     of = MetricSubject.SURFACES if isinstance(subject, Surfaces) else MetricSubject.PICTURES
     asked = (metric for metric in metrics().values() if metric.of is of and (metric.limits is not None or not deciding))
     return {metric.id: metric.read(subject) for metric in asked}

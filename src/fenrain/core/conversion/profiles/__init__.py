@@ -125,7 +125,7 @@ class ProfileFile(_Part):
 def profile_file(text: str, name: str) -> ProfileFile:
     """A profile from the text of a YAML or JSON file. Raises InputError, which says what is wrong and where."""
     if len(text) > LARGEST_FILE:
-        raise InputError(f"“{name}” is longer than any target profile.", place=name, remedy="Hand in a profile.")
+        raise InputError(f"“{name}” is longer than any target profile.", place=name, remedy="Upload a profile.")
     try:
         stated = load_yaml(text)
     except yaml.YAMLError as broken:

@@ -510,7 +510,7 @@ class GlbBuilder:
         return self.reference(self.textures[key], value.transform, value.uv_set)
 
     def _baked(self, channels: tuple[Channel, ...]) -> dict[str, Any]:
-        """Reference to a texture whose channels are worked out; the same channels on the same grid are written once."""
+        """Reference to a texture whose channels are computed; the same channels on the same grid are written once."""
         values = [channel.value for channel in channels]
         tiles = max(max(tiling_of(value)) for value in values)
         grid = grid_of(values, LARGEST_TILED_EDGE // tiles if tiles > 1 else 0)
@@ -525,7 +525,7 @@ class GlbBuilder:
         return self.reference(self.textures[key], grid.transform, grid.uv_set)
 
     def _write_textures(self) -> None:
-        """Work out the textures that a material asks for, those of one size together, since they come from the same maps."""
+        """Compute the textures that a material asks for, those of one size together, since they come from the same maps."""
         for grid, asked in self.unwritten.items():
             bake([picture for _, picture in asked], grid)
             for index, picture in asked:

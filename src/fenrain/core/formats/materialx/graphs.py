@@ -1,4 +1,4 @@
-"""What stands behind an input of a MaterialX surface, as a value that is worked out texel by texel.
+"""What stands behind an input of a MaterialX surface, as a value that is computed texel by texel.
 
 Nodes that the standard library states as graphs of others are opened; those that it implements in shader code are rules (`rules/nodes.py`).
 """
@@ -19,7 +19,7 @@ from fenrain.core.values import Computed, Constant, Drawn, Value
 DEEPEST = 24
 MOST_NODES = 4000
 WORKED_OUT = ("float", "color3", "vector2", "vector3")
-"""What nodes give that are worked out here."""
+"""What nodes give that are computed here."""
 PLACES = Drawn("places", "uv", ())
 """The place on the surface that the first UV set says."""
 ImageReader = Callable[[Any, str], Value | None]
@@ -38,7 +38,7 @@ def libraries() -> mx.Document:
 
 
 class Unreadable(Exception):
-    """Names the node that cannot be worked out."""
+    """Names the node that cannot be computed."""
 
 
 def value_of(node: Any, output: str, images: tuple[str, ...], read_image: ImageReader, read_colour: ColourReader) -> Value:
@@ -134,7 +134,7 @@ class _Reader:
 
 
 class _Later(Mapping[str, Value]):
-    """The inputs of an opened graph, worked out when they are asked for: most are not, and some cannot be."""
+    """The inputs of an opened graph, computed when they are asked for: most are not, and some cannot be."""
 
     def __init__(self, inputs: Mapping[str, tuple[Any, str, Any, Mapping[str, Value]]], reader: _Reader, depth: int) -> None:
         self._inputs, self._reader, self._depth = inputs, reader, depth

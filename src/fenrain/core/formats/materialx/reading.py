@@ -148,7 +148,7 @@ LONGEST_CHAIN = 12
 
 
 def _take_node(reading: MaterialParser, parameter: Parameter, node: Any, output: str, place: str, path: Path, root: Path) -> None:
-    """An image, straight or through a normal map, a factor, a sum or a pick of a channel; else what the graph works out, texel by texel."""
+    """An image, straight or through a normal map, a factor, a sum or a pick of a channel; else what the graph computes, texel by texel."""
     first, found = (node, output), _Found()
     for _ in range(LONGEST_CHAIN):
         category = node.getCategory()

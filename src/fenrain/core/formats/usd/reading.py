@@ -118,7 +118,7 @@ def _undefined(opened: Opened, target: str, use: _Use, index: int) -> Material:
         "undefined-material",
         f"Meshes are bound to “{target}”, which is nowhere defined; a default stands for it.",
         evidence=opened.path.name,
-        remedy="Hand in the layer that defines it.",
+        remedy="Upload the layer that defines it.",
     )
     return _plain(opened, Sdf.Path(target).name, target, use, index, finding)
 

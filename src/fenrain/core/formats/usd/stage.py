@@ -1,4 +1,4 @@
-"""Opens USD stages: nothing is composed that lies outside of the folder that was handed in."""
+"""Opens USD stages: nothing is composed that lies outside of the folder that was uploaded."""
 
 from __future__ import annotations
 

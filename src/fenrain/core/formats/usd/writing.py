@@ -107,7 +107,7 @@ def _laid_out(materials: Sequence[Material], path: Path, asset: Path | None) -> 
 
 
 def _carried(asset: Path, materials: Sequence[Material], maps: MapFolder) -> tuple[Any, list[UsdShade.Material]]:
-    """The asset as one layer, without what is written anew; images that the rest of it names are copied."""
+    """The asset as one layer, without what is written again; images that the rest of it names are copied."""
     opened = Opened(asset, asset.parent)
     shown: dict[str, list[Sdf.Path]] = {}
     for prim in opened.prims():

@@ -45,7 +45,7 @@ def has_coat(case: Case) -> bool:
 
 
 REFLECTANCE = ("weight", "facing", "grazing", "falloff", "by_index", "index", "extinction", "roughness", "distribution")
-"""What the reflectance and the width of a lobe hang on."""
+"""What the reflectance and the width of a lobe depend on."""
 
 
 def of(lobe: str, *names: str) -> tuple[str, ...]:
