@@ -192,7 +192,7 @@ class People:
         if job.is_success:
             self.said.materials.append(name)
             self.said.jobs.append(job.json()["id"])
-        self._stop.wait(sized(10.0, 3.0))
+        self._stop.wait(sized(20.0, 3.0))
 
 
 def begun(site: Site) -> tuple[int, list[int]]:

@@ -13,7 +13,7 @@ import pytest
 from tests.faults import DATABASE, HELPER, SERVER, WORKER, Site, begun, injected, lost
 from tests.sizes import sized
 
-VICTIMS = sized([WORKER, HELPER, DATABASE, SERVER], [WORKER] * 39 + [HELPER] * 4 + [DATABASE] * 5 + [SERVER] * 2)
+VICTIMS = sized([WORKER, DATABASE, SERVER], [WORKER] * 39 + [HELPER] * 4 + [DATABASE] * 5 + [SERVER] * 2)
 
 
 @pytest.mark.faults

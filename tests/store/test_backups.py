@@ -159,6 +159,7 @@ def test_a_damaged_backup_is_refused_and_nothing_is_changed(backup: Path, damage
     assert everything() == before
 
 
+@pytest.mark.journey
 def test_the_command_line_backs_up_and_restores(project: int, tmp_path: Path) -> None:
     folder, before = tmp_path / "backup", everything()
     printed = subprocess.run(

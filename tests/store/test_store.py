@@ -188,6 +188,7 @@ def test_a_server_that_starts_leaves_the_temporary_tables_of_others(tmp_path: Pa
         assert table.exists()
 
 
+@pytest.mark.faults
 def test_what_reads_files_may_not_take_the_machines_memory() -> None:
     whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
     with WorkerProcess() as desk:
