@@ -5,6 +5,8 @@ BIN := $(VENV)/bin
 APT := mariadb-server chromium libllvm19 libpangoft2-1.0-0 poppler-utils
 # Of two processes beside each other, each keeps every library to one thread: more would spin in each other's way.
 ONE_THREAD := FENRAIN_ENGINE_THREADS=1 OPENBLAS_NUM_THREADS=1 OMP_NUM_THREADS=1
+# Begun first, so that neither of two processes is left alone with them.
+LONGEST := tests/web/test_whole_job.py tests/web/test_bench.py tests/jobs/test_faults.py
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 # Packages of Python and of the web, and the pages, are made beside each other.
 BESIDE := @$(MAKE) --no-print-directory -j 2
@@ -25,7 +27,7 @@ stop:
 test: setup $(VENV)/.dev
 	$(BESIDE) check pages
 	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist worksteal tests/core
-	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist loadfile --no-loadscope-reorder tests/jobs tests/api tests/store tests/web
+	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist loadfile --no-loadscope-reorder $(LONGEST) tests/web tests/jobs tests/api tests/store
 
 # What measures populations, damages files, kills processes and asks other viewers, at length.
 test-long: setup $(VENV)/.dev
