@@ -120,7 +120,7 @@ def test_after_its_process_has_died_another_one_draws(live: LiveRendering, conve
 
 
 @pytest.mark.parametrize(
-    ("wish", "status", "code"),
+    ("asked", "status", "code"),
     [
         ({"rig": "moon"}, 404, "not-found"),
         ({"stand": "cube"}, 404, "not-found"),
@@ -130,9 +130,9 @@ def test_after_its_process_has_died_another_one_draws(live: LiveRendering, conve
     ],
 )
 def test_a_view_that_cannot_be_is_refused(
-    looking: TestClient, converted: dict[str, Any], request: dict[str, Any], status: int, code: str
+    looking: TestClient, converted: dict[str, Any], asked: dict[str, Any], status: int, code: str
 ) -> None:
-    params = {"rig": "low_sun", "stand": "sphere", **request}
+    params = {"rig": "low_sun", "stand": "sphere", **asked}
     answer = looking.get(f"/api/v1/conversions/{converted['conversion_id']}/look", params=params)
     assert (answer.status_code, answer.json()["code"]) == (status, code)
 

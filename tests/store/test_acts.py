@@ -236,7 +236,7 @@ def test_a_rehearsal_changes_nothing_and_says_what_would_become_of_it(twins: tup
 
 
 @pytest.mark.parametrize(
-    ("wish", "error"),
+    ("change", "error"),
     [
         (act(SET, groups=[REFLECTION], values={"base_color": (1, 0, 0)}), ParameterError),
         (act(SET, groups=["shine"], values={"specular_roughness": 0.1}), InputError),
@@ -247,11 +247,11 @@ def test_a_rehearsal_changes_nothing_and_says_what_would_become_of_it(twins: tup
     ],
 )
 def test_what_cannot_be_done_is_refused_before_anything_starts(
-    twins: tuple[int, list[int], list[int]], request: dict[str, Any], error: type[Exception]
+    twins: tuple[int, list[int], list[int]], change: dict[str, Any], error: type[Exception]
 ) -> None:
     project, _, _ = twins
     with session() as database, pytest.raises(error):
-        plan_rehearsal(database, project, None, *AIM, request)
+        plan_rehearsal(database, project, None, *AIM, change)
 
 
 def test_acts_are_kept_by_name(twins: tuple[int, list[int], list[int]]) -> None:

@@ -95,7 +95,7 @@ function Verdicts({ found }: { found: Rehearsal }) {
           </span>
         </span>
       ))}
-      <span>{found.worse === 0 ? "none reads worse" : `${found.worse} read worse`} by quick figures</span>
+      <span>{found.worse === 0 ? "none would be worse" : `${found.worse} would be worse`} by quick figures</span>
     </Flex>
   );
 }

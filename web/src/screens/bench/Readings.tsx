@@ -61,8 +61,8 @@ function Held({ title, readings }: { title: string; readings: Reading[] }) {
       <thead>
         <tr>
           <th>{title}</th>
-          <th>reads</th>
-          <th>a match</th>
+          <th>measured</th>
+          <th>limit</th>
         </tr>
       </thead>
       <tbody>

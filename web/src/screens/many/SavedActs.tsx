@@ -53,11 +53,11 @@ export function SavedActs({ project, selection, act, load }: Props) {
         title={"question" in selection ? "" : "Materials that were picked by hand are not those of the next delivery."}
         onClick={() => setNaming(true)}
       >
-        Keep it…
+        Save it…
       </Button>
       {naming && (
         <NameDialog
-          title="Keep this act"
+          title="Save this act"
           label="What it is for"
           ok="Keep"
           close={() => setNaming(false)}

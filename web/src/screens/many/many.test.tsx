@@ -102,7 +102,7 @@ describe("an act on many", () => {
     await userEvent.click(screen.getByTitle("Reset"));
     await userEvent.click(screen.getByRole("checkbox", { name: "body" }));
     expect(screen.getByRole("button", { name: "Rehearse it on 4" }).hasAttribute("disabled")).toBe(false);
-    await userEvent.click(screen.getByRole("button", { name: "Keep it…" }));
+    await userEvent.click(screen.getByRole("button", { name: "Save it…" }));
     await userEvent.type(screen.getByLabelText("What it is for"), "as derived{Enter}");
     expect(sent[0]).toMatchObject({
       path: "/api/v1/projects/1/saved-acts",

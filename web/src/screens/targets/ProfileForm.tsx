@@ -23,18 +23,18 @@ export function ProfileForm({ stated, targets, change }: Props) {
   return (
     <div className="profile-form">
       <Part title="What it is for">
-        <Line label="Says">
+        <Line label="Description">
           <Input
-            aria-label="Says"
+            aria-label="Description"
             size="small"
             maxLength={400}
             value={stated.says}
             onChange={(event) => change({ ...stated, says: event.target.value })}
           />
         </Line>
-        <Line label="Narrows">
+        <Line label="Based on">
           <Select
-            aria-label="Narrows"
+            aria-label="Based on"
             size="small"
             className="fill"
             value={stated.target}
@@ -59,9 +59,9 @@ export function ProfileForm({ stated, targets, change }: Props) {
         )}
       </Part>
       <Part title="Maps">
-        <Line label="Largest edge">
+        <Line label="Maximum size">
           <Select
-            aria-label="Largest edge"
+            aria-label="Maximum size"
             size="small"
             className="field"
             value={stated.maps.largest}
@@ -120,7 +120,7 @@ export function ProfileForm({ stated, targets, change }: Props) {
           />
         </Line>
       </Part>
-      <Part title="How its renderer answers">
+      <Part title="Renderer response">
         <Line label="Emission shown too strong">
           <NumberField
             label="Emission shown too strong"
