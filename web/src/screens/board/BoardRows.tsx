@@ -74,7 +74,7 @@ export function BoardRows({ project, target, asked, total, sortBy, picked, pick 
         ))}
         {outside && <span title="What another renderer showed of it">Outside</span>}
         {head("worst", "Worst reading", "the reading that decides, as a multiple of what a match may read")}
-        {head("losses", "Losses and doubts")}
+        {head("losses", "Losses and findings")}
       </div>
       <div role="list" aria-label="Materials" style={{ height: virtual.getTotalSize(), position: "relative" }}>
         {inSight.map((item) => {

@@ -85,7 +85,7 @@ describe("an act on many", () => {
     const shown = within(await screen.findByRole("region", { name: "What it would change" }));
     expect(await shown.findByText(/2 would change: replace reflection/)).toBeTruthy();
     expect(shown.getByText("2 → 1")).toBeTruthy();
-    expect(shown.getByText(/1 read worse/)).toBeTruthy();
+    expect(shown.getByText(/1 would be worse/)).toBeTruthy();
     expect(shown.getByRole("img", { name: "enamel, after" })).toBeTruthy();
     await vi.waitFor(() => expect(shown.getByRole("button", { name: "Apply" }).hasAttribute("disabled")).toBe(false));
     await userEvent.click(shown.getByRole("button", { name: "Apply" }));
