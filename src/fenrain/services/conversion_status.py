@@ -49,7 +49,7 @@ from fenrain.store.tables import (
     StatusReadingRow,
 )
 
-KEPT = 1
+KEPT = 2
 """Edition of what is kept beside each conversion for boards; what another one kept is computed again."""
 AT_ONCE = 100
 """How many rows are computed at most while somebody waits for the board."""
