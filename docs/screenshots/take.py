@@ -165,7 +165,7 @@ def targets(page: Page) -> None:
 
 def help(page: Page) -> None:
     page.goto(f"{ADDRESS}/help")
-    page.get_by_role("heading", name="1. Take the files in").wait_for()
+    page.get_by_role("heading", name="1. Import the files").wait_for()
 
 
 VIEWS = (

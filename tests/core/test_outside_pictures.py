@@ -38,7 +38,7 @@ from tests.sizes import sized
 
 pytestmark = pytest.mark.population
 
-WIDTH, LARGE, FEW, MANY = 600, sized(760, 900), 16, 256
+WIDTH, LARGE, FEW, MANY = 600, 900, 16, 256
 PLAIN = Habits(exposure=0.0, white=(1.0, 1.0, 1.0), samples=FEW)
 PAINT = Material.of("paint", "metal_rough", {"base_color": (0.05, 0.2, 0.08), "metallic": 0.0, "roughness": 0.3})
 BRASS = Material.of("brass", "metal_rough", {"base_color": (0.8, 0.6, 0.25), "metallic": 1.0, "roughness": 0.25})
