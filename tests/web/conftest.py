@@ -37,6 +37,7 @@ class Application:
         self.cookies: dict[str, str] = {}
         self.environment = {
             **os.environ, "FENRAIN_DATA": str(data), "FENRAIN_PORT": str(free_port()), "FENRAIN_DATABASE_PORT": str(free_port()),
+            "FENRAIN_WORKERS": "1",  # two of these stand beside each other
         }  # fmt: skip
         self.address = f"http://127.0.0.1:{self.environment['FENRAIN_PORT']}"
         self.process: subprocess.Popen[bytes] | None = None
