@@ -31,7 +31,7 @@ test: setup $(VENV)/.dev
 
 # What measures populations, damages files, kills processes and asks other viewers, at length.
 test-long: setup $(VENV)/.dev
-	FENRAIN_TESTS=long $(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist worksteal -m "population or fuzz" tests
+	FENRAIN_TESTS=long $(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist worksteal -m "population or fuzz or pictures" tests
 	FENRAIN_TESTS=long $(BIN)/pytest -q -m "faults or viewers or journey" tests
 
 # Tests of the pages.

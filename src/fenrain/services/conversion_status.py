@@ -1,4 +1,4 @@
-"""How conversions stand on boards: their verdict, what they lose and what was said of them, kept beside each (`OutcomeRow`).
+"""How conversions stand on boards: their verdict, what they lose and what was said of them, kept beside each (`ConversionStatusRow`).
 
 It is computed again when a board is read, where something has changes it since; of many at once, a part, and the rest by the process
 that hands out jobs.

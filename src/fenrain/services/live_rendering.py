@@ -197,11 +197,11 @@ class _Views:
                 self._open[number] = self._frames(request, self._check_dropped, partial(self._send, number))
 
     def _send(self, number: int, frame: PictureFrame) -> None:
-        """A frame that does not wait for its pass to end; it may come from another thread, while no pass does."""
+        """Hand a frame on. Another thread may call this while a pass is computed: the process itself sends nothing until that has ended."""
         self._pipe.send((number, frame))
 
     def _check_dropped(self) -> None:
-        """Between two turns of a picture. Raises _Dropped."""
+        """Between two turns of a picture. Raises _ViewEndedError."""
         self._receive(wait=False)
         if self._drawn not in self._open:
             raise _ViewEndedError
@@ -212,7 +212,7 @@ class _Views:
         yield PictureFrame(answer=answer, done=True)
 
     def _step_aside(self) -> None:
-        """For what is newer than the task that runs. Raises _Dropped."""
+        """For what is newer than the task that runs. Raises _ViewEndedError."""
         self._check_dropped()
         while max(self._open) > self._drawn:
             if not self.advance():

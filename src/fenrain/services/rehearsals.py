@@ -49,7 +49,7 @@ def save_rehearsal(
     pictures: Mapping[str, str] = MappingProxyType({}),
 ) -> None:
     """Keep what would change. conversion: its id and the version that it was rehearsed on; decisions: of its figures before and after;
-    changes, pictures: see `RehearsedRow`."""
+    changes, pictures: see `RehearsalRow`."""
     before, after = decisions
     database.add(
         RehearsalRow(

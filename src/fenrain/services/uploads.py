@@ -60,7 +60,7 @@ def pack_folder(folder: Path, archive: Path) -> list[Path]:
 
 
 def list_files(folder: Path) -> list[Path]:
-    """Every file below a folder, archives unpacked. Raises what `unpack` raises."""
+    """Every file below a folder, archives unpacked. Raises what `unpack_archive` raises."""
     for archive in [path for path in folder.rglob("*.zip") if path.is_file()]:
         unpack_archive(archive, archive.parent)
         archive.unlink()

@@ -1,6 +1,6 @@
-"""The desk: a process beside the web server that reads images and does what takes long but not long enough for a job.
+"""The worker process: it stands beside the web server, reads images and does what takes long but not long enough for a job.
 
-Its functions open their own session, and give back plain data. Without a desk (tests, the command line) they run where they are called.
+Its functions open their own session, and give back plain data. Without one (tests, the command line) they run where they are called.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ Answer = TypeVar("Answer")
 
 
 class WorkerProcess:
-    """Use as a context; while it is open, `at_desk` runs functions in its process."""
+    """Use as a context; while it is open, `run_in_worker_process` runs functions in its process."""
 
     def __init__(self) -> None:
         self._pool: ProcessPoolExecutor | None = None
@@ -70,12 +70,12 @@ _open: WorkerProcess | None = None
 
 
 def run_in_worker_process(function: Callable[Given, Answer], *args: Given.args, **kwargs: Given.kwargs) -> Answer:
-    """Run a function at the open desk, or here where there is none."""
+    """Run a function in the open worker process, or here where there is none."""
     return function(*args, **kwargs) if _open is None else _open.run(function, *args, **kwargs)
 
 
 MOST_MEMORY = 0.6
-"""Share of the machine's that the desk may ask for: a damaged file can name any size, and some libraries believe it."""
+"""Share of the machine's that the worker process may ask for: a damaged file can name any size, and some libraries believe it."""
 
 
 def _begin() -> None:
@@ -85,7 +85,7 @@ def _begin() -> None:
 
 
 def _warm() -> None:
-    """Load what the desk's work needs, so that the first request does not wait for it."""
+    """Load what the worker process needs, so that the first request does not wait for it."""
     from fenrain.core.conversion.targets import served_targets
     from fenrain.core.dialects.dialect import shipped
     from fenrain.services import worker_tasks  # noqa: F401  its modules are what takes the time

@@ -1,4 +1,4 @@
-"""What is done at the desk, each in a session of its own, with plain data in and out."""
+"""What runs in the worker process, each in a session of its own, with plain data in and out."""
 
 from __future__ import annotations
 

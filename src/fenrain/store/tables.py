@@ -116,7 +116,7 @@ class Intake(Table):
 
 
 class FoundRow(Table):
-    """A material that was found in an intake. `document`: what it is understood as, in words, see `services.understanding`; `doubtful`:
+    """A material that was found in an intake. `document`: what it is understood as, in words, see `services.interpretation`; `doubtful`:
     whether something was found at the door; `without_unit`: whether nobody knows its unit of length; `left_out`: does not enter the board;
     `changed`: is understood otherwise than before the last act."""
 

@@ -22,7 +22,7 @@ from fenrain.api.schemas.looks import CheckIn
 from fenrain.api.views import conversion_view, job_view
 from fenrain.core.errors import PreconditionMissingError
 from fenrain.jobs.plans import plan_check, plan_check_again
-from fenrain.services import worker_tasks as desk_work
+from fenrain.services import worker_tasks
 from fenrain.services.conversions import (
     apply_preset,
     apply_remedy,
@@ -63,7 +63,7 @@ def show_conversion(conversion_id: int, response: Response) -> ConversionOut:
     with session() as database:
         stale = not is_current(find_conversion(database, conversion_id))
     if stale:
-        run_in_worker_process(desk_work.refresh_by_id, conversion_id)
+        run_in_worker_process(worker_tasks.refresh_by_id, conversion_id)
     return _show_conversion(conversion_id, response)
 
 
@@ -71,35 +71,35 @@ def show_conversion(conversion_id: int, response: Response) -> ConversionOut:
 def set_value(conversion_id: int, name: str, body: OverrideIn, expected: Expected, response: Response) -> ConversionOut:
     """Override one converted value; the derived one is kept in the ledger. The checks that were shown are made again."""
     value = tuple(body.value) if isinstance(body.value, list) else body.value
-    run_in_worker_process(desk_work.edit_conversion, override_value, conversion_id, name, value, expected=expected)
+    run_in_worker_process(worker_tasks.edit_conversion, override_value, conversion_id, name, value, expected=expected)
     return _apply_edit(conversion_id, response)
 
 
 @router.delete("/conversions/{conversion_id}/values/{name}")
 def put_back(conversion_id: int, name: str, expected: Expected, response: Response) -> ConversionOut:
     """Take an override back."""
-    run_in_worker_process(desk_work.edit_conversion, put_back_value, conversion_id, name, expected=expected)
+    run_in_worker_process(worker_tasks.edit_conversion, put_back_value, conversion_id, name, expected=expected)
     return _apply_edit(conversion_id, response)
 
 
 @router.delete("/conversions/{conversion_id}/values")
 def put_back_everything(conversion_id: int, expected: Expected, response: Response) -> ConversionOut:
     """Take every override back, a fit's too."""
-    run_in_worker_process(desk_work.edit_conversion, put_back_all, conversion_id, expected=expected)
+    run_in_worker_process(worker_tasks.edit_conversion, put_back_all, conversion_id, expected=expected)
     return _apply_edit(conversion_id, response)
 
 
 @router.put("/conversions/{conversion_id}/values/{name}/grade")
 def grade(conversion_id: int, name: str, body: GradeIn, expected: Expected, response: Response) -> ConversionOut:
     """Take steps on a map or a colour, in place of those taken before; none takes them out again."""
-    run_in_worker_process(desk_work.edit_conversion, grade_value, conversion_id, name, body.steps, expected=expected)
+    run_in_worker_process(worker_tasks.edit_conversion, grade_value, conversion_id, name, body.steps, expected=expected)
     return _apply_edit(conversion_id, response)
 
 
 @router.put("/conversions/{conversion_id}/values/{name}/copy")
 def copy_from(conversion_id: int, name: str, body: CopyIn, expected: Expected, response: Response) -> ConversionOut:
     """Copy a value from another slot or from a sibling; the derived one is kept in the ledger."""
-    run_in_worker_process(desk_work.edit_conversion, copy_value, conversion_id, name, body.conversion_id, body.name, expected=expected)
+    run_in_worker_process(worker_tasks.edit_conversion, copy_value, conversion_id, name, body.conversion_id, body.name, expected=expected)
     return _apply_edit(conversion_id, response)
 
 
@@ -113,7 +113,7 @@ def fit_conversion(conversion_id: int, body: FitIn, expected: Expected, response
 @router.post("/conversions/{conversion_id}/remedies")
 def remedy(conversion_id: int, body: RemedyIn, expected: Expected, response: Response) -> ConversionOut:
     """Do what a finding offers; it enters the ledger as such."""
-    run_in_worker_process(desk_work.edit_conversion, apply_remedy, conversion_id, body.code, body.parameter, expected=expected)
+    run_in_worker_process(worker_tasks.edit_conversion, apply_remedy, conversion_id, body.code, body.parameter, expected=expected)
     return _apply_edit(conversion_id, response)
 
 
@@ -122,20 +122,20 @@ def lay_preset_over(conversion_id: int, body: PresetChoiceIn, expected: Expected
     """Lay a named surface over a conversion to OpenPBR; what the rules gave is kept in the ledger."""
     with session() as database:
         preset = find_preset(database, body.preset)
-    run_in_worker_process(desk_work.edit_conversion, apply_preset, conversion_id, preset, expected=expected)
+    run_in_worker_process(worker_tasks.edit_conversion, apply_preset, conversion_id, preset, expected=expected)
     return _apply_edit(conversion_id, response)
 
 
 @router.get("/conversions/{conversion_id}/shares")
 def show_shares(conversion_id: int) -> SharesOut:
     """Where the remaining difference comes from."""
-    return SharesOut(**run_in_worker_process(desk_work.shares, conversion_id))
+    return SharesOut(**run_in_worker_process(worker_tasks.shares, conversion_id))
 
 
 @router.post("/conversions/{conversion_id}/variants", status_code=201)
 def make_variant(conversion_id: int, body: VariantIn, response: Response) -> ConversionOut:
     """Begin a second version of the material under its own name, with the values as they stand here; the first is not touched."""
-    made = run_in_worker_process(desk_work.make_variant, conversion_id, body.name)
+    made = run_in_worker_process(worker_tasks.make_variant, conversion_id, body.name)
     return _apply_edit(made, response)
 
 

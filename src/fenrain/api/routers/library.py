@@ -27,7 +27,7 @@ from fenrain.api.views import job_view
 from fenrain.core.dialects.dialect import Dialect
 from fenrain.core.tables import Preset
 from fenrain.jobs.plans import plan_conversion
-from fenrain.services import worker_tasks as desk_work
+from fenrain.services import worker_tasks
 from fenrain.services.library import (
     delete_dialect,
     delete_preset,
@@ -88,7 +88,7 @@ def remove_dialect(key: str) -> None:
 @router.post("/dialects/try", openapi_extra=LOOKS_ONLY)
 def try_dialect(body: TryIn) -> TryOut:
     """Read a sheet by a dialect that may be unfinished: what is wrong with either, and what the materials become."""
-    tried = run_in_worker_process(desk_work.try_sheet, body.dialect, body.sheet, body.kind)
+    tried = run_in_worker_process(worker_tasks.try_sheet, body.dialect, body.sheet, body.kind)
     return TryOut(
         problems=[LineProblem(line=found.line, message=found.message) for found in tried.problems],
         refused=tried.refused,
@@ -128,7 +128,7 @@ def remove_preset(key: str) -> None:
 @router.post("/projects/{project_id}/materials", status_code=202)
 def start_from_preset(project_id: int, body: StartIn) -> JobOut:
     """Begin a material from a named surface; it enters the board, converted and checked as a job."""
-    material_id = run_in_worker_process(desk_work.start_from_preset, project_id, body.preset, body.name, body.color)
+    material_id = run_in_worker_process(worker_tasks.start_from_preset, project_id, body.preset, body.name, body.color)
     with session() as database:
         return job_view(database, plan_conversion(database, project_id, [material_id], body.target, body.profile))
 
@@ -136,7 +136,7 @@ def start_from_preset(project_id: int, body: StartIn) -> JobOut:
 @router.get("/materials/{material_id}/targets")
 def compare_targets(material_id: int) -> ComparisonOut:
     """One material in every target side by side: what each says, what it loses, and the error to expect."""
-    return ComparisonOut(**run_in_worker_process(desk_work.compare_material, material_id))
+    return ComparisonOut(**run_in_worker_process(worker_tasks.compare_material, material_id))
 
 
 def _dialect(dialect: Dialect, version: int) -> DialectOut:

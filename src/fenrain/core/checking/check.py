@@ -143,7 +143,7 @@ def check(
     """Render both and compare.
 
     rigs: ids of light rigs, the standing ones where None; stand: id; size: edge in pixels, a multiple of 64; least_samples: for each pixel
-    that is measured, so that pictures are fit to be looked at; most_samples, aspects, others: see `refined`. Raises EngineError where the
+    that is measured, so that pictures are fit to be looked at; most_samples, aspects, others: see `refine`. Raises EngineError where the
     rendering engine cannot run here, NotFoundError for an unknown rig or stand.
     """
     how: dict[str, Any] = {"size": size, "most_samples": most_samples, "turn": turn, "tolerances": tolerances}

@@ -9,7 +9,7 @@ export function Progress({ look }: { look: Look }) {
       </span>
     );
   const drawn = look.preparing
-    ? "Quick picture: the renderer is being prepared for such materials, once on this machine…"
+    ? "Quick picture: the first rendered one takes longer, most of all where such materials are new to this machine…"
     : look.stale
       ? "being drawn…"
       : look.refining
