@@ -237,6 +237,12 @@ def test_odd_values_are_findings_that_name_the_line(tmp_path: Path, statement: s
     assert any("line 3" in finding.message for finding in findings)
 
 
+@pytest.mark.parametrize("statement", ["Kd 0.3 red 0.1", "Kd nan 0 0"])
+def test_a_colour_that_cannot_be_used_is_a_problem_not_a_remark(tmp_path: Path, statement: str) -> None:
+    (tmp_path / "m.mtl").write_text(f"newmtl a\n{statement}\n")
+    assert [finding.severity for finding in read(tmp_path / "m.mtl")[0].findings] == ["problem"]
+
+
 def test_not_a_number_in_gltf_is_a_finding(tmp_path: Path) -> None:
     (tmp_path / "m.gltf").write_text(
         '{"asset":{"version":"2.0"},"materials":[{"pbrMetallicRoughness":{"roughnessFactor":NaN,"metallicFactor":1e999}}]}'

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
 from fenrain.core.files import write_whole
-from fenrain.core.findings import warning
+from fenrain.core.findings import problem, warning
 from fenrain.core.formats.format import Format
 from fenrain.core.formats.holding import Slot, largest_in
 from fenrain.core.formats.text import FALLBACK_ENCODING, encoding_of
@@ -171,7 +171,8 @@ def _numbers(reading: MaterialParser, rest: str, place: str) -> list[float]:
     try:
         return [float(part) for part in rest.split()]
     except ValueError:
-        reading.remark("bad-value", f"{place}: “{rest[:40]}” is not a number; the default is used.", evidence=rest[:40])
+        message = f"{place}: “{rest[:40]}” is not a number; the default is used."
+        reading.findings.append(problem("bad-value", message, evidence=rest[:40], remedy="Correct it in the source file."))
         return []
 
 
