@@ -331,19 +331,22 @@ export function useHandIn(project: number) {
 export function useChangeIntake(project: number, intake: number) {
   const queries = useQueryClient();
   return useMutation({
+    mutationKey: keys.found(intake),
     mutationFn: (change: IntakeChange) => changed(intake, change),
-    // A tick shows at once, whatever the server takes.
-    onMutate: (change) => {
+    // A tick shows at once, whatever the server takes; a page that is being fetched holds the state before it, and is not wanted any more.
+    onMutate: async (change) => {
       if (change.kind !== "take" || !change.wanted.positions) return;
+      await queries.cancelQueries({ queryKey: keys.found(intake) });
       const { positions, taken } = change.wanted;
       queries.setQueriesData<Schemas["FoundOut"]>({ queryKey: keys.found(intake) }, (page) => {
         const ticked = (row: Schemas["FoundMaterial"]) => (positions.includes(row.position) ? { ...row, taken } : row);
         return page && { ...page, rows: page.rows.map(ticked) };
       });
     },
-    onError: () => queries.invalidateQueries({ queryKey: keys.found(intake) }),
-    onSuccess: (read) => {
-      queries.setQueryData(keys.intake(project), read);
+    onSuccess: (read) => queries.setQueryData(keys.intake(project), read),
+    // Only after the last of several changes does the server know all of them.
+    onSettled: () => {
+      if (queries.isMutating({ mutationKey: keys.found(intake) }) > 1) return;
       return queries.invalidateQueries({ queryKey: keys.found(intake) });
     },
   });

@@ -278,6 +278,24 @@ describe("what was uploaded", () => {
     expect(await body("PUT")).toMatchObject({ taken: false, find: "", doubts: "", positions: [0] });
   });
 
+  it("keeps a tick while a page from before it is still on its way", async () => {
+    show();
+    await screen.findByLabelText("Import wall");
+    const late: (() => void)[] = [];
+    const held = (request: Request) =>
+      new Promise((answered) => late.push(() => answered(Response.json(answerTo(request)))));
+    vi.stubGlobal("fetch", (request: Request) =>
+      request.url.includes("/found") ? held(request) : Promise.resolve(Response.json(answer)),
+    );
+    await userEvent.click(screen.getByLabelText("Import wall"));
+    await waitFor(() => expect(late.length).toBeGreaterThan(0));
+    vi.stubGlobal("fetch", held);
+    await userEvent.click(screen.getByLabelText("Import gate"));
+    late[0]?.();
+    await new Promise((done) => setTimeout(done, 50));
+    expect(screen.getByLabelText("Import gate")).toHaveProperty("checked", false);
+  });
+
   it("enters as far as it was not left out", async () => {
     show({ ...intake, found: { ...intake.found, taken: 1 } });
     await userEvent.click(await screen.findByRole("button", { name: "Take 1 onto the board" }));
