@@ -10,15 +10,20 @@ from sqlalchemy import func, select
 
 from bench.production import production_like
 from fenrain.core.conversion.ledger import By
-from fenrain.core.conversion.many import COPY, GRADE, MERGE, PUT_BACK, SET
 from fenrain.core.errors import ConflictError, InputError, ParameterError
 from fenrain.core.lobes.aspects import BODY, COAT, REFLECTION
 from fenrain.core.steps import ValueStep
 from fenrain.core.values import Constant
 from fenrain.jobs.plans import plan_act, plan_rehearsal, plan_undo
-from fenrain.jobs.queue import ACT, FIND_ALIKE, REHEARSE, UNDO, find_job, update_counts
-from fenrain.services.acts import delete_saved_act, list_saved_acts, rehearsal, save_act
-from fenrain.services.conversions import copy_value, ensure_conversion, grade_value, load_conversion, override_values, put_back_value
+from fenrain.jobs.queue import ACT, REHEARSE, REHEARSE_ON_ALL, UNDO, find_job, update_counts
+from fenrain.services.acts.act import Act
+from fenrain.services.acts.kinds.copy_groups import CopyGroups
+from fenrain.services.acts.kinds.grade_value import GradeValue
+from fenrain.services.acts.kinds.reset_groups import ResetGroups
+from fenrain.services.acts.kinds.set_values import SetValues
+from fenrain.services.acts.rehearsals import summarise_rehearsal
+from fenrain.services.acts.saved_acts import delete_saved_act, list_saved_acts, save_act
+from fenrain.services.conversions import copy_value, ensure_conversion, grade_value, load_conversion, override_values, reset_value
 from fenrain.services.history import list_acts, list_edits
 from fenrain.store.current_person import as_person
 from fenrain.store.database import session
@@ -31,8 +36,7 @@ pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.population]
 AIM = "open_pbr", "extensions"
 VARNISH = {"specular_roughness": 0.15, "specular_ior": 1.35, "specular_weight": 0.75}
 """Common practice: a quick reflection for flat painted bodies is index 1.35, slight roughness, strength 75 %."""
-WARMER = [ValueStep(hue=12.0)]
-NOTHING: dict[str, Any] = {"groups": [], "values": {}, "from_id": 0, "name": "", "steps": []}
+WARMER = (ValueStep(hue=12.0),)
 counter = 0
 
 
@@ -62,10 +66,6 @@ def twins() -> tuple[int, list[int], list[int]]:
     return project.id, sides[0], sides[1]
 
 
-def act(kind: str, **how: Any) -> dict[str, Any]:
-    return {**NOTHING, "kind": kind, **how, "steps": [step.model_dump() for step in how.get("steps", [])]}
-
-
 def worked(job: int, kind: str) -> None:
     with session() as database:
         items = database.scalars(select(JobItem.id).where(JobItem.job_id == job, JobItem.work == kind)).all()
@@ -73,20 +73,20 @@ def worked(job: int, kind: str) -> None:
         finished(item)
 
 
-def rehearsed(project: int, conversions: Sequence[int], request: dict[str, Any]) -> int:
+def rehearsed(project: int, conversions: Sequence[int], act: Act) -> int:
     with session() as database:
         ids = list(database.scalars(select(ConversionRow.material_id).where(ConversionRow.id.in_(conversions))))
-        job = plan_rehearsal(database, project, ids, *AIM, request).id
-    worked(job, FIND_ALIKE if request["kind"] == MERGE else REHEARSE)
+        job = plan_rehearsal(database, project, ids, *AIM, act).id
+    worked(job, REHEARSE_ON_ALL if act.together else REHEARSE)
     with session() as database:
         update_counts(database, find_job(database, job))
         assert find_job(database, job).state == "done", [item.error for item in find_job(database, job).items]
     return job
 
 
-def done(project: int, conversions: Sequence[int], request: dict[str, Any]) -> int:
+def done(project: int, conversions: Sequence[int], act: Act) -> int:
     """Rehearse and do it, for Mira; returns the act's id."""
-    job = rehearsed(project, conversions, request)
+    job = rehearsed(project, conversions, act)
     with as_person("Mira"), session() as database:
         doing = plan_act(database, job).id
     worked(doing, ACT)
@@ -101,38 +101,43 @@ def looks(conversions: Sequence[int]) -> list[tuple[str, dict[str, Any]]]:
         return [(row.digest, {name: {**kept, "why": ""} for name, kept in row.overrides.items()}) for row in rows]
 
 
-def alone(conversion: int, request: dict[str, Any]) -> None:
+def alone(conversion: int, act: Act) -> None:
     """The same done by the single edits of the bench."""
     with session() as database:
         row = find_conversion(database, conversion)
         target = load_conversion(row).target
-        inside = [parameter.name for parameter in target.parameters if parameter.group in request["groups"]]
+        groups = getattr(act, "groups", ())
+        inside = [parameter.name for parameter in target.parameters if parameter.group in groups]
         for name in [name for name in inside if name in row.overrides]:
-            put_back_value(database, row.id, name, expected=row.version)
-        if request["kind"] == SET:
-            override_values(database, row.id, request["values"], By.HAND, "", expected=row.version)
-        if request["kind"] == COPY:
-            source = load_conversion(find_conversion(database, request["from_id"])).material
+            reset_value(database, row.id, name, expected=row.version)
+        if isinstance(act, SetValues):
+            override_values(database, row.id, act.values, By.HAND, "", expected=row.version)
+        if isinstance(act, CopyGroups):
+            source = load_conversion(find_conversion(database, act.from_id)).material
             for name in inside:
                 if load_conversion(row).material.value(name) != source.value(name):
-                    copy_value(database, row.id, name, request["from_id"], name, expected=row.version)
-        if request["kind"] == GRADE:
-            grade_value(database, row.id, request["name"], WARMER, expected=row.version)
+                    copy_value(database, row.id, name, act.from_id, name, expected=row.version)
+        if isinstance(act, GradeValue):
+            grade_value(database, row.id, act.name, WARMER, expected=row.version)
 
 
-@pytest.mark.parametrize("kind", [SET, COPY, GRADE, PUT_BACK])
-def test_an_act_on_many_is_the_same_done_one_by_one(twins: tuple[int, list[int], list[int]], kind: str) -> None:
+@pytest.mark.parametrize(
+    "act",
+    [
+        SetValues(groups=(REFLECTION,), values=VARNISH),
+        CopyGroups(groups=(BODY, REFLECTION), from_id=1),
+        GradeValue(name="base_color", steps=WARMER),
+        ResetGroups(groups=(REFLECTION,)),
+    ],
+)
+def test_an_act_on_many_is_the_same_done_one_by_one(twins: tuple[int, list[int], list[int]], act: Act) -> None:
     project, many, single = twins
-    request = {
-        SET: act(SET, groups=[REFLECTION], values=VARNISH),
-        COPY: act(COPY, groups=[BODY, REFLECTION], from_id=many[5]),
-        GRADE: act(GRADE, name="base_color", steps=WARMER),
-        PUT_BACK: act(PUT_BACK, groups=[REFLECTION]),
-    }[kind]
+    if isinstance(act, CopyGroups):
+        act = act.model_copy(update={"from_id": many[5]})
     before = looks(many)
-    done(project, many[:5], request)
+    done(project, many[:5], act)
     for conversion in single[:5]:
-        alone(conversion, request)
+        alone(conversion, act)
     assert looks(many) == looks(single)
     assert looks(many) != before
     # What was left out is as it was.
@@ -142,7 +147,7 @@ def test_an_act_on_many_is_the_same_done_one_by_one(twins: tuple[int, list[int],
 def test_all_other_values_are_kept_and_one_undo_takes_it_back(twins: tuple[int, list[int], list[int]]) -> None:
     project, many, _ = twins
     before = looks(many)
-    made = done(project, many, act(SET, groups=[REFLECTION], values=VARNISH))
+    made = done(project, many, SetValues(groups=(REFLECTION,), values=VARNISH))
     with session() as database:
         for conversion in many:
             material = load_conversion(find_conversion(database, conversion)).material
@@ -156,11 +161,17 @@ def test_all_other_values_are_kept_and_one_undo_takes_it_back(twins: tuple[int, 
     assert looks(many) == before
     with session() as database, pytest.raises(ConflictError, match="taken back already"):
         plan_undo(database, made)
+    # What took it back is an act of the history, and is taken back itself.
+    with session() as database:
+        again = plan_undo(database, list_acts(database, project, None, 1)[0].id).id
+    worked(again, UNDO)
+    with session() as database:
+        assert find_conversion(database, many[1]).overrides["specular_ior"]["value"] == {"constant": 1.35}
 
 
 def test_undo_leaves_what_was_set_again_since_and_names_it(twins: tuple[int, list[int], list[int]]) -> None:
     project, many, _ = twins
-    made = done(project, many, act(SET, groups=[REFLECTION], values=VARNISH))
+    made = done(project, many, SetValues(groups=(REFLECTION,), values=VARNISH))
     with session() as database:
         row = find_conversion(database, many[1])
         override_values(database, row.id, {"specular_ior": 1.6}, By.HAND, "", expected=row.version)
@@ -177,7 +188,7 @@ def test_undo_leaves_what_was_set_again_since_and_names_it(twins: tuple[int, lis
 
 def test_what_was_changed_since_the_rehearsal_is_left_as_it_is(twins: tuple[int, list[int], list[int]]) -> None:
     project, many, _ = twins
-    job = rehearsed(project, many, act(SET, groups=[REFLECTION], values=VARNISH))
+    job = rehearsed(project, many, SetValues(groups=(REFLECTION,), values=VARNISH))
     with as_person("Ole"), session() as database:
         row = find_conversion(database, many[2])
         override_values(database, row.id, {"specular_roughness": 0.9}, By.HAND, "", expected=row.version)
@@ -197,7 +208,7 @@ def test_what_was_changed_since_the_rehearsal_is_left_as_it_is(twins: tuple[int,
 
 def test_an_act_that_is_done_twice_after_a_crash_is_done_once(twins: tuple[int, list[int], list[int]]) -> None:
     project, many, _ = twins
-    job = rehearsed(project, many, act(GRADE, name="base_color", steps=WARMER))
+    job = rehearsed(project, many, GradeValue(name="base_color", steps=WARMER))
     with session() as database:
         doing = plan_act(database, job).id
     worked(doing, ACT)
@@ -214,23 +225,23 @@ def test_an_act_that_is_done_twice_after_a_crash_is_done_once(twins: tuple[int, 
 def test_a_rehearsal_changes_nothing_and_says_what_would_become_of_it(twins: tuple[int, list[int], list[int]]) -> None:
     project, many, _ = twins
     before = looks(many)
-    job = rehearsed(project, many, act(SET, groups=[REFLECTION], values={"specular_roughness": 0.95}))
+    job = rehearsed(project, many, SetValues(groups=(REFLECTION,), values={"specular_roughness": 0.95}))
     assert looks(many) == before
     with session() as database:
-        found = rehearsal(database, job, 100)
-        assert found["changed"] == len(many)
-        assert sum(found["before"].values()) == sum(found["after"].values()) == len(many)
-        assert found["after"].get("match", 0) < found["before"]["match"]
-        assert found["worse"] >= 3
-        pictured = [row for row in found["rows"] if row.pictures]
+        found = summarise_rehearsal(database, job, 100)
+        assert found.changed == len(many)
+        assert sum(found.before.values()) == sum(found.after.values()) == len(many)
+        assert found.after.get("match", 0) < found.before["match"]
+        assert found.worse >= 3
+        pictured = [row for row in found.rows if row.pictures]
         assert 0 < len(pictured) <= 4
         assert all(row.pictures["before"] != row.pictures["after"] for row in pictured)
         # What is like that already is not counted.
-        same = plan_rehearsal(database, project, None, *AIM, act(PUT_BACK, groups=[COAT])).id
+        same = plan_rehearsal(database, project, None, *AIM, ResetGroups(groups=(COAT,))).id
     worked(same, REHEARSE)
     with session() as database:
         update_counts(database, find_job(database, same))
-        assert rehearsal(database, same, 10)["changed"] == 0
+        assert summarise_rehearsal(database, same, 10).changed == 0
         with pytest.raises(ConflictError, match="change nothing"):
             plan_act(database, same)
 
@@ -238,16 +249,16 @@ def test_a_rehearsal_changes_nothing_and_says_what_would_become_of_it(twins: tup
 @pytest.mark.parametrize(
     ("change", "error"),
     [
-        (act(SET, groups=[REFLECTION], values={"base_color": (1, 0, 0)}), ParameterError),
-        (act(SET, groups=["shine"], values={"specular_roughness": 0.1}), InputError),
-        (act(SET, groups=[REFLECTION], values={"specular_roughness": "rough"}), ParameterError),
-        (act(SET, groups=[REFLECTION]), InputError),
-        (act(SET, values={"specular_roughness": 0.1}), InputError),
-        (act(GRADE, name="nothing", steps=WARMER), ParameterError),
+        (SetValues(groups=(REFLECTION,), values={"base_color": [1, 0, 0]}), ParameterError),
+        (SetValues(groups=("shine",), values={"specular_roughness": 0.1}), InputError),
+        (SetValues(groups=(REFLECTION,), values={"specular_roughness": "rough"}), ParameterError),
+        (SetValues(groups=(REFLECTION,), values={}), InputError),
+        (SetValues(groups=(), values={"specular_roughness": 0.1}), InputError),
+        (GradeValue(name="nothing", steps=WARMER), ParameterError),
     ],
 )
 def test_what_cannot_be_done_is_refused_before_anything_starts(
-    twins: tuple[int, list[int], list[int]], change: dict[str, Any], error: type[Exception]
+    twins: tuple[int, list[int], list[int]], change: Act, error: type[Exception]
 ) -> None:
     project, _, _ = twins
     with session() as database, pytest.raises(error):
@@ -256,7 +267,7 @@ def test_what_cannot_be_done_is_refused_before_anything_starts(
 
 def test_acts_are_kept_by_name(twins: tuple[int, list[int], list[int]]) -> None:
     project, _, _ = twins
-    rule = {"question": {"find": "paint"}, "act": act(SET, groups=[REFLECTION], values=VARNISH)}
+    rule = {"question": {"find": "paint"}, "act": SetValues(groups=(REFLECTION,), values=VARNISH).model_dump()}
     with session() as database:
         kept = save_act(database, project, "varnish", rule)
         assert [(one.name, one.rule) for one in list_saved_acts(database, project)] == [("varnish", rule)]

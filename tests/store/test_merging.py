@@ -10,20 +10,22 @@ import pytest
 from sqlalchemy import func, select
 
 from fenrain.core import Material, read
-from fenrain.core.conversion.many import MERGE, RENEW, VARIANT
-from fenrain.core.errors import InputError
+from fenrain.core.errors import ConflictError, InputError
 from fenrain.jobs.plans import plan_act, plan_delivery, plan_rehearsal, plan_undo
 from fenrain.jobs.queue import ACT, DELIVER, LOOK, UNDO, find_job
-from fenrain.services.acts import rehearsal
+from fenrain.services.acts.kinds.convert_again import ConvertAgain
+from fenrain.services.acts.kinds.make_variants import MakeVariants
+from fenrain.services.acts.kinds.merge_alike import MergeAlike
+from fenrain.services.acts.rehearsals import summarise_rehearsal
 from fenrain.services.board import MERGED, BoardQuery, board_page, find_material_ids
 from fenrain.services.conversions import ensure_conversion, load_conversion, override_value
-from fenrain.services.history import list_edits
+from fenrain.services.history import list_acts, list_edits
 from fenrain.services.targets import project_target
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import add_material, find_conversion, find_conversion_to
 from fenrain.store.tables import ConversionRow, Intake, MaterialRow, Project
-from tests.store.test_acts import act, done, looks, rehearsed, worked
+from tests.store.test_acts import done, looks, rehearsed, worked
 
 pytestmark = pytest.mark.usefixtures("database")
 AIM = "metal_rough", "extensions"
@@ -59,20 +61,20 @@ def board(project: int, state: str = "") -> list[dict[str, Any]]:
 
 def test_before_it_says_what_would_stand_for_what_and_how_far_they_differ(paints: tuple[int, list[int]]) -> None:
     project, conversions = paints
-    job = rehearsed(project, conversions, act(MERGE))
+    job = rehearsed(project, conversions, MergeAlike())
     with session() as database:
-        found = rehearsal(database, job, 10)
-        told = {row.conversion.material.name: row.changes["material"][1] for row in found["rows"]}
-    assert {name: into["name"] for name, into in told.items()} == {"same": "paint", "nearly": "paint"}
-    assert told["same"]["difference"] == "equal"
-    assert told["nearly"]["difference"].startswith("match: ")
+        found = summarise_rehearsal(database, job, 10)
+        told = {row.conversion.material.name: row.changes["material"][1] for row in found.rows}
+    assert set(told) == {"same", "nearly"}
+    assert told["same"]["says"] == "merged into “paint” (equal)"
+    assert told["nearly"]["says"].startswith("merged into “paint” (match: ")
     assert [row["name"] for row in board(project)] == ["paint", "same", "nearly", "glossier"]
 
 
 def test_merged_ones_leave_the_board_share_one_material_and_come_back(paints: tuple[int, list[int]]) -> None:
     project, conversions = paints
     before = looks(conversions)
-    made = done(project, conversions, act(MERGE))
+    made = done(project, conversions, MergeAlike())
     assert [row["name"] for row in board(project)] == ["paint", "glossier"]
     assert {row["name"]: row["merged_into"] for row in board(project, MERGED)} == {"same": "paint", "nearly": "paint"}
     with session() as database:
@@ -80,7 +82,7 @@ def test_merged_ones_leave_the_board_share_one_material_and_come_back(paints: tu
         counts = board_page(database, project, target, BoardQuery(), sort="came", descending=False, offset=0, most=1).counts
         assert (counts["all"], counts[MERGED]) == (2, 2)
         assert len(find_material_ids(database, project, target, BoardQuery())) == 2
-        assert list_edits(database, conversions[1])[0].changes["material"][1]["name"] == "paint"
+        assert list_edits(database, conversions[1])[0].changes["material"][1]["says"] == "merged into “paint” (equal)"
     names, ledger = delivered(project, conversions[:1] + conversions[3:])
     assert names == {"paint", "glossier"}
     assert {entry["material"]: entry.get("merged_into") for entry in ledger["materials"]} == {
@@ -91,6 +93,12 @@ def test_merged_ones_leave_the_board_share_one_material_and_come_back(paints: tu
     worked(undoing, UNDO)
     assert [row["name"] for row in board(project)] == ["paint", "same", "nearly", "glossier"]
     assert looks(conversions) == before
+    # What was taken back is merged again by another rehearsal, which sees how it stands then.
+    with session() as database:
+        last = list_acts(database, project, None, 1)[0]
+        assert list_edits(database, conversions[1])[0].changes["material"][1]["says"] == "stands for itself again"
+        with pytest.raises(ConflictError, match="another rehearsal"):
+            plan_undo(database, last.id)
 
 
 def delivered(project: int, conversions: list[int]) -> tuple[set[str], Any]:
@@ -117,15 +125,15 @@ def delivered(project: int, conversions: list[int]) -> tuple[set[str], Any]:
 
 def test_what_was_merged_into_something_is_not_merged_again(paints: tuple[int, list[int]]) -> None:
     project, conversions = paints
-    done(project, conversions, act(MERGE))
-    job = rehearsed(project, conversions, act(MERGE))
+    done(project, conversions, MergeAlike())
+    job = rehearsed(project, conversions, MergeAlike())
     with session() as database:
-        assert rehearsal(database, job, 10)["changed"] == 0
+        assert summarise_rehearsal(database, job, 10).changed == 0
 
 
 def test_variants_are_made_once_of_each_and_go_again_unless_somebody_worked_on_them(paints: tuple[int, list[int]]) -> None:
     project, conversions = paints
-    job = rehearsed(project, conversions[:2], act(VARIANT, name="wet"))
+    job = rehearsed(project, conversions[:2], MakeVariants(name="wet"))
     with session() as database:
         doing = plan_act(database, job).id
     for _ in range(2):  # as after a crash
@@ -159,7 +167,7 @@ def variant_of(project: int, name: str) -> int:
 def test_variants_without_a_name_are_refused(paints: tuple[int, list[int]]) -> None:
     project, _ = paints
     with session() as database, pytest.raises(InputError, match="names of their own"):
-        plan_rehearsal(database, project, None, *AIM, act(VARIANT, name=" "))
+        plan_rehearsal(database, project, None, *AIM, MakeVariants(name=" "))
     with session() as database:
         assert (
             database.scalar(select(func.count()).select_from(ConversionRow).join(MaterialRow).where(MaterialRow.project_id == project)) == 4
@@ -179,10 +187,10 @@ def test_what_newer_rules_would_change_is_seen_before_and_only_that_is_looked_at
     with session() as database:
         target = project_target(database, project, *AIM)
         assert board_page(database, project, target, BoardQuery(), sort="came", descending=False, offset=0, most=1).older == 2
-    job = rehearsed(project, conversions, act(RENEW))
+    job = rehearsed(project, conversions, ConvertAgain())
     with session() as database:
-        (row,) = rehearsal(database, job, 10)["rows"]
-        assert (row.conversion_id, row.changes["material"][1]) == (conversions[0], {"look": ["roughness"]})
+        (row,) = summarise_rehearsal(database, job, 10).rows
+        assert (row.conversion_id, row.changes["material"][1]) == (conversions[0], {"says": "converted again by newer rules: roughness"})
         assert find_conversion(database, conversions[1]).rules != "older"
         doing = plan_act(database, job)
         looked = [item.payload["each"] for item in doing.items if item.work == LOOK]

@@ -10,9 +10,11 @@ from typing import Any
 import pytest
 from alembic import command
 from alembic.script import ScriptDirectory
-from sqlalchemy import Connection, MetaData, Table, create_engine, func, insert, select
+from sqlalchemy import Connection, MetaData, Table, create_engine, func, insert, select, text
 from sqlalchemy.types import JSON, DateTime, Float, Integer, LargeBinary, String
 
+from fenrain.services.acts.registry import act_from_document
+from fenrain.services.history import describe_changes
 from fenrain.store.database import empty_database, migrations, upgrade
 
 pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.population]
@@ -61,6 +63,34 @@ def test_rows_of_every_version_become_those_of_today(earlier: Connection) -> Non
     kept = {name: count for name, count in added.items() if name not in MADE_ANEW}
     assert {name: left[name] for name in kept} == kept
     assert left["conversion_statuses"] == left["conversions"]
+
+
+def test_acts_and_edits_say_what_they_did_as_today(earlier: Connection) -> None:
+    """As 0.2 kept them, with every field of every act, and edits of whole materials told apart by their keys."""
+    upgrade(earlier, "0021")
+    tables = {table.name: table for table in _tables(earlier)}
+    flat = {"groups": ["coat"], "values": {}, "from_id": 0, "name": "", "steps": [], "text": "", "version": 0}
+    merged = {"material": [None, {"into": 7, "name": "paint", "difference": "equal"}]}
+    rules = [{"act": {**flat, "kind": "put back"}}, {"act": {**flat, "kind": "merge"}}, {"undoes": 2}]
+    for number, rule in enumerate(rules, start=1):
+        for name in ("projects", "intakes", "materials", "conversions", "jobs"):
+            row = {column.name: _some(tables[name], column, number) for column in tables[name].columns}
+            earlier.execute(insert(tables[name]).values(row))
+        row = {column.name: _some(tables["acts"], column, number) for column in tables["acts"].columns}
+        earlier.execute(insert(tables["acts"]).values({**row, "rule": json.dumps(rule)}))
+        row = {column.name: _some(tables["edits"], column, number) for column in tables["edits"].columns}
+        earlier.execute(insert(tables["edits"]).values({**row, "changes": json.dumps(merged)}))
+    earlier.commit()
+    upgrade(earlier, "head")
+    acts, edits = (
+        [json.loads(one) for one in earlier.scalars(text(f"SELECT {column} FROM {name} ORDER BY id"))]
+        for name, column in (("acts", "rule"), ("edits", "changes"))
+    )
+    earlier.rollback()
+    assert acts == [{"act": {"kind": "reset", "groups": ["coat"]}}, {"act": {"kind": "merge"}}, {"undoes": 2, "act": {"kind": "merge"}}]
+    assert [act_from_document(rule["act"]).kind for rule in acts] == ["reset", "merge", "merge"]
+    assert edits[1] == {"material": [None, {"says": "merged into “paint” (equal)", "into": 7}]}
+    assert describe_changes(edits[1]) == "material merged into “paint” (equal)"
 
 
 def _tables(connection: Connection) -> list[Table]:

@@ -22,7 +22,7 @@ from sqlalchemy import select
 from fenrain.core.errors import ConflictError, InputError, NotFoundError, StorageError, TooLargeError, UnsafePathError
 from fenrain.core.files import whole_file
 from fenrain.core.values import Constant
-from fenrain.services.conversions import ensure_conversion, override_value, put_back_value
+from fenrain.services.conversions import ensure_conversion, override_value, reset_value
 from fenrain.services.intakes import accept_found, create_intake
 from fenrain.services.uploads import place_inside, restore_files, unpack_archive
 from fenrain.services.worker_process import WorkerProcess
@@ -82,7 +82,7 @@ def test_override_and_put_back_change_the_digest_there_and_back(taken: list[int]
         assert changed.digest != digest
         assert changed.version == version + 1
     with session() as database:
-        assert put_back_value(database, identity, "specular_roughness", expected=version + 1).digest == digest
+        assert reset_value(database, identity, "specular_roughness", expected=version + 1).digest == digest
 
 
 def test_the_second_of_two_editors_is_told(taken: list[int]) -> None:

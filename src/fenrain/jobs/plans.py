@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fenrain.core.conversion.many import COPY, DIALECT, MERGE, OF_LOOKS, PROFILE, SET
-from fenrain.core.conversion.targets import target_of_profile
-from fenrain.core.dialects.dialect import load_dialect
 from fenrain.core.errors import ConflictError, InputError, NotFoundError
 from fenrain.core.outside.kit import CONVERTED, SIDES
 from fenrain.core.outside.layout import layout_of
@@ -22,14 +19,13 @@ from fenrain.jobs.queue import (
     COMPARE,
     CONVERT,
     DELIVER,
-    FIND_ALIKE,
     KIT,
     LOOK,
     OPEN,
     PAUSED,
     REHEARSE,
+    REHEARSE_ON_ALL,
     REPORT,
-    REREAD,
     SETTLE,
     STAND_IN,
     UNDO,
@@ -40,14 +36,14 @@ from fenrain.jobs.queue import (
     first_payload,
     submit,
 )
-from fenrain.services.acts import act_of, said_act
+from fenrain.services.acts.act import Act
+from fenrain.services.acts.registry import act_from_document, act_of, can_be_undone
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN
 from fenrain.services.history import find_act
-from fenrain.services.library import save_dialect
 from fenrain.services.outside import WEB_SCENE, find_kit, list_materials
 from fenrain.services.surroundings import known_rig, known_stand, list_rigs
-from fenrain.services.targets import find_profile, list_converted, project_target, read_profile, save_profile
-from fenrain.store.rows import find_conversion, find_project
+from fenrain.services.targets import project_target
+from fenrain.store.rows import find_project
 from fenrain.store.tables import ActRow, ConversionRow, EditRow, Job, KitRow, MaterialRow, RehearsalRow
 from fenrain.webviewer import VIEWERS
 
@@ -66,31 +62,18 @@ def plan_conversion(database: Session, project_id: int, material_ids: Sequence[i
     return submit(database, project_id, "convert", f"Convert {len(ids)} to {served.title} and check", pieces)
 
 
-def plan_rehearsal(
-    database: Session, project_id: int, material_ids: Sequence[int] | None, target: str, profile: str, act: Mapping[str, Any]
-) -> Job:
-    """Find what an act on many would change, without changing anything. act: see `acts.act_of`. Raises InputError, ParameterError for one
-    that does not fit the target, NotFoundError."""
-    served = project_target(database, project_id, target, profile)
-    act_of(act).checked(served.model)
-    if act["kind"] == PROFILE:
-        _known_profile(database, project_id, act["text"], target, profile)
-    if act["kind"] == DIALECT:
-        load_dialect(act["text"], "the dialect")
-    if act["kind"] == COPY:
-        source = find_conversion(database, act["from_id"])
-        if source.target != target:
-            raise InputError("Groups are copied between conversions to one model.", place="from_id", remedy="Choose another material.")
+def plan_rehearsal(database: Session, project_id: int, material_ids: Sequence[int] | None, target: str, profile: str, act: Act) -> Job:
+    """Find what an act on many would change, without changing anything. Raises InputError, ParameterError for one that does not fit the
+    target, NotFoundError."""
+    act.check(database, project_id, project_target(database, project_id, target, profile))
     converted = select(ConversionRow.material_id).join(MaterialRow).where(MaterialRow.project_id == project_id)
     converted = converted.where(ConversionRow.target == target, ConversionRow.profile == profile).order_by(MaterialRow.id)
     ids = list(database.scalars(converted if material_ids is None else converted.where(MaterialRow.id.in_(material_ids))))
     if not ids:
         raise InputError("None of them is converted yet.", place="material_ids", remedy="Convert them first.")
-    words = said_act(database, act)
-    request = {"target": target, "profile": profile, "act": dict(act)}
-    together = {MERGE: FIND_ALIKE, DIALECT: REREAD}.get(act["kind"])
-    pieces = bundle(REHEARSE, ids, request) if together is None else [(together, {**request, "material_ids": ids})]
-    return submit(database, project_id, "rehearse", f"Rehearse on {len(ids)}: {words}"[:200], pieces)
+    request = {"target": target, "profile": profile, "act": act.model_dump(mode="json")}
+    pieces = [(REHEARSE_ON_ALL, {**request, "material_ids": ids})] if act.together else bundle(REHEARSE, ids, request)
+    return submit(database, project_id, "rehearse", f"Rehearse on {len(ids)}: {act.describe(database)}"[:200], pieces)
 
 
 def plan_act(database: Session, job_id: int) -> Job:
@@ -103,35 +86,20 @@ def plan_act(database: Session, job_id: int) -> Job:
     if not ids:
         raise ConflictError("It would change nothing.", place=f"jobs/{job_id}", remedy="Choose other materials, or other values.")
     first = first_payload(database, job_id)
-    title = f"{said_act(database, first['act'])} on {len(ids)}"
-    act = ActRow(project_id=rehearsed.project_id, kind="many", title=title[:400], rule={"act": first["act"], "rehearsal": job_id})
-    database.add(act)
+    act = act_from_document(first["act"])
+    title = f"{act.describe(database)} on {len(ids)}"
+    noted = ActRow(project_id=rehearsed.project_id, kind="many", title=title[:400], rule={"act": first["act"], "rehearsal": job_id})
+    database.add(noted)
     database.flush()
-    _keep_text(database, rehearsed.project_id, first["act"])
+    act.begin(database, rehearsed.project_id)
     request = {"target": first["target"], "profile": first["profile"]}
-    pieces = bundle(ACT, ids, {**request, "act_id": act.id, "rehearsal": job_id})
-    if first["act"]["kind"] == PROFILE:  # what looks the same by it may be written otherwise
-        changed = set(ids)
-        others = [one for one in list_converted(database, rehearsed.project_id, first["profile"]) if one not in changed]
-        pieces += bundle(CONVERT, others, request)
-    looks = _looks(ids, request) if first["act"]["kind"] in OF_LOOKS else []
-    return submit(database, rehearsed.project_id, "act", f"Do: {title}"[:200], [*pieces, *looks])
-
-
-def _known_profile(database: Session, project_id: int, text: str, target: str, profile: str) -> None:
-    """Raises InputError for a text that is not of this profile, NotFoundError for a profile that nobody has written."""
-    stated = read_profile(text)
-    if stated.id != profile or target_of_profile(stated).model.id != target:
-        raise InputError(f"The profile calls itself “{stated.id}”.", place="text", remedy=f"Rehearse it as “{profile}”, or save it as new.")
-    find_profile(database, project_id, profile)
-
-
-def _keep_text(database: Session, project_id: int, act: Mapping[str, Any]) -> None:
-    """Keep the profile or the dialect that an act begins with. Raises ConflictError where somebody else saved another one first."""
-    if act["kind"] == PROFILE:
-        save_profile(database, project_id, read_profile(act["text"]), expected=act["version"])
-    if act["kind"] == DIALECT:
-        save_dialect(database, load_dialect(act["text"], "the dialect").id, act["text"], expected=act["version"])
+    others = set(act.also_converted(database, rehearsed.project_id, first["profile"])) - set(ids)
+    pieces = [
+        *bundle(ACT, ids, {**request, "act_id": noted.id, "rehearsal": job_id}),
+        *bundle(CONVERT, sorted(others), request),
+        *(_looks(ids, request) if act.changes_looks else []),
+    ]
+    return submit(database, rehearsed.project_id, "act", f"Do: {title}"[:200], pieces)
 
 
 def plan_undo(database: Session, act_id: int) -> Job:
@@ -139,9 +107,13 @@ def plan_undo(database: Session, act_id: int) -> Job:
     done = find_act(database, act_id)
     if done.undone:
         raise ConflictError("This was taken back already.", place=f"acts/{act_id}", remedy="Load the history again.")
+    act = act_of(done)
+    if not can_be_undone(done):
+        raise ConflictError("What was taken back is done again by another rehearsal.", place=f"acts/{act_id}", remedy="Rehearse it again.")
     done.undone = True
     edited = select(ConversionRow.target, ConversionRow.profile, ConversionRow.material_id).join(EditRow).where(EditRow.act_id == act_id)
-    undoing = ActRow(project_id=done.project_id, kind=UNDO, title=f"Undo: {done.title}"[:400], rule={"undoes": act_id})
+    undoing = ActRow(project_id=done.project_id, kind=UNDO, title=f"Undo: {done.title}"[:400])
+    undoing.rule = {"undoes": act_id, **({} if act is None else {"act": act.model_dump(mode="json")})}
     database.add(undoing)
     database.flush()
     by_aim: dict[tuple[str, str], list[int]] = {}
@@ -150,7 +122,7 @@ def plan_undo(database: Session, act_id: int) -> Job:
     pieces = []
     for (target, profile), ids in by_aim.items():
         request = {"target": target, "profile": profile}
-        looks = _looks(ids, request) if done.rule.get("act", {}).get("kind", SET) in OF_LOOKS else []
+        looks = _looks(ids, request) if act is None or act.changes_looks else []
         pieces += [*bundle(UNDO, ids, {**request, "act_id": undoing.id, "undoes": act_id}), *looks]
     return submit(database, done.project_id, "undo", undoing.title[:200], pieces)
 

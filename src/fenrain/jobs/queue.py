@@ -21,10 +21,10 @@ OPEN, PAUSED = ("queued", "running"), "paused"
 CONVERT, LOOK, SETTLE, CHECK, DELIVER = "convert", "look", "settle", "check", "deliver"
 KIT, STAND_IN, WEB_VIEW, COMPARE = "kit", "stand-in", "web view", "compare"
 REPORT = "report"
-REHEARSE, FIND_ALIKE, REREAD, ACT, UNDO = "rehearse", "find alike", "reread", "act", "undo"
+REHEARSE, REHEARSE_ON_ALL, ACT, UNDO = "rehearse", "rehearse on all", "act", "undo"
 """Kinds of work: convert, with figures; a first look under every rig; measuring on what that left near a limit; measuring one view; writing
 for a target; writing a check kit, comparing what came back for it, the same of what the stand-in, or a web viewer, renders; writing a
-report; finding what an act on many would change, or which of many could be merged, doing it, and taking it back."""
+report; finding what an act on many would change, of one material after the other or of all together, doing it, and taking it back."""
 WAKE = Event()
 """Set when there is new work in this process's knowledge; another process's comes to light a little later."""
 SILENT = 15

@@ -27,12 +27,11 @@ from fenrain.jobs.queue import (
     CONVERT,
     DELIVER,
     EACH,
-    FIND_ALIKE,
     KIT,
     LOOK,
     REHEARSE,
+    REHEARSE_ON_ALL,
     REPORT,
-    REREAD,
     SETTLE,
     STAND_IN,
     UNDO,
@@ -41,13 +40,11 @@ from fenrain.jobs.queue import (
     remaining_materials,
     should_go_on,
 )
-from fenrain.services import acts
+from fenrain.services.acts.carrying_out import perform_act, rehearse_act, rehearse_act_on_all, undo_act
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_measured_enough, load_tolerances, save_check
 from fenrain.services.conversions import ensure_conversion, load_conversion, refresh_conversion
 from fenrain.services.delivery_writing import write_delivery
-from fenrain.services.merging import find_mergeable
 from fenrain.services.outside import compare_kit, find_kit, make_kit, restore_kit, save_picture
-from fenrain.services.reconversion import rehearse_reading
 from fenrain.services.reports import build_report
 from fenrain.services.surroundings import list_rigs, open_stand, open_surroundings
 from fenrain.standin.habits import habits_for
@@ -292,11 +289,10 @@ def _subject(payload: Payload) -> str:
 
 WORK: dict[str, Work] = {
     CONVERT: Work(convert, _subject, renders=False),
-    REHEARSE: Work(acts.rehearse, _subject, renders=True),
-    REREAD: Work(rehearse_reading, lambda payload: "The sheets", renders=True),
-    FIND_ALIKE: Work(find_mergeable, lambda payload: "What is alike", renders=False),
-    ACT: Work(acts.perform, _subject, renders=False),
-    UNDO: Work(acts.undo, _subject, renders=False),
+    REHEARSE: Work(rehearse_act, _subject, renders=True),
+    REHEARSE_ON_ALL: Work(rehearse_act_on_all, lambda payload: "The rehearsal", renders=True),
+    ACT: Work(perform_act, _subject, renders=False),
+    UNDO: Work(undo_act, _subject, renders=False),
     LOOK: Work(look, _subject, renders=True),
     SETTLE: Work(settle, _subject, renders=True),
     CHECK: Work(check, _subject, renders=True),

@@ -45,7 +45,7 @@ from fenrain.store.tables import ActRow, ConversionRow, MaterialRow
 EDITION = 6
 """Of what `document` holds; one written by another edition is computed again before it is shown."""
 
-GRADE, PUT_BACK = "grade", "put back"
+GRADE, RESET = "grade", "reset"
 """Kinds of edits, beside whose a value is."""
 
 OUTLINE = 1
@@ -212,17 +212,17 @@ def apply_preset(database: Session, conversion_id: int, preset: Preset, *, expec
     return override_values(database, conversion_id, preset.values, By.COPY, f"from the named surface {preset.title}", expected=expected)
 
 
-def put_back_all(database: Session, conversion_id: int, *, expected: int) -> ConversionRow:
+def reset_all(database: Session, conversion_id: int, *, expected: int) -> ConversionRow:
     """Take back everything that stands over derived values."""
-    return apply_overrides(database, find_conversion_at_version(database, conversion_id, expected), {}, PUT_BACK)
+    return apply_overrides(database, find_conversion_at_version(database, conversion_id, expected), {}, RESET)
 
 
-def put_back_value(database: Session, conversion_id: int, name: str, *, expected: int) -> ConversionRow:
+def reset_value(database: Session, conversion_id: int, name: str, *, expected: int) -> ConversionRow:
     """Take back what stands over a derived value, so that the derived one stands again."""
     row = find_conversion_at_version(database, conversion_id, expected)
     if name not in row.overrides:
         raise ParameterError(f"{name} is already at its derived value.", place=name)
-    return apply_overrides(database, row, {key: value for key, value in row.overrides.items() if key != name}, PUT_BACK)
+    return apply_overrides(database, row, {key: value for key, value in row.overrides.items() if key != name}, RESET)
 
 
 def measure_shares(database: Session, conversion_id: int) -> dict[str, Any]:

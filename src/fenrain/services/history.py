@@ -60,6 +60,15 @@ def find_act(database: Session, act_id: int) -> ActRow:
     return row
 
 
+def find_edit(database: Session, act_id: int, conversion_id: int) -> EditRow | None:
+    """What an act did to a conversion."""
+    return database.scalar(select(EditRow).where(EditRow.act_id == act_id, EditRow.conversion_id == conversion_id))
+
+
+def has_edit(database: Session, act_id: int, conversion_id: int) -> bool:
+    return find_edit(database, act_id, conversion_id) is not None
+
+
 def list_acts(database: Session, project_id: int, before: int | None, most: int) -> list[ActRow]:
     """What was done in a project, newest first; before: the number of an act, for those that came before it."""
     query = select(ActRow).where(ActRow.project_id == project_id).order_by(ActRow.id.desc()).limit(most)
@@ -90,29 +99,21 @@ def list_authors(database: Session, conversion_id: int) -> dict[str, str]:
 
 def describe_changes(changes: Changes) -> str:
     """What was changed, in words."""
-    return _first([f"{name} {_describe_change(after)}" for name, (_, after) in changes.items()])
+    return name_some([f"{name} {_describe_change(after)}" for name, (_, after) in changes.items()])
 
 
-def _first(names: Sequence[str]) -> str:
+def name_some(names: Sequence[str]) -> str:
+    """The first few, and how many more there are."""
     more = len(names) - MOST_NAMED
     return ", ".join(names[:MOST_NAMED]) + (f" and {more} more" if more > 0 else "")
 
 
 def _describe_change(after: Mapping[str, Any] | None) -> str:
+    """after: an override, see `Override.to_document`, or what became of a material as a whole, which says so itself."""
     if after is None:
         return "reset"
-    if "into" in after:
-        return f"merged into “{after['name']}” ({after['difference']})"
-    if "look" in after:
-        return f"converted again by newer rules: {_first(after['look'])}"
-    if "profile" in after:
-        return f"converted again by the profile: {_first(after['profile'])}"
-    if "read" in after:
-        return f"read again by its dialect: {_first(after['read'])}"
-    if "document" in after:
-        return "read as before"
-    if "variant" in after:
-        return f"made a variant, “{after['variant']}”"
+    if "says" in after:
+        return str(after["says"])
     value = after.get("value")
     if value is None:
         return "graded"

@@ -2,55 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fenrain.core.checking.figures import figures
-from fenrain.core.checking.near_duplicates import find_near_duplicates
 from fenrain.core.conversion.engine import Conversion
 from fenrain.core.errors import ConflictError
-from fenrain.services.checks import load_tolerances
 from fenrain.services.conversions import ensure_conversion, load_conversion
-from fenrain.services.rehearsals import PLACE, is_rehearsed, save_rehearsal
-from fenrain.store.database import session
-from fenrain.store.rows import find_material, find_project
+from fenrain.store.rows import find_material
 from fenrain.store.status_changes import mark_material_changed
-from fenrain.store.tables import ConversionRow, MaterialRow
-
-
-def find_mergeable(job_id: int, payload: Mapping[str, Any]) -> str:
-    """Find which of many materials could be merged, and keep what their quick figures say of each as it is now and with the other one's
-    look. Those that stand for another one already, or that another one stands for, are left out."""
-    with session() as database:
-        if is_rehearsed(database, job_id):
-            return ""
-        query = (
-            select(ConversionRow).join(MaterialRow).where(MaterialRow.id.in_(payload["material_ids"]), MaterialRow.merged_into.is_(None))
-        )
-        query = query.where(ConversionRow.target == payload["target"], ConversionRow.profile == payload["profile"])
-        rows = database.scalars(query.order_by(MaterialRow.id)).all()
-        standing = set(database.scalars(select(MaterialRow.merged_into).where(MaterialRow.merged_into.is_not(None)).distinct()))
-        conversions = [load_conversion(row) for row in rows]
-        tolerances = load_tolerances(find_project(database, rows[0].material.project_id)) if rows else None
-        known = [(row.id, row.version, row.material_id) for row in rows]
-    if tolerances is None:
-        return ""
-    found = find_near_duplicates([conversion.material for conversion in conversions], tolerances)
-    with session() as database:
-        for pair in found:
-            conversion_id, version, material_id = known[pair.one]
-            if material_id in standing:
-                continue
-            own, other = conversions[pair.one], conversions[pair.stands_for_it]
-            before, after = (tolerances.decided(figures(own.original, look).readings) for look in (own.material, other.material))
-            difference = "equal" if pair.decision is None else str(pair.decision)
-            into = {"into": known[pair.stands_for_it][2], "name": other.original.name, "difference": difference}
-            save_rehearsal(database, job_id, (conversion_id, version), {PLACE: [None, into]}, (before, after))
-    return ""
+from fenrain.store.tables import MaterialRow
 
 
 def merge_material(database: Session, material: MaterialRow, into_id: int) -> None:

@@ -3,22 +3,14 @@ import { bodyOf, type Question, type Selection } from "./board";
 import { client, unwrap, type Schemas } from "./client";
 import { keys, type Aim } from "./queries";
 
-export type ManyAct = Required<Schemas["ManyActIn-Input"]>;
-export type ActKind = ManyAct["kind"];
+/** Something that is done to many. */
+export type Act = Schemas["RehearsalIn"]["act"];
+export type ActKind = Act["kind"];
+export type ActOf<Kind extends ActKind> = Extract<Act, { kind: Kind }>;
 export type Rehearsal = Schemas["RehearsalOut"];
-export type Act = Schemas["ActOut"];
+/** An entry of the history. */
+export type PastAct = Schemas["ActOut"];
 export type SavedAct = Schemas["SavedActOut"];
-
-export const NO_ACT: ManyAct = {
-  kind: "set",
-  groups: [],
-  values: {},
-  from_id: 0,
-  name: "",
-  steps: [],
-  text: "",
-  version: 0,
-};
 
 export const actKeys = {
   acts: (project: number) => ["board", project, "acts"] as const,
@@ -31,7 +23,7 @@ export const actKeys = {
 export function useRehearse(project: number, aim: Aim) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: ({ act, selection }: { act: ManyAct; selection: Selection }) =>
+    mutationFn: ({ act, selection }: { act: Act; selection: Selection }) =>
       unwrap(
         client.POST("/api/v1/projects/{project_id}/rehearsals", {
           params: { path: { project_id: project } },
@@ -107,7 +99,7 @@ export function useSaveAct(project: number) {
   const queries = useQueryClient();
   const onSuccess = () => queries.invalidateQueries({ queryKey: actKeys.kept(project) });
   const keep = useMutation({
-    mutationFn: ({ name, question, act }: { name: string; question: Question; act: ManyAct }) =>
+    mutationFn: ({ name, question, act }: { name: string; question: Question; act: Act }) =>
       unwrap(
         client.POST("/api/v1/projects/{project_id}/saved-acts", {
           params: { path: { project_id: project } },

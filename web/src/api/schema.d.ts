@@ -2184,7 +2184,8 @@ export interface components {
         };
         /**
          * ActOut
-         * @description An entry of the history. edits: how many conversions it changed; undone: whether it was taken back as a whole.
+         * @description An entry of the history. edits: how many conversions it changed; undone: whether it was taken back as a whole; undoable: whether it
+         *     can be.
          */
         ActOut: {
             /** Id */
@@ -2199,6 +2200,8 @@ export interface components {
             edits: number;
             /** Undone */
             undone: boolean;
+            /** Undoable */
+            undoable: boolean;
             /**
              * Created
              * Format: date-time
@@ -2217,6 +2220,52 @@ export interface components {
             code: string;
             /** Remedy */
             remedy: string;
+        };
+        /**
+         * ApplyDialect
+         * @description Save a dialect and read its sheets again. name: what people call it; text: its YAML; version: that it was made from.
+         */
+        ApplyDialect: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dialect";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Text */
+            text: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /**
+         * ApplyProfile
+         * @description Save a target profile and convert again by it. name: what people call it; text: that of its file; version: that it was made from.
+         */
+        ApplyProfile: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "profile";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Text */
+            text: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /**
          * AuditOut
@@ -2569,6 +2618,17 @@ export interface components {
             outside: components["schemas"]["OutsideCheckOut"][];
         };
         /**
+         * ConvertAgain
+         * @description Convert again by today's rules; values that were set over derived ones stay.
+         */
+        ConvertAgain: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "convert again";
+        };
+        /**
          * ConvertIn
          * @description Bring materials to a target and check them.
          */
@@ -2586,6 +2646,21 @@ export interface components {
              * @default extensions
              */
             profile: string;
+        };
+        /**
+         * CopyGroups
+         * @description Take over what stands in these groups of another conversion, from_id, maps too.
+         */
+        CopyGroups: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "copy";
+            /** Groups */
+            groups: string[];
+            /** From Id */
+            from_id: number;
         };
         /**
          * CopyIn
@@ -2932,6 +3007,17 @@ export interface components {
             tried: components["schemas"]["TrialOut"][];
         };
         /**
+         * FitValues
+         * @description Let the computer tune what is not exact, but for what a person set.
+         */
+        FitValues: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fit";
+        };
+        /**
          * FoundCounts
          * @description Of all that was found: how many there are, how many of them enter the board, were doubtful at the door, are understood otherwise
          *     than before the last act, and of whose length nobody knows the unit.
@@ -3023,6 +3109,42 @@ export interface components {
         GradeIn: {
             /** Steps */
             steps: components["schemas"]["ValueStep-Input"][];
+        };
+        /**
+         * GradeValue
+         * @description Take steps on one value, name, in place of those taken before; none takes them out again.
+         */
+        "GradeValue-Input": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "grade";
+            /** Name */
+            name: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["ValueStep-Input"][];
+        };
+        /**
+         * GradeValue
+         * @description Take steps on one value, name, in place of those taken before; none takes them out again.
+         */
+        "GradeValue-Output": {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "grade";
+            /** Name */
+            name: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["ValueStep-Output"][];
         };
         /** GuessOut */
         GuessOut: {
@@ -3418,108 +3540,17 @@ export interface components {
             text: string;
         };
         /**
-         * ManyActIn
-         * @description What is done to each of many conversions. kind: replaces values of optical groups, copies groups from another conversion (from_id),
-         *     grades one value (name, steps), puts groups back to what was derived, lets the computer tune, merges those that are alike, makes
-         *     variants (name: what is put after each name), or converts again: by today's rules, by what a target profile would say (text), or as a
-         *     dialect would read the sheets (text). The profile or the dialect (name: as people call it; version: that it was made from) is kept
-         *     when it is done.
+         * MakeVariants
+         * @description Make second versions, to be tuned without touching the first. name: what is put after each material's.
          */
-        "ManyActIn-Input": {
+        MakeVariants: {
             /**
-             * Kind
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "set" | "copy" | "grade" | "put back" | "fit" | "merge" | "variant" | "renew" | "profile" | "dialect";
-            /**
-             * Groups
-             * @default []
-             */
-            groups: string[];
-            /**
-             * Values
-             * @default {}
-             */
-            values: {
-                [key: string]: number | boolean | string | number[];
-            };
-            /**
-             * From Id
-             * @default 0
-             */
-            from_id: number;
-            /**
-             * Name
-             * @default
-             */
+            kind: "variant";
+            /** Name */
             name: string;
-            /**
-             * Steps
-             * @default []
-             */
-            steps: components["schemas"]["ValueStep-Input"][];
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /**
-             * Version
-             * @default 0
-             */
-            version: number;
-        };
-        /**
-         * ManyActIn
-         * @description What is done to each of many conversions. kind: replaces values of optical groups, copies groups from another conversion (from_id),
-         *     grades one value (name, steps), puts groups back to what was derived, lets the computer tune, merges those that are alike, makes
-         *     variants (name: what is put after each name), or converts again: by today's rules, by what a target profile would say (text), or as a
-         *     dialect would read the sheets (text). The profile or the dialect (name: as people call it; version: that it was made from) is kept
-         *     when it is done.
-         */
-        "ManyActIn-Output": {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "set" | "copy" | "grade" | "put back" | "fit" | "merge" | "variant" | "renew" | "profile" | "dialect";
-            /**
-             * Groups
-             * @default []
-             */
-            groups: string[];
-            /**
-             * Values
-             * @default {}
-             */
-            values: {
-                [key: string]: number | boolean | string | number[];
-            };
-            /**
-             * From Id
-             * @default 0
-             */
-            from_id: number;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /**
-             * Steps
-             * @default []
-             */
-            steps: components["schemas"]["ValueStep-Output"][];
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /**
-             * Version
-             * @default 0
-             */
-            version: number;
         };
         /**
          * MapIn
@@ -3669,6 +3700,17 @@ export interface components {
             has_password: boolean;
             /** By Link */
             by_link: boolean;
+        };
+        /**
+         * MergeAlike
+         * @description Let one material stand for others that are equal, or differ by no more than a match allows.
+         */
+        MergeAlike: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "merge";
         };
         /**
          * MetalOut
@@ -4332,7 +4374,8 @@ export interface components {
             /** Material Ids */
             material_ids?: number[] | null;
             question?: components["schemas"]["QuestionIn"] | null;
-            act: components["schemas"]["ManyActIn-Input"];
+            /** Act */
+            act: components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Input"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
             /**
              * Target
              * @default open_pbr
@@ -4413,6 +4456,19 @@ export interface components {
              * @enum {string}
              */
             kind: "html" | "pdf" | "csv" | "json";
+        };
+        /**
+         * ResetGroups
+         * @description Let what was derived stand again in these groups.
+         */
+        ResetGroups: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reset";
+            /** Groups */
+            groups: string[];
         };
         /**
          * ResponseOut
@@ -4554,7 +4610,8 @@ export interface components {
             /** Name */
             name: string;
             question: components["schemas"]["QuestionIn"];
-            act: components["schemas"]["ManyActIn-Input"];
+            /** Act */
+            act: components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Input"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
         };
         /** SavedActOut */
         SavedActOut: {
@@ -4567,7 +4624,8 @@ export interface components {
             /** Words */
             words: string;
             question: components["schemas"]["QuestionIn"];
-            act: components["schemas"]["ManyActIn-Output"];
+            /** Act */
+            act: components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Output"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
         };
         /**
          * SearchIn
@@ -4595,6 +4653,23 @@ export interface components {
             place: string;
             /** Command */
             command: string;
+        };
+        /**
+         * SetValues
+         * @description Replace values of optical groups by constants; the rest of these groups stands as it was derived, and all others stay.
+         */
+        SetValues: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set";
+            /** Groups */
+            groups: string[];
+            /** Values */
+            values: {
+                [key: string]: number | boolean | string | number[];
+            };
         };
         /**
          * SharesOut

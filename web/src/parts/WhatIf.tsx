@@ -1,6 +1,6 @@
 import { Button, Drawer } from "antd";
 import { useState } from "react";
-import { NO_ACT, useRehearse, type ManyAct } from "../api/acts";
+import { useRehearse, type ActOf } from "../api/acts";
 import { NO_QUESTION } from "../api/board";
 import type { Aim } from "../api/queries";
 import { RehearsedAct } from "./RehearsedAct";
@@ -9,7 +9,7 @@ import { useComplaint } from "./useComplaint";
 interface Props {
   project: number;
   aim: Aim;
-  act: Partial<ManyAct> & Pick<ManyAct, "kind">;
+  act: ActOf<"profile" | "dialect">;
   disabled: boolean;
   /** It is being done, and what it began with is saved. */
   begun: () => void;
@@ -21,11 +21,7 @@ export function WhatIf({ project, aim, act, disabled, begun }: Props) {
   const rehearse = useRehearse(project, aim);
   const complain = useComplaint();
   const all = { question: NO_QUESTION, without: [], total: 0 };
-  const begin = () =>
-    rehearse.mutate(
-      { act: { ...NO_ACT, ...act }, selection: all },
-      { onSuccess: () => setOpen(true), onError: complain },
-    );
+  const begin = () => rehearse.mutate({ act, selection: all }, { onSuccess: () => setOpen(true), onError: complain });
   const close = () => {
     setOpen(false);
     rehearse.reset();

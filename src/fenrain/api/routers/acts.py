@@ -3,8 +3,9 @@
 from typing import Any
 
 from fastapi import APIRouter
+from sqlalchemy.orm import Session
 
-from fenrain.api.schemas.acts import ActOut, EditOut, ManyActIn, RehearsalIn, RehearsalOut, RehearsedOut, SavedActIn, SavedActOut
+from fenrain.api.schemas.acts import ActOut, EditOut, RehearsalIn, RehearsalOut, RehearsedOut, SavedActIn, SavedActOut
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.schemas.shared import DecisionOut, QuestionIn
 from fenrain.api.selection import selected_ids
@@ -12,7 +13,10 @@ from fenrain.api.views import job_view
 from fenrain.core.errors import NotFoundError
 from fenrain.jobs.plans import plan_act, plan_rehearsal, plan_undo
 from fenrain.jobs.queue import find_job, first_payload
-from fenrain.services import acts, history
+from fenrain.services import history
+from fenrain.services.acts import saved_acts
+from fenrain.services.acts.registry import act_from_document, can_be_undone
+from fenrain.services.acts.rehearsals import summarise_rehearsal
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
 from fenrain.store.tables import SavedActRow
@@ -26,7 +30,7 @@ def rehearse(project_id: int, body: RehearsalIn) -> JobOut:
     """Find what an act on many would change, as a job; nothing is changed by it."""
     with session() as database:
         chosen = selected_ids(database, project_id, body.target, body.profile, body)
-        return job_view(database, plan_rehearsal(database, project_id, chosen, body.target, body.profile, body.act.model_dump()))
+        return job_view(database, plan_rehearsal(database, project_id, chosen, body.target, body.profile, body.act))
 
 
 @router.get("/jobs/{job_id}/rehearsal")
@@ -36,7 +40,7 @@ def show_rehearsal(job_id: int) -> RehearsalOut:
         job = find_job(database, job_id)
         if job.kind != "rehearse":
             raise NotFoundError("This job rehearses nothing.", place=f"jobs/{job_id}")
-        found = acts.rehearsal(database, job_id, MOST_ROWS)
+        found = summarise_rehearsal(database, job_id, MOST_ROWS)
         rows = [
             RehearsedOut(
                 conversion_id=row.conversion_id,
@@ -46,9 +50,10 @@ def show_rehearsal(job_id: int) -> RehearsalOut:
                 after=DecisionOut(**row.after),
                 pictures=row.pictures,
             )
-            for row in found.pop("rows")
+            for row in found.rows
         ]
-        return RehearsalOut(words=acts.said_act(database, first_payload(database, job_id)["act"]), rows=rows, **found)
+        words = act_from_document(first_payload(database, job_id)["act"]).describe(database)
+        return RehearsalOut(words=words, changed=found.changed, before=found.before, after=found.after, worse=found.worse, rows=rows)
 
 
 @router.post("/jobs/{job_id}/rehearsal/act", status_code=202)
@@ -72,7 +77,7 @@ def list_acts(project_id: int, before: int | None = None) -> list[ActOut]:
         find_project(database, project_id)
         found = history.list_acts(database, project_id, before, MOST_ACTS)
         counts = history.count_edits(database, [act.id for act in found])
-        return [ActOut.model_validate({**_columns(act), "edits": counts.get(act.id, 0)}) for act in found]
+        return [ActOut.model_validate({**_columns(act), "edits": counts.get(act.id, 0), "undoable": can_be_undone(act)}) for act in found]
 
 
 @router.get("/conversions/{conversion_id}/history")
@@ -89,28 +94,26 @@ def list_edits(conversion_id: int) -> list[EditOut]:
 def list_saved_acts(project_id: int) -> list[SavedActOut]:
     """Acts on many that are kept to be done again."""
     with session() as database:
-        find_project(database, project_id)
-        return [_saved_act(row) for row in acts.list_saved_acts(database, project_id)]
+        return [_saved_act(database, row) for row in saved_acts.list_saved_acts(database, project_id)]
 
 
 @router.post("/projects/{project_id}/saved-acts", status_code=201)
 def save_many_act(project_id: int, body: SavedActIn) -> SavedActOut:
     """Keep which materials are chosen and what is done to them, for the next delivery."""
     with session() as database:
-        rule = {"question": body.question.model_dump(), "act": body.act.model_dump()}
-        return _saved_act(acts.save_act(database, project_id, body.name, rule))
+        rule = {"question": body.question.model_dump(), "act": body.act.model_dump(mode="json")}
+        return _saved_act(database, saved_acts.save_act(database, project_id, body.name, rule))
 
 
 @router.delete("/saved-acts/{saved_id}", status_code=204)
 def delete_saved_act(saved_id: int) -> None:
     with session() as database:
-        acts.delete_saved_act(database, saved_id)
+        saved_acts.delete_saved_act(database, saved_id)
 
 
-def _saved_act(row: SavedActRow) -> SavedActOut:
-    question, act = QuestionIn(**row.rule["question"]), ManyActIn(**row.rule["act"])
-    words = acts.act_of(row.rule["act"]).in_words("another material")
-    return SavedActOut(id=row.id, name=row.name, by=row.by, words=words, question=question, act=act)
+def _saved_act(database: Session, row: SavedActRow) -> SavedActOut:
+    question, act = QuestionIn(**row.rule["question"]), act_from_document(row.rule["act"])
+    return SavedActOut(id=row.id, name=row.name, by=row.by, words=act.describe(database), question=question, act=act)
 
 
 def _columns(row: Any, *but: str) -> dict[str, Any]:

@@ -30,8 +30,8 @@ from fenrain.services.conversions import (
     grade_value,
     is_current,
     override_value,
-    put_back_all,
-    put_back_value,
+    reset_all,
+    reset_value,
 )
 from fenrain.services.library import find_preset
 from fenrain.services.live_rendering import run_render_task
@@ -78,14 +78,14 @@ def set_value(conversion_id: int, name: str, body: OverrideIn, expected: Expecte
 @router.delete("/conversions/{conversion_id}/values/{name}")
 def put_back(conversion_id: int, name: str, expected: Expected, response: Response) -> ConversionOut:
     """Take an override back."""
-    run_in_worker_process(worker_tasks.edit_conversion, put_back_value, conversion_id, name, expected=expected)
+    run_in_worker_process(worker_tasks.edit_conversion, reset_value, conversion_id, name, expected=expected)
     return _apply_edit(conversion_id, response)
 
 
 @router.delete("/conversions/{conversion_id}/values")
 def put_back_everything(conversion_id: int, expected: Expected, response: Response) -> ConversionOut:
     """Take every override back, a fit's too."""
-    run_in_worker_process(worker_tasks.edit_conversion, put_back_all, conversion_id, expected=expected)
+    run_in_worker_process(worker_tasks.edit_conversion, reset_all, conversion_id, expected=expected)
     return _apply_edit(conversion_id, response)
 
 

@@ -3,35 +3,17 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
 
 from pydantic import BaseModel, Field
 
 from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, DecisionOut, ModelId, ProfileName, QuestionIn, Selection
-from fenrain.core.steps import ValueStep
-
-
-class ManyActIn(BaseModel):
-    """What is done to each of many conversions. kind: replaces values of optical groups, copies groups from another conversion (from_id),
-    grades one value (name, steps), puts groups back to what was derived, lets the computer tune, merges those that are alike, makes
-    variants (name: what is put after each name), or converts again: by today's rules, by what a target profile would say (text), or as a
-    dialect would read the sheets (text). The profile or the dialect (name: as people call it; version: that it was made from) is kept
-    when it is done."""
-
-    kind: Literal["set", "copy", "grade", "put back", "fit", "merge", "variant", "renew", "profile", "dialect"]
-    groups: list[str] = Field(default=[], max_length=20)
-    values: dict[str, float | bool | str | list[float]] = Field(default={}, max_length=100)
-    from_id: int = 0
-    name: str = Field(default="", max_length=80)
-    steps: list[ValueStep] = Field(default=[], max_length=20)
-    text: str = Field(default="", max_length=1_000_000)
-    version: int = 0
+from fenrain.services.acts.registry import AnyAct
 
 
 class RehearsalIn(Selection):
     """An act on many that is to be looked at before it is done."""
 
-    act: ManyActIn
+    act: AnyAct
     target: ModelId = FIRST_TARGET
     profile: ProfileName = FIRST_PROFILE
 
@@ -60,7 +42,8 @@ class RehearsalOut(BaseModel):
 
 
 class ActOut(BaseModel):
-    """An entry of the history. edits: how many conversions it changed; undone: whether it was taken back as a whole."""
+    """An entry of the history. edits: how many conversions it changed; undone: whether it was taken back as a whole; undoable: whether it
+    can be."""
 
     id: int
     by: str
@@ -68,6 +51,7 @@ class ActOut(BaseModel):
     title: str
     edits: int
     undone: bool
+    undoable: bool
     created: datetime
 
 
@@ -87,7 +71,7 @@ class SavedActIn(BaseModel):
 
     name: str = Field(min_length=1, max_length=200)
     question: QuestionIn
-    act: ManyActIn
+    act: AnyAct
 
 
 class SavedActOut(BaseModel):
@@ -96,4 +80,4 @@ class SavedActOut(BaseModel):
     by: str
     words: str
     question: QuestionIn
-    act: ManyActIn
+    act: AnyAct

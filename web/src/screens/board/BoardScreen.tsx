@@ -233,7 +233,7 @@ function ActionBar({ project, target, selection, clear, missing, older }: Action
             <strong className="numbers">{older}</strong> converted by older rules.
             <Explained label="What older rules are" words={["older"]} />
           </span>
-          <Button size="small" onClick={() => go(`/change?to=${target.key}&kind=renew`)}>
+          <Button size="small" onClick={() => go(`/change?to=${target.key}&kind=convert again`)}>
             See what would change…
           </Button>
         </>

@@ -1,5 +1,5 @@
 import { Button, Table, Typography } from "antd";
-import { useActs, useDoOrUndo, type Act } from "../../api/acts";
+import { useActs, useDoOrUndo, type PastAct } from "../../api/acts";
 import { Moment } from "../../parts/Moment";
 import { useComplaint } from "../../parts/useComplaint";
 
@@ -13,7 +13,7 @@ export function History({ project }: { project: number }) {
       <Typography.Title level={5} className="heading">
         History
       </Typography.Title>
-      <Table<Act>
+      <Table<PastAct>
         size="small"
         rowKey="id"
         loading={acts.isPending}
@@ -34,7 +34,7 @@ export function History({ project }: { project: number }) {
               ) : (
                 <Button
                   size="small"
-                  disabled={act.edits === 0}
+                  disabled={act.edits === 0 || !act.undoable}
                   aria-label={`Undo: ${act.title}`}
                   onClick={() => undo.mutate(act.id, { onError: complain })}
                 >

@@ -1,7 +1,7 @@
 import { Button, Flex, Typography } from "antd";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import { NO_ACT, useRehearse, type ManyAct } from "../../api/acts";
+import { useRehearse, type Act } from "../../api/acts";
 import { countOf, NO_QUESTION, selectionOf, useBoard, type Selection } from "../../api/board";
 import type { Target } from "../../api/queries";
 import { useComplaint } from "../../parts/useComplaint";
@@ -11,7 +11,7 @@ import { useTarget } from "../../parts/useTarget";
 import { ActForm } from "./ActForm";
 import { History } from "./History";
 import { SavedActs } from "./SavedActs";
-import { isWhole, kindIn } from "./act";
+import { formOf } from "./acts";
 
 /** One act on many materials: what it is, what it would change, doing it, and taking it back. */
 export function ManyScreen({ project }: { project: number }) {
@@ -36,10 +36,10 @@ function Many({ project, target }: { project: number; target: Target }) {
   const total = useBoard(project, target).data?.total ?? 0;
   const [chosen, setChosen] = useState<Selection | undefined>(selectionOf(search));
   const selection = chosen ?? { question: NO_QUESTION, without: [], total };
-  const [act, setAct] = useState<ManyAct>({ ...NO_ACT, kind: kindIn(search) });
+  const [act, setAct] = useState<Act>(formOf(search.get("kind")).empty);
   const rehearse = useRehearse(project, target);
   const complain = useComplaint();
-  const change = (to: ManyAct) => {
+  const change = (to: Act) => {
     setAct(to);
     rehearse.reset();
   };
@@ -51,7 +51,7 @@ function Many({ project, target }: { project: number; target: Target }) {
           selection={selection}
           act={act}
           load={(kept) => {
-            change({ ...NO_ACT, ...kept.act });
+            change(kept.act);
             const { without, ...question } = kept.question;
             setChosen({ question, without, total });
           }}
@@ -59,7 +59,7 @@ function Many({ project, target }: { project: number; target: Target }) {
         <ActForm project={project} target={target} act={act} change={change} />
         <Button
           type="primary"
-          disabled={!isWhole(act) || countOf(selection) === 0}
+          disabled={!formOf(act.kind).isComplete(act) || countOf(selection) === 0}
           loading={rehearse.isPending}
           onClick={() => rehearse.mutate({ act, selection }, { onError: complain })}
         >

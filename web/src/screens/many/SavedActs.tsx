@@ -1,15 +1,15 @@
 import { Button, Flex, Select } from "antd";
 import { useState } from "react";
-import { useSaveAct, useSavedActs, type SavedAct, type ManyAct } from "../../api/acts";
+import { useSaveAct, useSavedActs, type Act, type SavedAct } from "../../api/acts";
 import type { Selection } from "../../api/board";
 import { NameDialog } from "../../parts/NameDialog";
 import { useComplaint } from "../../parts/useComplaint";
-import { isWhole } from "./act";
+import { formOf } from "./acts";
 
 interface Props {
   project: number;
   selection: Selection;
-  act: ManyAct;
+  act: Act;
   load: (kept: SavedAct) => void;
 }
 
@@ -49,7 +49,7 @@ export function SavedActs({ project, selection, act, load }: Props) {
       )}
       <Button
         size="small"
-        disabled={!isWhole(act) || !("question" in selection)}
+        disabled={!formOf(act.kind).isComplete(act) || !("question" in selection)}
         title={"question" in selection ? "" : "Materials that were picked by hand are not those of the next delivery."}
         onClick={() => setNaming(true)}
       >

@@ -1,7 +1,7 @@
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import { actKeys, type Act, type Rehearsal } from "../../api/acts";
+import { actKeys, type PastAct, type Rehearsal } from "../../api/acts";
 import { keys, type Parameter } from "../../api/queries";
 import { InTestApp } from "../../InTestApp";
 import { decision, OPEN_PBR, ROUGHNESS, TARGETS } from "../../samplesInTests";
@@ -25,13 +25,14 @@ const found: Rehearsal = {
     },
   ],
 };
-const past: Act = {
+const past: PastAct = {
   id: 3,
   by: "Mira",
   kind: "many",
   title: "put coat back on 7",
   edits: 7,
   undone: false,
+  undoable: true,
   created: "2026-01-01T10:00:00",
 };
 const job = { id: 9, kind: "rehearse", state: "done", total: 2, done: 2, failed: 0, errors: [], by: "Mira" };
@@ -106,7 +107,7 @@ describe("an act on many", () => {
     await userEvent.type(screen.getByLabelText("What it is for"), "as derived{Enter}");
     expect(sent[0]).toMatchObject({
       path: "/api/v1/projects/1/saved-acts",
-      body: { name: "as derived", question: { state: "off" }, act: { kind: "put back", groups: ["body"] } },
+      body: { name: "as derived", question: { state: "off" }, act: { kind: "reset", groups: ["body"] } },
     });
   });
 
@@ -120,8 +121,8 @@ describe("an act on many", () => {
     await userEvent.click(screen.getByTitle("Merge"));
     await userEvent.click(rehearse);
     expect(sent).toMatchObject([
-      { path: "/api/v1/projects/1/rehearsals", body: { act: { kind: "variant", name: "wet", groups: [] } } },
-      { path: "/api/v1/projects/1/rehearsals", body: { act: { kind: "merge", name: "" } } },
+      { path: "/api/v1/projects/1/rehearsals", body: { act: { kind: "variant", name: "wet" } } },
+      { path: "/api/v1/projects/1/rehearsals", body: { act: { kind: "merge" } } },
     ]);
   });
 

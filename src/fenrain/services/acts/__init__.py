@@ -1,0 +1,1 @@
+"""Acts on many materials, one a file, and what carries them out."""

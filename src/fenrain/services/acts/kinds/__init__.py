@@ -1,0 +1,1 @@
+"""One act on many a file."""
