@@ -40,6 +40,7 @@ from fenrain.jobs.work import run_item
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_check
 from fenrain.services.conversions import ensure_conversion
 from fenrain.store.database import session
+from fenrain.store.documents.checking import MeasuredInPictures
 from fenrain.store.rows import add_material, find_material, find_project
 from fenrain.store.tables import Intake, Job, JobItem, MaterialRow, Project, RunnerRow, now
 
@@ -165,32 +166,32 @@ def test_what_a_first_look_leaves_near_a_limit_is_measured_on(job: int) -> None:
     assert list(kinds) == [CONVERT, LOOK, SETTLE]
     assert [run_item(kinds[kind]) for kind in (CONVERT, LOOK)] == ["done", "done"]
 
-    def looks() -> dict[str, dict[str, Any]]:
+    def looks() -> dict[str, MeasuredInPictures]:
         with session() as database:
             row = find_material(database, material.id)
             made = ensure_conversion(database, row, "metal_rough", "core")
             found = [find_check(database, (row.digest, made.digest), rig, OVERVIEW_STAND, OVERVIEW_TURN) for rig in standing_rigs()]
-            return {check.rig: dict(check.numbers) for check in found if check is not None}
+            return {check.rig: check.numbers for check in found if check is not None}
 
     first = looks()
     assert list(first) == list(standing_rigs())
     # A limit on the very reading: noise leaves open on which side of it the truth lies.
     doubtful, clear = list(standing_rigs())[:2]
-    reading = first[doubtful]["readings"]["colour_95"]["value"]
+    reading = first[doubtful].readings["colour_95"].value
     with session() as database:
         wide = {metric.id: (500.0, 900.0) for metric in metrics().values() if metric.limits is not None}
         find_project(database, project).tolerances = {"*": wide, doubtful: {"colour_95": (reading, 900.0)}}
     assert run_item(kinds[SETTLE]) == "done"
     second = looks()
-    assert second[doubtful]["samples"] > first[doubtful]["samples"]
+    assert second[doubtful].samples > first[doubtful].samples
     assert second[clear] == first[clear]
     # Whoever asks for a check gets the readings that decide nothing, too, which the batch left out.
-    assert "flip" not in second[clear]["readings"]
+    assert "flip" not in second[clear].readings
     with session() as database:
         row = ensure_conversion(database, find_material(database, material.id), "metal_rough", "core")
         asked = plan_check(database, row, [clear], OVERVIEW_STAND, OVERVIEW_TURN).items[0].id
     assert run_item(asked) == "done"
-    assert "flip" in looks()[clear]["readings"]
+    assert "flip" in looks()[clear].readings
 
 
 def test_two_who_convert_the_same_at_once_make_one_conversion(job: int) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -11,6 +12,7 @@ from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from fenrain.store.database import session
+from fenrain.store.documents.checking import MeasuredInPictures
 from fenrain.store.status_changes import mark_changed
 from fenrain.store.tables import CheckRow, ConversionRow, MaterialRow, Project
 
@@ -68,9 +70,9 @@ def _columns(row: Any, *but: str) -> dict[str, Any]:
     return {column.key: getattr(row, column.key) for column in row.__table__.columns if column.key not in but}
 
 
-def _scattered(numbers: dict[str, Any], factor: float) -> dict[str, Any]:
-    readings = {name: reading | {"value": reading["value"] * factor} for name, reading in numbers["readings"].items()}
-    return {**numbers, "readings": readings}
+def _scattered(numbers: MeasuredInPictures, factor: float) -> MeasuredInPictures:
+    readings = {name: replace(reading, value=reading.value * factor) for name, reading in numbers.readings.items()}
+    return numbers.model_copy(update={"readings": readings})
 
 
 def _digest(*parts: Any) -> str:

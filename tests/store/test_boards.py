@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +13,7 @@ from fenrain.core.conversion.targets import ServedTarget
 from fenrain.jobs.plans import plan_conversion
 from fenrain.jobs.queue import SETTLE
 from fenrain.services import reviews
-from fenrain.services.board import SORTS, BoardQuery, board_page, find_material_ids, list_filters
+from fenrain.services.board import SORTS, BoardQuery, BoardRow, board_page, find_material_ids, list_filters
 from fenrain.services.checks import decide_over_all, list_checks, load_tolerances, select_overview
 from fenrain.services.conversion_status import update_some_statuses, update_statuses
 from fenrain.services.conversions import ensure_conversion, override_value
@@ -40,7 +39,7 @@ def many(heron_lode: Path) -> int:
     first = project("boards")
     with session() as database:
         intake = create_intake(database, first, heron_lode)
-        chosen = [index for index, one in enumerate(list_found_materials(database, intake.id)) if one["name"] in MATERIALS]
+        chosen = [index for index, one in enumerate(list_found_materials(database, intake.id)) if one.name in MATERIALS]
         ids = [row.id for row in accept_found(database, intake.id, chosen)]
         items = [item.id for item in plan_conversion(database, first, ids, *TARGET).items if item.work != SETTLE]
     for item in items:
@@ -73,7 +72,9 @@ def by_hand(project_id: int) -> dict[int, tuple[str, float]]:
         found = {}
         for row in list_conversions_to(database, project_id, *TARGET):
             pair = row.material.digest, row.digest
-            decision = decide_over_all(row.document["figures"], select_overview(list_checks(database, [pair]).get(pair, [])), tolerances)
+            decision = decide_over_all(
+                row.document.figures if row.document else None, select_overview(list_checks(database, [pair]).get(pair, [])), tolerances
+            )
             assert decision is not None
             found[row.material_id] = decision.verdict.value, decision.excess
         return found
@@ -81,22 +82,22 @@ def by_hand(project_id: int) -> dict[int, tuple[str, float]]:
 
 def test_every_row_says_what_it_says_alone(many: int) -> None:
     expected = by_hand(many)
-    rows = {row["material_id"]: row for row in page(many).rows}
+    rows = {row.material_id: row for row in page(many).rows}
     assert len(rows) == COUNT
-    assert {one["verdict"]["verdict"] for one in rows.values() if one["verdict"]} >= {"match", "off"}
+    assert {one.verdict.verdict for one in rows.values() if one.verdict} >= {"match", "off"}
     for identity, row in rows.items():
         if identity in expected:
-            assert (row["verdict"]["verdict"], row["verdict"]["excess"]) == expected[identity]
+            assert (row.verdict.verdict, row.verdict.excess) == expected[identity]
         else:
-            assert (row["conversion_id"], row["verdict"]) == (None, None)
+            assert (row.conversion_id, row.verdict) == (None, None)
 
 
 @pytest.mark.parametrize("sort", [*SORTS, "rig:", "rig:soft_studio"])
 @pytest.mark.parametrize("descending", [False, True])
 def test_pages_put_together_are_the_whole_in_its_order(many: int, sort: str, descending: bool) -> None:
-    whole = [row["material_id"] for row in page(many, sort=sort, descending=descending).rows]
+    whole = [row.material_id for row in page(many, sort=sort, descending=descending).rows]
     pages = [page(many, sort=sort, descending=descending, offset=begin, most=70) for begin in range(0, COUNT, 70)]
-    parts = [row["material_id"] for one in pages for row in one.rows]
+    parts = [row.material_id for one in pages for row in one.rows]
     assert parts == whole
     assert len(set(whole)) == COUNT
     if sort == "worst":
@@ -104,7 +105,7 @@ def test_pages_put_together_are_the_whole_in_its_order(many: int, sort: str, des
         in_order([expected[identity][1] if identity in expected else None for identity in whole], descending)
     if sort.startswith("rig:"):
         rows = page(many, sort=sort, descending=descending).rows
-        in_order([None if row["conversion_id"] is None else worst_at(row, sort.removeprefix("rig:")) for row in rows], descending)
+        in_order([None if row.conversion_id is None else worst_at(row, sort.removeprefix("rig:")) for row in rows], descending)
 
 
 def in_order(worst: list[float | None], descending: bool) -> None:
@@ -119,33 +120,33 @@ def in_order(worst: list[float | None], descending: bool) -> None:
 @pytest.mark.parametrize("sort", ["name", "worst"])
 def test_pages_of_what_is_asked_for_are_the_whole_of_it(many: int, question: BoardQuery, sort: str) -> None:
     pages = [page(many, question, sort=sort, offset=begin, most=13) for begin in range(0, COUNT, 13)]
-    assert sorted(row["material_id"] for one in pages for row in one.rows) == [row["material_id"] for row in page(many, question).rows]
+    assert sorted(row.material_id for one in pages for row in one.rows) == [row.material_id for row in page(many, question).rows]
     assert pages[0].total == sum(len(one.rows) for one in pages) > 13
 
 
-def worst_at(row: dict[str, Any], rig: str) -> float:
+def worst_at(row: BoardRow, rig: str) -> float:
     """By how much the worst reading of a row exceeds what a match may read in one light, by its quick figures where none is named."""
-    found = row["figures"] if rig == "" else next((check["decision"] for check in row["checks"] if check["rig"] == rig), None)
-    return float(np.float32(found["excess"])) if found else -1.0
+    found = row.figures if rig == "" else next((check.decision for check in row.checks if check.rig == rig), None)
+    return float(np.float32(found.excess)) if found else -1.0
 
 
-def passes(row: dict[str, Any], question: BoardQuery) -> bool:
-    verdict = row["verdict"] and row["verdict"]["verdict"]
-    doubtful = any(finding["severity"] != "note" for finding in row["findings"])
+def passes(row: BoardRow, question: BoardQuery) -> bool:
+    verdict = row.verdict and row.verdict.verdict
+    doubtful = any(finding.severity != "note" for finding in row.findings)
     states = {
         "": True,
         "all": True,
-        "not converted": row["conversion_id"] is None,
-        "needs attention": row["conversion_id"] is not None and (verdict != "match" or bool(row["losses"]) or doubtful),
+        "not converted": row.conversion_id is None,
+        "needs attention": row.conversion_id is not None and (verdict != "match" or bool(row.losses) or doubtful),
     }
     return (
         states.get(question.state, verdict == question.state)
-        and question.find.lower() in row["name"].lower()
-        and question.file in ("", row["file"])
-        and question.model in ("", row["model"])
-        and any(question.lost in lost for lost in row["losses"] or [""])
-        and question.reason in ("", row["verdict"] and row["verdict"]["metric"])
-        and row["material_id"] not in question.without
+        and question.find.lower() in row.name.lower()
+        and question.file in ("", row.file)
+        and question.model in ("", row.model)
+        and any(question.lost in lost for lost in row.losses or [""])
+        and question.reason in ("", row.verdict and row.verdict.metric)
+        and row.material_id not in question.without
     )
 
 
@@ -168,15 +169,15 @@ QUESTIONS = [
 @pytest.mark.parametrize("question", QUESTIONS, ids=[str(number) for number in range(len(QUESTIONS))])
 def test_what_is_asked_for_is_what_passes_one_by_one(many: int, question: BoardQuery) -> None:
     rows = page(many).rows
-    expected = [row["material_id"] for row in rows if passes(row, question)]
+    expected = [row.material_id for row in rows if passes(row, question)]
     found = page(many, question)
-    assert [row["material_id"] for row in found.rows] == expected
+    assert [row.material_id for row in found.rows] == expected
     assert found.total == len(expected)
     for state, count in found.counts.items():
-        assert count == sum(passes(row, replace(question, state=state)) for row in rows), state
+        assert count == sum(passes(row, question.model_copy(update={"state": state})) for row in rows), state
     with session() as database:
         assert find_material_ids(database, many, target(database, many), question) == expected
-        without = replace(question, without=tuple(expected[:3]))
+        without = question.model_copy(update={"without": expected[:3]})
         assert find_material_ids(database, many, target(database, many), without) == expected[3:]
 
 
@@ -184,8 +185,8 @@ def test_what_a_board_can_be_filtered_by_is_what_its_rows_say(many: int) -> None
     rows = page(many).rows
     with session() as database:
         found = list_filters(database, many, target(database, many))
-    assert set(found["losses"]) == {loss for row in rows for loss in row["losses"]}
-    assert set(found["reasons"]) == {row["verdict"]["metric"] for row in rows if row["verdict"] and row["verdict"]["metric"]}
+    assert set(found["losses"]) == {loss for row in rows for loss in row.losses}
+    assert set(found["reasons"]) == {row.verdict.metric for row in rows if row.verdict and row.verdict.metric}
     assert found["losses"]
     assert found["reasons"]
 
@@ -199,7 +200,7 @@ def test_other_tolerances_are_judged_by_and_what_is_left_is_done_elsewhere(many:
         assert 0 < first.unsettled < COUNT
     with session() as database:
         assert update_some_statuses(database) > 0
-    assert {verdict for verdict, _ in by_hand(many).values()} == {row["verdict"]["verdict"] for row in page(many).rows if row["verdict"]}
+    assert {verdict for verdict, _ in by_hand(many).values()} == {row.verdict.verdict for row in page(many).rows if row.verdict}
     assert page(many).counts["match"] < 20
     with session() as database:
         find_project(database, many).tolerances = {}
@@ -212,12 +213,12 @@ def test_an_edit_and_a_review_show_at_once(many: int, heron_lode: Path) -> None:
         (identity,) = [row.id for row in accept_found(database, create_intake(database, first, heron_lode).id, [0])]
         row = ensure_conversion(database, find_material(database, identity), *TARGET)
         conversion, version = row.id, row.version
-    assert page(first).rows[0]["overrides"] == 0
+    assert page(first).rows[0].overrides == 0
     with session() as database:
         version = override_value(database, conversion, "roughness", 0.9, expected=version).version
-    assert page(first).rows[0]["overrides"] == 1
+    assert page(first).rows[0].overrides == 1
     with session() as database:
-        reviews.add_review(database, conversion, "sent back", "too rough", {}, expected=version)
+        reviews.add_review(database, conversion, "sent back", "too rough", None, expected=version)
     assert page(first, BoardQuery(review="sent back")).total == 1
     with session() as database:
         override_value(database, conversion, "roughness", 0.8, expected=version)

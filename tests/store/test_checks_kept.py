@@ -34,8 +34,8 @@ def test_readings_and_pictures_get_better_each_by_itself() -> None:
     with session() as database:
         row = find_check(database, pair, "soft_studio", "sphere", 0.0)
         assert row is not None
-        assert (row.numbers["readings"]["colour"]["value"], row.numbers["samples"], row.size) == (3.0, 32, 128)
-        assert set(row.numbers["readings"]) == {"colour", "flip"}
+        assert (row.numbers.readings["colour"].value, row.numbers.samples, row.size) == (3.0, 32, 128)
+        assert set(row.numbers.readings) == {"colour", "flip"}
         assert find_check(database, pair, "soft_studio", "sphere", 90.0) is None
 
 

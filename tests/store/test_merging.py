@@ -17,7 +17,7 @@ from fenrain.services.acts.kinds.convert_again import ConvertAgain
 from fenrain.services.acts.kinds.make_variants import MakeVariants
 from fenrain.services.acts.kinds.merge_alike import MergeAlike
 from fenrain.services.acts.rehearsals import summarise_rehearsal
-from fenrain.services.board import MERGED, BoardQuery, board_page, find_material_ids
+from fenrain.services.board import MERGED, BoardQuery, BoardRow, board_page, find_material_ids
 from fenrain.services.conversions import ensure_conversion, load_conversion, override_value
 from fenrain.services.history import list_acts, list_edits
 from fenrain.services.targets import project_target
@@ -53,10 +53,10 @@ def paints(monkeypatch: pytest.MonkeyPatch) -> tuple[int, list[int]]:
         return project.id, rows
 
 
-def board(project: int, state: str = "") -> list[dict[str, Any]]:
+def board(project: int, state: str = "") -> list[BoardRow]:
     with session() as database:
         target = project_target(database, project, *AIM)
-        return board_page(database, project, target, BoardQuery(state), sort="came", descending=False, offset=0, most=100).rows
+        return board_page(database, project, target, BoardQuery(state=state), sort="came", descending=False, offset=0, most=100).rows
 
 
 def test_before_it_says_what_would_stand_for_what_and_how_far_they_differ(paints: tuple[int, list[int]]) -> None:
@@ -68,15 +68,15 @@ def test_before_it_says_what_would_stand_for_what_and_how_far_they_differ(paints
     assert set(told) == {"same", "nearly"}
     assert told["same"]["says"] == "merged into “paint” (equal)"
     assert told["nearly"]["says"].startswith("merged into “paint” (match: ")
-    assert [row["name"] for row in board(project)] == ["paint", "same", "nearly", "glossier"]
+    assert [row.name for row in board(project)] == ["paint", "same", "nearly", "glossier"]
 
 
 def test_merged_ones_leave_the_board_share_one_material_and_come_back(paints: tuple[int, list[int]]) -> None:
     project, conversions = paints
     before = looks(conversions)
     made = done(project, conversions, MergeAlike())
-    assert [row["name"] for row in board(project)] == ["paint", "glossier"]
-    assert {row["name"]: row["merged_into"] for row in board(project, MERGED)} == {"same": "paint", "nearly": "paint"}
+    assert [row.name for row in board(project)] == ["paint", "glossier"]
+    assert {row.name: row.merged_into for row in board(project, MERGED)} == {"same": "paint", "nearly": "paint"}
     with session() as database:
         target = project_target(database, project, *AIM)
         counts = board_page(database, project, target, BoardQuery(), sort="came", descending=False, offset=0, most=1).counts
@@ -91,7 +91,7 @@ def test_merged_ones_leave_the_board_share_one_material_and_come_back(paints: tu
     with session() as database:
         undoing = plan_undo(database, made).id
     worked(undoing, UNDO)
-    assert [row["name"] for row in board(project)] == ["paint", "same", "nearly", "glossier"]
+    assert [row.name for row in board(project)] == ["paint", "same", "nearly", "glossier"]
     assert looks(conversions) == before
     # What was taken back is merged again by another rehearsal, which sees how it stands then.
     with session() as database:
@@ -141,7 +141,7 @@ def test_variants_are_made_once_of_each_and_go_again_unless_somebody_worked_on_t
         with session() as database:
             for item in find_job(database, doing).items:
                 item.state, item.done = "pending", 0
-    assert [row["name"] for row in board(project)] == ["paint", "same", "nearly", "glossier", "paint wet", "same wet"]
+    assert [row.name for row in board(project)] == ["paint", "same", "nearly", "glossier", "paint wet", "same wet"]
     assert looks(conversions[:1])[0][0] == looks([variant_of(project, "paint wet")])[0][0]
     with session() as database:
         row = find_conversion(database, variant_of(project, "same wet"))
@@ -150,7 +150,7 @@ def test_variants_are_made_once_of_each_and_go_again_unless_somebody_worked_on_t
     with session() as database:
         undoing = plan_undo(database, act_id).id
     worked(undoing, UNDO)
-    assert [row["name"] for row in board(project)] == ["paint", "same", "nearly", "glossier", "same wet"]
+    assert [row.name for row in board(project)] == ["paint", "same", "nearly", "glossier", "same wet"]
     with session() as database:
         told = "".join(item.error for item in find_job(database, undoing).items)
     assert "“same wet” was worked on since, and stays." in told
@@ -182,8 +182,9 @@ def test_what_newer_rules_would_change_is_seen_before_and_only_that_is_looked_at
         rougher, same = (find_conversion(database, one) for one in conversions[:2])
         rougher.rules = same.rules = "older"
         rougher.digest = "0" * 64
-        ledger = [{**entry, "shown": "0.9"} if entry["target"] == "roughness" else entry for entry in rougher.document["ledger"]]
-        rougher.document = {**rougher.document, "ledger": ledger}
+        assert rougher.document is not None
+        ledger = [entry.model_copy(update={"shown": "0.9"}) if entry.target == "roughness" else entry for entry in rougher.document.ledger]
+        rougher.document = rougher.document.model_copy(update={"ledger": ledger})
     with session() as database:
         target = project_target(database, project, *AIM)
         assert board_page(database, project, target, BoardQuery(), sort="came", descending=False, offset=0, most=1).older == 2

@@ -2,7 +2,7 @@ import type { BoardRow } from "./api/queries";
 import type { Schemas } from "./api/client";
 
 /** What a server answers that keeps these rows, in their order: the part of them that the address asks for, and how many there are. */
-export function boardAnswer(rows: BoardRow[], address: URL): Schemas["BoardOut"] {
+export function boardAnswer(rows: BoardRow[], address: URL): Schemas["BoardPage"] {
   const asked = address.searchParams;
   const named = rows.filter((row) => row.name.toLowerCase().includes((asked.get("find") ?? "").toLowerCase()));
   const states = ["all", "needs attention", "match", "near", "undecided", "off", "not converted"];

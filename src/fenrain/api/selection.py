@@ -22,7 +22,7 @@ def board_query(
     state: Word = "", find: Word = "", file: Word = "", model: Word = "", lost: Word = "", reason: Word = "", review: Word = ""
 ) -> BoardQuery:
     """What a board is filtered by."""
-    return BoardQuery(state, find, file, model, lost, reason, review)
+    return BoardQuery(state=state, find=find, file=file, model=model, lost=lost, reason=reason, review=review)
 
 
 Asked = Annotated[BoardQuery, Depends(board_query)]
@@ -41,8 +41,7 @@ def selected_ids(database: Session, project_id: int, target: str, profile: str, 
         return chosen.material_ids
     if chosen.material_ids is not None:
         raise InputError("Materials are named or asked for, not both.", place="question", remedy="Leave one of the two out.")
-    said = chosen.question.model_dump()
-    found = find_material_ids(database, project_id, served, BoardQuery(**{**said, "without": tuple(said["without"])}))
+    found = find_material_ids(database, project_id, served, chosen.question)
     if not found:
         raise InputError("No material is like that.", place="question", remedy="Load the board again.")
     return found

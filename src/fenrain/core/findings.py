@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import Any, Literal
+
+Severity = Literal["note", "warning", "problem"]
 
 NOT_TAKEN_IN = frozenset(
     {
@@ -32,7 +34,7 @@ class Finding:
     """
 
     code: str
-    severity: str
+    severity: Severity
     message: str
     parameter: str = ""
     evidence: str = ""

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
+from pydantic import Field
 from sqlalchemy import JSON, ColumnElement, Select, and_, case, func, or_, select, type_coerce
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
@@ -13,8 +14,11 @@ from fenrain.core.checking.code_version import rules_version
 from fenrain.core.checking.verdict import Verdict
 from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.errors import InputError
-from fenrain.services import reviews
-from fenrain.services.conversion_status import OPEN_AGAIN, is_stale, on_board, shared_digest, update_statuses, update_statuses_apart
+from fenrain.core.findings import Finding
+from fenrain.services.conversion_status import is_stale, on_board, shared_digest, update_statuses, update_statuses_apart
+from fenrain.store.documents.boards import COLUMNS, OPEN_AGAIN, BoardEntry, Outline
+from fenrain.store.documents.column import Document
+from fenrain.store.documents.reviews import ACCEPTED, SENT_BACK
 from fenrain.store.rows import find_project
 from fenrain.store.tables import (
     ConversionRow,
@@ -30,7 +34,7 @@ Asking = Select[*tuple[Any, ...]]
 ALL, NOT_CONVERTED, NEEDS_ATTENTION, MERGED = "all", "not converted", "needs attention", "merged"
 STATES = (ALL, NEEDS_ATTENTION, *(verdict.value for verdict in Verdict), NOT_CONVERTED, MERGED)
 WAITING = "waiting"
-REVIEWS = (OPEN_AGAIN, WAITING, reviews.SENT_BACK, reviews.ACCEPTED)
+REVIEWS = (OPEN_AGAIN, WAITING, SENT_BACK, ACCEPTED)
 """What stands of a review, the most urgent first."""
 CAME = "came"
 OF_MATERIALS: dict[str, ColumnElement[Any]] = {
@@ -39,10 +43,9 @@ OF_MATERIALS: dict[str, ColumnElement[Any]] = {
     "file": MaterialRow.file.expression,
 }
 OF_OUTCOMES: dict[str, ColumnElement[Any]] = {
-    "worst": ConversionStatusRow.worst.expression,
-    "losses": ConversionStatusRow.losses.expression,
+    **{name: getattr(ConversionStatusRow, name).expression for name in COLUMNS},
     "changed": ConversionStatusRow.changed.expression,
-    "urgency": case({OPEN_AGAIN: 0, reviews.SENT_BACK: 2, reviews.ACCEPTED: 3}, value=ConversionStatusRow.review, else_=1) * 10
+    "urgency": case({OPEN_AGAIN: 0, SENT_BACK: 2, ACCEPTED: 3}, value=ConversionStatusRow.review, else_=1) * 10
     - case({"match": 0, "near": 1, "undecided": 2, "off": 3}, value=ConversionStatusRow.verdict, else_=0),
 }
 """What a board can be sorted by; by what is of conversions, what is not converted comes last either way. worst: the deciding reading as a
@@ -52,8 +55,7 @@ OF_RIG = "rig:"
 SORTS = (CAME, *OF_MATERIALS, *OF_OUTCOMES)
 
 
-@dataclass(frozen=True)
-class BoardQuery:
+class BoardQuery(Document):
     """Which materials of a project in a target: all that stand for themselves, but for what is said here.
 
     state: a verdict, NOT_CONVERTED, NEEDS_ATTENTION, which is what is converted and no match, loses something, or was doubtful at the
@@ -61,14 +63,14 @@ class BoardQuery:
     measure that decided; review: what stands of its review, see REVIEWS; without: ids of materials that are left out.
     """
 
-    state: str = ""
-    find: str = ""
-    file: str = ""
-    model: str = ""
-    lost: str = ""
-    reason: str = ""
-    review: str = ""
-    without: tuple[int, ...] = ()
+    state: str = Field(default="", max_length=40)
+    find: str = Field(default="", max_length=400)
+    file: str = Field(default="", max_length=400)
+    model: str = Field(default="", max_length=40)
+    lost: str = Field(default="", max_length=400)
+    reason: str = Field(default="", max_length=40)
+    review: str = Field(default="", max_length=40)
+    without: list[int] = Field(default=[], max_length=10_000)
 
     @property
     def finds_unconverted(self) -> bool:
@@ -79,13 +81,26 @@ class BoardQuery:
         return self.state != NOT_CONVERTED
 
 
-@dataclass(frozen=True)
-class BoardPage:
-    """rows: as documents; total: how many there are in all; counts: of all that the question would find but for its state, by state;
-    reviews: of all that is converted of those, by what stands of the review; unsettled: how many are still to be judged again; older: how
+class BoardRow(BoardEntry):
+    """One material on the board. conversion_id, version: null while it is not converted; merged_into: the name of the one that stands for
+    it."""
+
+    material_id: int
+    name: str
+    model: str
+    file: str
+    merged_into: str | None
+    findings: list[Finding]
+    conversion_id: int | None
+    version: int | None
+
+
+class BoardPage(Document):
+    """A part of a board. total: how many were asked for in all; counts: how many there would be in each state; reviews: of those that were
+    asked for, how many in each state of review; unsettled: how many are still being judged again, by what they depend on now; older: how
     many of the whole board were converted by older rules."""
 
-    rows: list[dict[str, Any]]
+    rows: list[BoardRow]
     total: int
     counts: dict[str, int]
     reviews: dict[str, int]
@@ -109,12 +124,12 @@ def board_page(
     page = _Page(sort, descending, offset, most)
     # Which rows, by what is narrow; and then what they say.
     return BoardPage(
-        _load_rows(database, target, _page_of_ids(database, project_id, target, question, page, converted)),
-        sum(one.count for one in found),
-        {state: sum(one.count for one in reviewed if one.is_in(state)) for state in STATES},
-        {review: sum(one.count for one in stated if one.is_reviewed(review)) for review in REVIEWS},
-        sum(one.count for one in tallies if one.stale),
-        _count_older(database, project_id, target),
+        rows=_load_rows(database, target, _page_of_ids(database, project_id, target, question, page, converted)),
+        total=sum(one.count for one in found),
+        counts={state: sum(one.count for one in reviewed if one.is_in(state)) for state in STATES},
+        reviews={review: sum(one.count for one in stated if one.is_reviewed(review)) for review in REVIEWS},
+        unsettled=sum(one.count for one in tallies if one.stale),
+        older=_count_older(database, project_id, target),
     )
 
 
@@ -206,54 +221,47 @@ def _order_by(query: Asking, identity: InstrumentedAttribute[int], sort: str, de
     return query.order_by(by.desc() if descending else by.asc(), identity)
 
 
-NOTHING_YET: dict[str, Any] = {
-    "overrides": 0,
-    "losses": [],
-    "approximated": 0,
-    "figures": None,
-    "verdict": None,
-    "checks": [],
-    "outside": None,
-    "review": None,
-}
-
-
-def _load_rows(database: Session, target: ServedTarget, material_ids: Sequence[int]) -> list[dict[str, Any]]:
+def _load_rows(database: Session, target: ServedTarget, material_ids: Sequence[int]) -> list[BoardRow]:
     """Rows of the board by the ids of their materials, in that order."""
     findings = type_coerce(func.json_extract(MaterialRow.document, "$.findings"), JSON).label("findings")
     columns = (MaterialRow.id, MaterialRow.name, MaterialRow.model, MaterialRow.file, MaterialRow.merged_into, findings)
     by_material = {row.id: row for row in database.execute(select(*columns).where(MaterialRow.id.in_(material_ids)))}
     of_target = ConversionRow.target == target.model.id, ConversionRow.profile == target.profile.name
     query = (
-        select(ConversionRow.material_id, ConversionRow.id, ConversionRow.version, StatusDocumentRow.outline, StatusDocumentRow.document)
+        select(ConversionRow.material_id, ConversionRow.id, ConversionRow.version, StatusDocumentRow.outline, StatusDocumentRow.entry)
         .outerjoin(StatusDocumentRow, StatusDocumentRow.conversion_id == ConversionRow.id)
         .where(ConversionRow.material_id.in_(material_ids), *of_target)
     )
-    said = {
-        identity: (*of_conversion, known or {}, document or {}) for identity, *of_conversion, known, document in database.execute(query)
+    known = {
+        material_id: (conversion_id, version, _newest(entry, outline))
+        for material_id, conversion_id, version, outline, entry in database.execute(query)
     }
     into = {row.merged_into for row in by_material.values() if row.merged_into is not None}
     named = select(MaterialRow.id, MaterialRow.name).where(MaterialRow.id.in_(into))
     names = dict(database.execute(named).all()) if into else {}
     rows = []
     for material in map(by_material.__getitem__, material_ids):
-        conversion_id, version, known, document = said.get(material.id, (None, None, {}, {}))
+        conversion_id, version, entry = known.get(material.id, (None, None, BoardEntry()))
         rows.append(
-            {
-                "material_id": material.id,
-                "name": material.name,
-                "model": material.model,
-                "file": material.file,
-                "merged_into": names.get(material.merged_into or 0),
-                "findings": material.findings,
-                "conversion_id": conversion_id,
-                "version": version,
-                **NOTHING_YET,
-                **document,
-                **{name: known[name] for name in ("losses", "approximated") if name in known},
-            }
+            BoardRow(
+                material_id=material.id,
+                name=material.name,
+                model=material.model,
+                file=material.file,
+                merged_into=names.get(material.merged_into or 0),
+                findings=material.findings,
+                conversion_id=conversion_id,
+                version=version,
+                **dict(entry),
+            )
         )
     return rows
+
+
+def _newest(entry: BoardEntry | None, outline: Outline | None) -> BoardEntry:
+    """What is known of a conversion; what needs no checks is known at once, before the rest is judged again."""
+    known = entry or BoardEntry()
+    return known if outline is None else known.model_copy(update={"losses": outline.losses, "approximated": outline.approximated})
 
 
 def _materials(project_id: int, target: ServedTarget, question: BoardQuery, *, converted: bool) -> Asking:
@@ -346,7 +354,7 @@ class _Tally:
 
 def _tallies(database: Session, project: Project, target: ServedTarget, question: BoardQuery) -> list[_Tally]:
     """Of all that the question finds but for its state and its review."""
-    any_state = replace(question, state="", review="")
+    any_state = question.model_copy(update={"state": "", "review": ""})
     columns = (
         ConversionStatusRow.verdict,
         ConversionStatusRow.merged,

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
-from dataclasses import asdict
-from typing import Any
+from collections.abc import Sequence
 
 from sqlalchemy import select, tuple_
 from sqlalchemy.exc import IntegrityError
@@ -13,11 +11,12 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.checking.check import RigCheck
 from fenrain.core.checking.figures import Figures
-from fenrain.core.checking.metrics.registry import MetricSubject, Reading, metrics
+from fenrain.core.checking.metrics.registry import MetricSubject, metrics
 from fenrain.core.checking.verdict import Decision, Tolerances, decisive
 from fenrain.core.rendering.half_floats import pack_planes
 from fenrain.core.rendering.png import pair_pngs
 from fenrain.store import blobs
+from fenrain.store.documents.checking import CheckPictures, Measured, MeasuredInPictures, MeasuredOnDirections
 from fenrain.store.rows import check_key
 from fenrain.store.status_changes import mark_pairs_changed
 from fenrain.store.tables import CheckRow, Project
@@ -48,14 +47,10 @@ def save_check(database: Session, digests: tuple[str, str], result: RigCheck, tu
     drawn = encode_pictures(result, pixels=size >= LEAST_WITH_PIXELS) if size >= row.size else {}
     pictures = {side: blobs.save_bytes(data) for side, data in drawn.items()}
     database.refresh(row, with_for_update=True)  # a job and a person may measure the same: whoever comes second sees what the first kept
-    if result.readings and (result.samples, len(result.readings)) > (row.numbers["samples"], len(row.numbers["readings"])):
-        row.numbers = {
-            "readings": {name: asdict(reading) for name, reading in result.readings.items()},
-            "unseen": list(result.unseen),
-            "samples": result.samples,
-        }
+    if result.readings and (result.samples, len(result.readings)) > (row.numbers.samples, len(row.numbers.readings)):
+        row.numbers = MeasuredInPictures(readings=dict(result.readings), unseen=result.unseen, samples=result.samples)
     if pictures and size >= row.size:
-        row.size, row.pictures = size, pictures
+        row.size, row.pictures = size, CheckPictures(**pictures)
     database.flush()
     mark_pairs_changed(database, [digests])
     return row
@@ -71,8 +66,8 @@ def _find_or_add_check(database: Session, digests: tuple[str, str], result: RigC
         stand=result.stand,
         turn=turn,
         size=0,
-        numbers={"readings": {}, "unseen": [], "samples": 0},
-        pictures={},
+        numbers=MeasuredInPictures(),
+        pictures=None,
     )
     try:
         with database.begin_nested():
@@ -94,10 +89,6 @@ def encode_pictures(result: RigCheck, *, pixels: bool) -> dict[str, bytes]:
     return {**pictures, "pixels": pack_planes(result.planes())} if pixels else pictures
 
 
-def parse_readings(document: Mapping[str, Mapping[str, Any]]) -> dict[str, Reading]:
-    return {name: Reading(**reading) for name, reading in document.items()}
-
-
 OVERVIEW_STAND, OVERVIEW_TURN = "sphere", 0.0
 """On which, and under which light, every material of a board is checked."""
 
@@ -110,7 +101,7 @@ def select_overview(checks: Sequence[CheckRow]) -> list[CheckRow]:
 
 def decide_check(row: CheckRow, tolerances: Tolerances) -> Decision:
     """What a kept check says under these tolerances."""
-    return tolerances.decided(parse_readings(row.numbers["readings"]), row.rig, tuple(row.numbers["unseen"]))
+    return row.numbers.decide(tolerances, row.rig)
 
 
 def list_checks(database: Session, pairs: Sequence[tuple[str, str]]) -> dict[tuple[str, str], list[CheckRow]]:
@@ -126,46 +117,29 @@ def list_checks(database: Session, pairs: Sequence[tuple[str, str]]) -> dict[tup
 def is_measured_enough(row: CheckRow, tolerances: Tolerances, most_samples: int, *, shown: bool) -> bool:
     """Whether so many samples would tell nothing new: what was measured is clear, or was measured as well. shown: readings that are only
     shown are wanted, too."""
-    readings = row.numbers["readings"]
     wanted = {metric.id for metric in metrics().values() if metric.of is MetricSubject.PICTURES and (shown or metric.limits is not None)}
-    return wanted <= set(readings) and (row.numbers["samples"] >= most_samples or decide_check(row, tolerances).is_clear)
+    return wanted <= set(row.numbers.readings) and (row.numbers.samples >= most_samples or decide_check(row, tolerances).is_clear)
 
 
-def decide_by_figures(found: Mapping[str, Any] | None, tolerances: Tolerances) -> Decision | None:
-    """What the quick figures of a conversion say; None where it was written before there were any."""
-    return None if found is None else tolerances.decided(parse_readings(found["readings"]), "", tuple(found["unseen"]))
+def decide_over_all(figures: Measured | None, checks: Sequence[CheckRow], tolerances: Tolerances) -> Decision | None:
+    """The verdict on a conversion: from its quick figures and every check of it; None where there is nothing of either."""
+    found = [decide_check(check, tolerances) for check in checks if check.numbers.readings]
+    every = found if figures is None else [figures.decide(tolerances), *found]
+    return decisive(every) if every else None
 
 
-def decide_over_all(measured: Mapping[str, Any] | None, checks: Sequence[CheckRow], tolerances: Tolerances) -> Decision | None:
-    """The verdict on a conversion: from its quick figures, as its document holds them, and every check of it."""
-    figures = decide_by_figures(measured, tolerances)
-    found = [decide_check(check, tolerances) for check in checks if check.numbers["readings"]]
-    return decisive([figures, *found] if figures is not None else found) if found or figures is not None else None
-
-
-def decision_document(decision: Decision) -> dict[str, Any]:
-    """A decision as the interface shows it."""
-    return {
-        "verdict": decision.verdict.value,
-        "least": decision.least.value,
-        "most": decision.most.value,
-        "metric": decision.metric,
-        "rig": decision.rig,
-        "text": str(decision),
-        "excess": decision.excess,
-        "unseen": list(decision.unseen),
-    }
-
-
-def figures_document(found: Figures, unseen: Sequence[str]) -> dict[str, Any]:
-    return {
-        "readings": {name: asdict(reading) for name, reading in found.readings.items()},
-        "unseen": list(unseen),
-        "lobe_error": found.quick.lobe_error,
-        "angles": found.quick.angles,
-        "reflectance_original": found.quick.original,
-        "reflectance_converted": found.quick.converted,
-        "profile_degrees": found.profile.degrees,
-        "profile_original": found.profile.original,
-        "profile_converted": found.profile.converted,
-    }
+def measured_on_directions(found: Figures, unseen: Sequence[str]) -> MeasuredOnDirections:
+    """The quick figures as a conversion keeps them."""
+    return MeasuredOnDirections.model_validate(
+        {
+            "readings": dict(found.readings),
+            "unseen": tuple(unseen),
+            "lobe_error": found.quick.lobe_error,
+            "angles": found.quick.angles,
+            "reflectance_original": found.quick.original,
+            "reflectance_converted": found.quick.converted,
+            "profile_degrees": found.profile.degrees,
+            "profile_original": found.profile.original,
+            "profile_converted": found.profile.converted,
+        }
+    )

@@ -17,24 +17,18 @@ from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session, contains_eager, defer
 
 from fenrain.core.checking.code_version import drawing_version
-from fenrain.core.checking.verdict import Decision, Tolerances
+from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.errors import ConflictError
-from fenrain.services import reviews
-from fenrain.services.checks import (
-    decide_by_figures,
-    decide_check,
-    decide_over_all,
-    decision_document,
-    list_checks,
-    load_tolerances,
-    select_overview,
-)
-from fenrain.services.conversions import OUTLINE, outline
-from fenrain.services.outside import outside_checks_of, outside_decision, select_standing_check
-from fenrain.services.reviews import ReviewState, list_review_states, shared_basis
+from fenrain.services.checks import decide_check, decide_over_all, list_checks, load_tolerances, select_overview
+from fenrain.services.conversions import outline
+from fenrain.services.outside import outside_checks_of, select_standing_check
+from fenrain.services.reviews import list_review_states, shared_basis
 from fenrain.services.targets import project_target
 from fenrain.store.database import session
+from fenrain.store.documents.boards import COLUMNS, BoardCheck, BoardEntry, Outline
+from fenrain.store.documents.checking import DecisionDocument
+from fenrain.store.documents.reviews import ReviewDocument
 from fenrain.store.rows import find_project
 from fenrain.store.tables import (
     CheckRow,
@@ -49,11 +43,10 @@ from fenrain.store.tables import (
     StatusReadingRow,
 )
 
-KEPT = 2
+KEPT = 3
 """Edition of what is kept beside each conversion for boards; what another one kept is computed again."""
 AT_ONCE = 100
 """How many rows are computed at most while somebody waits for the board."""
-OPEN_AGAIN = "open again"
 
 
 def on_board(project_id: int, target: ServedTarget) -> ColumnElement[bool]:
@@ -113,12 +106,11 @@ def _update(database: Session, project: Project, target: ServedTarget, shared: s
         list_review_states(database, rows, project, target),
     )
     outlines, tolerances = _outlines(database, changes), load_tolerances(project)
-    outcomes, documents, readings, losses = [], [], [], []
+    statuses, documents, readings, losses = [], [], [], []
     for row, pair in zip(rows, pairs, strict=True):
-        known, review = outlines[row.id], said.get(row.id)
-        shown, elsewhere = select_overview(checks.get(pair, [])), select_standing_check(outside.get(pair, []))
-        over_all = decide_over_all(known["figures"], shown, tolerances)
-        outcomes.append(
+        elsewhere = select_standing_check(outside.get(pair, []))
+        entry = _entry(row, outlines[row.id], select_overview(checks.get(pair, [])), elsewhere, said.get(row.id), tolerances)
+        statuses.append(
             {
                 "project_id": project.id,
                 "target": row.target,
@@ -131,28 +123,19 @@ def _update(database: Session, project: Project, target: ServedTarget, shared: s
                 "changes": changes[row.id],
                 "changes_seen": changes[row.id],
                 "shared_digest": shared,
-                "verdict": over_all.verdict.value if over_all is not None else "",
-                "worst": over_all.excess if over_all is not None else 0.0,
-                "reason": over_all.metric if over_all is not None else "",
-                "losses": len(known["losses"]),
-                "review": _review_stage(review),
+                **{name: value(entry) for name, value in COLUMNS.items()},
             }
         )
-        document = _document(row, known, shown, elsewhere, over_all, review, tolerances)
-        documents.append({"conversion_id": row.id, "outline": known, "document": document})
-        decisions = {"": document["figures"], **{check["rig"]: check["decision"] for check in document["checks"]}}
-        readings += [{"conversion_id": row.id, "rig": rig, "worst": one["excess"]} for rig, one in decisions.items() if one is not None]
-        losses += [{"conversion_id": row.id, "loss": loss} for loss in dict.fromkeys(loss[:LONGEST_LOSS] for loss in known["losses"])]
-    _upsert(database, ConversionStatusRow, outcomes, STATUS_COLUMNS)
-    _upsert(database, StatusDocumentRow, documents, ("outline", "document"))
+        documents.append({"conversion_id": row.id, "outline": outlines[row.id], "entry": entry})
+        readings += [{"conversion_id": row.id, "rig": rig, "worst": excess} for rig, excess in entry.excess_by_rig().items()]
+        losses += [{"conversion_id": row.id, "loss": loss} for loss in dict.fromkeys(loss[:LONGEST_LOSS] for loss in entry.losses)]
+    _upsert(database, ConversionStatusRow, statuses, ("changes", "changes_seen", "shared_digest", *COLUMNS))
+    _upsert(database, StatusDocumentRow, documents, ("outline", "entry"))
     _replace_rows(database, StatusReadingRow, changes, readings)
     _replace_rows(database, StatusLossRow, changes, losses)
 
 
 LONGEST_LOSS = 200
-
-
-STATUS_COLUMNS = ("changes", "changes_seen", "shared_digest", "verdict", "worst", "reason", "losses", "review")
 
 
 def _upsert(
@@ -161,7 +144,8 @@ def _upsert(
     """These columns in place of what stands there, all in one statement."""
     if rows:
         added = insert(table).values(rows)
-        database.execute(added.on_duplicate_key_update({name: added.inserted[name] for name in columns}))
+        stored = [getattr(table, name).property.columns[0].name for name in columns]
+        database.execute(added.on_duplicate_key_update({name: added.inserted[name] for name in stored}))
 
 
 def _replace_rows(
@@ -176,55 +160,45 @@ def _replace_rows(
         database.execute(insert(table), rows)
 
 
-def _outlines(database: Session, conversion_ids: Collection[int]) -> dict[int, dict[str, Any]]:
+def _outlines(database: Session, conversion_ids: Collection[int]) -> dict[int, Outline]:
     """What is known of each without checks, computed again where another edition of the code kept it."""
     kept = database.execute(
         select(StatusDocumentRow.conversion_id, StatusDocumentRow.outline).where(StatusDocumentRow.conversion_id.in_(conversion_ids))
     )
-    found = {identity: known for identity, known in kept if known.get("edition") == OUTLINE}
+    found = {identity: known for identity, known in kept if known is not None}
     missing = [identity for identity in conversion_ids if identity not in found]
     written = database.execute(select(ConversionRow.id, ConversionRow.document).where(ConversionRow.id.in_(missing)))
     return found | {identity: outline(document) for identity, document in written}
 
 
-def _review_stage(said: ReviewState | None) -> str:
-    if said is None or (said.state == reviews.OPEN and not said.changed):
-        return ""
-    return OPEN_AGAIN if said.changed else said.state
-
-
-def _document(
+def _entry(
     row: ConversionRow,
-    known: Mapping[str, Any],
+    known: Outline,
     shown: Sequence[CheckRow],
     elsewhere: tuple[OutsideCheckRow, KitRow] | None,
-    over_all: Decision | None,
-    said: ReviewState | None,
+    review: ReviewDocument | None,
     tolerances: Tolerances,
-) -> dict[str, Any]:
-    figures = decide_by_figures(known["figures"], tolerances)
-    return {
-        "overrides": len(row.overrides),
-        "figures": figures and decision_document(figures),
-        "verdict": over_all and decision_document(over_all),
-        "checks": [
-            {
-                "rig": check.rig,
-                "samples": check.numbers["samples"],
-                "decision": decision_document(decide_check(check, tolerances)) if check.numbers["readings"] else None,
-                "pictures": check.pictures,
-            }
+) -> BoardEntry:
+    over_all = decide_over_all(known.figures, shown, tolerances)
+    return BoardEntry(
+        overrides=len(row.overrides),
+        losses=known.losses,
+        approximated=known.approximated,
+        figures=None if known.figures is None else DecisionDocument.of(known.figures.decide(tolerances)),
+        verdict=None if over_all is None else DecisionDocument.of(over_all),
+        checks=[
+            BoardCheck(
+                rig=check.rig,
+                samples=check.numbers.samples,
+                decision=DecisionDocument.of(decide_check(check, tolerances)) if check.numbers.readings else None,
+                pictures=check.pictures,
+            )
             for check in shown
+            if check.pictures is not None
         ],
-        "outside": elsewhere and decision_document(outside_decision(elsewhere[0], elsewhere[1].rig, tolerances)),
-        "review": said and review_document(said),
-    }
-
-
-def review_document(found: ReviewState) -> dict[str, Any]:
-    last = found.last
-    said = {"said": last.state, "by": last.by, "note": last.note, "place": last.place or None, "created": last.created.isoformat()}
-    return {"state": found.state, "changed": list(found.changed), **said}
+        outside=None if elsewhere is None else DecisionDocument.of(elsewhere[0].numbers.decide(tolerances, elsewhere[1].rig)),
+        review=review,
+    )
 
 
 def is_stale(shared: str) -> ColumnElement[bool]:
@@ -233,5 +207,5 @@ def is_stale(shared: str) -> ColumnElement[bool]:
 
 def shared_digest(project: Project, target: ServedTarget) -> str:
     """Names all that the standings of a project's conversions to a target depend on together."""
-    document = [OUTLINE, KEPT, drawing_version(), shared_basis(project, target)]
+    document = [Outline.EDITION, KEPT, drawing_version(), shared_basis(project, target)]
     return hashlib.sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()

@@ -33,23 +33,20 @@ from fenrain.core.rules.fidelity import Fidelity
 from fenrain.core.steps import GRADES, OF_COLOURS, ValueStep
 from fenrain.core.tables import Preset
 from fenrain.core.values import Constant, value_from_document
-from fenrain.services.checks import figures_document
+from fenrain.services.checks import measured_on_directions
 from fenrain.services.history import find_conversion_at_version, record_edit
-from fenrain.services.source_values import source_values
+from fenrain.services.source_values import list_source_values
 from fenrain.services.targets import project_target
 from fenrain.store import blobs
+from fenrain.store.documents.boards import Outline
+from fenrain.store.documents.checking import Measured, MeasuredOnDirections
+from fenrain.store.documents.conversions import ConversionDocument, LedgerEntry
 from fenrain.store.rows import find_conversion, find_conversion_to, load_material
 from fenrain.store.status_changes import save_outline
 from fenrain.store.tables import ActRow, ConversionRow, MaterialRow
 
-EDITION = 6
-"""Of what `document` holds; one written by another edition is computed again before it is shown."""
-
 GRADE, RESET = "grade", "reset"
 """Kinds of edits, beside whose a value is."""
-
-OUTLINE = 1
-"""Edition of what `outline` gives, and of what is kept beside it for boards."""
 
 LARGEST_GRADED = 1e6
 """What a graded value without an end is cut at."""
@@ -62,7 +59,7 @@ def ensure_conversion(
     existing = find_conversion_to(database, row.id, target, profile)
     if existing is not None:
         return refresh_conversion(existing)
-    made = ConversionRow(material_id=row.id, target=target, profile=profile, overrides=dict(overrides), document={}, digest="")
+    made = ConversionRow(material_id=row.id, target=target, profile=profile, overrides=dict(overrides), document=None, digest="")
     try:
         with database.begin_nested(), database.no_autoflush:
             made.material = row
@@ -90,7 +87,7 @@ def rewrite_conversion(row: ConversionRow) -> ConversionRow:
 
 def is_current(row: ConversionRow) -> bool:
     """Whether it was made by today's rules, and written by today's code."""
-    return row.document.get("edition") == EDITION and row.rules == rules_version()
+    return row.document is not None and row.rules == rules_version()
 
 
 def _flush(row: ConversionRow) -> None:
@@ -252,46 +249,44 @@ def apply_overrides(
 
 def _write(row: ConversionRow, conversion: Conversion) -> None:
     """Write what the interface shows of a conversion into its row."""
-    row.document = {
-        "edition": EDITION,
-        "source_values": source_values(conversion.original),
-        "ledger": ledger_document(conversion),
-        "findings": [finding.to_document() for finding in findings_of(conversion)],
-        "cost": cost_of(conversion).to_document(),
-        "features": list(features_of(conversion.material)),
-        "losses": [entry.steps[-1].text for entry in conversion.ledger if entry.fidelity is Fidelity.DROPPED and entry.steps],
-        "figures": figures_document(
-            figures(conversion.original, conversion.material),
-            [str(one) for one in find_undrawn_values(conversion.original, conversion.material)],
-        ),
-    }
+    row.document = ConversionDocument(
+        source_values=list_source_values(conversion.original),
+        ledger=ledger_entries(conversion),
+        findings=list(findings_of(conversion)),
+        cost=cost_of(conversion),
+        features=list(features_of(conversion.material)),
+        losses=[entry.steps[-1].text for entry in conversion.ledger if entry.fidelity is Fidelity.DROPPED and entry.steps],
+        figures=measure_on_directions(conversion),
+    )
     row.digest, row.rules = conversion.material.digest, rules_version()
 
 
-def outline(document: Mapping[str, Any]) -> dict[str, Any]:
-    """What a row of the board says of a conversion without checks, from its document."""
-    ledger = document.get("ledger", [])
-    figures = document.get("figures")
-    return {
-        "edition": OUTLINE,
-        "losses": list(dict.fromkeys(", ".join(entry["sources"]) for entry in ledger if entry["fidelity"] == Fidelity.DROPPED)),
-        "approximated": sum(entry["fidelity"] == Fidelity.APPROXIMATED for entry in ledger if entry["target"]),
-        "figures": None if figures is None else {name: figures[name] for name in ("readings", "unseen")},
-    }
+def measure_on_directions(conversion: Conversion) -> MeasuredOnDirections:
+    """The quick figures of a conversion."""
+    unseen = find_undrawn_values(conversion.original, conversion.material)
+    return measured_on_directions(figures(conversion.original, conversion.material), [str(one) for one in unseen])
 
 
-def ledger_document(conversion: Conversion) -> list[dict[str, Any]]:
-    """The ledger as the interface shows it. Beside what each entry says: whether a fit may move the value (free), and the value at which
-    the same steps are written out already (as_for, "" where it is this one)."""
+def outline(document: ConversionDocument | None) -> Outline:
+    """What is known of a conversion without checks, from what it keeps of itself; nothing where that was written by another edition."""
+    if document is None:
+        return Outline()
+    measured = Measured(readings=document.figures.readings, unseen=document.figures.unseen)
+    return Outline(losses=document.lost_values, approximated=document.approximated, figures=measured)
+
+
+def ledger_entries(conversion: Conversion) -> list[LedgerEntry]:
+    """The ledger as the interface shows it."""
     free = {parameter.name for parameter in free_values(conversion.having({}))}
     written: dict[str, str] = {}
     for entry in sorted(
         (entry for entry in conversion.ledger if entry.target and entry.steps), key=lambda entry: ASPECTS.index(entry.group)
     ):
         written.setdefault(repr([step.to_document() for step in entry.steps]), entry.target)
-    lines = []
+    entries = []
     for entry in conversion.ledger:
         first = written.get(repr([step.to_document() for step in entry.steps]), "") if entry.target else ""
-        line = entry.to_document(conversion.target)
-        lines.append({**line, "free": entry.target in free, "as_for": "" if first == entry.target else first})
-    return lines
+        as_for = "" if first == entry.target else first
+        shown = {**entry.to_document(conversion.target), "free": entry.target in free, "as_for": as_for}
+        entries.append(LedgerEntry.model_validate(shown))
+    return entries

@@ -85,16 +85,19 @@ def describe_looks(
     """The verdict on each look that is delivered, what decided it, and the review that stands, by the digests of both sides."""
     update_statuses(database, project, target, None)
     query = (
-        select(MaterialRow.digest, ConversionRow.digest, StatusDocumentRow.document)
+        select(MaterialRow.digest, ConversionRow.digest, StatusDocumentRow.entry)
         .join(ConversionRow, ConversionRow.material_id == MaterialRow.id)
         .join(StatusDocumentRow, StatusDocumentRow.conversion_id == ConversionRow.id)
         .where(MaterialRow.id.in_(material_ids), ConversionRow.target == target.model.id, ConversionRow.profile == target.profile.name)
     )
     found = {}
-    for original, converted, document in database.execute(query):
-        verdict, review = document["verdict"] or {"verdict": "", "text": ""}, document["review"]
-        known = None if review is None else {name: review[name] for name in ("state", "by", "note", "created")}
-        found[original, converted] = {"verdict": verdict["verdict"], "decided_by": verdict["text"], "review": known}
+    for original, converted, entry in database.execute(query):
+        verdict, review = (None, None) if entry is None else (entry.verdict, entry.review)
+        found[original, converted] = {
+            "verdict": verdict.verdict if verdict else "",
+            "decided_by": verdict.text if verdict else "",
+            "review": review and review.model_dump(mode="json", include={"state", "by", "note", "created"}),
+        }
     return found
 
 

@@ -14,6 +14,8 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.dialects.sheet import SHEET_SUFFIXES
 from fenrain.core.errors import NotFoundError
+from fenrain.store.documents.column import Document
+from fenrain.store.documents.intakes import FoundDocument, SheetReading
 from fenrain.store.tables import FoundRow, Intake
 
 DOUBTFUL, SOUND = "doubtful", "sound"
@@ -35,9 +37,9 @@ class FoundQuery:
     positions: tuple[int, ...] | None = None
 
 
-@dataclass(frozen=True)
-class FoundCounts:
-    """Of all that was found. without_unit: of whose length nobody knows the unit."""
+class FoundCounts(Document):
+    """Of all that was found: how many there are, how many of them enter the board, were doubtful at the door, are understood otherwise
+    than before the last act, and of whose length nobody knows the unit."""
 
     materials: int
     taken: int
@@ -46,12 +48,12 @@ class FoundCounts:
     without_unit: int
 
 
-def list_found_materials(database: Session, intake_id: int) -> list[dict[str, Any]]:
+def list_found_materials(database: Session, intake_id: int) -> list[FoundDocument]:
     """What every material is understood as, in the order of their positions."""
     return list(database.scalars(select(FoundRow.document).where(FoundRow.intake_id == intake_id).order_by(FoundRow.position)))
 
 
-def get_found_material(database: Session, intake_id: int, position: int) -> dict[str, Any]:
+def get_found_material(database: Session, intake_id: int, position: int) -> FoundDocument:
     """Raises NotFoundError."""
     row = database.get(FoundRow, (intake_id, position), populate_existing=True)
     if row is None:
@@ -59,7 +61,7 @@ def get_found_material(database: Session, intake_id: int, position: int) -> dict
     return row.document
 
 
-def store_found_materials(database: Session, intake: Intake, found: Sequence[dict[str, Any]]) -> None:
+def store_found_materials(database: Session, intake: Intake, found: Sequence[FoundDocument]) -> None:
     """Keep what materials are understood as, in place of what stands there; what was left out stays so. Only rows that differ are
     written."""
     database.flush()
@@ -78,17 +80,17 @@ def store_found_materials(database: Session, intake: Intake, found: Sequence[dic
 COLUMNS = ("file", "name", "model", "doubtful", "without_unit", "left_out", "changed", "document")
 
 
-def _row(intake_id: int, position: int, one: dict[str, Any], before: FoundRow | None) -> dict[str, Any]:
+def _row(intake_id: int, position: int, one: FoundDocument, before: FoundRow | None) -> dict[str, Any]:
     return {
         "intake_id": intake_id,
         "position": position,
-        "file": one["file"][:400],
-        "name": one["name"][:400],
-        "model": one["model"],
-        "doubtful": any(finding["severity"] != "note" for finding in one["findings"]),
-        "without_unit": one["unit"] == 0,
+        "file": one.file[:400],
+        "name": one.name[:400],
+        "model": one.model,
+        "doubtful": any(finding.severity != "note" for finding in one.findings),
+        "without_unit": one.unit == 0,
         "left_out": before is not None and before.left_out,
-        "changed": before is not None and any(before.document[name] != one[name] for name in ("model", "values")),
+        "changed": before is not None and (before.document.model, before.document.values) != (one.model, one.values),
         "document": one,
     }
 
@@ -97,36 +99,34 @@ def _differs(before: FoundRow | None, row: Mapping[str, Any]) -> bool:
     return before is None or any(getattr(before, name) != row[name] for name in COLUMNS)
 
 
-def _name_of(one: Mapping[str, Any]) -> tuple[str, str, str]:
+def _name_of(one: FoundDocument) -> tuple[str, str, str]:
     """What names a material while files are added around it."""
-    return one["file"], one["place"], one["name"]
+    return one.file, one.place, one.name
 
 
-def _missing(found: Sequence[Mapping[str, Any]]) -> set[str]:
+def _missing(found: Sequence[FoundDocument]) -> set[str]:
     """Names of the files that materials refer to and that were not uploaded."""
-    said = (finding for one in found for finding in one["findings"] if finding["code"] == "missing-map")
-    names = (PurePosixPath(unquote(finding["evidence"]).replace("\\", "/")).name for finding in said)
+    said = (finding for one in found for finding in one.findings if finding.code == "missing-map")
+    names = (PurePosixPath(unquote(finding.evidence).replace("\\", "/")).name for finding in said)
     return {name for name in names if name}
 
 
-def _sheets(intake: Intake, found: Sequence[Mapping[str, Any]]) -> list[dict[str, Any]]:
+def _sheets(intake: Intake, found: Sequence[FoundDocument]) -> list[SheetReading]:
     """By which dialect each parameter sheet was read: the one that was guessed for it, or those that it names; or why it was not."""
-    refused = {error["file"]: error for error in reversed(intake.errors)}
-    guessed = {
-        one["file"]: finding for one in reversed(found) for finding in reversed(one["findings"]) if finding["code"] == "guessed-dialect"
-    }
-    read = {one["file"] for one in found}
+    refused = {error.file: error for error in reversed(intake.errors)}
+    guessed = {one.file: finding for one in reversed(found) for finding in reversed(one.findings) if finding.code == "guessed-dialect"}
+    read = {one.file for one in found}
     sheets = []
     for file in intake.files:
         if PurePosixPath(file).suffix.lower() not in SHEET_SUFFIXES:
             continue
         if error := refused.get(file):
-            says = f"{error['message']} {error['remedy']}".strip()
-            sheets.append({"file": file, "dialect": intake.dialects.get(file, ""), "says": says, "refused": True})
+            says = f"{error.message} {error.remedy}".strip()
+            sheets.append(SheetReading(file=file, dialect=intake.dialects.get(file, ""), says=says, refused=True))
         elif guess := guessed.get(file):
-            sheets.append({"file": file, "dialect": guess["evidence"], "says": guess["message"], "refused": False})
+            sheets.append(SheetReading(file=file, dialect=guess.evidence, says=guess.message, refused=False))
         elif file in read:
-            sheets.append({"file": file, "dialect": "", "says": "Read by the dialects that it names.", "refused": False})
+            sheets.append(SheetReading(file=file, dialect="", says="Read by the dialects that it names.", refused=False))
     return sheets
 
 
@@ -136,7 +136,7 @@ def count_found_materials(database: Session, intake_id: int) -> FoundCounts:
     tallies = [(*(bool(one) for one in flags), count) for *flags, count in database.execute(query)]
     every = sum(tally[-1] for tally in tallies)
     left_out, doubtful, changed, without_unit = (sum(tally[-1] for tally in tallies if tally[at]) for at in range(len(columns)))
-    return FoundCounts(every, every - left_out, doubtful, changed, without_unit)
+    return FoundCounts(materials=every, taken=every - left_out, doubtful=doubtful, changed=changed, without_unit=without_unit)
 
 
 def list_found_filters(database: Session, intake_id: int) -> dict[str, list[str]]:

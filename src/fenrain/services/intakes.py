@@ -6,7 +6,6 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
-from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -32,6 +31,7 @@ from fenrain.services.interpretation import (
 from fenrain.services.library import known_dialects
 from fenrain.services.uploads import find_files_by_name, list_files, place_inside, restore_files
 from fenrain.store import blobs
+from fenrain.store.documents.intakes import FoundDocument, StoredCorrection
 from fenrain.store.rows import add_material, find_intake
 from fenrain.store.tables import Intake, MaterialRow
 
@@ -112,12 +112,12 @@ def correct_material(database: Session, intake_id: int, position: int, correctio
     UnknownModelError."""
     intake = _open_intake(database, intake_id, "corrections")
     about = found_materials.get_found_material(database, intake_id, position)
-    intake.corrections = [*intake.corrections, {"file": about["file"], "place": about["place"], **correction.model_dump()}]
-    _read_again(database, intake, about["file"])
-    findings = found_materials.get_found_material(database, intake_id, position)["findings"]
-    refused = [finding for finding in findings if finding["code"] == "correction-left-out"]
+    intake.corrections = [*intake.corrections, StoredCorrection(file=about.file, place=about.place, **correction.model_dump())]
+    _read_again(database, intake, about.file)
+    findings = found_materials.get_found_material(database, intake_id, position).findings
+    refused = [finding for finding in findings if finding.code == "correction-left-out"]
     if refused:
-        raise ParameterError(refused[-1]["message"], place=correction.parameter or about["name"], remedy="Correct what is there.")
+        raise ParameterError(refused[-1].message, place=correction.parameter or about.name, remedy="Correct what is there.")
     return intake
 
 
@@ -125,8 +125,8 @@ def remove_corrections(database: Session, intake_id: int, position: int) -> Inta
     """Forget every correction of a found material. Raises NotFoundError."""
     intake = _open_intake(database, intake_id, "corrections")
     about = found_materials.get_found_material(database, intake_id, position)
-    intake.corrections = [one for one in intake.corrections if not is_of(one, about["file"], about["place"])]
-    return _read_again(database, intake, about["file"])
+    intake.corrections = [one for one in intake.corrections if not is_of(one, about.file, about.place)]
+    return _read_again(database, intake, about.file)
 
 
 def set_taken(database: Session, intake_id: int, sought: found_materials.FoundQuery, *, taken: bool) -> None:
@@ -165,14 +165,14 @@ def _read_again(database: Session, intake: Intake, file: str = "") -> Intake:
     if file == "":
         return _store_interpretation(database, intake, told, taken)
     before = found_materials.list_found_materials(database, intake.id)
-    at = next((index for index, one in enumerate(before) if one["file"] == file), len(before))
-    others = [one for one in before if one["file"] != file]
-    intake.errors = [*(error for error in intake.errors if error["file"] != file), *taken.errors]
+    at = next((index for index, one in enumerate(before) if one.file == file), len(before))
+    others = [one for one in before if one.file != file]
+    intake.errors = [*(error for error in intake.errors if error.file != file), *taken.errors]
     found_materials.store_found_materials(database, intake, with_twins([*others[:at], *told, *others[at:]]))
     return intake
 
 
-def _store_interpretation(database: Session, intake: Intake, told: list[dict[str, Any]], taken: InterpretedFiles) -> Intake:
+def _store_interpretation(database: Session, intake: Intake, told: list[FoundDocument], taken: InterpretedFiles) -> Intake:
     intake.errors, intake.unused = taken.errors, taken.unused
     found_materials.store_found_materials(database, intake, with_twins(told))
     return intake

@@ -6,11 +6,10 @@ from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
 
 from fenrain.core.checking.input_findings.registry import with_findings
 from fenrain.core.checking.quick_picture import quick_png
-from fenrain.core.corrections import Correction, apply_corrections
+from fenrain.core.corrections import apply_corrections
 from fenrain.core.descriptions import describe_as
 from fenrain.core.dialects.dialect import LARGEST_DIALECT, Dialect, examine
 from fenrain.core.errors import FenrainError, InputError
@@ -25,11 +24,12 @@ from fenrain.core.slopes import drawn_on_meshes, follows_slope
 from fenrain.core.values import Constant
 from fenrain.services.uploads import place_inside
 from fenrain.store import blobs
+from fenrain.store.documents.intakes import FileError, FoundDocument, StoredCorrection
 from fenrain.store.tables import Intake
 
 
-def is_of(stored: Mapping[str, Any], file: str, place: str) -> bool:
-    return (stored["file"], stored["place"]) == (file, place)
+def is_of(stored: StoredCorrection, file: str, place: str) -> bool:
+    return (stored.file, stored.place) == (file, place)
 
 
 @dataclass
@@ -37,7 +37,7 @@ class InterpretedFiles:
     """What came of the files that were uploaded: materials with their files, what could not be read, and files that nothing uses."""
 
     found: list[tuple[str, Material]]
-    errors: list[dict[str, Any]]
+    errors: list[FileError]
     unused: list[str]
 
 
@@ -97,17 +97,16 @@ def _apply_corrections(material: Material, file: str, intake: Intake) -> Materia
     place = material.source.place
     for stored in intake.corrections:
         if is_of(stored, file, place):
-            correction = Correction.model_validate({key: value for key, value in stored.items() if key not in ("file", "place")})
             try:
-                material = apply_corrections(material, [correction])
+                material = apply_corrections(material, [stored])
             except InputError as refused:
-                said = warning("correction-left-out", f"A correction no longer fits: {refused.message}", parameter=correction.parameter)
+                said = warning("correction-left-out", f"A correction no longer fits: {refused.message}", parameter=stored.parameter)
                 material = replace(material, findings=(*material.findings, said))
     return material
 
 
-def _refusal(name: str, refused: FenrainError) -> dict[str, Any]:
-    return {"file": name, "code": refused.code, "message": refused.message, "place": refused.place, "remedy": refused.remedy}
+def _refusal(name: str, refused: FenrainError) -> FileError:
+    return FileError(file=name, code=refused.code, message=refused.message, place=refused.place, remedy=refused.remedy)
 
 
 def _as_dialect(path: Path) -> Dialect | None:
@@ -140,19 +139,15 @@ def with_twin_finding(material: Material, twin: str) -> Material:
     return material if twin == "" else replace(material, findings=(*material.findings, _twice(twin)))
 
 
-def with_twins(told: list[dict[str, Any]]) -> list[dict[str, Any]]:
+def with_twins(told: list[FoundDocument]) -> list[FoundDocument]:
     """The summaries, with a finding on each material whose values equal those of an earlier one."""
-    twins = twins_among([(one["name"], one.get("digest", ""), one.get("incomplete", True)) for one in told])
-    return [
-        {
-            **one,
-            "findings": [
-                *(finding for finding in one["findings"] if finding["code"] != "duplicate"),
-                *([_twice(twin).to_document()] if twin else []),
-            ],
-        }
-        for one, twin in zip(told, twins, strict=True)
-    ]
+    twins = twins_among([(one.name, one.digest, one.incomplete) for one in told])
+    return [one.model_copy(update={"findings": _with_twin(one.findings, twin)}) for one, twin in zip(told, twins, strict=True)]
+
+
+def _with_twin(findings: Sequence[Finding], twin: str) -> list[Finding]:
+    others = [finding for finding in findings if finding.code != "duplicate"]
+    return [*others, _twice(twin)] if twin else others
 
 
 _drawn: dict[str, str] = {}
@@ -163,7 +158,7 @@ MOST_DRAWN = 500
 """Materials of an intake that get a picture; with more of them it would be waited for."""
 
 
-def summarise(taken: InterpretedFiles) -> list[dict[str, Any]]:
+def summarise(taken: InterpretedFiles) -> list[FoundDocument]:
     return [_summarise(name, material, draws=index < MOST_DRAWN) for index, (name, material) in enumerate(taken.found)]
 
 
@@ -177,22 +172,22 @@ def _picture(material: Material, digest: str, draws: bool) -> str:
     return _drawn[digest]
 
 
-def _summarise(file: str, material: Material, *, draws: bool) -> dict[str, Any]:
+def _summarise(file: str, material: Material, *, draws: bool) -> FoundDocument:
     model, digest = model_of(material.model), material.digest
-    return {
-        "file": file,
-        "name": material.name,
-        "digest": digest,
-        "incomplete": is_incomplete(material),
-        "picture": _picture(material, digest, draws),
-        "model": material.model,
-        "place": material.source.place,
-        "unit": material.geometry.unit,
-        "mapped": [name for name, value in material.values.items() if not isinstance(value, Constant)],
-        "counted": [name for name, value in material.values.items() if isinstance(value, Constant) and not model.parameter(name).is_plain],
-        "corrections": sum(finding.code in ("corrected", "model-chosen") for finding in material.findings),
-        "meshes": list(material.geometry.meshes),
-        "values": {name: describe_as(model.parameter(name), value) for name, value in material.values.items()},
-        "maps": sorted({image.name for image in material.images().values()}),
-        "findings": [finding.to_document() for finding in material.findings],
-    }
+    return FoundDocument(
+        file=file,
+        name=material.name,
+        digest=digest,
+        incomplete=is_incomplete(material),
+        picture=_picture(material, digest, draws),
+        model=material.model,
+        place=material.source.place,
+        unit=material.geometry.unit,
+        mapped=[name for name, value in material.values.items() if not isinstance(value, Constant)],
+        counted=[name for name, value in material.values.items() if isinstance(value, Constant) and not model.parameter(name).is_plain],
+        corrections=sum(finding.code in ("corrected", "model-chosen") for finding in material.findings),
+        meshes=list(material.geometry.meshes),
+        values={name: describe_as(model.parameter(name), value) for name, value in material.values.items()},
+        maps=sorted({image.name for image in material.images().values()}),
+        findings=list(material.findings),
+    )

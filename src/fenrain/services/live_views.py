@@ -26,12 +26,13 @@ from fenrain.core.rendering.probe import load_engine
 from fenrain.core.steps import ValueStep
 from fenrain.core.surfaces import scatters
 from fenrain.core.values import Constant
-from fenrain.services.checks import encode_pictures, figures_document, load_tolerances, save_check
+from fenrain.services.checks import encode_pictures, load_tolerances, measured_on_directions, save_check
 from fenrain.services.conversions import accept_grade, keep_fit, load_conversion, refresh_conversion
 from fenrain.services.history import find_conversion_at_version
 from fenrain.services.picture_frames import PictureFrame, ViewRequest
 from fenrain.services.surroundings import list_conversions_around, list_rigs, open_stand, open_surroundings
 from fenrain.store.database import retry_transaction, session
+from fenrain.store.documents.checking import MeasuredOnDirections
 from fenrain.store.rows import find_conversion, find_project
 from fenrain.store.tables import ConversionRow
 
@@ -86,13 +87,13 @@ def frames(
     pair = _pair(conversion, request)
     if request.against is not None:
         pair = _load_converted(request.against), pair[1]
-    found: Mapping[str, Any] = {}
+    found: MeasuredOnDirections | None = None
     results = _refine(pair, request, _first_size(pair), tolerances, others=others, between=between)
     with _meanwhile(COMPILED_WITHIN, lambda: show(_quick_frame(pair))):
         first = next(results)
     for result in chain([first], results):
         yield _frame(result, found)
-        found = found or figures_document(figures(*pair), result.unseen)
+        found = found or measured_on_directions(figures(*pair), result.unseen)
     yield _frame(result, found, clear=True, pixels=True)
     _keep(request, digests, result)
     if request.size > result.original.shape[0]:
@@ -100,7 +101,7 @@ def frames(
         for result in _refine(pair, request, request.size, tolerances, others=others, enough=lambda _: False, between=between):
             if result.samples >= LEAST_LOOKED_AT * (request.size // READ_EDGE) ** 2:
                 shown = _frame(result, found, clear=True, pixels=result.final)
-                yield replace(shown, readings=_document(measured), samples=measured.samples)
+                yield replace(shown, readings=dict(measured.readings), samples=measured.samples)
         _keep(request, digests, result)
 
 
@@ -200,17 +201,13 @@ def _trial_override(conversion: Conversion, name: str, value: Any) -> Override:
     return replace(conversion.overrides.get(name, Override(None)), grade=accept_grade(parameter, steps))
 
 
-def _frame(result: RigCheck, found: Mapping[str, Any], *, clear: bool = False, pixels: bool = False) -> PictureFrame:
+def _frame(result: RigCheck, found: MeasuredOnDirections | None, *, clear: bool = False, pixels: bool = False) -> PictureFrame:
     return PictureFrame(
         size=result.original.shape[0],
         samples=result.samples,
         pictures=encode_pictures(result, pixels=pixels),
-        readings=_document(result),
+        readings=dict(result.readings),
         unseen=result.unseen,
         figures=found,
         clear=clear,
     )
-
-
-def _document(result: RigCheck) -> dict[str, dict[str, Any]]:
-    return {name: asdict(reading) for name, reading in result.readings.items()}

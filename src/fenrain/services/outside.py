@@ -6,17 +6,15 @@ import tempfile
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 from sqlalchemy import select, tuple_
 from sqlalchemy.orm import Session
 
-from fenrain.core.checking.verdict import Decision, Tolerances
 from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.maps.image import write_linear
-from fenrain.core.outside.compare import THEIRS, Comparison, compare, picture_document
+from fenrain.core.outside.compare import THEIRS, Comparison, compare
 from fenrain.core.outside.kit import CONVERTED, ORIGINAL, SIDES, Kit, open_kit, write_kit
 from fenrain.core.outside.light import light_picture, whole_turn
 from fenrain.core.outside.picture import read_picture
@@ -26,7 +24,6 @@ from fenrain.core.paths import safe_name
 from fenrain.core.rendering.png import pair_pngs
 from fenrain.core.rendering.rigs.registry import rig_of
 from fenrain.core.rendering.stands.registry import stand_of
-from fenrain.services.checks import parse_readings
 from fenrain.services.conversions import ensure_conversion, load_conversion
 from fenrain.services.library import known_dialects
 from fenrain.services.surroundings import open_stand, open_surroundings
@@ -34,6 +31,8 @@ from fenrain.services.targets import project_target
 from fenrain.services.uploads import pack_folder, restore_files
 from fenrain.store import blobs
 from fenrain.store.database import session
+from fenrain.store.documents.checking import MeasuredOutside
+from fenrain.store.documents.outside import KitTile, OutsidePair, OutsidePictureDocument
 from fenrain.store.rows import find_conversion, find_material, find_project
 from fenrain.store.status_changes import mark_pairs_changed
 from fenrain.store.tables import KitRow, MaterialRow, OutsideCheckRow, OutsidePictureRow
@@ -107,7 +106,7 @@ def make_kit(job_id: int, project_id: int, request: Mapping[str, Any]) -> None:
         )
         files, archive = _save_files(kit.folder)
     tiles = [
-        {"name": name, "material_id": row.id, "original": conversion.original.digest, "converted": conversion.material.digest}
+        KitTile(name=name, material_id=row.id, original=conversion.original.digest, converted=conversion.material.digest)
         for name, row, conversion in zip(kit.names, rows, conversions, strict=True)
     ]
     shown = {"title": title, "rig": request["rig"], "stand": request["stand"], "turn": kit.stated.turn}
@@ -153,7 +152,7 @@ def save_picture(kit_id: int, path: Path, name: str, shows: str, space: str) -> 
         kit = find_kit(database, kit_id)
         kit.pictures = [row for row in kit.pictures if row.shows != shows]
         database.flush()
-        kit.pictures.append(OutsidePictureRow(shows=shows, name=name[:200], digest=digest, space=space[:80], document={}))
+        kit.pictures.append(OutsidePictureRow(shows=shows, name=name[:200], digest=digest, space=space[:80], document=None))
 
 
 def compare_kit(kit_id: int, between: Callable[[], None] = lambda: None) -> None:
@@ -170,7 +169,7 @@ def compare_kit(kit_id: int, between: Callable[[], None] = lambda: None) -> None
 
 
 def _save_comparison(kit_id: int, shown: Mapping[int, str], found: Comparison) -> None:
-    documents = {one.shows: picture_document(one) for one in found.pictures}
+    documents = {one.shows: OutsidePictureDocument.of(one) for one in found.pictures}
     pictures = [
         {_side(name): blobs.save_bytes(data) for name, data in pair_pngs(one.first_picture, one.second_picture, one.delta_e).items()}
         for one in found.compared
@@ -180,20 +179,16 @@ def _save_comparison(kit_id: int, shown: Mapping[int, str], found: Comparison) -
         for row in kit.pictures:
             if row.id in shown:
                 row.document = documents[row.shows]
-        places = {tile["name"]: index for index, tile in enumerate(kit.tiles)}
+        places = {tile.name: index for index, tile in enumerate(kit.tiles)}
         kit.checks = [
             OutsideCheckRow(
                 tile=places[one.material],
-                original=kit.tiles[places[one.material]]["original"],
-                converted=kit.tiles[places[one.material]]["converted"],
-                first=asdict(one.first),
-                second=asdict(one.second),
-                numbers={
-                    "readings": {name: asdict(reading) for name, reading in one.readings.items()},
-                    "unseen": list(one.unseen),
-                    "statements": list(one.statements),
-                },
-                pictures=sides,
+                original=kit.tiles[places[one.material]].original,
+                converted=kit.tiles[places[one.material]].converted,
+                first=one.first,
+                second=one.second,
+                numbers=MeasuredOutside(readings=dict(one.readings), unseen=one.unseen, statements=one.statements),
+                pictures=OutsidePair(**sides),
             )
             for one, sides in zip(found.compared, pictures, strict=True)
         ]
@@ -201,16 +196,11 @@ def _save_comparison(kit_id: int, shown: Mapping[int, str], found: Comparison) -
 
 
 def _mark_changed(database: Session, kit: KitRow) -> None:
-    mark_pairs_changed(database, [(tile["original"], tile["converted"]) for tile in kit.tiles])
+    mark_pairs_changed(database, [(tile.original, tile.converted) for tile in kit.tiles])
 
 
 def _side(name: str) -> str:
     return {ORIGINAL: "first", CONVERTED: "second"}.get(name, name)
-
-
-def outside_decision(row: OutsideCheckRow, rig: str, tolerances: Tolerances) -> Decision:
-    """What a kept comparison says under these tolerances."""
-    return tolerances.decided(parse_readings(row.numbers["readings"]), rig, tuple(row.numbers["unseen"]))
 
 
 def outside_checks_of(database: Session, pairs: Sequence[tuple[str, str]]) -> dict[tuple[str, str], list[tuple[OutsideCheckRow, KitRow]]]:
@@ -238,10 +228,10 @@ def select_standing_check(checks: Sequence[tuple[OutsideCheckRow, KitRow]]) -> t
 
     def rank(row: OutsideCheckRow) -> tuple[bool, ...]:
         return (
-            row.second["by"] == THEIRS,
-            row.second["shows"] == CONVERTED,
-            row.first["shows"] == ORIGINAL,
-            row.first["by"] == THEIRS,
+            row.second.by == THEIRS,
+            row.second.shows == CONVERTED,
+            row.first.shows == ORIGINAL,
+            row.first.by == THEIRS,
         )
 
     return max(of_newest, key=lambda pair: rank(pair[0]))

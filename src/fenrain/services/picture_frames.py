@@ -6,7 +6,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from fenrain.core.checking.metrics.registry import Reading
 from fenrain.core.errors import FenrainError
+from fenrain.store.documents.checking import MeasuredOnDirections
 
 
 @dataclass(frozen=True)
@@ -45,16 +47,16 @@ class RenderTask:
 @dataclass(frozen=True)
 class PictureFrame:
     """What came of a pass. size: edge in pixels; samples: for each pixel that is measured; pictures: PNG bytes by side, none where the ones
-    before still hold; readings, figures: as they are kept, empty before they are there; clear: whether noise cannot change the verdict any
+    before still hold; readings, figures: none before they are there; clear: whether noise cannot change the verdict any
     more, or no more is to be had; preparing: quick pictures, shown while the renderer is compiled for such materials; answer: what a task
     gives back; problem: why there is nothing; done: whether it is the last."""
 
     size: int = 0
     samples: int = 0
     pictures: Mapping[str, bytes] = field(default_factory=dict)
-    readings: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    readings: Mapping[str, Reading] = field(default_factory=dict)
     unseen: tuple[str, ...] = ()
-    figures: Mapping[str, Any] = field(default_factory=dict)
+    figures: MeasuredOnDirections | None = None
     clear: bool = False
     preparing: bool = False
     answer: Any = None

@@ -8,16 +8,16 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.conversion.viewing import checklist
-from fenrain.core.outside.compare import Look
 from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.core.reports.report import PICTURES, Elsewhere, Entry, Report, Reviewed, UnderRig
-from fenrain.services.checks import decide_check, decide_over_all, list_checks, load_tolerances, parse_readings, select_overview
+from fenrain.services.checks import decide_check, decide_over_all, list_checks, load_tolerances, select_overview
 from fenrain.services.conversions import refresh_conversion
-from fenrain.services.outside import outside_checks_of, outside_decision, select_standing_check
-from fenrain.services.reviews import ReviewState, list_review_states
+from fenrain.services.outside import outside_checks_of, select_standing_check
+from fenrain.services.reviews import list_review_states
 from fenrain.services.surroundings import RIG, list_own
 from fenrain.services.targets import project_target
 from fenrain.store import blobs
+from fenrain.store.documents.reviews import ReviewDocument
 from fenrain.store.rows import find_project, list_conversions_to
 from fenrain.store.tables import CheckRow, ConversionRow, KitRow, OutsideCheckRow
 
@@ -37,31 +37,31 @@ def build_report(database: Session, project_id: int, target: str, profile: str, 
     )
 
     def under(check: CheckRow) -> UnderRig:
-        pictures = _StoredPictures({side: check.pictures[side] for side in PICTURES})
+        pictures = _StoredPictures(check.pictures.model_dump(include=set(PICTURES)) if check.pictures is not None else {})
         title = titles.get(check.rig.partition(":")[0], check.rig)
-        return UnderRig(
-            check.rig, title, decide_check(check, tolerances), parse_readings(check.numbers["readings"]), check.numbers["samples"], pictures
-        )
+        numbers = check.numbers
+        return UnderRig(check.rig, title, decide_check(check, tolerances), numbers.readings, numbers.samples, pictures)
 
     def entry(row: ConversionRow, pair: tuple[str, str]) -> Entry:
-        shown = [check for check in select_overview(checks.get(pair, [])) if check.numbers["readings"]]
+        shown = [check for check in select_overview(checks.get(pair, [])) if check.numbers.readings]
         elsewhere, review = select_standing_check(outside.get(pair, [])), said.get(row.id)
+        assert row.document is not None  # just refreshed
         return Entry(
             row.material.name,
             row.material.document["source"]["file"],
             row.material.model,
             pair,
-            decide_over_all(row.document["figures"], shown, tolerances),
-            parse_readings(row.document["figures"]["readings"]),
+            decide_over_all(row.document.figures, shown, tolerances),
+            row.document.figures.readings,
             tuple(under(check) for check in shown),
-            row.document["ledger"],
+            [line.model_dump(mode="json") for line in row.document.ledger],
             tuple(finding["message"] for finding in row.material.document["findings"]),
             () if elsewhere is None else (_describe_outside(elsewhere, tolerances),),
             None if review is None else _describe_review(review),
         )
 
     entries = tuple(entry(row, pair) for row, pair in zip(rows, pairs, strict=True))
-    needed = checklist([(row.material.name, row.document["features"]) for row in rows], served.profile)
+    needed = checklist([(row.material.name, row.document.features if row.document else []) for row in rows], served.profile)
     return Report(project.name, served.title, tolerances, entries, tuple(needed))
 
 
@@ -83,10 +83,9 @@ class _StoredPictures(Mapping[str, bytes]):
 
 def _describe_outside(found: tuple[OutsideCheckRow, KitRow], tolerances: Tolerances) -> Elsewhere:
     row, kit = found
-    looks = f"{Look(**row.first)} and {Look(**row.second)}"
-    return Elsewhere(kit.title, looks, outside_decision(row, kit.rig, tolerances))
+    looks = f"{row.first} and {row.second}"
+    return Elsewhere(kit.title, looks, row.numbers.decide(tolerances, kit.rig))
 
 
-def _describe_review(found: ReviewState) -> Reviewed:
-    last = found.last
-    return Reviewed(found.state, last.state, last.by, last.created, last.note, found.changed)
+def _describe_review(found: ReviewDocument) -> Reviewed:
+    return Reviewed(found.state, found.said, found.by, found.created, found.note, tuple(found.changed))

@@ -9,7 +9,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from typing import Any
 
 from sqlalchemy import func, select
@@ -24,11 +24,11 @@ from fenrain.services.history import find_conversion_at_version
 from fenrain.services.surroundings import list_rigs
 from fenrain.services.targets import project_target
 from fenrain.store.current_person import current_person
+from fenrain.store.documents.reviews import ACCEPTED, OPEN, SENT_BACK, ReviewDocument, ReviewName, ReviewPlace
 from fenrain.store.rows import find_conversion, find_project, list_conversions_to
 from fenrain.store.status_changes import mark_changed
 from fenrain.store.tables import ConversionRow, Project, ReviewRow
 
-OPEN, ACCEPTED, SENT_BACK = "open", "accepted", "sent back"
 PARTS = {
     "original": "the original",
     "overrides": "values set over derived ones",
@@ -39,17 +39,9 @@ PARTS = {
 MATCHES_AND_LOSES_NOTHING = "match on all rigs, nothing lost"
 
 
-@dataclass(frozen=True)
-class ReviewState:
-    """What the last review of a conversion says today. state: open where something has changed since; changed: what, in words; last: the
-    review itself."""
-
-    state: str
-    changed: tuple[str, ...]
-    last: ReviewRow
-
-
-def add_review(database: Session, conversion_id: int, state: str, note: str, place: Mapping[str, Any], *, expected: int) -> ReviewRow:
+def add_review(
+    database: Session, conversion_id: int, state: ReviewName, note: str, place: ReviewPlace | None, *, expected: int
+) -> ReviewDocument:
     """Say something of a conversion as it was seen. Raises ConflictError where it has changed since, InputError for a review that sends
     back without a word, NotFoundError."""
     row = find_conversion_at_version(database, conversion_id, expected)
@@ -57,7 +49,8 @@ def add_review(database: Session, conversion_id: int, state: str, note: str, pla
         raise InputError("What is sent back needs a note.", place="note", remedy="Say what is to be changed.")
     project = find_project(database, row.material.project_id)
     shared = shared_basis(project, project_target(database, project.id, row.target, row.profile))
-    return _add(database, row, state, note.strip(), place, _basis(row, shared))
+    basis = _basis(row, shared)
+    return _describe(_add(database, row, state, note.strip(), place, basis), basis)
 
 
 def accept_all(database: Session, project_id: int, target: str, profile: str) -> int:
@@ -67,34 +60,37 @@ def accept_all(database: Session, project_id: int, target: str, profile: str) ->
     served = project_target(database, project_id, target, profile)
     rows = list_conversions_to(database, project_id, target, profile)
     said = list_review_states(database, rows, project, served)
-    waiting = [row for row in rows if row.id not in said or (said[row.id].state == OPEN and said[row.id].last.state != SENT_BACK)]
+    waiting = [row for row in rows if row.id not in said or (said[row.id].state == OPEN and said[row.id].said != SENT_BACK)]
     checks = list_checks(database, [(row.material.digest, row.digest) for row in waiting])
     tolerances, rigs = load_tolerances(project), set(list_rigs(project))
     shared, count = shared_basis(project, served), 0
     for row in waiting:
         shown = select_overview(checks.get((row.material.digest, row.digest), []))
-        decision = decide_over_all(row.document.get("figures"), shown, tolerances)
-        measured = {check.rig for check in shown if check.numbers["readings"]}
-        if decision is not None and decision.verdict is Verdict.MATCH and rigs <= measured and not row.document.get("losses"):
-            _add(database, row, ACCEPTED, MATCHES_AND_LOSES_NOTHING, {}, _basis(row, shared))
+        decision = decide_over_all(None if row.document is None else row.document.figures, shown, tolerances)
+        measured = {check.rig for check in shown if check.numbers.readings}
+        loses = row.document is None or row.document.losses
+        if decision is not None and decision.verdict is Verdict.MATCH and rigs <= measured and not loses:
+            _add(database, row, ACCEPTED, MATCHES_AND_LOSES_NOTHING, None, _basis(row, shared))
             count += 1
     return count
 
 
-def list_review_states(database: Session, rows: Sequence[ConversionRow], project: Project, target: ServedTarget) -> dict[int, ReviewState]:
+def list_review_states(
+    database: Session, rows: Sequence[ConversionRow], project: Project, target: ServedTarget
+) -> dict[int, ReviewDocument]:
     """What stands of conversions to one target, by their ids; those of which nothing was said are not there."""
     by_id, shared = {row.id: row for row in rows}, shared_basis(project, target)
     newest = _last_of(database, by_id)
-    return {last.conversion_id: _review_state(last, _basis(by_id[last.conversion_id], shared)) for last in newest}
+    return {last.conversion_id: _describe(last, _basis(by_id[last.conversion_id], shared)) for last in newest}
 
 
-def list_reviews(database: Session, conversion_id: int) -> list[ReviewState]:
+def list_reviews(database: Session, conversion_id: int) -> list[ReviewDocument]:
     """All that was said of a conversion, newest first. Raises NotFoundError."""
     row = find_conversion(database, conversion_id)
     project = find_project(database, row.material.project_id)
     basis = _basis(row, shared_basis(project, project_target(database, project.id, row.target, row.profile)))
     said = database.scalars(select(ReviewRow).where(ReviewRow.conversion_id == conversion_id).order_by(ReviewRow.id.desc()))
-    return [_review_state(one, basis) for one in said]
+    return [_describe(one, basis) for one in said]
 
 
 def shared_basis(project: Project, target: ServedTarget) -> dict[str, str]:
@@ -107,11 +103,20 @@ def _basis(row: ConversionRow, shared: Mapping[str, str]) -> dict[str, str]:
     return {"original": row.material.digest, "converted": row.digest, "overrides": _digest(row.overrides), **shared}
 
 
-def _review_state(last: ReviewRow, basis: Mapping[str, str]) -> ReviewState:
+def _describe(last: ReviewRow, basis: Mapping[str, str]) -> ReviewDocument:
+    """A review, and whether it stands: it is open where something has changed since."""
     changed = [words for part, words in PARTS.items() if last.basis[part] != basis[part]]
     if not changed and last.basis["converted"] != basis["converted"]:
         changed = ["the rules"] if last.basis["rules"] != basis["rules"] else ["the converted look"]
-    return ReviewState(OPEN if changed else last.state, tuple(changed), last)
+    return ReviewDocument(
+        state=OPEN if changed else last.state,
+        changed=changed,
+        said=last.state,
+        by=last.by,
+        note=last.note,
+        place=last.place,
+        created=last.created,
+    )
 
 
 def _last_of(database: Session, conversions: Collection[int]) -> Sequence[ReviewRow]:
@@ -122,8 +127,10 @@ def _last_of(database: Session, conversions: Collection[int]) -> Sequence[Review
     return database.scalars(select(ReviewRow).where(ReviewRow.id.in_(newest))).all()
 
 
-def _add(database: Session, row: ConversionRow, state: str, note: str, place: Mapping[str, Any], basis: Mapping[str, str]) -> ReviewRow:
-    made = ReviewRow(conversion_id=row.id, state=state, by=current_person(), note=note, place=dict(place), basis=dict(basis))
+def _add(
+    database: Session, row: ConversionRow, state: ReviewName, note: str, place: ReviewPlace | None, basis: Mapping[str, str]
+) -> ReviewRow:
+    made = ReviewRow(conversion_id=row.id, state=state, by=current_person(), note=note, place=place, basis=dict(basis))
     database.add(made)
     database.flush()
     mark_changed(database, [row.id])

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from sqlalchemy import select
+from collections.abc import Sequence
+
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from fenrain.core.conversion.profiles import ProfileFile, profile_file
@@ -10,9 +12,6 @@ from fenrain.core.conversion.targets import ServedTarget, served_target, served_
 from fenrain.core.errors import ConflictError, InputError, NotFoundError
 from fenrain.store.rows import find_project
 from fenrain.store.tables import ConversionRow, MaterialRow, TargetProfileRow
-
-STALE = 0
-"""Edition of a conversion's document that is to be written again."""
 
 
 def project_targets(database: Session, project_id: int) -> tuple[ServedTarget, ...]:
@@ -57,9 +56,8 @@ def save_profile(database: Session, project_id: int, stated: ProfileFile, *, exp
         if row.document["target"] != stated.target and _conversions(database, project_id, stated.id):
             raise InputError("There are conversions to this profile.", place="target", remedy="Make a new profile for another target.")
         row.document = stated.model_dump(mode="json")
-    for conversion in _conversions(database, project_id, target.profile.name):
-        conversion.document = {**conversion.document, "edition": STALE}
     database.flush()
+    _make_stale(database, _conversions(database, project_id, target.profile.name))
     return row
 
 
@@ -96,6 +94,17 @@ def read_profile(text: str) -> ProfileFile:
 
 def _find_row(database: Session, project_id: int, key: str) -> TargetProfileRow | None:
     return database.scalar(select(TargetProfileRow).where(TargetProfileRow.project_id == project_id, TargetProfileRow.key == key))
+
+
+def _make_stale(database: Session, conversions: Sequence[ConversionRow]) -> None:
+    """Have conversions written again when they are next read; what they cost is known from before until then."""
+    ids = [conversion.id for conversion in conversions]
+    stale = func.json_set(ConversionRow.document, "$.edition", 0)
+    database.execute(
+        update(ConversionRow).where(ConversionRow.id.in_(ids)).values(document=stale), execution_options={"synchronize_session": False}
+    )
+    for conversion in conversions:
+        database.expire(conversion)
 
 
 def _conversions(database: Session, project_id: int, profile: str) -> list[ConversionRow]:

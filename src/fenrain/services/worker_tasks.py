@@ -127,7 +127,7 @@ def show_map(conversion_id: int, name: str, source: str, steps: list[ValueStep] 
         return maps.show_map(database, conversion_id, name, source, steps)
 
 
-def compare_material(material_id: int) -> dict[str, Any]:
+def compare_material(material_id: int) -> comparison.Comparison:
     with session() as database:
         return comparison.compare_targets(database, material_id)
 
@@ -139,7 +139,7 @@ class TriedSheet:
     problems: list[Problem]
     refused: str
     guesses: list[tuple[Dialect, float, tuple[str, ...]]]
-    materials: list[dict[str, Any]]
+    materials: list[comparison.TriedMaterial]
 
 
 def try_sheet(dialect_text: str, sheet: str, kind: str) -> TriedSheet:

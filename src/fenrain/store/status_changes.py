@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable
-from typing import Any
 
 from sqlalchemy import literal, select, tuple_
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
+from fenrain.store.documents.boards import COLUMNS, BoardEntry, Outline
 from fenrain.store.tables import ConversionRow, ConversionStatusRow, MaterialRow, StatusDocumentRow
 
 
@@ -39,18 +39,15 @@ UNKNOWN_STATUS = {
     "changes": 1,
     "changes_seen": 0,
     "shared_digest": "",
-    "verdict": "",
-    "worst": 0.0,
-    "reason": "",
-    "losses": 0,
-    "review": "",
+    **{name: value(BoardEntry()) for name, value in COLUMNS.items()},
 }
+"""What stands in a row of whose conversion nothing is known yet."""
 
 
-def save_outline(database: Session, conversion_id: int, outline: dict[str, Any]) -> None:
+def save_outline(database: Session, conversion_id: int, outline: Outline) -> None:
     """The same, with what is known of a conversion without checks, as it was just written."""
     mark_changed(database, [conversion_id])
-    row = insert(StatusDocumentRow).values(conversion_id=conversion_id, outline=outline, document={})
+    row = insert(StatusDocumentRow).values(conversion_id=conversion_id, outline=outline, entry=None)
     database.execute(row.on_duplicate_key_update(outline=row.inserted.outline))
 
 

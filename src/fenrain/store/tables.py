@@ -9,7 +9,15 @@ from sqlalchemy import JSON, BigInteger, Boolean, DateTime, Float, ForeignKey, I
 from sqlalchemy.dialects.mysql import DATETIME, MEDIUMTEXT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
+from fenrain.core.outside.compare import Look
 from fenrain.store.current_person import current_person
+from fenrain.store.documents.boards import BoardEntry, Outline
+from fenrain.store.documents.checking import CheckPictures, DecisionDocument, MeasuredInPictures, MeasuredOutside
+from fenrain.store.documents.column import DocumentColumn
+from fenrain.store.documents.conversions import ConversionDocument
+from fenrain.store.documents.intakes import FileError, FoundDocument, SheetReading, StoredCorrection
+from fenrain.store.documents.outside import KitTile, OutsidePair, OutsidePictureDocument
+from fenrain.store.documents.reviews import ReviewName, ReviewPlace
 
 Moment = DateTime().with_variant(DATETIME(fsp=6), "mysql", "mariadb")
 DIGEST = String(64)
@@ -106,12 +114,12 @@ class Intake(Table):
     files: Mapped[dict[str, Any]] = mapped_column(JSON)
     dialects: Mapped[dict[str, Any]] = mapped_column(JSON)
     unit: Mapped[float] = mapped_column(Float, default=0.0)
-    corrections: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
+    corrections: Mapped[list[StoredCorrection]] = mapped_column(DocumentColumn(list[StoredCorrection]), default=list)
     chosen: Mapped[dict[str, str]] = mapped_column(JSON, default=dict)
-    errors: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    errors: Mapped[list[FileError]] = mapped_column(DocumentColumn(list[FileError]))
     unused: Mapped[list[str]] = mapped_column(JSON)
     missing: Mapped[list[str]] = mapped_column(JSON, default=list)
-    sheets: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
+    sheets: Mapped[list[SheetReading]] = mapped_column(DocumentColumn(list[SheetReading]), default=list)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
@@ -130,7 +138,7 @@ class FoundRow(Table):
     without_unit: Mapped[bool] = mapped_column(Boolean)
     left_out: Mapped[bool] = mapped_column(Boolean, default=False)
     changed: Mapped[bool] = mapped_column(Boolean, default=False)
-    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    document: Mapped[FoundDocument] = mapped_column(DocumentColumn(FoundDocument))
 
 
 class MaterialRow(Table):
@@ -173,7 +181,7 @@ class ConversionRow(Table):
     target: Mapped[str] = mapped_column(String(40))
     profile: Mapped[str] = mapped_column(String(40))
     overrides: Mapped[dict[str, Any]] = mapped_column(JSON)
-    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    document: Mapped[ConversionDocument | None] = mapped_column(DocumentColumn(ConversionDocument), nullable=False)
     rules: Mapped[str] = mapped_column(String(16), default="")
     digest: Mapped[str] = mapped_column(DIGEST)
     version: Mapped[int] = mapped_column(Integer, default=1)
@@ -227,13 +235,12 @@ class StatusLossRow(Table):
 
 
 class StatusDocumentRow(Table):
-    """What a row of the board says of a conversion. `outline`: what is known without checks, see `services.conversions.outline`;
-    `document`: the rest."""
+    """What a row of the board says of a conversion. `outline`: what is known without checks; `entry`: all of it."""
 
     __tablename__ = "status_documents"
     conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"), primary_key=True, autoincrement=False)
-    outline: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
-    document: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    outline: Mapped[Outline | None] = mapped_column(DocumentColumn(Outline), nullable=False)
+    entry: Mapped[BoardEntry | None] = mapped_column("document", DocumentColumn(BoardEntry), nullable=False)
 
 
 class ActRow(Table):
@@ -277,8 +284,8 @@ class RehearsalRow(Table):
     conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"))
     version: Mapped[int] = mapped_column(Integer)
     changes: Mapped[dict[str, Any]] = mapped_column(JSON)
-    before: Mapped[dict[str, Any]] = mapped_column(JSON)
-    after: Mapped[dict[str, Any]] = mapped_column(JSON)
+    before: Mapped[DecisionDocument] = mapped_column(DocumentColumn(DecisionDocument))
+    after: Mapped[DecisionDocument] = mapped_column(DocumentColumn(DecisionDocument))
     excess_before: Mapped[float] = mapped_column(Float)
     excess_after: Mapped[float] = mapped_column(Float)
     pictures: Mapped[dict[str, str]] = mapped_column(JSON)
@@ -305,11 +312,11 @@ class ReviewRow(Table):
     __tablename__ = "reviews"
     id: Mapped[int] = mapped_column(primary_key=True)
     conversion_id: Mapped[int] = mapped_column(ForeignKey("conversions.id", ondelete="CASCADE"), index=True)
-    state: Mapped[str] = mapped_column(String(20))
+    state: Mapped[ReviewName] = mapped_column(String(20))
     by: Mapped[str] = mapped_column(String(80))
     note: Mapped[str] = mapped_column(String(2000))
-    place: Mapped[dict[str, Any]] = mapped_column(JSON)
-    basis: Mapped[dict[str, Any]] = mapped_column(JSON)
+    place: Mapped[ReviewPlace | None] = mapped_column(DocumentColumn(ReviewPlace), nullable=False)
+    basis: Mapped[dict[str, str]] = mapped_column(JSON)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
@@ -325,8 +332,8 @@ class CheckRow(Table):
     stand: Mapped[str] = mapped_column(String(60))
     turn: Mapped[float] = mapped_column(Float)
     size: Mapped[int] = mapped_column(Integer)
-    numbers: Mapped[dict[str, Any]] = mapped_column(JSON)
-    pictures: Mapped[dict[str, Any]] = mapped_column(JSON)
+    numbers: Mapped[MeasuredInPictures] = mapped_column(DocumentColumn(MeasuredInPictures))
+    pictures: Mapped[CheckPictures | None] = mapped_column(DocumentColumn(CheckPictures), nullable=False)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
     __table_args__ = (Index("checks_of_pair", "original", "converted"),)
 
@@ -453,7 +460,7 @@ class KitRow(Table):
     height: Mapped[int] = mapped_column(Integer)
     files: Mapped[dict[str, str]] = mapped_column(JSON)
     archive: Mapped[str] = mapped_column(DIGEST)
-    tiles: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    tiles: Mapped[list[KitTile]] = mapped_column(DocumentColumn(list[KitTile]))
     created: Mapped[datetime] = mapped_column(Moment, default=now)
     pictures: Mapped[list[OutsidePictureRow]] = relationship(cascade="all, delete-orphan")
     checks: Mapped[list[OutsideCheckRow]] = relationship(cascade="all, delete-orphan")
@@ -470,7 +477,7 @@ class OutsidePictureRow(Table):
     name: Mapped[str] = mapped_column(String(200))
     digest: Mapped[str] = mapped_column(DIGEST)
     space: Mapped[str] = mapped_column(String(80))
-    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    document: Mapped[OutsidePictureDocument | None] = mapped_column(DocumentColumn(OutsidePictureDocument), nullable=False)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
@@ -485,8 +492,8 @@ class OutsideCheckRow(Table):
     tile: Mapped[int] = mapped_column(Integer)
     original: Mapped[str] = mapped_column(DIGEST)
     converted: Mapped[str] = mapped_column(DIGEST)
-    first: Mapped[dict[str, str]] = mapped_column(JSON)
-    second: Mapped[dict[str, str]] = mapped_column(JSON)
-    numbers: Mapped[dict[str, Any]] = mapped_column(JSON)
-    pictures: Mapped[dict[str, str]] = mapped_column(JSON)
+    first: Mapped[Look] = mapped_column(DocumentColumn(Look))
+    second: Mapped[Look] = mapped_column(DocumentColumn(Look))
+    numbers: Mapped[MeasuredOutside] = mapped_column(DocumentColumn(MeasuredOutside))
+    pictures: Mapped[OutsidePair] = mapped_column(DocumentColumn(OutsidePair))
     created: Mapped[datetime] = mapped_column(Moment, default=now)

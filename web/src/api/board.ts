@@ -3,7 +3,7 @@ import { client, unwrap, type Schemas } from "./client";
 import { keys, type Aim, type BoardRow, type Chosen } from "./queries";
 
 /** What a board is filtered by; all of the project where nothing is said. */
-export type Question = Omit<Required<Schemas["QuestionIn"]>, "without">;
+export type Question = Omit<Required<Schemas["BoardQuery-Input"]>, "without">;
 
 /** A board as it is looked at: filtered and sorted. */
 export interface Asked extends Question {

@@ -2297,7 +2297,7 @@ export interface components {
             rig: string;
             /** Samples */
             samples: number;
-            decision: components["schemas"]["DecisionOut"] | null;
+            decision: components["schemas"]["DecisionDocument"] | null;
             pictures: components["schemas"]["CheckPictures"];
         };
         /**
@@ -2315,12 +2315,12 @@ export interface components {
             reasons: string[];
         };
         /**
-         * BoardOut
+         * BoardPage
          * @description A part of a board. total: how many were asked for in all; counts: how many there would be in each state; reviews: of those that were
          *     asked for, how many in each state of review; unsettled: how many are still being judged again, by what they depend on now; older: how
          *     many of the whole board were converted by older rules.
          */
-        BoardOut: {
+        BoardPage: {
             /** Rows */
             rows: components["schemas"]["BoardRow"][];
             /** Total */
@@ -2339,12 +2339,135 @@ export interface components {
             older: number;
         };
         /**
+         * BoardQuery
+         * @description Which materials of a project in a target: all that stand for themselves, but for what is said here.
+         *
+         *     state: a verdict, NOT_CONVERTED, NEEDS_ATTENTION, which is what is converted and no match, loses something, or was doubtful at the
+         *     door, or MERGED, what another one stands for; find: part of the name; file, model: exactly; lost: part of what was lost; reason: the
+         *     measure that decided; review: what stands of its review, see REVIEWS; without: ids of materials that are left out.
+         */
+        "BoardQuery-Input": {
+            /**
+             * State
+             * @default
+             */
+            state: string;
+            /**
+             * Find
+             * @default
+             */
+            find: string;
+            /**
+             * File
+             * @default
+             */
+            file: string;
+            /**
+             * Model
+             * @default
+             */
+            model: string;
+            /**
+             * Lost
+             * @default
+             */
+            lost: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * Review
+             * @default
+             */
+            review: string;
+            /**
+             * Without
+             * @default []
+             */
+            without: number[];
+        };
+        /**
+         * BoardQuery
+         * @description Which materials of a project in a target: all that stand for themselves, but for what is said here.
+         *
+         *     state: a verdict, NOT_CONVERTED, NEEDS_ATTENTION, which is what is converted and no match, loses something, or was doubtful at the
+         *     door, or MERGED, what another one stands for; find: part of the name; file, model: exactly; lost: part of what was lost; reason: the
+         *     measure that decided; review: what stands of its review, see REVIEWS; without: ids of materials that are left out.
+         */
+        "BoardQuery-Output": {
+            /**
+             * State
+             * @default
+             */
+            state: string;
+            /**
+             * Find
+             * @default
+             */
+            find: string;
+            /**
+             * File
+             * @default
+             */
+            file: string;
+            /**
+             * Model
+             * @default
+             */
+            model: string;
+            /**
+             * Lost
+             * @default
+             */
+            lost: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * Review
+             * @default
+             */
+            review: string;
+            /**
+             * Without
+             * @default []
+             */
+            without: number[];
+        };
+        /**
          * BoardRow
-         * @description One material on the board. conversion_id, version, figures, verdict: null while it is not converted; figures: what the quick figures
-         *     say; verdict: over figures and rigs; outside: what another renderer showed of it as it is now, null where none did; review: what was
-         *     said of it last, null where nothing was; merged_into: the name of the one that stands for it.
+         * @description One material on the board. conversion_id, version: null while it is not converted; merged_into: the name of the one that stands for
+         *     it.
          */
         BoardRow: {
+            /**
+             * Overrides
+             * @default 0
+             */
+            overrides: number;
+            /**
+             * Losses
+             * @default []
+             */
+            losses: string[];
+            /**
+             * Approximated
+             * @default 0
+             */
+            approximated: number;
+            figures: components["schemas"]["DecisionDocument"] | null;
+            verdict: components["schemas"]["DecisionDocument"] | null;
+            /**
+             * Checks
+             * @default []
+             */
+            checks: components["schemas"]["BoardCheck"][];
+            outside: components["schemas"]["DecisionDocument"] | null;
+            review: components["schemas"]["ReviewDocument"] | null;
             /** Material Id */
             material_id: number;
             /** Name */
@@ -2356,23 +2479,11 @@ export interface components {
             /** Merged Into */
             merged_into: string | null;
             /** Findings */
-            findings: components["schemas"]["FindingOut"][];
+            findings: components["schemas"]["Finding"][];
             /** Conversion Id */
             conversion_id: number | null;
             /** Version */
             version: number | null;
-            /** Overrides */
-            overrides: number;
-            /** Losses */
-            losses: string[];
-            /** Approximated */
-            approximated: number;
-            figures: components["schemas"]["DecisionOut"] | null;
-            verdict: components["schemas"]["DecisionOut"] | null;
-            /** Checks */
-            checks: components["schemas"]["BoardCheck"][];
-            outside: components["schemas"]["DecisionOut"] | null;
-            review: components["schemas"]["ReviewOut"] | null;
         };
         /** Body_add_files */
         Body_add_files: {
@@ -2508,7 +2619,7 @@ export interface components {
             size: number;
             /** Samples */
             samples: number;
-            decision: components["schemas"]["DecisionOut"] | null;
+            decision: components["schemas"]["DecisionDocument"] | null;
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
             pictures: components["schemas"]["CheckPictures"];
@@ -2550,17 +2661,23 @@ export interface components {
             conversion_id: number | null;
             /** Predicted */
             predicted: number;
-            /** Nearest */
+            /**
+             * Nearest
+             * @default false
+             */
             nearest: boolean;
             /** Approximated */
             approximated: number;
             /** Values */
-            values: components["schemas"]["TargetValueOut"][];
+            values: components["schemas"]["TargetValue"][];
             /** Losses */
-            losses: components["schemas"]["LossOut"][];
+            losses: components["schemas"]["TargetLoss"][];
         };
-        /** ComparisonOut */
-        ComparisonOut: {
+        /**
+         * Comparison
+         * @description One material in every target.
+         */
+        Comparison: {
             /** Material Id */
             material_id: number;
             /** Name */
@@ -2602,11 +2719,11 @@ export interface components {
             /** Source Values */
             source_values: components["schemas"]["SourceValue"][];
             /** Findings */
-            findings: components["schemas"]["FindingOut"][];
+            findings: components["schemas"]["Finding"][];
             /** Ledger */
             ledger: components["schemas"]["LedgerEntry"][];
             figures: components["schemas"]["FiguresOut"];
-            verdict: components["schemas"]["DecisionOut"];
+            verdict: components["schemas"]["DecisionDocument"];
             /** Checks */
             checks: components["schemas"]["CheckOut"][];
             /** Checking */
@@ -2635,7 +2752,7 @@ export interface components {
         ConvertIn: {
             /** Material Ids */
             material_ids?: number[] | null;
-            question?: components["schemas"]["QuestionIn"] | null;
+            question?: components["schemas"]["BoardQuery-Input"] | null;
             /**
              * Target
              * @default open_pbr
@@ -2700,11 +2817,11 @@ export interface components {
             model?: string | null;
         };
         /**
-         * DecisionOut
+         * DecisionDocument
          * @description A verdict, the metric that it depends on, and both in words. least, most: at best and at worst, where noise leaves it open;
          *     excess: the reading as a multiple of what a match may read; unseen: what is set and was not drawn.
          */
-        DecisionOut: {
+        DecisionDocument: {
             /**
              * Verdict
              * @enum {string}
@@ -2768,7 +2885,7 @@ export interface components {
         DeliveryIn: {
             /** Material Ids */
             material_ids?: number[] | null;
-            question?: components["schemas"]["QuestionIn"] | null;
+            question?: components["schemas"]["BoardQuery-Input"] | null;
             /** Target */
             target: string;
             /**
@@ -2899,14 +3016,16 @@ export interface components {
             title: string;
         };
         /**
+         * Fidelity
+         * @description How faithful a converted value is, best first.
+         * @enum {string}
+         */
+        Fidelity: "exact" | "equivalent" | "approximated" | "assumed" | "dropped";
+        /**
          * FiguresOut
-         * @description What can be told on directions, without a picture. reflectance: at each of the angles of view, red, green, blue; profile: brightness
-         *     of the highlight by degrees from its middle.
+         * @description What can be told on directions, without a picture.
          */
         FiguresOut: {
-            decision: components["schemas"]["DecisionOut"];
-            /** Readings */
-            readings: components["schemas"]["ReadingOut"][];
             /** Lobe Error */
             lobe_error: number;
             /** Angles */
@@ -2921,8 +3040,14 @@ export interface components {
             profile_original: number[];
             /** Profile Converted */
             profile_converted: number[];
+            decision: components["schemas"]["DecisionDocument"];
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
         };
-        /** FileError */
+        /**
+         * FileError
+         * @description Why a file could not be read.
+         */
         FileError: {
             /** File */
             file: string;
@@ -2935,8 +3060,13 @@ export interface components {
             /** Remedy */
             remedy: string;
         };
-        /** FindingOut */
-        FindingOut: {
+        /**
+         * Finding
+         * @description code: stable; parameter: the value it concerns, or ""; evidence: the number or name that shows it; usual: the range that is seen in
+         *     practice; source: of that range; fix: the target values that one action would set, in place of those it concerns; choices: files
+         *     of which one is to be chosen.
+         */
+        Finding: {
             /** Code */
             code: string;
             /**
@@ -2972,7 +3102,7 @@ export interface components {
              */
             source: string;
             /** Fix */
-            fix?: {
+            fix: {
                 [key: string]: unknown;
             } | null;
             /**
@@ -3036,14 +3166,10 @@ export interface components {
         };
         /**
          * FoundMaterial
-         * @description A material in an intake, before it enters the board. values: by parameter, in words; mapped: those of them that are maps; counted:
-         *     those that are numbers or colours; picture: digest of a small one, "" where there is none; corrections: how many a person made; unit:
-         *     metres of its unit of length, 0 where nobody knows; taken: whether it enters the board; changed: whether it is understood otherwise
-         *     than before the last act.
+         * @description A material in an intake, before it enters the board. taken: whether it enters; changed: whether it is understood otherwise than
+         *     before the last act.
          */
         FoundMaterial: {
-            /** Position */
-            position: number;
             /** File */
             file: string;
             /** Name */
@@ -3086,7 +3212,19 @@ export interface components {
                 [key: string]: string;
             };
             /** Findings */
-            findings: components["schemas"]["FindingOut"][];
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Digest
+             * @default
+             */
+            digest: string;
+            /**
+             * Incomplete
+             * @default false
+             */
+            incomplete: boolean;
+            /** Position */
+            position: number;
             /** Taken */
             taken: boolean;
             /** Changed */
@@ -3229,7 +3367,7 @@ export interface components {
             /** Unit */
             unit: number;
             /** Sheets */
-            sheets: components["schemas"]["SheetOut"][];
+            sheets: components["schemas"]["SheetReading"][];
             found: components["schemas"]["FoundCounts"];
             /** Found In */
             found_in: string[];
@@ -3319,7 +3457,7 @@ export interface components {
             on_the_web: boolean;
             /** Pictures */
             pictures: components["schemas"]["OutsidePictureOut"][];
-            verdict: components["schemas"]["DecisionOut"] | null;
+            verdict: components["schemas"]["DecisionDocument"] | null;
             /** Checks */
             checks: components["schemas"]["OutsideCheckOut"][];
         };
@@ -3330,7 +3468,7 @@ export interface components {
         KitIn: {
             /** Material Ids */
             material_ids?: number[] | null;
-            question?: components["schemas"]["QuestionIn"] | null;
+            question?: components["schemas"]["BoardQuery-Input"] | null;
             /**
              * Target
              * @default open_pbr
@@ -3392,7 +3530,23 @@ export interface components {
             on_the_web: boolean;
             /** Pictures */
             pictures: components["schemas"]["OutsidePictureOut"][];
-            verdict: components["schemas"]["DecisionOut"] | null;
+            verdict: components["schemas"]["DecisionDocument"] | null;
+        };
+        /**
+         * Learned
+         * @description of: emission or metal; factor: how many times too strong it is shown, over what the profile corrects already; materials: by which it
+         *     was told.
+         */
+        Learned: {
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "emission" | "metal";
+            /** Factor */
+            factor: number;
+            /** Materials */
+            materials: string[];
         };
         /**
          * LedgerEntry
@@ -3434,7 +3588,10 @@ export interface components {
             /** As For */
             as_for: string;
         };
-        /** LedgerStep */
+        /**
+         * LedgerStep
+         * @description A rule at work, with the numbers that went in.
+         */
         LedgerStep: {
             /** Rule */
             rule: string;
@@ -3478,6 +3635,16 @@ export interface components {
             link: string;
         };
         /**
+         * Look
+         * @description One side of a comparison. by: ours or theirs; shows: original or converted.
+         */
+        Look: {
+            /** By */
+            by: string;
+            /** Shows */
+            shows: string;
+        };
+        /**
          * LookFrame
          * @description A view as it gets better. pictures: data URLs of PNGs by side; clear: noise cannot change the verdict any more, or no more is to be
          *     had; preparing: these are quick pictures, while the renderer is compiled for such materials; problem: why there is nothing; done: the
@@ -3489,7 +3656,7 @@ export interface components {
             /** Samples */
             samples: number;
             pictures: components["schemas"]["CheckPictures"] | null;
-            decision: components["schemas"]["DecisionOut"] | null;
+            decision: components["schemas"]["DecisionDocument"] | null;
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
             figures: components["schemas"]["FiguresOut"] | null;
@@ -3500,22 +3667,6 @@ export interface components {
             problem: components["schemas"]["Problem"] | null;
             /** Done */
             done: boolean;
-        };
-        /**
-         * LookOut
-         * @description Whose look at which side: by us or by the other renderer, of the original or of what it was converted to.
-         */
-        LookOut: {
-            /**
-             * By
-             * @enum {string}
-             */
-            by: "ours" | "theirs";
-            /**
-             * Shows
-             * @enum {string}
-             */
-            shows: "original" | "converted";
         };
         /** LookedUp */
         LookedUp: {
@@ -3531,13 +3682,6 @@ export interface components {
             low?: number | null;
             /** High */
             high?: number | null;
-        };
-        /** LossOut */
-        LossOut: {
-            /** Sources */
-            sources: string[];
-            /** Text */
-            text: string;
         };
         /**
          * MakeVariants
@@ -3815,9 +3959,9 @@ export interface components {
             material_id: number | null;
             /** Current */
             current: boolean;
-            first: components["schemas"]["LookOut"];
-            second: components["schemas"]["LookOut"];
-            decision: components["schemas"]["DecisionOut"];
+            first: components["schemas"]["Look"];
+            second: components["schemas"]["Look"];
+            decision: components["schemas"]["DecisionDocument"];
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
             /** Statements */
@@ -3877,12 +4021,12 @@ export interface components {
              * Statements
              * @default []
              */
-            statements: components["schemas"]["StatementOut"][];
+            statements: components["schemas"]["Statement"][];
             /**
              * Responses
              * @default []
              */
-            responses: components["schemas"]["ResponseOut"][];
+            responses: components["schemas"]["Learned"][];
         };
         /**
          * OverrideIn
@@ -4055,7 +4199,7 @@ export interface components {
         PlanIn: {
             /** Material Ids */
             material_ids?: number[] | null;
-            question?: components["schemas"]["QuestionIn"] | null;
+            question?: components["schemas"]["BoardQuery-Input"] | null;
             /** Target */
             target: string;
             /**
@@ -4298,52 +4442,6 @@ export interface components {
             materials: number;
         };
         /**
-         * QuestionIn
-         * @description Which materials of a board: what the board is filtered by, but for some.
-         */
-        QuestionIn: {
-            /**
-             * State
-             * @default
-             */
-            state: string;
-            /**
-             * Find
-             * @default
-             */
-            find: string;
-            /**
-             * File
-             * @default
-             */
-            file: string;
-            /**
-             * Model
-             * @default
-             */
-            model: string;
-            /**
-             * Lost
-             * @default
-             */
-            lost: string;
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
-            /**
-             * Review
-             * @default
-             */
-            review: string;
-            /**
-             * Without
-             * @default []
-             */
-            without: number[];
-        };
-        /**
          * ReadingOut
          * @description What one metric says, see /metrics. value: how different; floor: how much of it noise alone makes; original, converted: what it says
          *     of each, where it does; verdict, match, near: null for a metric that decides nothing.
@@ -4373,7 +4471,7 @@ export interface components {
         RehearsalIn: {
             /** Material Ids */
             material_ids?: number[] | null;
-            question?: components["schemas"]["QuestionIn"] | null;
+            question?: components["schemas"]["BoardQuery-Input"] | null;
             /** Act */
             act: components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Input"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
             /**
@@ -4421,8 +4519,8 @@ export interface components {
             name: string;
             /** Changes */
             changes: string;
-            before: components["schemas"]["DecisionOut"];
-            after: components["schemas"]["DecisionOut"];
+            before: components["schemas"]["DecisionDocument"];
+            after: components["schemas"]["DecisionDocument"];
             /** Pictures */
             pictures: {
                 [key: string]: string;
@@ -4445,7 +4543,7 @@ export interface components {
         ReportIn: {
             /** Material Ids */
             material_ids?: number[] | null;
-            question?: components["schemas"]["QuestionIn"] | null;
+            question?: components["schemas"]["BoardQuery-Input"] | null;
             /** Target */
             target: string;
             /** Profile */
@@ -4471,39 +4569,10 @@ export interface components {
             groups: string[];
         };
         /**
-         * ResponseOut
-         * @description What a target profile can correct of a viewer. of: own light or metal; factor: how many times too strong it is shown.
-         */
-        ResponseOut: {
-            /**
-             * Of
-             * @enum {string}
-             */
-            of: "emission" | "metal";
-            /** Factor */
-            factor: number;
-            /** Materials */
-            materials: string[];
-        };
-        /** ReviewIn */
-        ReviewIn: {
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "open" | "accepted" | "sent back";
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            place?: components["schemas"]["ReviewPlace"] | null;
-        };
-        /**
-         * ReviewOut
+         * ReviewDocument
          * @description state: what stands today, open where something has changed since; changed: what has, in words; said: what was said then.
          */
-        ReviewOut: {
+        ReviewDocument: {
             /**
              * State
              * @enum {string}
@@ -4520,18 +4589,57 @@ export interface components {
             by: string;
             /** Note */
             note: string;
-            place: components["schemas"]["ReviewPlace"] | null;
+            place: components["schemas"]["ReviewPlace-Output"] | null;
             /**
              * Created
              * Format: date-time
              */
             created: string;
         };
+        /** ReviewIn */
+        ReviewIn: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "accepted" | "sent back";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            place?: components["schemas"]["ReviewPlace-Input"] | null;
+        };
         /**
          * ReviewPlace
          * @description Where in a picture a note points: which picture, and shares of its width and height.
          */
-        ReviewPlace: {
+        "ReviewPlace-Input": {
+            /** Rig */
+            rig: string;
+            /** Stand */
+            stand: string;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Side
+             * @default converted
+             * @enum {string}
+             */
+            side: "original" | "converted";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * ReviewPlace
+         * @description Where in a picture a note points: which picture, and shares of its width and height.
+         */
+        "ReviewPlace-Output": {
             /** Rig */
             rig: string;
             /** Stand */
@@ -4609,7 +4717,7 @@ export interface components {
         SavedActIn: {
             /** Name */
             name: string;
-            question: components["schemas"]["QuestionIn"];
+            question: components["schemas"]["BoardQuery-Input"];
             /** Act */
             act: components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Input"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
         };
@@ -4623,7 +4731,7 @@ export interface components {
             by: string;
             /** Words */
             words: string;
-            question: components["schemas"]["QuestionIn"];
+            question: components["schemas"]["BoardQuery-Output"];
             /** Act */
             act: components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Output"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
         };
@@ -4700,11 +4808,11 @@ export interface components {
             draft: string;
         };
         /**
-         * SheetOut
+         * SheetReading
          * @description A parameter sheet. dialect: by which it was read, "" where the sheet names its own; says: how that was found, or why it was
          *     refused.
          */
-        SheetOut: {
+        SheetReading: {
             /** File */
             file: string;
             /** Dialect */
@@ -4750,7 +4858,10 @@ export interface components {
             /** Says */
             says: string[];
         };
-        /** SourceValue */
+        /**
+         * SourceValue
+         * @description A value that the source set, in words; constant: as it is, where it is one.
+         */
         SourceValue: {
             /** Name */
             name: string;
@@ -4761,7 +4872,7 @@ export interface components {
             /** Says */
             says: string;
             /** Constant */
-            constant?: unknown;
+            constant: unknown;
         };
         /**
          * StandInIn
@@ -4840,10 +4951,10 @@ export interface components {
             engine_remedy: string;
         };
         /**
-         * StatementOut
-         * @description Something about a picture, in words. matched: whether it is taken out of the comparison.
+         * Statement
+         * @description Something about a picture, in words. code: stable; matched: whether it is taken out of the comparison.
          */
-        StatementOut: {
+        Statement: {
             /** Code */
             code: string;
             /** Says */
@@ -4882,6 +4993,16 @@ export interface components {
             metals: components["schemas"]["MetalOut"][];
         };
         /**
+         * TargetLoss
+         * @description sources: names of values that are lost together; text: why.
+         */
+        TargetLoss: {
+            /** Sources */
+            sources: string[];
+            /** Text */
+            text: string;
+        };
+        /**
          * TargetOut
          * @description One way of being converted to. key: short, for addresses; narrows: the target that a target profile narrows, "" for a model's own;
          *     extensions: of the format, that it may use; format: in which it is written, "" where nothing here writes it; writes: what a delivery
@@ -4909,8 +5030,8 @@ export interface components {
             /** Writes */
             writes: string;
         };
-        /** TargetValueOut */
-        TargetValueOut: {
+        /** TargetValue */
+        TargetValue: {
             /** Name */
             name: string;
             /** Group */
@@ -4919,8 +5040,7 @@ export interface components {
             shown: string;
             /** Constant */
             constant: unknown;
-            /** Fidelity */
-            fidelity: string;
+            fidelity: components["schemas"]["Fidelity"];
         };
         /** TokenIn */
         TokenIn: {
@@ -5003,7 +5123,7 @@ export interface components {
         };
         /**
          * TriedMaterial
-         * @description A row of the sheet as the dialect reads it, and what it becomes in OpenPBR.
+         * @description A row of a sheet as a dialect reads it, and what it becomes in OpenPBR.
          */
         TriedMaterial: {
             /** Name */
@@ -5021,7 +5141,7 @@ export interface components {
             /** Colour */
             colour: number[] | null;
             /** Findings */
-            findings: components["schemas"]["FindingOut"][];
+            findings: components["schemas"]["Finding"][];
         };
         /**
          * TryIn
@@ -5727,7 +5847,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BoardOut"];
+                    "application/json": components["schemas"]["BoardPage"];
                 };
             };
             /** @description what, where, what next */
@@ -7682,7 +7802,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ComparisonOut"];
+                    "application/json": components["schemas"]["Comparison"];
                 };
             };
             /** @description what, where, what next */
@@ -8713,7 +8833,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReviewOut"][];
+                    "application/json": components["schemas"]["ReviewDocument"][];
                 };
             };
             /** @description what, where, what next */
@@ -8750,7 +8870,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReviewOut"];
+                    "application/json": components["schemas"]["ReviewDocument"];
                 };
             };
             /** @description what, where, what next */

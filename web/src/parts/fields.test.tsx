@@ -129,6 +129,7 @@ describe("errors and findings", () => {
       usual: "",
       source: "",
       choices: [],
+      fix: null,
     };
     render(
       <FindingList

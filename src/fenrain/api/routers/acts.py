@@ -7,9 +7,8 @@ from sqlalchemy.orm import Session
 
 from fenrain.api.schemas.acts import ActOut, EditOut, RehearsalIn, RehearsalOut, RehearsedOut, SavedActIn, SavedActOut
 from fenrain.api.schemas.jobs import JobOut
-from fenrain.api.schemas.shared import DecisionOut, QuestionIn
 from fenrain.api.selection import selected_ids
-from fenrain.api.views import job_view
+from fenrain.api.views.jobs import job_view
 from fenrain.core.errors import NotFoundError
 from fenrain.jobs.plans import plan_act, plan_rehearsal, plan_undo
 from fenrain.jobs.queue import find_job, first_payload
@@ -17,6 +16,7 @@ from fenrain.services import history
 from fenrain.services.acts import saved_acts
 from fenrain.services.acts.registry import act_from_document, can_be_undone
 from fenrain.services.acts.rehearsals import summarise_rehearsal
+from fenrain.services.board import BoardQuery
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
 from fenrain.store.tables import SavedActRow
@@ -46,8 +46,8 @@ def show_rehearsal(job_id: int) -> RehearsalOut:
                 conversion_id=row.conversion_id,
                 name=row.conversion.material.name,
                 changes=history.describe_changes(row.changes),
-                before=DecisionOut(**row.before),
-                after=DecisionOut(**row.after),
+                before=row.before,
+                after=row.after,
                 pictures=row.pictures,
             )
             for row in found.rows
@@ -112,7 +112,7 @@ def delete_saved_act(saved_id: int) -> None:
 
 
 def _saved_act(database: Session, row: SavedActRow) -> SavedActOut:
-    question, act = QuestionIn(**row.rule["question"]), act_from_document(row.rule["act"])
+    question, act = BoardQuery(**row.rule["question"]), act_from_document(row.rule["act"])
     return SavedActOut(id=row.id, name=row.name, by=row.by, words=act.describe(database), question=question, act=act)
 
 

@@ -6,15 +6,16 @@ from fastapi import APIRouter, Query
 from sqlalchemy import select
 
 from fenrain.api.authentication import SUPERVISES
-from fenrain.api.schemas.board import BoardChoices, BoardOut, ConvertIn, NeighboursOut, ProjectIn, ProjectOut, TolerancesIn
+from fenrain.api.schemas.board import BoardChoices, ConvertIn, NeighboursOut, ProjectIn, ProjectOut, TolerancesIn
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, ModelId, ProfileName
 from fenrain.api.selection import Asked, Sort, find_target, selected_ids
-from fenrain.api.views import job_view, project_view
+from fenrain.api.views.jobs import job_view
+from fenrain.api.views.projects import project_view
 from fenrain.core.checking.verdict import ANY_RIG, Tolerances
 from fenrain.core.errors import InputError
 from fenrain.jobs.plans import plan_conversion
-from fenrain.services.board import board_page, find_neighbours, list_filters
+from fenrain.services.board import BoardPage, board_page, find_neighbours, list_filters
 from fenrain.services.surroundings import known_rig
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
@@ -67,12 +68,11 @@ def show_board(
     descending: bool = False,
     offset: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
     most: Annotated[int, Query(ge=0, le=MOST_ROWS)] = 100,
-) -> BoardOut:
+) -> BoardPage:
     """A part of the board: one row a material, with its newest checks for this target."""
     with session() as database:
         served = find_target(database, project_id, target, profile)
-        page = board_page(database, project_id, served, asked, sort=sort, descending=descending, offset=offset, most=most)
-        return BoardOut.model_validate(page, from_attributes=True)
+        return board_page(database, project_id, served, asked, sort=sort, descending=descending, offset=offset, most=most)
 
 
 @router.get("/projects/{project_id}/board/around/{conversion_id}")

@@ -19,7 +19,8 @@ from fenrain.api.schemas.conversions import (
 )
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.schemas.looks import CheckIn
-from fenrain.api.views import conversion_view, job_view
+from fenrain.api.views.conversions import conversion_view
+from fenrain.api.views.jobs import job_view
 from fenrain.core.errors import PreconditionMissingError
 from fenrain.jobs.plans import plan_check, plan_check_again
 from fenrain.services import worker_tasks

@@ -7,7 +7,7 @@ from fenrain.api.authentication import LOOKS_ONLY
 from fenrain.api.schemas.deliveries import DeliveryDifferenceOut, DeliveryIn, PlanIn, PlanOut
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.selection import find_target, required_ids, selected_ids
-from fenrain.api.views import job_view
+from fenrain.api.views.jobs import job_view
 from fenrain.jobs.plans import plan_delivery
 from fenrain.jobs.queue import find_job
 from fenrain.services.deliveries import compare_deliveries, find_archive, plan_contents

@@ -13,7 +13,7 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from fenrain.api.authentication import Asking
 from fenrain.api.schemas.jobs import JobOut
-from fenrain.api.views import job_view
+from fenrain.api.views.jobs import job_view
 from fenrain.jobs.job_events import notify_on_change
 from fenrain.services.people import Identity, has_session
 from fenrain.store.database import session

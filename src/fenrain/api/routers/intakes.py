@@ -22,7 +22,8 @@ from fenrain.api.schemas.intakes import (
 )
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.uploads import save_uploads
-from fenrain.api.views import found_view, intake_view, job_view
+from fenrain.api.views.intakes import found_view, intake_view
+from fenrain.api.views.jobs import job_view
 from fenrain.core.corrections import Correction
 from fenrain.core.errors import InputError
 from fenrain.jobs.plans import plan_conversion

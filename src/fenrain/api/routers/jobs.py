@@ -3,7 +3,7 @@
 from fastapi import APIRouter
 
 from fenrain.api.schemas.jobs import JobOut
-from fenrain.api.views import job_view, recent_jobs
+from fenrain.api.views.jobs import job_view, recent_jobs
 from fenrain.jobs.queue import cancel, find_job, pause, resume
 from fenrain.store.database import session
 from fenrain.store.rows import find_project

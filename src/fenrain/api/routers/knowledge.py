@@ -6,7 +6,7 @@ import numpy as np
 from fastapi import APIRouter, Request
 
 from fenrain.api.schemas.knowledge import LookedUp, MetalOut, MetricOut, ModelOut, StateOut, TablesOut, TopicOut, TopicWholeOut
-from fenrain.api.views import metric_view, model_view
+from fenrain.api.views.knowledge import metric_view, model_view
 from fenrain.core.checking.metrics.registry import metrics
 from fenrain.core.errors import NotFoundError
 from fenrain.core.models.registry import models

@@ -8,7 +8,6 @@ from fenrain.api.authentication import LOOKS_ONLY
 from fenrain.api.routers.conversions import Expected
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.schemas.library import (
-    ComparisonOut,
     DialectIn,
     DialectNameIn,
     DialectOut,
@@ -19,15 +18,15 @@ from fenrain.api.schemas.library import (
     PresetNameIn,
     PresetOut,
     StartIn,
-    TriedMaterial,
     TryIn,
     TryOut,
 )
-from fenrain.api.views import job_view
+from fenrain.api.views.jobs import job_view
 from fenrain.core.dialects.dialect import Dialect
 from fenrain.core.tables import Preset
 from fenrain.jobs.plans import plan_conversion
 from fenrain.services import worker_tasks
+from fenrain.services.comparison import Comparison
 from fenrain.services.library import (
     delete_dialect,
     delete_preset,
@@ -93,7 +92,7 @@ def try_dialect(body: TryIn) -> TryOut:
         problems=[LineProblem(line=found.line, message=found.message) for found in tried.problems],
         refused=tried.refused,
         guesses=[_guess(*found) for found in tried.guesses],
-        materials=[TriedMaterial(**material) for material in tried.materials],
+        materials=tried.materials,
     )
 
 
@@ -134,9 +133,9 @@ def start_from_preset(project_id: int, body: StartIn) -> JobOut:
 
 
 @router.get("/materials/{material_id}/targets")
-def compare_targets(material_id: int) -> ComparisonOut:
+def compare_targets(material_id: int) -> Comparison:
     """One material in every target side by side: what each says, what it loses, and the error to expect."""
-    return ComparisonOut(**run_in_worker_process(worker_tasks.compare_material, material_id))
+    return run_in_worker_process(worker_tasks.compare_material, material_id)
 
 
 def _dialect(dialect: Dialect, version: int) -> DialectOut:

@@ -12,7 +12,7 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from fenrain.api.authentication import LOOKS_ONLY
 from fenrain.api.schemas.looks import LookFrame
-from fenrain.api.views import look_view
+from fenrain.api.views.looks import look_view
 from fenrain.core.checking.metrics.flip import flip_map
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.errors import EngineError, InputError

@@ -14,7 +14,8 @@ from fenrain.api.schemas.outside import KitDetail, KitIn, KitOut, StandInIn
 from fenrain.api.schemas.photographs import DifferenceOut
 from fenrain.api.selection import required_ids
 from fenrain.api.uploads import save_uploads
-from fenrain.api.views import job_view, kit_detail, kit_view
+from fenrain.api.views.jobs import job_view
+from fenrain.api.views.outside import kit_detail, kit_view
 from fenrain.core.checking.metrics.registry import delta_e_of_pictures
 from fenrain.core.outside.compare import shows_by_name
 from fenrain.core.paths import safe_name

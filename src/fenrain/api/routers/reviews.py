@@ -8,9 +8,9 @@ from fastapi.responses import FileResponse
 from fenrain.api.authentication import SUPERVISES, Asking
 from fenrain.api.routers.conversions import Expected
 from fenrain.api.schemas.jobs import JobOut
-from fenrain.api.schemas.reviews import AcceptAllIn, AcceptedOut, ReportIn, ReviewIn, ReviewOut
+from fenrain.api.schemas.reviews import AcceptAllIn, AcceptedOut, ReportIn, ReviewIn
 from fenrain.api.selection import selected_ids
-from fenrain.api.views import job_view, review_view
+from fenrain.api.views.jobs import job_view
 from fenrain.core.errors import NotAllowedError, NotFoundError
 from fenrain.jobs.plans import plan_report
 from fenrain.jobs.queue import find_job
@@ -18,27 +18,26 @@ from fenrain.services import reviews
 from fenrain.services.people import Role
 from fenrain.store import blobs
 from fenrain.store.database import session
+from fenrain.store.documents.reviews import ACCEPTED, ReviewDocument
 
 router = APIRouter(tags=["review"])
 
 
 @router.post("/conversions/{conversion_id}/reviews", status_code=201)
-def review(conversion_id: int, body: ReviewIn, expected: Expected, asking: Asking) -> ReviewOut:
+def review(conversion_id: int, body: ReviewIn, expected: Expected, asking: Asking) -> ReviewDocument:
     """Accept a conversion as it was seen, which takes a supervisor, send it back with a note, or open it again. What was said before is
     kept."""
-    if body.state == reviews.ACCEPTED and not asking.role.covers(Role.SUPERVISOR):
+    if body.state == ACCEPTED and not asking.role.covers(Role.SUPERVISOR):
         raise NotAllowedError("Only supervisors accept a look.", place=asking.name, remedy="Ask one of them to look at it.")
-    place = {} if body.place is None else body.place.model_dump()
     with session() as database:
-        made = reviews.add_review(database, conversion_id, body.state, body.note, place, expected=expected)
-        return review_view(reviews.ReviewState(made.state, (), made))
+        return reviews.add_review(database, conversion_id, body.state, body.note, body.place, expected=expected)
 
 
 @router.get("/conversions/{conversion_id}/reviews")
-def list_reviews(conversion_id: int) -> list[ReviewOut]:
+def list_reviews(conversion_id: int) -> list[ReviewDocument]:
     """All that was said of a conversion, newest first; what stands today is the first one's."""
     with session() as database:
-        return [review_view(one) for one in reviews.list_reviews(database, conversion_id)]
+        return reviews.list_reviews(database, conversion_id)
 
 
 @router.post("/projects/{project_id}/reviews", openapi_extra=SUPERVISES)

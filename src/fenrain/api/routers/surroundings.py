@@ -9,7 +9,8 @@ from fenrain.api.authentication import SUPERVISES
 from fenrain.api.schemas.board import ProjectOut
 from fenrain.api.schemas.surroundings import RigOut, RigsIn, StandOut, SurroundingsOut
 from fenrain.api.uploads import save_uploads
-from fenrain.api.views import asset_view, own_rig_view, own_stand_view, project_view, rig_view, stand_view
+from fenrain.api.views.projects import project_view
+from fenrain.api.views.surroundings import asset_view, own_rig_view, own_stand_view, rig_view, stand_view
 from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.core.rendering.stands.registry import stands
 from fenrain.services import worker_tasks

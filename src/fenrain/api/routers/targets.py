@@ -7,7 +7,7 @@ from fastapi import APIRouter, Response
 from fenrain.api.authentication import LOOKS_ONLY
 from fenrain.api.routers.conversions import Expected
 from fenrain.api.schemas.targets import ProfileOut, ProfileTextIn, TargetOut
-from fenrain.api.views import target_view
+from fenrain.api.views.knowledge import target_view
 from fenrain.core.conversion.profiles import ProfileFile
 from fenrain.core.conversion.targets import target_of_profile
 from fenrain.jobs.plans import plan_conversion

@@ -6,8 +6,10 @@ from datetime import datetime
 
 from pydantic import BaseModel, Field
 
-from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, DecisionOut, ModelId, ProfileName, QuestionIn, Selection
+from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, ModelId, ProfileName, Selection
 from fenrain.services.acts.registry import AnyAct
+from fenrain.services.board import BoardQuery
+from fenrain.store.documents.checking import DecisionDocument
 
 
 class RehearsalIn(Selection):
@@ -24,8 +26,8 @@ class RehearsedOut(BaseModel):
     conversion_id: int
     name: str
     changes: str
-    before: DecisionOut
-    after: DecisionOut
+    before: DecisionDocument
+    after: DecisionDocument
     pictures: dict[str, str]
 
 
@@ -70,7 +72,7 @@ class SavedActIn(BaseModel):
     """An act on many that is to be done again: which materials, and what."""
 
     name: str = Field(min_length=1, max_length=200)
-    question: QuestionIn
+    question: BoardQuery
     act: AnyAct
 
 
@@ -79,5 +81,5 @@ class SavedActOut(BaseModel):
     name: str
     by: str
     words: str
-    question: QuestionIn
+    question: BoardQuery
     act: AnyAct

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from pydantic import BaseModel, Field
 
-from fenrain.api.schemas.looks import CheckPictures
-from fenrain.api.schemas.reviews import ReviewOut
-from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, DecisionOut, FindingOut, ModelId, ProfileName, Selection
+from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, ModelId, ProfileName, Selection
 
 
 class ProjectIn(BaseModel):
@@ -28,55 +26,10 @@ class ProjectOut(BaseModel):
     materials: int
 
 
-class BoardCheck(BaseModel):
-    """A check as the board shows it. samples: for each pixel that was measured."""
-
-    rig: str
-    samples: int
-    decision: DecisionOut | None
-    pictures: CheckPictures
-
-
 class TolerancesIn(BaseModel):
     """By rig (`*` for any) and metric; what is left out is at the metric's own limits."""
 
     limits: dict[str, dict[str, LimitsOut]]
-
-
-class BoardRow(BaseModel):
-    """One material on the board. conversion_id, version, figures, verdict: null while it is not converted; figures: what the quick figures
-    say; verdict: over figures and rigs; outside: what another renderer showed of it as it is now, null where none did; review: what was
-    said of it last, null where nothing was; merged_into: the name of the one that stands for it."""
-
-    material_id: int
-    name: str
-    model: str
-    file: str
-    merged_into: str | None
-    findings: list[FindingOut]
-    conversion_id: int | None
-    version: int | None
-    overrides: int
-    losses: list[str]
-    approximated: int
-    figures: DecisionOut | None
-    verdict: DecisionOut | None
-    checks: list[BoardCheck]
-    outside: DecisionOut | None
-    review: ReviewOut | None
-
-
-class BoardOut(BaseModel):
-    """A part of a board. total: how many were asked for in all; counts: how many there would be in each state; reviews: of those that were
-    asked for, how many in each state of review; unsettled: how many are still being judged again, by what they depend on now; older: how
-    many of the whole board were converted by older rules."""
-
-    rows: list[BoardRow]
-    total: int
-    counts: dict[str, int]
-    reviews: dict[str, int]
-    unsettled: int
-    older: int
 
 
 class NeighboursOut(BaseModel):

@@ -2,52 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from pydantic import BaseModel, Field
 
 from fenrain.api.schemas.looks import CheckOut, FiguresOut
 from fenrain.api.schemas.outside import OutsideCheckOut
-from fenrain.api.schemas.shared import DecisionOut, FindingOut
+from fenrain.core.findings import Finding
 from fenrain.core.steps import ValueStep
-
-
-class LedgerStep(BaseModel):
-    rule: str
-    text: str
-    source: str
-    fidelity: str
-    inputs: list[dict[str, str]]
-    remark: str
-
-
-class LedgerEntry(BaseModel):
-    """target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; grade: steps that
-    a person takes on the value; shown: in words; free: whether a fit may move it; as_for: the value at which the same steps are written
-    out, "" where it is this one."""
-
-    target: str
-    group: str
-    fidelity: str
-    sources: list[str]
-    derived: dict[str, Any] | None
-    override: dict[str, Any] | None
-    override_by: str
-    override_why: str
-    grade: list[ValueStep]
-    shown: str
-    shown_derived: str
-    steps: list[LedgerStep]
-    free: bool
-    as_for: str
-
-
-class SourceValue(BaseModel):
-    name: str
-    group: str
-    shown: str
-    says: str
-    constant: Any = None
+from fenrain.store.documents.checking import DecisionDocument
+from fenrain.store.documents.conversions import LedgerEntry, SourceValue
 
 
 class VariantIn(BaseModel):
@@ -76,10 +38,10 @@ class ConversionOut(BaseModel):
     variants: list[VariantOut]
     file: str
     source_values: list[SourceValue]
-    findings: list[FindingOut]
+    findings: list[Finding]
     ledger: list[LedgerEntry]
     figures: FiguresOut
-    verdict: DecisionOut
+    verdict: DecisionDocument
     checks: list[CheckOut]
     checking: bool
     outside: list[OutsideCheckOut] = []

@@ -6,31 +6,18 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, FindingOut, ModelId, ProfileName
+from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, ModelId, ProfileName
+from fenrain.services.found_materials import FoundCounts
+from fenrain.store.documents.intakes import FileError, FoundDocument, SheetReading
 
 Doubts = Literal["", "doubtful", "sound"]
 
 
-class FoundMaterial(BaseModel):
-    """A material in an intake, before it enters the board. values: by parameter, in words; mapped: those of them that are maps; counted:
-    those that are numbers or colours; picture: digest of a small one, "" where there is none; corrections: how many a person made; unit:
-    metres of its unit of length, 0 where nobody knows; taken: whether it enters the board; changed: whether it is understood otherwise
-    than before the last act."""
+class FoundMaterial(FoundDocument):
+    """A material in an intake, before it enters the board. taken: whether it enters; changed: whether it is understood otherwise than
+    before the last act."""
 
     position: int
-    file: str
-    name: str
-    model: str
-    place: str
-    meshes: list[str]
-    maps: list[str]
-    mapped: list[str] = []
-    counted: list[str] = []
-    picture: str = ""
-    corrections: int = 0
-    unit: float = 0.0
-    values: dict[str, str]
-    findings: list[FindingOut]
     taken: bool
     changed: bool
 
@@ -42,17 +29,6 @@ class FoundOut(BaseModel):
     total: int
 
 
-class FoundCounts(BaseModel):
-    """Of all that was found: how many there are, how many of them enter the board, were doubtful at the door, are understood otherwise
-    than before the last act, and of whose length nobody knows the unit."""
-
-    materials: int
-    taken: int
-    doubtful: int
-    changed: int
-    without_unit: int
-
-
 class MarkTakenIn(BaseModel):
     """Which of the found materials enter the board, or do not. find: part of the name; positions: these, where it is not left out."""
 
@@ -62,24 +38,6 @@ class MarkTakenIn(BaseModel):
     model: str = Field("", max_length=40)
     doubts: Doubts = ""
     positions: list[int] | None = Field(None, max_length=100_000)
-
-
-class FileError(BaseModel):
-    file: str
-    code: str
-    message: str
-    place: str
-    remedy: str
-
-
-class SheetOut(BaseModel):
-    """A parameter sheet. dialect: by which it was read, "" where the sheet names its own; says: how that was found, or why it was
-    refused."""
-
-    file: str
-    dialect: str
-    says: str
-    refused: bool = False
 
 
 class NamesakeIn(BaseModel):
@@ -139,7 +97,7 @@ class IntakeOut(BaseModel):
     errors: list[FileError]
     refused_files: int
     unit: float
-    sheets: list[SheetOut]
+    sheets: list[SheetReading]
     found: FoundCounts
     found_in: list[str]
     found_as: list[str]

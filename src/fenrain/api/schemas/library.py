@@ -6,45 +6,8 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-from fenrain.api.schemas.conversions import SourceValue
-from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, FindingOut, ModelId, ProfileName
-
-
-class TargetValueOut(BaseModel):
-    name: str
-    group: str
-    shown: str
-    constant: Any
-    fidelity: str
-
-
-class LossOut(BaseModel):
-    sources: list[str]
-    text: str
-
-
-class ComparedTarget(BaseModel):
-    """One material in one target. key: of the target; predicted: normalised lobe error; nearest: whether none comes nearer;
-    conversion_id: null while nobody converted to it."""
-
-    key: str
-    target: str
-    profile: str
-    title: str
-    conversion_id: int | None
-    predicted: float
-    nearest: bool
-    approximated: int
-    values: list[TargetValueOut]
-    losses: list[LossOut]
-
-
-class ComparisonOut(BaseModel):
-    material_id: int
-    name: str
-    model: str
-    source_values: list[SourceValue]
-    targets: list[ComparedTarget]
+from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, ModelId, ProfileName
+from fenrain.services.comparison import TriedMaterial
 
 
 class DialectOut(BaseModel):
@@ -89,17 +52,6 @@ class GuessOut(BaseModel):
     name: str
     confidence: float
     reasons: list[str]
-
-
-class TriedMaterial(BaseModel):
-    """A row of the sheet as the dialect reads it, and what it becomes in OpenPBR."""
-
-    name: str
-    model: str
-    values: dict[str, str]
-    converted: dict[str, str]
-    colour: list[float] | None
-    findings: list[FindingOut]
 
 
 class TryOut(BaseModel):

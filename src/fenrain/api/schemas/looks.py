@@ -2,37 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from pydantic import BaseModel, Field
 
-from fenrain.api.schemas.shared import DecisionOut, Problem, ReadingOut
+from fenrain.api.schemas.shared import Problem, ReadingOut
+from fenrain.store.documents.checking import CheckPictures, Curves, DecisionDocument
 
 
-class CheckPictures(BaseModel):
-    """Digests of PNG files, to be had from /api/v1/files/{digest}; or data URLs. pixels: what is known of each
-    pixel, empty where it is not kept: deflated half floats, plane after plane, row by row (red, green, blue of the original and of the
-    converted picture, linear; ΔE2000; ΔE2000 four stops darker; relative difference; ΔE2000 of the noise; where the body is seen)."""
+class FiguresOut(Curves):
+    """What can be told on directions, without a picture."""
 
-    original: str
-    converted: str
-    difference: str
-    pixels: str = ""
-
-
-class FiguresOut(BaseModel):
-    """What can be told on directions, without a picture. reflectance: at each of the angles of view, red, green, blue; profile: brightness
-    of the highlight by degrees from its middle."""
-
-    decision: DecisionOut
+    decision: DecisionDocument
     readings: list[ReadingOut]
-    lobe_error: float
-    angles: list[float]
-    reflectance_original: list[list[float]]
-    reflectance_converted: list[list[float]]
-    profile_degrees: list[float]
-    profile_original: list[float]
-    profile_converted: list[float]
 
 
 class CheckOut(BaseModel):
@@ -45,7 +25,7 @@ class CheckOut(BaseModel):
     turn: float
     size: int
     samples: int
-    decision: DecisionOut | None
+    decision: DecisionDocument | None
     readings: list[ReadingOut]
     pictures: CheckPictures
 
@@ -58,20 +38,13 @@ class LookFrame(BaseModel):
     size: int
     samples: int
     pictures: CheckPictures | None
-    decision: DecisionOut | None
+    decision: DecisionDocument | None
     readings: list[ReadingOut]
     figures: FiguresOut | None
     clear: bool
     preparing: bool
     problem: Problem | None
     done: bool
-
-
-class LookOut(BaseModel):
-    """Whose look at which side: by us or by the other renderer, of the original or of what it was converted to."""
-
-    by: Literal["ours", "theirs"]
-    shows: Literal["original", "converted"]
 
 
 class CheckIn(BaseModel):

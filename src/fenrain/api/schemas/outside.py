@@ -7,16 +7,12 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from fenrain.api.schemas.looks import LookOut
-from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, DecisionOut, ModelId, ProfileName, ReadingOut, Selection
-
-
-class OutsidePair(BaseModel):
-    """Digests of two pictures laid over each other, and of their difference."""
-
-    first: str
-    second: str
-    difference: str
+from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, ModelId, ProfileName, ReadingOut, Selection
+from fenrain.core.outside.compare import Look
+from fenrain.core.outside.responses import Learned
+from fenrain.core.outside.statements import Statement
+from fenrain.store.documents.checking import DecisionDocument
+from fenrain.store.documents.outside import OutsidePair
 
 
 class OutsideCheckOut(BaseModel):
@@ -29,28 +25,12 @@ class OutsideCheckOut(BaseModel):
     material: str
     material_id: int | None
     current: bool
-    first: LookOut
-    second: LookOut
-    decision: DecisionOut
+    first: Look
+    second: Look
+    decision: DecisionDocument
     readings: list[ReadingOut]
     statements: list[str]
     pictures: OutsidePair
-
-
-class StatementOut(BaseModel):
-    """Something about a picture, in words. matched: whether it is taken out of the comparison."""
-
-    code: str
-    says: str
-    matched: bool
-
-
-class ResponseOut(BaseModel):
-    """What a target profile can correct of a viewer. of: own light or metal; factor: how many times too strong it is shown."""
-
-    of: Literal["emission", "metal"]
-    factor: float
-    materials: list[str]
 
 
 class OutsidePictureOut(BaseModel):
@@ -65,8 +45,8 @@ class OutsidePictureOut(BaseModel):
     height: int = 0
     noise: float = 0.0
     residual: float = 0.0
-    statements: list[StatementOut] = []
-    responses: list[ResponseOut] = []
+    statements: list[Statement] = []
+    responses: list[Learned] = []
 
 
 class KitIn(Selection):
@@ -96,7 +76,7 @@ class KitOut(BaseModel):
     materials: list[str]
     on_the_web: bool
     pictures: list[OutsidePictureOut]
-    verdict: DecisionOut | None
+    verdict: DecisionDocument | None
 
 
 class KitDetail(KitOut):

@@ -6,8 +6,9 @@ body.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Final, Literal
 
 import numpy as np
 
@@ -18,8 +19,10 @@ from fenrain.core.outside.diagnosis import FINE, Seen, drawn
 from fenrain.core.rendering.rigs.registry import Rig
 from fenrain.core.values import Constant
 
-EMISSION, METAL = "emission", "metal"
-EFFECTS = {EMISSION: (Role.EMISSION_WEIGHT, Role.EMISSION_COLOR), METAL: (Role.METALNESS,)}
+Effect = Literal["emission", "metal"]
+EMISSION: Final = "emission"
+METAL: Final = "metal"
+EFFECTS: Mapping[Effect, tuple[Role, ...]] = {EMISSION: (Role.EMISSION_WEIGHT, Role.EMISSION_COLOR), METAL: (Role.METALNESS,)}
 """By the response that a profile states: what is set to nothing, the first that a model has."""
 LEAST_SEEN = 0.02
 """Mean light that an effect must add to be told by."""
@@ -35,7 +38,7 @@ class Learned:
     """of: emission or metal; factor: how many times too strong it is shown, over what the profile corrects already; materials: by which it
     was told."""
 
-    of: str
+    of: Effect
     factor: float
     materials: tuple[str, ...]
 

@@ -11,8 +11,8 @@ from fenrain.core.conversion.engine import Conversion
 from fenrain.core.material import Material
 from fenrain.services.acts.act import WHOLE, WholeChange
 from fenrain.services.acts.rehearsals import Rehearsal, Rehearsed, picture_before_and_after
-from fenrain.services.checks import decide_by_figures, load_tolerances
-from fenrain.services.conversions import ledger_document, load_conversion, outline
+from fenrain.services.checks import load_tolerances
+from fenrain.services.conversions import ledger_entries, load_conversion
 from fenrain.store.rows import find_project
 from fenrain.store.tables import ConversionRow
 
@@ -23,15 +23,16 @@ def keep_reconversion(
     """Keep what a conversion would become. pictured: with pictures, where the rehearsal still wants some."""
     tolerances = load_tolerances(find_project(database, row.material.project_id))
     then = tolerances.decided(figures(after.original, after.material).readings)
-    before = decide_by_figures(outline(row.document)["figures"], tolerances) or then
+    before = then if row.document is None else row.document.figures.decide(tolerances)
     pictures = picture_before_and_after(load_conversion(row), after) if pictured and rehearsal.wants_pictures(database) else {}
     rehearsal.keep(database, Rehearsed(row.id, row.version, {WHOLE: [None, change.model_dump()]}, before, then, pictures))
 
 
 def list_other_values(row: ConversionRow, after: Conversion) -> list[str]:
     """Names of the target's values that the ledger shows otherwise."""
-    was, now = ({line["target"]: line["shown"] for line in lines} for lines in (row.document["ledger"], ledger_document(after)))
-    return [name for name in dict.fromkeys([*now, *was]) if name and now.get(name) != was.get(name)]
+    was = row.document.shown_by_target() if row.document is not None else {}
+    now = {entry.target: entry.shown for entry in ledger_entries(after) if entry.target}
+    return [name for name in dict.fromkeys([*now, *was]) if now.get(name) != was.get(name)]
 
 
 def list_differing(before: Material, after: Material) -> Iterator[str]:

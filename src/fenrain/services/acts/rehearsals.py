@@ -12,8 +12,9 @@ from sqlalchemy.orm import InstrumentedAttribute, Session, joinedload
 from fenrain.core.checking.check import refine
 from fenrain.core.checking.verdict import Decision
 from fenrain.core.conversion.engine import Conversion
-from fenrain.services.checks import decision_document, encode_pictures
+from fenrain.services.checks import encode_pictures
 from fenrain.store import blobs
+from fenrain.store.documents.checking import DecisionDocument
 from fenrain.store.tables import ConversionRow, MaterialRow, RehearsalRow
 
 PICTURED = 4
@@ -66,8 +67,8 @@ class Rehearsal:
                 conversion_id=found.conversion_id,
                 version=found.version,
                 changes=dict(found.changes),
-                before=decision_document(found.before),
-                after=decision_document(found.after),
+                before=DecisionDocument.of(found.before),
+                after=DecisionDocument.of(found.after),
                 excess_before=found.before.excess,
                 excess_after=found.after.excess,
                 pictures=dict(found.pictures),
@@ -109,6 +110,6 @@ def summarise_rehearsal(database: Session, job_id: int, most: int) -> RehearsalS
     return RehearsalSummary(sum(before.values()), before, after, database.scalar(worse) or 0, rows)
 
 
-def _count_verdicts(database: Session, job_id: int, side: InstrumentedAttribute[dict[str, Any]]) -> dict[str, int]:
+def _count_verdicts(database: Session, job_id: int, side: InstrumentedAttribute[DecisionDocument]) -> dict[str, int]:
     verdict = func.json_value(side, "$.verdict")
     return dict(database.execute(select(verdict, func.count()).where(RehearsalRow.job_id == job_id).group_by(verdict)).all())

@@ -11,7 +11,7 @@ const value = {
   group: "body",
   shown: "(0.1, 0.2, 0.3)",
   constant: [0.1, 0.2, 0.3],
-  fidelity: "approximated",
+  fidelity: "approximated" as const,
 };
 const comparison: Comparison = {
   material_id: 7,

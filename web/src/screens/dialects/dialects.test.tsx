@@ -25,6 +25,7 @@ const material: Tried["materials"][number] = {
       usual: "",
       source: "",
       choices: [],
+      fix: null,
     },
   ],
 };

@@ -31,6 +31,7 @@ const finding = {
   usual: "",
   source: "",
   choices: [],
+  fix: null,
 };
 const fit = {
   fits: [
@@ -79,6 +80,8 @@ const gate: Found = {
   picture: "",
   corrections: 0,
   unit: 0,
+  digest: "",
+  incomplete: false,
   values: {},
   findings: [finding],
   taken: true,

@@ -119,7 +119,7 @@ def _read_sheet(database: Session, intake_id: int, file: str, known: Mapping[str
         found = {
             material.source.place: material_from_document(material_to_document(material), blobs.open_image) for _, material in taken.found
         }
-    return _Sheet(found, [f"{file}: {error['message']}" for error in taken.errors if error["file"] == names[0]])
+    return _Sheet(found, [f"{file}: {error.message}" for error in taken.errors if error.file == names[0]])
 
 
 def _apply_reading(database: Session, row: MaterialRow, document: dict[str, Any]) -> None:

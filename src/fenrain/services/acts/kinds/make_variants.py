@@ -11,8 +11,8 @@ from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.errors import InputError
 from fenrain.services.acts.act import WHOLE, Act, Name, WholeChange, note_whole_change
 from fenrain.services.acts.rehearsals import Rehearsal, Rehearsed
-from fenrain.services.checks import decide_by_figures, load_tolerances
-from fenrain.services.conversions import outline
+from fenrain.services.checks import load_tolerances
+from fenrain.services.conversions import load_conversion, measure_on_directions
 from fenrain.services.history import has_edit
 from fenrain.services.variants import list_variants, make_variant, remove_variant
 from fenrain.store.database import session
@@ -45,8 +45,8 @@ class MakeVariants(Act):
         with session() as database:
             (row,) = rehearsal.find_conversions(database)
             tolerances = load_tolerances(find_project(database, row.material.project_id))
-            known = decide_by_figures(outline(row.document)["figures"], tolerances)
-            assert known is not None
+            measured = measure_on_directions(load_conversion(row)) if row.document is None else row.document.figures
+            known = measured.decide(tolerances)
             name = f"{row.material.name} {self.name.strip()}"
             made = VariantMade(name=name, says=f"made a variant, “{name}”")
             rehearsal.keep(database, Rehearsed(row.id, row.version, {WHOLE: [None, made.model_dump()]}, known, known))

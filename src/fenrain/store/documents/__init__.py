@@ -1,0 +1,1 @@
+"""What rows hold as JSON, as models: written, read and served as such."""
