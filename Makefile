@@ -7,6 +7,8 @@ APT := mariadb-server chromium libllvm19 libpangoft2-1.0-0 poppler-utils
 ONE_THREAD := FENRAIN_ENGINE_THREADS=1 OPENBLAS_NUM_THREADS=1 OMP_NUM_THREADS=1
 # Begun first, so that neither of two processes is left alone with them.
 LONGEST := tests/web/test_whole_job.py tests/web/test_bench.py tests/jobs/test_faults.py
+# Whatever the shell says: every process would compile all that it imports anew, which takes longer than most of them run.
+unexport PYTHONDONTWRITEBYTECODE
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 # Packages of Python and of the web, and the pages, are made beside each other.
 BESIDE := @$(MAKE) --no-print-directory -j 2

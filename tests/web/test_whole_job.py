@@ -17,6 +17,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from fenrain.demo.heron_lode import ENGINE_HOUSE
+from tests.sizes import sized
 from tests.web.conftest import Application, choosing, get, named, post, time_to_another, wait_for_full_size
 
 pytestmark = pytest.mark.journey
@@ -64,7 +65,6 @@ def test_from_files_in_to_files_out(application: Application, page: Page, heron_
     field.press("Enter")
     expect(ledger.get_by_text("set by hand")).to_be_visible()
     expect(pictures).not_to_have_attribute("src", str(before), timeout=90_000)
-    wait_for_full_size(page, "nickel_float, converted")
     ledger.get_by_role("button", name=re.compile("^reset")).click()
     expect(ledger.get_by_text("set by hand")).to_have_count(0)
     expect(field).to_have_value(derived)
@@ -179,15 +179,16 @@ def test_a_printed_link_lets_in_once(application: Application, page: Page) -> No
 
 SCREENS = (
     "take-in", "board", "bench/1", "maps/1", "compare/1", "dialects", "targets", "review", "outside", "change", "people", "deliver",
-    "help/guide", "help/models",
+    "help/guide", *sized((), ("help/models",)),
 )  # fmt: skip
+"""The small size misses the longest page of the reference, which is made by the same code as the guide."""
 AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
 LEVELS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
 
 def against_wcag(page: Page) -> list[str]:
     """What axe finds on the page against WCAG 2.2, levels A and AA."""
-    page.wait_for_timeout(600)
+    page.wait_for_timeout(300)  # until nothing moves any more
     page.evaluate(AXE)
     found = page.evaluate("levels => axe.run(document, {runOnly: {type: 'tag', values: levels}})", LEVELS)
     return [f"{one['id']}: {one['help']}: {node['html'][:120]}" for one in found["violations"] for node in one["nodes"]]
@@ -202,6 +203,7 @@ def test_every_screen_fits_and_holds_what_wcag_asks(application: Application, pa
         for width in (1024, 1920, 1280):
             page.set_viewport_size({"width": width, "height": 800})
             assert page.evaluate("document.documentElement.scrollWidth") <= width, screen
+    page.goto(f"{application.address}/projects/{project}/board")
     page.get_by_role("button", name=re.compile("^Jobs")).click()
     expect(page.get_by_role("dialog")).to_be_visible()
     assert against_wcag(page) == []

@@ -6,6 +6,7 @@ import tempfile
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -32,7 +33,7 @@ from fenrain.services.uploads import pack_folder, restore_files
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.documents.checking import MeasuredOutside
-from fenrain.store.documents.outside import KitTile, OutsidePair, OutsidePictureDocument
+from fenrain.store.documents.outside import KitTile, OutsideLook, OutsidePair, OutsidePictureDocument
 from fenrain.store.rows import find_conversion, find_material, find_project
 from fenrain.store.status_changes import mark_pairs_changed
 from fenrain.store.tables import KitRow, MaterialRow, OutsideCheckRow, OutsidePictureRow
@@ -185,8 +186,8 @@ def _save_comparison(kit_id: int, shown: Mapping[int, str], found: Comparison) -
                 tile=places[one.material],
                 original=kit.tiles[places[one.material]].original,
                 converted=kit.tiles[places[one.material]].converted,
-                first=one.first,
-                second=one.second,
+                first=OutsideLook(**asdict(one.first)),
+                second=OutsideLook(**asdict(one.second)),
                 numbers=MeasuredOutside(readings=dict(one.readings), unseen=one.unseen, statements=one.statements),
                 pictures=OutsidePair(**sides),
             )

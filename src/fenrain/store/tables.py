@@ -9,14 +9,13 @@ from sqlalchemy import JSON, BigInteger, Boolean, DateTime, Float, ForeignKey, I
 from sqlalchemy.dialects.mysql import DATETIME, MEDIUMTEXT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-from fenrain.core.outside.compare import Look
 from fenrain.store.current_person import current_person
 from fenrain.store.documents.boards import BoardEntry, Outline
 from fenrain.store.documents.checking import CheckPictures, DecisionDocument, MeasuredInPictures, MeasuredOutside
 from fenrain.store.documents.column import DocumentColumn
 from fenrain.store.documents.conversions import ConversionDocument
 from fenrain.store.documents.intakes import FileError, FoundDocument, SheetReading, StoredCorrection
-from fenrain.store.documents.outside import KitTile, OutsidePair, OutsidePictureDocument
+from fenrain.store.documents.outside import KitTile, OutsideLook, OutsidePair, OutsidePictureDocument
 from fenrain.store.documents.reviews import ReviewName, ReviewPlace
 
 Moment = DateTime().with_variant(DATETIME(fsp=6), "mysql", "mariadb")
@@ -492,8 +491,8 @@ class OutsideCheckRow(Table):
     tile: Mapped[int] = mapped_column(Integer)
     original: Mapped[str] = mapped_column(DIGEST)
     converted: Mapped[str] = mapped_column(DIGEST)
-    first: Mapped[Look] = mapped_column(DocumentColumn(Look))
-    second: Mapped[Look] = mapped_column(DocumentColumn(Look))
+    first: Mapped[OutsideLook] = mapped_column(DocumentColumn(OutsideLook))
+    second: Mapped[OutsideLook] = mapped_column(DocumentColumn(OutsideLook))
     numbers: Mapped[MeasuredOutside] = mapped_column(DocumentColumn(MeasuredOutside))
     pictures: Mapped[OutsidePair] = mapped_column(DocumentColumn(OutsidePair))
     created: Mapped[datetime] = mapped_column(Moment, default=now)

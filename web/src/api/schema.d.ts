@@ -3533,11 +3533,10 @@ export interface components {
             verdict: components["schemas"]["DecisionDocument"] | null;
         };
         /**
-         * Learned
-         * @description of: emission or metal; factor: how many times too strong it is shown, over what the profile corrects already; materials: by which it
-         *     was told.
+         * LearnedResponse
+         * @description What a target profile can correct of a viewer. of: own light or metal; factor: how many times too strong it is shown.
          */
-        Learned: {
+        LearnedResponse: {
             /**
              * Of
              * @enum {string}
@@ -3633,16 +3632,6 @@ export interface components {
             person: components["schemas"]["PersonOut"];
             /** Link */
             link: string;
-        };
-        /**
-         * Look
-         * @description One side of a comparison. by: ours or theirs; shows: original or converted.
-         */
-        Look: {
-            /** By */
-            by: string;
-            /** Shows */
-            shows: string;
         };
         /**
          * LookFrame
@@ -3959,14 +3948,30 @@ export interface components {
             material_id: number | null;
             /** Current */
             current: boolean;
-            first: components["schemas"]["Look"];
-            second: components["schemas"]["Look"];
+            first: components["schemas"]["OutsideLook"];
+            second: components["schemas"]["OutsideLook"];
             decision: components["schemas"]["DecisionDocument"];
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
             /** Statements */
             statements: string[];
             pictures: components["schemas"]["OutsidePair"];
+        };
+        /**
+         * OutsideLook
+         * @description Whose look at which side: by us or by the other renderer, of the original or of what it was converted to.
+         */
+        OutsideLook: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "ours" | "theirs";
+            /**
+             * Shows
+             * @enum {string}
+             */
+            shows: "original" | "converted";
         };
         /**
          * OutsidePair
@@ -4026,7 +4031,7 @@ export interface components {
              * Responses
              * @default []
              */
-            responses: components["schemas"]["Learned"][];
+            responses: components["schemas"]["LearnedResponse"][];
         };
         /**
          * OverrideIn
@@ -4952,7 +4957,7 @@ export interface components {
         };
         /**
          * Statement
-         * @description Something about a picture, in words. code: stable; matched: whether it is taken out of the comparison.
+         * @description Something about a picture, in words. matched: whether it is taken out of the comparison.
          */
         Statement: {
             /** Code */

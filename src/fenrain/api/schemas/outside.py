@@ -8,11 +8,8 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, ModelId, ProfileName, ReadingOut, Selection
-from fenrain.core.outside.compare import Look
-from fenrain.core.outside.responses import Learned
-from fenrain.core.outside.statements import Statement
 from fenrain.store.documents.checking import DecisionDocument
-from fenrain.store.documents.outside import OutsidePair
+from fenrain.store.documents.outside import LearnedResponse, OutsideLook, OutsidePair, Statement
 
 
 class OutsideCheckOut(BaseModel):
@@ -25,8 +22,8 @@ class OutsideCheckOut(BaseModel):
     material: str
     material_id: int | None
     current: bool
-    first: Look
-    second: Look
+    first: OutsideLook
+    second: OutsideLook
     decision: DecisionDocument
     readings: list[ReadingOut]
     statements: list[str]
@@ -46,7 +43,7 @@ class OutsidePictureOut(BaseModel):
     noise: float = 0.0
     residual: float = 0.0
     statements: list[Statement] = []
-    responses: list[Learned] = []
+    responses: list[LearnedResponse] = []
 
 
 class KitIn(Selection):

@@ -6,7 +6,6 @@ from collections.abc import Hashable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.verdict import Decision, Tolerances, Verdict
@@ -70,6 +69,8 @@ def _near(materials: Sequence[Material], places: Sequence[int]) -> Iterator[tupl
         key, numbers = _numbers(materials[place])
         groups.setdefault(key, []).append((place, numbers))
     for members in groups.values():
+        from scipy.spatial import cKDTree  # loads long, and is seldom needed
+
         tree = cKDTree(np.stack([numbers for _, numbers in members]))
         for one, other in tree.query_pairs(FAR, p=np.inf):
             first, second = sorted((members[one][0], members[other][0]))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.ndimage import distance_transform_edt
 
 from fenrain.core.geometry import Mesh
 
@@ -34,6 +33,8 @@ def drawn_in_uvs(mesh: Mesh, of_vertices: np.ndarray, edge: int) -> np.ndarray:
         covered[at] = True
         begin = end
     if covered.any():
+        from scipy.ndimage import distance_transform_edt  # loads long, and is seldom needed
+
         nearest = distance_transform_edt(~covered.reshape(edge, edge), return_distances=False, return_indices=True)
         return found.reshape(edge, edge, -1)[nearest[0], nearest[1]]
     return found.reshape(edge, edge, -1)

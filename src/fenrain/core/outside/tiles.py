@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from scipy.ndimage import median_filter
 
 from fenrain.core.checking.check import READ_EDGE, average_down
 from fenrain.core.errors import InputError
@@ -127,6 +126,8 @@ def _spread(picture: np.ndarray) -> np.ndarray:
     """How much of a pixel is random, (h, w): its usual difference from the mean of those about it, which has an eighth less of it than the
     pixel. Edges are few of those about a pixel, and do not count."""
     rough = np.abs(picture - cv2.blur(picture.astype(np.float32), (3, 3))).mean(axis=-1).astype(np.float32)
+    from scipy.ndimage import median_filter  # loads long, and is seldom needed
+
     return np.asarray(median_filter(rough, NOISE_WINDOW, mode="nearest") / math.sqrt(8.0 / 9.0))
 
 

@@ -9,7 +9,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.ndimage import map_coordinates
 
 from fenrain.core.geometry import Mesh, smooth_normals, subdivided
 from fenrain.core.lobes.aspects import RELIEF
@@ -87,6 +86,8 @@ def _at(offsets: Offsets, uvs: np.ndarray) -> np.ndarray:
     across, down = placed(offsets.grid.transform, uvs)
     height, width = offsets.texels.shape[:2]
     places = np.stack([down * height - 0.5, across * width - 0.5])
+    from scipy.ndimage import map_coordinates  # loads long, and is seldom needed
+
     return np.stack([map_coordinates(plane, places, order=1, mode="grid-wrap") for plane in np.moveaxis(offsets.texels, -1, 0)], axis=-1)
 
 

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from fenrain.core.outside.compare import Returned
-from fenrain.core.outside.responses import Learned
-from fenrain.core.outside.statements import Statement
+from dataclasses import asdict
+from typing import TYPE_CHECKING, Literal
+
 from fenrain.store.documents.column import Document
+
+if TYPE_CHECKING:
+    from fenrain.core.outside.compare import Returned  # loads all that compares pictures
 
 
 class KitTile(Document):
@@ -17,12 +20,38 @@ class KitTile(Document):
     converted: str
 
 
+class OutsideLook(Document):
+    """Whose look at which side: by us or by the other renderer, of the original or of what it was converted to."""
+
+    by: Literal["ours", "theirs"]
+    shows: Literal["original", "converted"]
+
+    def __str__(self) -> str:
+        return f"{self.shows} by {'Fenrain' if self.by == 'ours' else 'the other renderer'}"
+
+
 class OutsidePair(Document):
     """Digests of two pictures laid over each other, and of their difference."""
 
     first: str
     second: str
     difference: str
+
+
+class Statement(Document):
+    """Something about a picture, in words. matched: whether it is taken out of the comparison."""
+
+    code: str
+    says: str
+    matched: bool
+
+
+class LearnedResponse(Document):
+    """What a target profile can correct of a viewer. of: own light or metal; factor: how many times too strong it is shown."""
+
+    of: Literal["emission", "metal"]
+    factor: float
+    materials: list[str]
 
 
 class Alignment(Document):
@@ -39,7 +68,7 @@ class OutsidePictureDocument(Document):
     alignment: Alignment
     noise: float
     statements: list[Statement]
-    responses: list[Learned] = []
+    responses: list[LearnedResponse] = []
 
     @classmethod
     def of(cls, one: Returned) -> OutsidePictureDocument:
@@ -48,6 +77,6 @@ class OutsidePictureDocument(Document):
             size=one.size,
             alignment=Alignment(residual=one.alignment.residual),
             noise=one.noise,
-            statements=list(one.statements),
-            responses=list(one.responses),
+            statements=[Statement(**asdict(statement)) for statement in one.statements],
+            responses=[LearnedResponse(**asdict(response)) for response in one.responses],
         )

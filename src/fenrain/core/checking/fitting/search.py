@@ -9,7 +9,6 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import least_squares
 
 from fenrain.core.checking.fitting.free import Vector, free_values
 from fenrain.core.checking.fitting.look import Distance, Look, look_of
@@ -77,6 +76,8 @@ class Search:
         """Where a walk from a material leads: the squared distance there, and the row of numbers."""
         vector = self.vector
         inside = np.clip(vector.of(begin), vector.low + 1e-6, vector.high - 1e-6)
+        from scipy.optimize import least_squares  # loads long, and is seldom needed
+
         found = least_squares(
             lambda row: self._looked(row)[0],
             inside,
