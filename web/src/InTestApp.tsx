@@ -2,7 +2,7 @@ import { QueryClient, QueryClientProvider, type QueryKey } from "@tanstack/react
 import { App } from "antd";
 import { useState, type ReactNode } from "react";
 import { MemoryRouter } from "react-router";
-import { peopleKeys } from "./api/people";
+import { keys } from "./api/keys";
 
 interface Props {
   children: ReactNode;
@@ -14,7 +14,7 @@ interface Props {
 export function InTestApp({ children, known = [], at = "/" }: Props) {
   const [queries] = useState(() => {
     const made = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
-    made.setQueryData(peopleKeys.me, { name: "Anders", role: "supervisor", has_password: true, by_link: false });
+    made.setQueryData(keys.me, { name: "Anders", role: "supervisor", has_password: true, by_link: false });
     for (const [key, data] of known) made.setQueryData(key, data);
     return made;
   });

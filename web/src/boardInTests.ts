@@ -1,4 +1,4 @@
-import type { BoardRow } from "./api/queries";
+import type { BoardRow } from "./api/types";
 import type { Schemas } from "./api/client";
 
 /** What a server answers that keeps these rows, in their order: the part of them that the address asks for, and how many there are. */

@@ -6,13 +6,14 @@ import { App as AntApp, ConfigProvider } from "antd";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
-import { isSignedOut, peopleKeys } from "./api/people";
+import { isSignedOut } from "./api/people";
 import { Pages } from "./Pages";
 import { dress, theme } from "./theme";
+import { keys } from "./api/keys";
 
 /** Whatever says that nobody is signed in any more leads to the entrance. */
 const toTheEntrance = (error: unknown) => {
-  if (isSignedOut(error)) queries.setQueryData(peopleKeys.me, null);
+  if (isSignedOut(error)) queries.setQueryData(keys.me, null);
 };
 const queries: QueryClient = new QueryClient({
   defaultOptions: {

@@ -1,4 +1,4 @@
-import type { Decision, Figures, Parameter, Target, Verdict } from "./api/queries";
+import type { Decision, Figures, Parameter, Target, Verdict } from "./api/types";
 
 const written = { format: "materialx", format_title: "MaterialX", writes: "one document" };
 

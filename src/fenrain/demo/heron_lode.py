@@ -10,9 +10,8 @@ from pathlib import Path
 import numpy as np
 
 from fenrain.core.files import write_whole
-from fenrain.core.formats.gltf.writing import GlbBuilder
+from fenrain.core.formats.gltf.glb_file import GlbFile
 from fenrain.core.geometry import Mesh, revolved
-from fenrain.core.models.target import Profile
 from fenrain.core.optics.bump import normals_from_height
 from fenrain.demo.patterns import bricks, cells, mixed, noise, save, smoothstep, weave
 
@@ -31,37 +30,36 @@ def write_heron_lode(folder: Path) -> list[Path]:
 
 
 def write_engine_house(path: Path) -> Path:
-    builder = GlbBuilder(Profile(), path.parent)
-    builder.document = {"asset": {"version": "2.0", "generator": "Heron Lode demo, invented"}}
+    glb = GlbFile({"asset": {"version": "2.0", "generator": "Heron Lode demo, invented"}})
     maps = path.parent / "engine_house_maps"
     maps.mkdir(exist_ok=True)
-    entries = [make(builder, maps) for make in (_enamel, _brass, _cast_iron, _brick, _lamp, _belt)]
-    builder.document["materials"] = entries
+    entries = [make(glb, maps) for make in (_enamel, _brass, _cast_iron, _brick, _lamp, _belt)]
+    glb.document["materials"] = entries
     shapes = (_knob, _ring, _knob, _drum, _dome, _drum)
-    builder.add_meshes(
+    glb.add_meshes(
         [
             (shape(str(entry["name"])), index, (2.6 * (index % 3), 0.0, 2.6 * (index // 3)))
             for index, (shape, entry) in enumerate(zip(shapes, entries, strict=True))
         ]
     )
-    builder.used |= {SPEC_GLOSS}
-    builder.finish({})
-    write_whole(path, builder.packed())
+    glb.used |= {SPEC_GLOSS}
+    glb.state_extensions()
+    write_whole(path, glb.packed())
     for file in maps.iterdir():
         file.unlink()
     maps.rmdir()
     return path
 
 
-def _texture(builder: GlbBuilder, file: Path) -> dict[str, int]:
-    return {"index": builder.texture(file.read_bytes(), "image/png", file.stem)}
+def _texture(glb: GlbFile, file: Path) -> dict[str, int]:
+    return {"index": glb.texture(file.read_bytes(), "image/png", file.stem)}
 
 
 def _spec_gloss(name: str, block: dict[str, object], **rest: object) -> dict[str, object]:
     return {"name": name, "extensions": {SPEC_GLOSS: block}, **rest}
 
 
-def _enamel(builder: GlbBuilder, maps: Path) -> dict[str, object]:
+def _enamel(glb: GlbFile, maps: Path) -> dict[str, object]:
     wear = smoothstep(0.86, 0.93, noise(SIZE, 11, 1.3, 3))
     colour = mixed((0.018, 0.085, 0.042), (0.03, 0.11, 0.06), noise(SIZE, 12, 2.0))
     colour = colour * (1 - wear[..., None]) + np.array([0.05, 0.045, 0.04]) * wear[..., None]
@@ -70,13 +68,13 @@ def _enamel(builder: GlbBuilder, maps: Path) -> dict[str, object]:
     return _spec_gloss(
         "engine-green enamel",
         {
-            "diffuseTexture": _texture(builder, save(maps / "enamel_diffuse.png", colour)),
-            "specularGlossinessTexture": _texture(builder, save(maps / "enamel_specgloss.png", specular, gloss)),
+            "diffuseTexture": _texture(glb, save(maps / "enamel_diffuse.png", colour)),
+            "specularGlossinessTexture": _texture(glb, save(maps / "enamel_specgloss.png", specular, gloss)),
         },
     )
 
 
-def _brass(builder: GlbBuilder, maps: Path) -> dict[str, object]:
+def _brass(glb: GlbFile, maps: Path) -> dict[str, object]:
     tarnish = noise(SIZE, 21, 1.8, 2)
     specular = mixed((0.9, 0.71, 0.36), (0.62, 0.43, 0.2), smoothstep(0.4, 0.95, tarnish))
     gloss = 0.8 - 0.3 * smoothstep(0.3, 1.0, tarnish)
@@ -84,12 +82,12 @@ def _brass(builder: GlbBuilder, maps: Path) -> dict[str, object]:
         "gauge-brass bezel",
         {
             "diffuseFactor": [0, 0, 0, 1],
-            "specularGlossinessTexture": _texture(builder, save(maps / "brass_specgloss.png", specular, gloss)),
+            "specularGlossinessTexture": _texture(glb, save(maps / "brass_specgloss.png", specular, gloss)),
         },
     )
 
 
-def _cast_iron(builder: GlbBuilder, maps: Path) -> dict[str, object]:
+def _cast_iron(glb: GlbFile, maps: Path) -> dict[str, object]:
     rust = smoothstep(0.55, 0.72, noise(SIZE, 31, 1.5, 2))
     grain = noise(SIZE, 32, 0.9, 12)
     diffuse = mixed((0.0, 0.0, 0.0), (0.21, 0.075, 0.028), rust) * (0.7 + 0.6 * grain[..., None])
@@ -99,14 +97,14 @@ def _cast_iron(builder: GlbBuilder, maps: Path) -> dict[str, object]:
     return _spec_gloss(
         "sluice cast iron",
         {
-            "diffuseTexture": _texture(builder, save(maps / "iron_diffuse.png", diffuse)),
-            "specularGlossinessTexture": _texture(builder, save(maps / "iron_specgloss.png", specular, gloss)),
+            "diffuseTexture": _texture(glb, save(maps / "iron_diffuse.png", diffuse)),
+            "specularGlossinessTexture": _texture(glb, save(maps / "iron_specgloss.png", specular, gloss)),
         },
-        normalTexture=_texture(builder, save(maps / "iron_normal.png", normal, srgb=False)),
+        normalTexture=_texture(glb, save(maps / "iron_normal.png", normal, srgb=False)),
     )
 
 
-def _brick(builder: GlbBuilder, maps: Path) -> dict[str, object]:
+def _brick(glb: GlbFile, maps: Path) -> dict[str, object]:
     shade, face = bricks(SIZE, 8, 4, 41)
     lime = smoothstep(0.25, 0.75, noise(SIZE, 42, 1.5, 2))
     clay = mixed((0.24, 0.09, 0.05), (0.34, 0.16, 0.09), shade)
@@ -117,16 +115,16 @@ def _brick(builder: GlbBuilder, maps: Path) -> dict[str, object]:
     return _spec_gloss(
         "limewashed brick",
         {
-            "diffuseTexture": _texture(builder, save(maps / "brick_diffuse.png", colour)),
+            "diffuseTexture": _texture(glb, save(maps / "brick_diffuse.png", colour)),
             "specularFactor": [0.04, 0.04, 0.04],
             "glossinessFactor": 0.18,
         },
-        normalTexture={**_texture(builder, save(maps / "brick_normal.png", normal, srgb=False)), "scale": 0.8},
-        occlusionTexture=_texture(builder, save(maps / "brick_occlusion.png", occlusion, srgb=False)),
+        normalTexture={**_texture(glb, save(maps / "brick_normal.png", normal, srgb=False)), "scale": 0.8},
+        occlusionTexture=_texture(glb, save(maps / "brick_occlusion.png", occlusion, srgb=False)),
     )
 
 
-def _lamp(builder: GlbBuilder, maps: Path) -> dict[str, object]:
+def _lamp(glb: GlbFile, maps: Path) -> dict[str, object]:
     y = np.linspace(0, 1, SIZE)[:, None] + np.zeros((1, SIZE))
     filament = np.exp(-(((y - 0.45) / 0.16) ** 2)) * (0.75 + 0.25 * noise(SIZE, 51, 1.4, 3))
     glow = mixed((0.0, 0.0, 0.0), (1.0, 0.42, 0.05), filament)
@@ -137,22 +135,22 @@ def _lamp(builder: GlbBuilder, maps: Path) -> dict[str, object]:
             "specularFactor": [0.045, 0.045, 0.045],
             "glossinessFactor": 0.93,
         },
-        emissiveTexture=_texture(builder, save(maps / "lamp_emission.png", glow)),
+        emissiveTexture=_texture(glb, save(maps / "lamp_emission.png", glow)),
         emissiveFactor=[1, 1, 1],
     ) | {
         "extensions": {
             SPEC_GLOSS: {"diffuseFactor": [0.4, 0.16, 0.02, 1], "specularFactor": [0.045, 0.045, 0.045], "glossinessFactor": 0.93},
-            "KHR_materials_emissive_strength": _strength(builder),
+            "KHR_materials_emissive_strength": _strength(glb),
         }
     }
 
 
-def _strength(builder: GlbBuilder) -> dict[str, float]:
-    builder.used.add("KHR_materials_emissive_strength")
+def _strength(glb: GlbFile) -> dict[str, float]:
+    glb.used.add("KHR_materials_emissive_strength")
     return {"emissiveStrength": 2.5}
 
 
-def _belt(builder: GlbBuilder, maps: Path) -> dict[str, object]:
+def _belt(glb: GlbFile, maps: Path) -> dict[str, object]:
     grain = noise(SIZE, 61, 1.1, 5)
     oil = smoothstep(0.45, 0.65, noise(SIZE, 62, 1.8, 2))
     colour = mixed((0.052, 0.036, 0.026), (0.02, 0.014, 0.011), oil) * (0.7 + 0.6 * grain[..., None])
@@ -160,8 +158,8 @@ def _belt(builder: GlbBuilder, maps: Path) -> dict[str, object]:
     return _spec_gloss(
         "oiled drive belt",
         {
-            "diffuseTexture": _texture(builder, save(maps / "belt_diffuse.png", colour)),
-            "specularGlossinessTexture": _texture(builder, save(maps / "belt_specgloss.png", np.full((SIZE, SIZE, 3), 0.045), gloss)),
+            "diffuseTexture": _texture(glb, save(maps / "belt_diffuse.png", colour)),
+            "specularGlossinessTexture": _texture(glb, save(maps / "belt_specgloss.png", np.full((SIZE, SIZE, 3), 0.045), gloss)),
         },
     )
 

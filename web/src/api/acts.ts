@@ -1,7 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { bodyOf, type Question, type Selection } from "./board";
 import { client, unwrap, type Schemas } from "./client";
-import { keys, type Aim } from "./queries";
+import { keys } from "./keys";
+import type { Aim } from "./types";
 
 /** Something that is done to many. */
 export type Act = Schemas["RehearsalIn"]["act"];
@@ -11,13 +12,6 @@ export type Rehearsal = Schemas["RehearsalOut"];
 /** An entry of the history. */
 export type PastAct = Schemas["ActOut"];
 export type SavedAct = Schemas["SavedActOut"];
-
-export const actKeys = {
-  acts: (project: number) => ["board", project, "acts"] as const,
-  kept: (project: number) => ["saved acts", project] as const,
-  rehearsal: (job: number | undefined) => ["rehearsal", job] as const,
-  job: (job: number | undefined) => ["job", job] as const,
-};
 
 /** Find what an act would change, as a job. */
 export function useRehearse(project: number, aim: Aim) {
@@ -37,7 +31,7 @@ export function useRehearse(project: number, aim: Aim) {
 /** What a rehearsal has found so far; asked again while it goes on. */
 export function useRehearsal(job: number | undefined, goesOn: boolean) {
   return useQuery({
-    queryKey: [...actKeys.rehearsal(job), goesOn],
+    queryKey: [...keys.rehearsal(job), goesOn],
     enabled: job !== undefined,
     refetchInterval: goesOn ? 1500 : false,
     placeholderData: (before) => before,
@@ -48,7 +42,7 @@ export function useRehearsal(job: number | undefined, goesOn: boolean) {
 /** What was done in a project, newest first. */
 export function useActs(project: number) {
   return useQuery({
-    queryKey: actKeys.acts(project),
+    queryKey: keys.acts(project),
     queryFn: () =>
       unwrap(client.GET("/api/v1/projects/{project_id}/acts", { params: { path: { project_id: project } } })),
   });
@@ -57,7 +51,7 @@ export function useActs(project: number) {
 /** What was done to a conversion, newest first; another version of it has another history. */
 export function useEdits(conversion: number, version: number) {
   return useQuery({
-    queryKey: ["conversion", conversion, "history", version],
+    queryKey: keys.history(conversion, version),
     queryFn: () =>
       unwrap(
         client.GET("/api/v1/conversions/{conversion_id}/history", { params: { path: { conversion_id: conversion } } }),
@@ -71,7 +65,7 @@ export function useDoOrUndo(project: number) {
   const onSuccess = () => {
     void queries.invalidateQueries({ queryKey: keys.jobs(project) });
     void queries.invalidateQueries({ queryKey: keys.boards(project) });
-    void queries.invalidateQueries({ queryKey: ["conversion"] });
+    void queries.invalidateQueries({ queryKey: keys.conversions });
   };
   const perform = useMutation({
     mutationFn: (rehearsal: number) =>
@@ -89,7 +83,7 @@ export function useDoOrUndo(project: number) {
 /** Acts that are kept to be done again. */
 export function useSavedActs(project: number) {
   return useQuery({
-    queryKey: actKeys.kept(project),
+    queryKey: keys.savedActs(project),
     queryFn: () =>
       unwrap(client.GET("/api/v1/projects/{project_id}/saved-acts", { params: { path: { project_id: project } } })),
   });
@@ -97,7 +91,7 @@ export function useSavedActs(project: number) {
 
 export function useSaveAct(project: number) {
   const queries = useQueryClient();
-  const onSuccess = () => queries.invalidateQueries({ queryKey: actKeys.kept(project) });
+  const onSuccess = () => queries.invalidateQueries({ queryKey: keys.savedActs(project) });
   const keep = useMutation({
     mutationFn: ({ name, question, act }: { name: string; question: Question; act: Act }) =>
       unwrap(

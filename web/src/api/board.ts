@@ -1,6 +1,7 @@
 import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import { client, unwrap, type Schemas } from "./client";
-import { keys, type Aim, type BoardRow, type Chosen } from "./queries";
+import { keys } from "./keys";
+import type { Aim, BoardRow, Chosen } from "./types";
 
 /** What a board is filtered by; all of the project where nothing is said. */
 export type Question = Omit<Required<Schemas["BoardQuery-Input"]>, "without">;

@@ -1,7 +1,8 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import type { Step } from "../parts/grading";
 import { client, unwrap, type Schemas } from "./client";
-import { keys, type Conversion } from "./queries";
+import { keys } from "./keys";
+import type { Conversion } from "./types";
 
 /** Every way to edit a conversion. Each names the version that it was made on, so that nobody's work is written over unseen. */
 export type Edit =

@@ -1,21 +1,15 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, ProblemError, unwrap, type Schemas } from "./client";
+import { keys } from "./keys";
 
 export type Me = Schemas["MeOut"];
 export type Person = Schemas["PersonOut"];
 export type Role = Person["role"];
 
-export const peopleKeys = {
-  me: ["me"] as const,
-  tokens: ["me", "tokens"] as const,
-  people: ["people"] as const,
-  audit: ["audit"] as const,
-};
-
 /** Who is signed in; null for nobody. */
 export function useMe() {
   return useQuery({
-    queryKey: peopleKeys.me,
+    queryKey: keys.me,
     staleTime: Infinity,
     queryFn: async (): Promise<Me | null> => {
       try {
@@ -45,7 +39,7 @@ export function useSignIn() {
   return useMutation({
     mutationFn: (by: { name: string; password: string } | { link: string }) =>
       unwrap(client.POST("/api/v1/session", { body: { name: "", password: "", link: "", ...by } })),
-    onSuccess: (me) => queries.setQueryData(peopleKeys.me, me),
+    onSuccess: (me) => queries.setQueryData(keys.me, me),
   });
 }
 
@@ -56,7 +50,7 @@ export function useSignOut() {
     mutationFn: () => unwrap(client.DELETE("/api/v1/session")),
     onSuccess: () => {
       // First who looks at it is led to the entrance: what is taken away under somebody's eyes is only loaded again.
-      queries.setQueryData(peopleKeys.me, null);
+      queries.setQueryData(keys.me, null);
       queries.removeQueries({ predicate: ({ queryKey }) => queryKey.length > 1 || queryKey[0] !== "me" });
     },
   });
@@ -66,20 +60,20 @@ export function useSetPassword() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["PasswordIn"]) => unwrap(client.PUT("/api/v1/session/password", { body })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: peopleKeys.me }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.me }),
   });
 }
 
 /** One's own tokens. */
 export function useTokens() {
-  return useQuery({ queryKey: peopleKeys.tokens, queryFn: () => unwrap(client.GET("/api/v1/tokens")) });
+  return useQuery({ queryKey: keys.tokens, queryFn: () => unwrap(client.GET("/api/v1/tokens")) });
 }
 
 export function useNewToken() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["TokenIn"]) => unwrap(client.POST("/api/v1/tokens", { body })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: peopleKeys.tokens }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.tokens }),
   });
 }
 
@@ -88,24 +82,24 @@ export function useEndToken() {
   return useMutation({
     mutationFn: (id: number) =>
       unwrap(client.DELETE("/api/v1/tokens/{token_id}", { params: { path: { token_id: id } } })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: peopleKeys.tokens }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.tokens }),
   });
 }
 
 /** Everybody who has an account. */
 export function usePeople() {
-  return useQuery({ queryKey: peopleKeys.people, queryFn: () => unwrap(client.GET("/api/v1/people")) });
+  return useQuery({ queryKey: keys.people, queryFn: () => unwrap(client.GET("/api/v1/people")) });
 }
 
 /** What was done last, newest first. */
 export function useAudit() {
-  return useQuery({ queryKey: peopleKeys.audit, queryFn: () => unwrap(client.GET("/api/v1/audit")) });
+  return useQuery({ queryKey: keys.audit, queryFn: () => unwrap(client.GET("/api/v1/audit")) });
 }
 
 /** Every way to change who is let in. */
 export function usePeopleChange() {
   const queries = useQueryClient();
-  const load = () => queries.invalidateQueries({ queryKey: peopleKeys.people });
+  const load = () => queries.invalidateQueries({ queryKey: keys.people });
   const add = useMutation({
     mutationFn: (body: Schemas["PersonIn"]) => unwrap(client.POST("/api/v1/people", { body })),
     onSuccess: load,

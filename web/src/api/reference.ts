@@ -1,17 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, unwrap, type Schemas } from "./client";
+import { keys } from "./keys";
 
 export type TopicSection = Schemas["SectionOut"];
-
-export const referenceKeys = {
-  topics: ["reference"] as const,
-  topic: (id: string) => ["reference", id] as const,
-};
 
 /** What the reference is about. It is made from the code, and stands while the page is open. */
 export function useTopics() {
   return useQuery({
-    queryKey: referenceKeys.topics,
+    queryKey: keys.topics,
     staleTime: Infinity,
     queryFn: () => unwrap(client.GET("/api/v1/reference")),
   });
@@ -19,7 +15,7 @@ export function useTopics() {
 
 export function useTopic(id: string, wanted = true) {
   return useQuery({
-    queryKey: referenceKeys.topic(id),
+    queryKey: keys.topic(id),
     staleTime: Infinity,
     enabled: wanted,
     queryFn: () => unwrap(client.GET("/api/v1/reference/{topic}", { params: { path: { topic: id } } })),

@@ -21,3 +21,11 @@ export function uploading(tell: (share: number) => void): (request: Request) => 
     });
   };
 }
+
+/** A file, and what is said of it, as a form that a request carries. */
+export function fileForm(file: File, said: Record<string, string> = {}): FormData {
+  const form = new FormData();
+  form.append("file", file);
+  for (const [name, value] of Object.entries(said)) form.append(name, value);
+  return form;
+}

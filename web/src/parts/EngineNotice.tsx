@@ -1,5 +1,5 @@
 import { Alert } from "antd";
-import { useEngineState } from "../api/queries";
+import { useEngineState } from "../api/knowledge";
 
 /** Says when pictures cannot be made here, and what to do; silent otherwise. */
 export function EngineNotice() {

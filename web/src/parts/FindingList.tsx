@@ -1,5 +1,5 @@
 import { Button, Select, Typography } from "antd";
-import type { Finding } from "../api/queries";
+import type { Finding } from "../api/types";
 
 const WORDS: Record<Finding["severity"], string> = { problem: "Problem", warning: "Doubt", note: "Note" };
 

@@ -1,9 +1,10 @@
 import { Badge, Button, Dropdown, Flex, Layout, Select } from "antd";
 import { useState } from "react";
 import { NavLink } from "react-router";
-import { useNewProject } from "../api/mutations";
+import { useJobs } from "../api/jobs";
+import { useNewProject } from "../api/projects";
+import type { Project } from "../api/types";
 import { useMay, useMe, useSignOut } from "../api/people";
-import { useJobs, type Project } from "../api/queries";
 import { AccountDialog } from "./AccountDialog";
 import { JobDrawer } from "./JobDrawer";
 import { NameDialog } from "./NameDialog";

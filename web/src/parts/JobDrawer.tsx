@@ -1,6 +1,6 @@
 import { Button, Drawer, Empty, Flex, Progress, Typography } from "antd";
-import { useJobAct } from "../api/mutations";
-import type { Job } from "../api/queries";
+import { useJobAct } from "../api/jobs";
+import type { Job } from "../api/types";
 import { palette } from "../theme";
 import { useComplaint } from "./useComplaint";
 

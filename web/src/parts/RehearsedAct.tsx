@@ -1,7 +1,7 @@
 import { App, Button, Empty, Flex, Progress, Table } from "antd";
 import { useDoOrUndo, useRehearsal, type Rehearsal } from "../api/acts";
 import { fileUrl } from "../api/client";
-import { useJobs } from "../api/queries";
+import { useJobs } from "../api/jobs";
 import { JobErrors } from "./JobDrawer";
 import { PictureWell } from "./PictureWell";
 import { useComplaint } from "./useComplaint";

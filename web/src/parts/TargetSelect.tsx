@@ -1,5 +1,5 @@
 import { Select } from "antd";
-import type { Target } from "../api/queries";
+import type { Target } from "../api/types";
 import { targetOptions } from "./useTarget";
 
 interface Props {

@@ -1,7 +1,9 @@
 import { Button, Flex, InputNumber, Modal, Select } from "antd";
 import { useState } from "react";
-import { useChooseRigs, useSetTolerances } from "../api/mutations";
-import { useMetrics, useProjects, useRigs, type Metric, type Project } from "../api/queries";
+import { useMetrics } from "../api/knowledge";
+import { useChooseRigs, useProjects, useSetTolerances } from "../api/projects";
+import { useRigs } from "../api/surroundings";
+import type { Metric, Project } from "../api/types";
 import { useComplaint } from "./useComplaint";
 
 type Limits = Project["tolerances"];

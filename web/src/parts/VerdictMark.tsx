@@ -1,4 +1,4 @@
-import type { Verdict } from "../api/queries";
+import type { Verdict } from "../api/types";
 
 export const VERDICTS: Verdict[] = ["off", "undecided", "near", "match"];
 

@@ -2,7 +2,7 @@ import { Button, Drawer } from "antd";
 import { useState } from "react";
 import { useRehearse, type ActOf } from "../api/acts";
 import { NO_QUESTION } from "../api/board";
-import type { Aim } from "../api/queries";
+import type { Aim } from "../api/types";
 import { RehearsedAct } from "./RehearsedAct";
 import { useComplaint } from "./useComplaint";
 

@@ -1,7 +1,8 @@
 import { render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { keys, type Job } from "../api/queries";
+import { keys } from "../api/keys";
+import type { Job } from "../api/types";
 import { InTestApp } from "../InTestApp";
 import { useLocation } from "react-router";
 import { Header } from "./Header";

@@ -1,4 +1,4 @@
-import type { Preset } from "../api/queries";
+import type { Preset } from "../api/types";
 
 /** Named surfaces to choose from; those that somebody kept are marked. */
 export function presetOptions(presets: Preset[]): { value: string; label: string }[] {

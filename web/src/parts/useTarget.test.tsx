@@ -2,7 +2,7 @@ import { render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { useLocation } from "react-router";
 import { describe, expect, it } from "vitest";
-import { keys } from "../api/queries";
+import { keys } from "../api/keys";
 import { InTestApp } from "../InTestApp";
 import { TARGETS } from "../samplesInTests";
 import { targetOptions, useTarget } from "./useTarget";

@@ -1,5 +1,6 @@
 import { useSearchParams } from "react-router";
-import { useTargets, type Target } from "../api/queries";
+import { useTargets } from "../api/targets";
+import type { Target } from "../api/types";
 
 /** The target in the address, so that a link shows the same board; the first of those served where it names none. */
 export function useTarget(project: number): [Target | undefined, (key: string) => void, Target[]] {

@@ -1,6 +1,6 @@
 import { Typography } from "antd";
 import type { ReactNode } from "react";
-import type { Figures, Reading } from "../../api/queries";
+import type { Figures, Reading } from "../../api/types";
 import { Plot } from "../../parts/Plot";
 import { percent, short } from "../../parts/words";
 import type { Look } from "./useLook";

@@ -3,7 +3,9 @@ import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react"
 import { useParams, useSearchParams } from "react-router";
 import { useEdit } from "../../api/edits";
 import { askedOf, useNeighbours } from "../../api/board";
-import { useConversion, useTargets, type Conversion } from "../../api/queries";
+import { useConversion } from "../../api/conversions";
+import { useTargets } from "../../api/targets";
+import type { Conversion } from "../../api/types";
 import { Failure } from "../../parts/Failure";
 import { FindingList } from "../../parts/FindingList";
 import { useComplaint } from "../../parts/useComplaint";
@@ -25,6 +27,7 @@ import { Viewer } from "./Viewer";
 import { panesOf } from "./viewer/Panes";
 import { useEdge } from "./viewer/useEdge";
 import { useZoom } from "./viewer/useZoom";
+import "./bench.css";
 
 /** Loaded when it is asked for: the web renderer is large. */
 const WebView = lazy(() => import("./WebView"));

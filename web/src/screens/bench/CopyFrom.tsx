@@ -2,7 +2,11 @@ import { Button, Flex, Popover, Select } from "antd";
 import { useState } from "react";
 import { useEdit } from "../../api/edits";
 import { useBoard, WHOLE_BOARD } from "../../api/board";
-import { useConversion, useModels, type Conversion, type Parameter } from "../../api/queries";
+import { useConversion } from "../../api/conversions";
+import { useModels } from "../../api/knowledge";
+import type { Conversion, Parameter } from "../../api/types";
+import { TYPED } from "../../parts/FindField";
+import { useSettled } from "../../parts/useSettled";
 import { useComplaint } from "../../parts/useComplaint";
 import { useTarget } from "../../parts/useTarget";
 
@@ -37,7 +41,8 @@ function Choice({ conversion, project, parameter, close }: Props & { close: () =
   const complain = useComplaint();
   const [chosen, setFrom] = useState<number>();
   const [slot, setSlot] = useState(parameter.name);
-  const [find, setFind] = useState("");
+  const [typed, type] = useState("");
+  const find = useSettled(typed, TYPED) ?? "";
   const rows = useBoard(project, target, { ...WHOLE_BOARD, find }).data?.rows ?? [];
   const other = rows.find((row) => row.conversion_id !== null && row.conversion_id !== conversion.id)?.conversion_id;
   const from = chosen ?? other ?? conversion.id;
@@ -63,7 +68,7 @@ function Choice({ conversion, project, parameter, close }: Props & { close: () =
     <Flex vertical gap={8} className="copy-choice">
       <Select
         aria-label="Material to copy from"
-        showSearch={{ filterOption: false, onSearch: setFind }}
+        showSearch={{ filterOption: false, onSearch: type }}
         value={from}
         options={siblings}
         onChange={setFrom}

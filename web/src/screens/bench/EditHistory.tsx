@@ -1,6 +1,6 @@
 import { Button, Empty, Flex, Modal } from "antd";
 import { useDoOrUndo, useEdits } from "../../api/acts";
-import type { Conversion } from "../../api/queries";
+import type { Conversion } from "../../api/types";
 import { Moment } from "../../parts/Moment";
 import { useComplaint } from "../../parts/useComplaint";
 

@@ -1,5 +1,5 @@
 import { Button, Upload } from "antd";
-import { useHandInSurroundings } from "../../api/mutations";
+import { useHandInSurroundings } from "../../api/surroundings";
 import { useComplaint } from "../../parts/useComplaint";
 
 interface Props {

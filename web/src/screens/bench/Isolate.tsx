@@ -1,5 +1,5 @@
 import { Button, Checkbox, Flex, Popover, Select } from "antd";
-import type { Conversion } from "../../api/queries";
+import type { Conversion } from "../../api/types";
 import { ASPECTS } from "../../parts/aspects";
 import { spaced } from "../../parts/words";
 import { isWhole, type BenchView, type SetView } from "./useBenchView";

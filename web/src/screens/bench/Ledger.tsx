@@ -1,16 +1,11 @@
 import { Button, Checkbox, Flex, Typography } from "antd";
 import { useState } from "react";
-import {
-  useModels,
-  useShares,
-  type Conversion,
-  type LedgerEntry,
-  type Parameter,
-  type Shares,
-} from "../../api/queries";
+import { useShares } from "../../api/conversions";
+import { useModels } from "../../api/knowledge";
+import type { Conversion, LedgerEntry, Parameter, Shares } from "../../api/types";
 import { ASPECTS } from "../../parts/aspects";
 import { Explained } from "../../parts/Explained";
-import { FidelityMark } from "./FidelityMark";
+import { FidelityMark } from "../../parts/FidelityMark";
 import { TargetValue } from "./TargetValue";
 import { TuneBar } from "./TuneBar";
 

@@ -1,5 +1,6 @@
 import { Flex, Select, Slider } from "antd";
-import { useRigs, type Rig } from "../../api/queries";
+import { useRigs } from "../../api/surroundings";
+import type { Rig } from "../../api/types";
 import { NamedChoice } from "./NamedChoice";
 import type { BenchView, SetView } from "./useBenchView";
 

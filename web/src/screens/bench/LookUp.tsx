@@ -1,6 +1,7 @@
 import { Button, Popover } from "antd";
 import { useState } from "react";
-import { useTables, type Parameter, type Tables } from "../../api/queries";
+import { useTables } from "../../api/knowledge";
+import type { Parameter, Tables } from "../../api/types";
 import { ColourChip } from "../../parts/ColourField";
 import type { Rgb } from "../../parts/colour";
 

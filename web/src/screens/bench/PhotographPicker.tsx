@@ -1,8 +1,9 @@
 import { Button, Flex, InputNumber, Segmented, Select } from "antd";
 import { useRef, useState, type PointerEvent } from "react";
 import { useEdit } from "../../api/edits";
-import { usePick } from "../../api/mutations";
-import { useModels, type Conversion, type Photograph } from "../../api/queries";
+import { useModels } from "../../api/knowledge";
+import { usePick } from "../../api/photographs";
+import type { Conversion, Photograph } from "../../api/types";
 import { hexOf, rgbOf } from "../../parts/colour";
 import { useComplaint } from "../../parts/useComplaint";
 import { squareAbout, usePhotographMarks, type Area, type Place } from "./photographMarks";

@@ -1,7 +1,7 @@
 import { Flex, Select } from "antd";
 import { useState } from "react";
-import { useHandInPhotograph } from "../../api/mutations";
-import { usePhotographs, type Conversion } from "../../api/queries";
+import { useHandInPhotograph, usePhotographs } from "../../api/photographs";
+import type { Conversion } from "../../api/types";
 import { FileButton } from "../../parts/FileButton";
 import { PictureWell } from "../../parts/PictureWell";
 import { useComplaint } from "../../parts/useComplaint";

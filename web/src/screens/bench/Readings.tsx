@@ -1,6 +1,7 @@
 import { Button } from "antd";
 import { useState } from "react";
-import { useProjectRigs, type Conversion, type OutsideCheck, type Reading } from "../../api/queries";
+import { useProjectRigs } from "../../api/surroundings";
+import type { Conversion, OutsideCheck, Reading } from "../../api/types";
 import { Tolerances } from "../../parts/Tolerances";
 import { useGo } from "../../parts/useGo";
 import { VerdictMark } from "../../parts/VerdictMark";

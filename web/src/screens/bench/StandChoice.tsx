@@ -1,5 +1,5 @@
 import { Flex, Select } from "antd";
-import { useStands } from "../../api/queries";
+import { useStands } from "../../api/surroundings";
 import { NamedChoice } from "./NamedChoice";
 import type { BenchView, SetView } from "./useBenchView";
 

@@ -2,7 +2,7 @@ import { Button, Flex, Select, Switch } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useEdit } from "../../api/edits";
-import type { Conversion, LedgerEntry, Parameter } from "../../api/queries";
+import type { Conversion, LedgerEntry, Parameter } from "../../api/types";
 import { ColourField } from "../../parts/ColourField";
 import { rgbOf } from "../../parts/colour";
 import { Grading } from "../../parts/Grading";

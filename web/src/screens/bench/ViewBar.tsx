@@ -1,5 +1,5 @@
 import { Button, Flex, InputNumber, Segmented, Select } from "antd";
-import type { Conversion } from "../../api/queries";
+import type { Conversion } from "../../api/types";
 import { Isolate } from "./Isolate";
 import { LightChoice } from "./LightChoice";
 import { StandChoice } from "./StandChoice";

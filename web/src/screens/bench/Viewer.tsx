@@ -1,6 +1,6 @@
 import { Flex } from "antd";
 import { useState, type RefObject } from "react";
-import type { Conversion } from "../../api/queries";
+import type { Conversion } from "../../api/types";
 import { Progress } from "./Progress";
 import type { BenchView, SetView } from "./useBenchView";
 import type { Look } from "./useLook";

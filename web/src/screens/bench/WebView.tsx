@@ -3,7 +3,7 @@ import { useEffect, useRef } from "react";
 import { MathUtils } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { CAMERA_ROOM, placeOf, putCamera, type Viewer } from "../../viewer/viewer";
-import type { Conversion } from "../../api/queries";
+import type { Conversion } from "../../api/types";
 import { PictureWell } from "../../parts/PictureWell";
 import type { BenchView, SetView } from "./useBenchView";
 import type { Look } from "./useLook";

@@ -2,7 +2,7 @@ import { fireEvent, render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { ReactNode } from "react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import type { Check, Conversion, LedgerEntry, OutsideCheck, Parameter } from "../../api/queries";
+import type { Check, Conversion, LedgerEntry, OutsideCheck, Parameter } from "../../api/types";
 import { InTestApp } from "../../InTestApp";
 import { decision, FIGURES, ROUGHNESS as parameter } from "../../samplesInTests";
 import { AlsoMeasured } from "./AlsoMeasured";

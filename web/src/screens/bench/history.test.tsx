@@ -1,7 +1,7 @@
 import { render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import type { Conversion } from "../../api/queries";
+import type { Conversion } from "../../api/types";
 import { InTestApp } from "../../InTestApp";
 import { EditHistory } from "./EditHistory";
 

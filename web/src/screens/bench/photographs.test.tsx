@@ -1,7 +1,8 @@
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import { keys, type Conversion } from "../../api/queries";
+import { keys } from "../../api/keys";
+import type { Conversion } from "../../api/types";
 import { InTestApp } from "../../InTestApp";
 import { Photographs } from "./Photographs";
 import type { Look } from "./useLook";

@@ -1,5 +1,5 @@
 import { useEffect } from "react";
-import { useRigs, useStands } from "../../api/queries";
+import { useRigs, useStands } from "../../api/surroundings";
 import type { SetView } from "./useBenchView";
 import type { Mark } from "./viewer/pixels";
 import type { ZoomActs } from "./viewer/useZoom";

@@ -1,16 +1,9 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import { useQueryClient } from "@tanstack/react-query";
 import { fileUrl } from "../../api/client";
-import {
-  keys,
-  useEngineState,
-  type Check,
-  type Conversion,
-  type Decision,
-  type Figures,
-  type LookFrame,
-  type Reading,
-} from "../../api/queries";
+import { keys } from "../../api/keys";
+import { useEngineState } from "../../api/knowledge";
+import type { Check, Conversion, Decision, Figures, LookFrame, Reading } from "../../api/types";
 import type { Step } from "../../parts/grading";
 import type { BenchView } from "./useBenchView";
 

@@ -1,4 +1,5 @@
-import { useMetrics, type Metric } from "../../api/queries";
+import { useMetrics } from "../../api/knowledge";
+import type { Metric } from "../../api/types";
 
 /** What is measured, by the id that readings name. */
 export function useMetricsById(): ReadonlyMap<string, Metric> {

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { client, unwrap } from "../../api/client";
 import { pixelsOf as drawnPixels, type Viewer } from "../../viewer/viewer";
 import { onBody, type Pixels } from "./viewer/pixels";
+import { keys } from "../../api/keys";
 
 /**
  * How what a web viewer shows differs from our converted picture of the same, on the body; undefined until it is known. view: names what is
@@ -14,7 +15,7 @@ export function useWebDifference(
   pixels: Pixels | undefined,
 ) {
   const { data } = useQuery({
-    queryKey: ["web difference", `${viewer?.scene.uuid} ${view}`, address?.slice(-120)],
+    queryKey: keys.webDifference(`${viewer?.scene.uuid} ${view}`, address?.slice(-120)),
     placeholderData: (before, query) => (query?.queryKey[1] === `${viewer?.scene.uuid} ${view}` ? before : undefined),
     enabled: viewer !== undefined && pixels !== undefined,
     gcTime: 0,

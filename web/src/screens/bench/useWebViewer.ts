@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import type { Conversion } from "../../api/queries";
+import type { Conversion } from "../../api/types";
 import { openViewer, type Viewer } from "../../viewer/viewer";
 import type { BenchView } from "./useBenchView";
 

@@ -2,7 +2,7 @@ import { fireEvent, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import type { ReactNode } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import type { Conversion, Finding, Parameter } from "../../api/queries";
+import type { Conversion, Finding, Parameter } from "../../api/types";
 import { FindingList } from "../../parts/FindingList";
 import { InTestApp } from "../../InTestApp";
 import { decision, FIGURES, ROUGHNESS as base } from "../../samplesInTests";

@@ -4,7 +4,8 @@ import { Fragment, useRef, type CSSProperties, type KeyboardEvent } from "react"
 import { NavigationType, useLocation, useNavigationType } from "react-router";
 import { addressOf, useBoardRows, type Asked } from "../../api/board";
 import { fileUrl } from "../../api/client";
-import { useProjectRigs, type BoardRow, type Decision, type Target } from "../../api/queries";
+import { useProjectRigs } from "../../api/surroundings";
+import type { BoardRow, Decision, Target } from "../../api/types";
 import { FindingList } from "../../parts/FindingList";
 import { PictureWell } from "../../parts/PictureWell";
 import { useGo } from "../../parts/useGo";

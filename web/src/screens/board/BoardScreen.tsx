@@ -1,4 +1,4 @@
-import { Button, Empty, Flex, Input, Segmented, Select } from "antd";
+import { Button, Empty, Flex, Segmented, Select } from "antd";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import {
@@ -14,8 +14,12 @@ import {
   type Asked,
   type Selection,
 } from "../../api/board";
-import { useConvert } from "../../api/mutations";
-import { useJobs, useMetrics, useProjects, type Target } from "../../api/queries";
+import { useConvert } from "../../api/conversions";
+import { useJobs } from "../../api/jobs";
+import { useMetrics } from "../../api/knowledge";
+import { useProjects } from "../../api/projects";
+import type { Target } from "../../api/types";
+import { FindField } from "../../parts/FindField";
 import { Explained } from "../../parts/Explained";
 import { Failure } from "../../parts/Failure";
 import { useComplaint } from "../../parts/useComplaint";
@@ -25,6 +29,7 @@ import { useTarget } from "../../parts/useTarget";
 import { spaced } from "../../parts/words";
 import { BoardRows } from "./BoardRows";
 import { countPicked, NOTHING, selectionOfPicked } from "./picked";
+import "./board.css";
 
 const WORDS = ["verdict", "match", "near", "undecided", "off", "worst-reading", "quick-figures", "loss", "doubt"];
 const STATES = ["all", "needs attention", "match", "near", "undecided", "off", "not converted", "merged"] as const;
@@ -133,14 +138,7 @@ function Filters({ project, target, targets, chooseTarget, asked, ask, counts, c
         )}
         onChange={(state) => ask({ state: state === "all" ? "" : state })}
       />
-      <Input.Search
-        aria-label="Find by name"
-        className="field"
-        placeholder="Find by name"
-        allowClear
-        defaultValue={asked.find}
-        onChange={(event) => ask({ find: event.target.value })}
-      />
+      <FindField first={asked.find} find={(find) => ask({ find })} />
       <Select
         aria-label="File"
         className="field"

@@ -1,8 +1,8 @@
 import { Button, Flex, Typography } from "antd";
 import type { ReactNode } from "react";
 import { useParams } from "react-router";
-import { useConvert } from "../../api/mutations";
-import { useComparison, type Comparison } from "../../api/queries";
+import { useComparison, useConvert } from "../../api/conversions";
+import type { Comparison } from "../../api/types";
 import { ASPECTS } from "../../parts/aspects";
 import { ColourChip } from "../../parts/ColourField";
 import { rgbOf } from "../../parts/colour";
@@ -10,7 +10,7 @@ import { Failure } from "../../parts/Failure";
 import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";
 import { percent, spaced } from "../../parts/words";
-import { FidelityMark } from "../bench/FidelityMark";
+import { FidelityMark } from "../../parts/FidelityMark";
 
 type Compared = Comparison["targets"][number];
 type Value = Compared["values"][number];

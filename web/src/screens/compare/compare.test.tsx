@@ -2,7 +2,7 @@ import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { Route, Routes, useLocation } from "react-router";
 import { describe, expect, it } from "vitest";
-import type { Comparison } from "../../api/queries";
+import type { Comparison } from "../../api/types";
 import { InTestApp } from "../../InTestApp";
 import { CompareScreen } from "./CompareScreen";
 

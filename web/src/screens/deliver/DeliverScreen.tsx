@@ -2,14 +2,15 @@ import { Button, Checkbox, Flex } from "antd";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { bodyOf, countOf, NO_QUESTION, selectionOf, useBoard, type Selection } from "../../api/board";
-import { useDeliver } from "../../api/mutations";
-import { usePlan, type Target } from "../../api/queries";
+import { useDeliver, usePlan } from "../../api/deliveries";
+import type { Target } from "../../api/types";
 import { useComplaint } from "../../parts/useComplaint";
 import { useTarget } from "../../parts/useTarget";
 import { MaterialTable } from "./MaterialTable";
 import { Plan } from "./Plan";
 import { TargetChoice } from "./TargetChoice";
 import { Written } from "./Written";
+import "./deliver.css";
 
 /** What will be written for which target, what it costs and loses, what does not match yet, and what was written. */
 export function DeliverScreen({ project }: { project: number }) {

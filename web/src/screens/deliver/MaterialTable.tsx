@@ -1,7 +1,8 @@
-import { Button, Flex, Input, Select, Table, Typography, type TableProps } from "antd";
+import { Button, Flex, Select, Table, Typography, type TableProps } from "antd";
 import { useState } from "react";
 import { countOf, NO_QUESTION, useBoard, WHOLE_BOARD, type Selection } from "../../api/board";
-import type { BoardRow, DeliveryPlan, Target } from "../../api/queries";
+import type { BoardRow, DeliveryPlan, Target } from "../../api/types";
+import { FindField } from "../../parts/FindField";
 import { VERDICTS, VerdictMark } from "../../parts/VerdictMark";
 
 const UNCHECKED = "not converted";
@@ -46,13 +47,7 @@ export function MaterialTable({ project, target, plan, selection, choose }: Prop
         <Button size="small" type="text" onClick={() => choose({ ids: [] })}>
           None
         </Button>
-        <Input.Search
-          aria-label="Find by name"
-          className="field end"
-          placeholder="Find by name"
-          allowClear
-          onChange={(event) => setFind(event.target.value)}
-        />
+        <FindField className="field end" find={setFind} />
         <Select
           aria-label="Verdict"
           className="field"

@@ -1,5 +1,5 @@
 import { Typography } from "antd";
-import type { DeliveryPlan } from "../../api/queries";
+import type { DeliveryPlan } from "../../api/types";
 
 /** What the delivery will cost and lose, before it is written. */
 export function Plan({ plan }: { plan: DeliveryPlan }) {

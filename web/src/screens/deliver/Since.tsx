@@ -1,6 +1,7 @@
 import { Drawer, Flex, Select, Table } from "antd";
 import { useState } from "react";
-import { useDeliveryDifference, type DeliveryDifference, type Job } from "../../api/queries";
+import { useDeliveryDifference } from "../../api/deliveries";
+import type { DeliveryDifference, Job } from "../../api/types";
 import { Failure } from "../../parts/Failure";
 import { VerdictMark, VERDICTS } from "../../parts/VerdictMark";
 import { momentOf } from "../../parts/words";

@@ -1,6 +1,6 @@
 import { Flex, Radio, Typography } from "antd";
 import { Link } from "react-router";
-import type { Target } from "../../api/queries";
+import type { Target } from "../../api/types";
 import { placeOf } from "../../parts/useGo";
 
 interface Props {

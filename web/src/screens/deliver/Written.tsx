@@ -1,5 +1,6 @@
 import { Flex, Progress, Typography } from "antd";
-import { useJobs, type Job } from "../../api/queries";
+import { useJobs } from "../../api/jobs";
+import type { Job } from "../../api/types";
 import { JobErrors } from "../../parts/JobDrawer";
 import { Since } from "./Since";
 

@@ -1,14 +1,8 @@
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import {
-  keys,
-  type BoardRow,
-  type DeliveryDifference,
-  type DeliveryPlan,
-  type Job,
-  type Verdict,
-} from "../../api/queries";
+import { keys } from "../../api/keys";
+import type { BoardRow, DeliveryDifference, DeliveryPlan, Job, Verdict } from "../../api/types";
 import { boardAnswer } from "../../boardInTests";
 import { decision, TARGETS } from "../../samplesInTests";
 import { InTestApp } from "../../InTestApp";

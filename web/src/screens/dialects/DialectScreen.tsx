@@ -1,8 +1,9 @@
 import { App, Button, Flex, Input, Popconfirm, Segmented, Select, Typography } from "antd";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import { useDeleteDialect, useOpenDialect, useRenameDialect, useSaveDialect } from "../../api/mutations";
-import { useDialects, useSheetFit, type Dialect, type SheetFit, type Tried } from "../../api/queries";
+import { useSheetFit } from "../../api/intakes";
+import { useDeleteDialect, useDialects, useOpenDialect, useRenameDialect, useSaveDialect } from "../../api/library";
+import type { Dialect, SheetFit, Tried } from "../../api/types";
 import { Failure } from "../../parts/Failure";
 import { NameDialog } from "../../parts/NameDialog";
 import { useComplaint } from "../../parts/useComplaint";
@@ -12,6 +13,7 @@ import { LinedText } from "./LinedText";
 import { SAMPLES, type SheetKind } from "./samples";
 import { TriedSheet } from "./TriedSheet";
 import { useTried } from "./useTried";
+import "./dialects.css";
 
 const NEW = `dialect: 1
 id: my-renderer

@@ -1,5 +1,5 @@
 import { Flex, Typography } from "antd";
-import type { Tried } from "../../api/queries";
+import type { Tried } from "../../api/types";
 import { ColourChip } from "../../parts/ColourField";
 import { rgbOf } from "../../parts/colour";
 import { FindingList } from "../../parts/FindingList";

@@ -1,7 +1,7 @@
 import { fireEvent, render, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import type { Tried } from "../../api/queries";
+import type { Tried } from "../../api/types";
 import { InTestApp } from "../../InTestApp";
 import { DialectScreen } from "./DialectScreen";
 import { LinedText } from "./LinedText";

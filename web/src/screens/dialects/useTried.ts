@@ -1,8 +1,9 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, unwrap } from "../../api/client";
-import type { Tried } from "../../api/queries";
+import type { Tried } from "../../api/types";
 import type { SheetKind } from "./samples";
+import { keys } from "../../api/keys";
 
 const PAUSE = 250;
 
@@ -14,7 +15,7 @@ export function useTried(dialect: string, sheet: string, kind: SheetKind): Tried
     return () => clearTimeout(timer);
   }, [dialect, sheet, kind]);
   return useQuery({
-    queryKey: ["tried", asked],
+    queryKey: keys.tried(asked),
     placeholderData: keepPreviousData,
     queryFn: () => unwrap(client.POST("/api/v1/dialects/try", { body: asked })),
   }).data;

@@ -4,6 +4,7 @@ import { useLocation, useNavigate } from "react-router";
 import { useSignIn } from "../../api/people";
 import { explain } from "../../parts/Failure";
 import { PasswordField } from "../../parts/PasswordField";
+import "./entrance.css";
 
 const ENTER = "/enter";
 

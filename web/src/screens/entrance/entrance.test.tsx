@@ -1,8 +1,7 @@
 import { render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import { peopleKeys } from "../../api/people";
-import { keys } from "../../api/queries";
+import { keys } from "../../api/keys";
 import { InTestApp } from "../../InTestApp";
 import { Pages } from "../../Pages";
 
@@ -21,7 +20,7 @@ function server(signIn: () => Response): unknown[] {
 
 const shown = (at: string) =>
   render(
-    <InTestApp known={[[peopleKeys.me, null]]} at={at}>
+    <InTestApp known={[[keys.me, null]]} at={at}>
       <Pages />
     </InTestApp>,
   );
@@ -75,7 +74,7 @@ describe("the entrance", () => {
     render(
       <InTestApp
         known={[
-          [peopleKeys.me, null],
+          [keys.me, null],
           [keys.projects, [{ id: 1, name: "secret project" }]],
         ]}
         at="/projects/1/board"

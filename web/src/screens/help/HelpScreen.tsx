@@ -6,6 +6,7 @@ import { Failure } from "../../parts/Failure";
 import { placeOf } from "../../parts/useGo";
 import { HelpSection } from "./HelpSection";
 import { holding } from "./holding";
+import "./help.css";
 
 const FIRST = "guide";
 

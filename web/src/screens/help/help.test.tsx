@@ -2,10 +2,11 @@ import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { Route, Routes } from "react-router";
 import { describe, expect, it } from "vitest";
-import { referenceKeys, type TopicSection } from "../../api/reference";
+import { type TopicSection } from "../../api/reference";
 import { InTestApp } from "../../InTestApp";
 import { Explained } from "../../parts/Explained";
 import { HelpScreen } from "./HelpScreen";
+import { keys } from "../../api/keys";
 
 const plain = { text: [], table: null, mark: "", place: "", command: "" };
 const READINGS: TopicSection = {
@@ -22,14 +23,14 @@ const READINGS: TopicSection = {
 };
 const KNOWN = [
   [
-    referenceKeys.topics,
+    keys.topics,
     [
       { id: "guide", title: "Guide", says: "One asset" },
       { id: "readings", title: "Readings", says: "What is measured" },
     ],
   ],
   [
-    referenceKeys.topic("guide"),
+    keys.topic("guide"),
     {
       id: "guide",
       title: "Guide",
@@ -46,12 +47,9 @@ const KNOWN = [
       ],
     },
   ],
+  [keys.topic("readings"), { id: "readings", title: "Readings", says: "What is measured", sections: [READINGS] }],
   [
-    referenceKeys.topic("readings"),
-    { id: "readings", title: "Readings", says: "What is measured", sections: [READINGS] },
-  ],
-  [
-    referenceKeys.topic("words"),
+    keys.topic("words"),
     {
       id: "words",
       title: "Words",

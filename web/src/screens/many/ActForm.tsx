@@ -1,6 +1,7 @@
 import { Segmented } from "antd";
 import type { Act } from "../../api/acts";
-import { useModels, type Target } from "../../api/queries";
+import { useModels } from "../../api/knowledge";
+import type { Target } from "../../api/types";
 import { begun, formOf, FORMS } from "./acts";
 
 interface Props {

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { useRehearse, type Act } from "../../api/acts";
 import { countOf, NO_QUESTION, selectionOf, useBoard, type Selection } from "../../api/board";
-import type { Target } from "../../api/queries";
+import type { Target } from "../../api/types";
 import { useComplaint } from "../../parts/useComplaint";
 import { RehearsedAct } from "../../parts/RehearsedAct";
 import { TargetSelect } from "../../parts/TargetSelect";
@@ -12,6 +12,7 @@ import { ActForm } from "./ActForm";
 import { History } from "./History";
 import { SavedActs } from "./SavedActs";
 import { formOf } from "./acts";
+import "./many.css";
 
 /** One act on many materials: what it is, what it would change, doing it, and taking it back. */
 export function ManyScreen({ project }: { project: number }) {

@@ -1,8 +1,9 @@
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import { actKeys, type PastAct, type Rehearsal } from "../../api/acts";
-import { keys, type Parameter } from "../../api/queries";
+import { type PastAct, type Rehearsal } from "../../api/acts";
+import { keys } from "../../api/keys";
+import type { Parameter } from "../../api/types";
 import { InTestApp } from "../../InTestApp";
 import { decision, OPEN_PBR, ROUGHNESS, TARGETS } from "../../samplesInTests";
 import { ManyScreen } from "./ManyScreen";
@@ -58,8 +59,8 @@ function show(at = "/change?to=open_pbr&materials=1,2") {
         [keys.targets(1), TARGETS],
         [keys.models, [{ id: OPEN_PBR.model, title: "", source: "", parameters: [ROUGHNESS, BASE] }]],
         [keys.jobs(1), []],
-        [actKeys.acts(1), [past]],
-        [actKeys.kept(1), []],
+        [keys.acts(1), [past]],
+        [keys.savedActs(1), []],
       ]}
       at={at}
     >

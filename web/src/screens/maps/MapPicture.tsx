@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState, type PointerEvent } from "react";
-import type { MapView } from "../../api/queries";
+import type { MapView } from "../../api/types";
 import { decode } from "../../parts/colour";
 import { short } from "../../parts/words";
 import { Histogram } from "./Histogram";

@@ -1,10 +1,13 @@
 import { Button, Flex, Typography } from "antd";
 import { useParams, useSearchParams } from "react-router";
-import { useConversion, useConversionMaps, type Conversion, type ConversionMap } from "../../api/queries";
+import { useConversion } from "../../api/conversions";
+import { useConversionMaps } from "../../api/maps";
+import type { Conversion, ConversionMap } from "../../api/types";
 import { Failure } from "../../parts/Failure";
 import { useGo } from "../../parts/useGo";
 import { spaced } from "../../parts/words";
 import { OneMap } from "./OneMap";
+import "./maps.css";
 
 /** The maps of one material: the source beside the converted one, what was done in between, and its grade. */
 export function MapsScreen({ project }: { project: number }) {

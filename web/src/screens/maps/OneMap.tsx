@@ -1,14 +1,15 @@
 import { Flex, Segmented, Select, Typography } from "antd";
 import { useState } from "react";
 import { useEdit } from "../../api/edits";
-import { useMapPicture, type Conversion, type ConversionMap } from "../../api/queries";
+import { useMapPicture } from "../../api/maps";
+import type { Conversion, ConversionMap } from "../../api/types";
 import { Grading } from "../../parts/Grading";
 import type { Step } from "../../parts/grading";
 import { useComplaint } from "../../parts/useComplaint";
 import { useBenchView } from "../bench/useBenchView";
 import { useLook } from "../bench/useLook";
 import { CHANNELS, MapPicture, type Channel, type Place } from "./MapPicture";
-import { useSettled } from "./useSettled";
+import { useSettled } from "../../parts/useSettled";
 
 const LOOK_EDGE = 190;
 const TRY_EVERY = 90;

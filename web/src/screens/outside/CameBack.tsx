@@ -1,7 +1,7 @@
 import { Segmented } from "antd";
 import { useState } from "react";
 import { fileUrl } from "../../api/client";
-import type { KitDetail, OutsideCheck, OutsidePicture } from "../../api/queries";
+import type { KitDetail, OutsideCheck, OutsidePicture } from "../../api/types";
 import { PictureWell } from "../../parts/PictureWell";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { LearnedResponse } from "./LearnedResponse";

@@ -1,7 +1,17 @@
 import { Button, Flex, Input, Popconfirm, Segmented, Select, Typography } from "antd";
 import { useState } from "react";
-import { useDeleteKit, useHandInPicture, useStandIn, useWebView, type Side } from "../../api/mutations";
-import { useFaults, useJobs, useRigs, useStands, useWebViewers, type Kit } from "../../api/queries";
+import { useJobs } from "../../api/jobs";
+import {
+  type Side,
+  useDeleteKit,
+  useFaults,
+  useHandInPicture,
+  useStandIn,
+  useWebView,
+  useWebViewers,
+} from "../../api/outside";
+import { useRigs, useStands } from "../../api/surroundings";
+import type { Kit } from "../../api/types";
 import { FileButton } from "../../parts/FileButton";
 import { useComplaint } from "../../parts/useComplaint";
 

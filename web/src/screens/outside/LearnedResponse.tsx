@@ -1,6 +1,6 @@
 import { App, Button, Flex } from "antd";
-import { useSaveProfile } from "../../api/mutations";
-import { useProfile, useTargets, type Kit, type OutsidePicture } from "../../api/queries";
+import { useProfile, useSaveProfile, useTargets } from "../../api/targets";
+import type { Kit, OutsidePicture } from "../../api/types";
 import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";
 

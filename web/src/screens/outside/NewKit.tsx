@@ -1,8 +1,8 @@
 import { Button, Flex, InputNumber, Select } from "antd";
 import { useState } from "react";
 import { bodyOf, countOf, type Selection } from "../../api/board";
-import { useMakeKit } from "../../api/mutations";
-import { useRigs, useStands } from "../../api/queries";
+import { useMakeKit } from "../../api/outside";
+import { useRigs, useStands } from "../../api/surroundings";
 import { useComplaint } from "../../parts/useComplaint";
 import { targetOptions, useTarget } from "../../parts/useTarget";
 

@@ -1,12 +1,14 @@
 import { Empty, Flex, Typography } from "antd";
 import { useSearchParams } from "react-router";
 import { selectionOf } from "../../api/board";
-import { useKit, useKits, type Kit } from "../../api/queries";
+import { useKit, useKits } from "../../api/outside";
+import type { Kit } from "../../api/types";
 import { Failure } from "../../parts/Failure";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { CameBack } from "./CameBack";
 import { KitActions } from "./KitActions";
 import { NewKit } from "./NewKit";
+import "./outside.css";
 
 /** Check kits for other renderers, and how the pictures that come back compare with ours. */
 export function OutsideScreen({ project }: { project: number }) {

@@ -1,4 +1,4 @@
-import type { OutsideCheck } from "../../api/queries";
+import type { OutsideCheck } from "../../api/types";
 
 /** Whose look it is, in words. */
 export function sideName({ by, shows }: OutsideCheck["first"]): string {

@@ -1,7 +1,8 @@
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
-import { keys, type KitDetail, type OutsideCheck } from "../../api/queries";
+import { keys } from "../../api/keys";
+import type { KitDetail, OutsideCheck } from "../../api/types";
 import { InTestApp } from "../../InTestApp";
 import { OutsideScreen } from "./OutsideScreen";
 import { pairName } from "./looks";

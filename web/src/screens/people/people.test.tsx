@@ -1,10 +1,10 @@
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import { peopleKeys } from "../../api/people";
 import { InTestApp } from "../../InTestApp";
 import { AccountDialog } from "../../parts/AccountDialog";
 import { PeopleScreen } from "./PeopleScreen";
+import { keys } from "../../api/keys";
 
 const ole = { id: 2, name: "Ole", role: "td", disabled: false, has_password: false };
 const act = { id: 7, moment: "2026-01-01T10:00:00", by: "", act: "sign_in", place: "/api/v1/session", status: 401 };
@@ -30,8 +30,8 @@ describe("people", () => {
     render(
       <InTestApp
         known={[
-          [peopleKeys.people, [ole]],
-          [peopleKeys.audit, [act]],
+          [keys.people, [ole]],
+          [keys.audit, [act]],
         ]}
       >
         <PeopleScreen />

@@ -1,8 +1,9 @@
 import { Button, Flex, Input, Select, Typography, type InputRef } from "antd";
 import { useRef, useState, type MouseEvent } from "react";
-import { useReview } from "../../api/mutations";
+import { useConversion, useReview } from "../../api/conversions";
+import { useProjectRigs } from "../../api/surroundings";
+import type { Conversion, Review } from "../../api/types";
 import { useMay } from "../../api/people";
-import { useConversion, useProjectRigs, type Conversion, type Review } from "../../api/queries";
 import type { Schemas } from "../../api/client";
 import { Failure } from "../../parts/Failure";
 import { Moment } from "../../parts/Moment";

@@ -1,10 +1,11 @@
 import { App, Button, Empty, Flex, Popconfirm, Segmented, Select } from "antd";
 import { useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
-import { useAcceptAll, useReport } from "../../api/mutations";
+import { useAcceptAll } from "../../api/conversions";
+import { useReport } from "../../api/deliveries";
+import type { Target } from "../../api/types";
 import { useMay } from "../../api/people";
 import { useBoard, WHOLE_BOARD } from "../../api/board";
-import type { Target } from "../../api/queries";
 import { Failure } from "../../parts/Failure";
 import { useComplaint } from "../../parts/useComplaint";
 import { TargetSelect } from "../../parts/TargetSelect";
@@ -13,6 +14,7 @@ import { Queue } from "./Queue";
 import { ReviewOf } from "./ReviewOf";
 import { Sheet } from "./Sheet";
 import { nextOf, queueOf, STAGES } from "./queue";
+import "./review.css";
 
 /** How many of the most urgent are shown at first and more at a time, and at most: what is settled sinks, and others rise. */
 const [PAGE, MOST] = [100, 500];

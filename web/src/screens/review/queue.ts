@@ -1,4 +1,4 @@
-import type { BoardRow } from "../../api/queries";
+import type { BoardRow } from "../../api/types";
 
 /** Converted materials as they wait for a person, most urgent first. */
 export const STAGES = ["open again", "waiting", "sent back", "accepted"] as const;

@@ -2,9 +2,9 @@ import type { QueryKey } from "@tanstack/react-query";
 import { render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import { peopleKeys } from "../../api/people";
 import { WHOLE_BOARD } from "../../api/board";
-import { keys, type BoardRow, type Conversion } from "../../api/queries";
+import { keys } from "../../api/keys";
+import type { BoardRow, Conversion } from "../../api/types";
 import { InTestApp } from "../../InTestApp";
 import { nextOf, queueOf, stageOf } from "./queue";
 import { ReviewScreen } from "./ReviewScreen";
@@ -104,7 +104,7 @@ describe("the review screen", () => {
   });
 
   it("is accepted by supervisors only", () => {
-    shown([peopleKeys.me, { name: "Ole", role: "td" }]);
+    shown([keys.me, { name: "Ole", role: "td" }]);
     expect(screen.getByRole("button", { name: "Accept (a)" }).hasAttribute("disabled")).toBe(true);
     expect(screen.getByText(/Accepting takes a supervisor/)).toBeTruthy();
   });

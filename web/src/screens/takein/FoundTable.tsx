@@ -1,7 +1,8 @@
 import { Button, Checkbox, Dropdown, Select, Table } from "antd";
 import { fileUrl, type Schemas } from "../../api/client";
-import { useChangeIntake, type IntakeChange } from "../../api/mutations";
-import { FOUND_ON_A_PAGE, useModels, type Finding, type Found, type Intake } from "../../api/queries";
+import { FOUND_ON_A_PAGE, type IntakeChange, useChangeIntake } from "../../api/intakes";
+import { useModels } from "../../api/knowledge";
+import type { Finding, Found, Intake } from "../../api/types";
 import { FindingList } from "../../parts/FindingList";
 import { useComplaint } from "../../parts/useComplaint";
 import { spaced } from "../../parts/words";

@@ -1,6 +1,6 @@
 import { App, Button, Flex, Select } from "antd";
-import { useChangeIntake } from "../../api/mutations";
-import { useSheetFit, type Intake, type SheetFit } from "../../api/queries";
+import { useChangeIntake, useSheetFit } from "../../api/intakes";
+import type { Intake, SheetFit } from "../../api/types";
 import { Explained } from "../../parts/Explained";
 import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";

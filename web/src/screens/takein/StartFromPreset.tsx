@@ -1,7 +1,7 @@
 import { Button, Flex, Input, Popconfirm, Select, Typography } from "antd";
 import { useState } from "react";
-import { useOwnPreset, useStartFromPreset } from "../../api/mutations";
-import { usePresets, type Preset } from "../../api/queries";
+import { useOwnPreset, usePresets, useStartFromPreset } from "../../api/library";
+import type { Preset } from "../../api/types";
 import { NEWEST_FIRST } from "../../api/board";
 import { ColourField } from "../../parts/ColourField";
 import { rgbOf, type Rgb } from "../../parts/colour";

@@ -1,11 +1,12 @@
 import { Button, Flex, Progress, Typography, Upload } from "antd";
 import { useState, type ReactNode } from "react";
-import { useChangeIntake, useHandIn } from "../../api/mutations";
-import { useOpenIntake, type Intake } from "../../api/queries";
+import { useChangeIntake, useHandIn, useOpenIntake } from "../../api/intakes";
+import type { Intake } from "../../api/types";
 import { Failure } from "../../parts/Failure";
 import { useComplaint } from "../../parts/useComplaint";
 import { StartFromPreset } from "./StartFromPreset";
 import { WhatWasFound } from "./WhatWasFound";
+import "./takein.css";
 
 /** What was uploaded, what was found in it, what is in doubt and what is wrong, before anything enters the board. */
 export function TakeInScreen({ project }: { project: number }) {

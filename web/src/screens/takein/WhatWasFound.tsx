@@ -2,8 +2,10 @@ import { Alert, Button, Flex, Input, Popconfirm, Select, Typography } from "antd
 import { useState, type ReactNode } from "react";
 import { NEWEST_FIRST } from "../../api/board";
 import type { Schemas } from "../../api/client";
-import { useAccept, useChangeIntake, useForgetIntake } from "../../api/mutations";
-import { useFound, useProjects, type Intake, type Sought } from "../../api/queries";
+import { type Sought, useAccept, useChangeIntake, useForgetIntake, useFound } from "../../api/intakes";
+import { useProjects } from "../../api/projects";
+import type { Intake } from "../../api/types";
+import { FindField } from "../../parts/FindField";
 import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";
 import { targetOptions, useTarget } from "../../parts/useTarget";
@@ -174,14 +176,7 @@ function Filters({ intake, sought, seek, children }: FiltersProps) {
   );
   return (
     <Flex gap={8} align="center" wrap>
-      <Input.Search
-        aria-label="Find by name"
-        size="small"
-        className="field"
-        placeholder="Find by name"
-        allowClear
-        onChange={(event) => seek({ ...sought, find: event.target.value })}
-      />
+      <FindField size="small" find={(find) => seek({ ...sought, find })} />
       <Select
         aria-label="Findings"
         size="small"

@@ -2,7 +2,7 @@ import { fireEvent, render, screen, waitFor, within } from "@testing-library/rea
 import userEvent from "@testing-library/user-event";
 import type { ReactNode } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import type { Found, Intake, Preset } from "../../api/queries";
+import type { Found, Intake, Preset } from "../../api/types";
 import { InTestApp } from "../../InTestApp";
 import { TARGETS } from "../../samplesInTests";
 import { SheetDialects } from "./SheetDialects";
@@ -273,9 +273,12 @@ describe("what was uploaded", () => {
       expect(Object.fromEntries(asked().at(-1) ?? [])).toMatchObject({ doubts: "doubtful", offset: "0" }),
     );
     await choose("Model", "metal rough");
-    await userEvent.type(screen.getByLabelText("Find by name"), "w");
+    const before = asked().length;
+    await userEvent.type(screen.getByLabelText("Find by name"), "wa");
+    await waitFor(() => expect(asked().at(-1)?.get("find")).toBe("wa"));
+    expect(asked()).toHaveLength(before + 1); // none at each key stroke
     await userEvent.click(screen.getByRole("button", { name: "Untick them" }));
-    expect(await body("PUT")).toEqual({ taken: false, find: "w", file: "", model: "metal_rough", doubts: "doubtful" });
+    expect(await body("PUT")).toEqual({ taken: false, find: "wa", file: "", model: "metal_rough", doubts: "doubtful" });
     sent.length = 0;
     await userEvent.click(screen.getByLabelText("Import gate"));
     expect(await body("PUT")).toMatchObject({ taken: false, find: "", doubts: "", positions: [0] });

@@ -1,5 +1,5 @@
 import { Button, Flex, Select } from "antd";
-import type { Parameter, TargetProfile } from "../../api/queries";
+import type { Parameter, TargetProfile } from "../../api/types";
 import { NumberField } from "../../parts/NumberField";
 import { spaced } from "../../parts/words";
 

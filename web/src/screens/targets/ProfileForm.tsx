@@ -1,6 +1,7 @@
 import { Checkbox, Flex, Input, Select, Typography } from "antd";
 import type { ReactNode } from "react";
-import { useModels, type Target, type TargetProfile } from "../../api/queries";
+import { useModels } from "../../api/knowledge";
+import type { Target, TargetProfile } from "../../api/types";
 import { NumberField } from "../../parts/NumberField";
 import { spaced } from "../../parts/words";
 import { ExposedValues } from "./ExposedValues";

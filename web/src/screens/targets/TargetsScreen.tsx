@@ -1,11 +1,12 @@
 import { App, Button, Flex, Popconfirm, Typography, Upload } from "antd";
 import { useState } from "react";
-import { useDeleteProfile, useReadProfile, useSaveProfile } from "../../api/mutations";
-import { useProfile, useTargets, type Target, type TargetProfile } from "../../api/queries";
+import { useDeleteProfile, useProfile, useReadProfile, useSaveProfile, useTargets } from "../../api/targets";
+import type { Target, TargetProfile } from "../../api/types";
 import { NameDialog } from "../../parts/NameDialog";
 import { useComplaint } from "../../parts/useComplaint";
 import { WhatIf } from "../../parts/WhatIf";
 import { ProfileForm } from "./ProfileForm";
+import "./targets.css";
 
 /** A profile that is being written. version: of the kept one it was made from, 0 for a new one. */
 interface Draft {

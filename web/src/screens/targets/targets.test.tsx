@@ -1,7 +1,8 @@
 import { render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { keys, type Target, type TargetProfile } from "../../api/queries";
+import { keys } from "../../api/keys";
+import type { Target, TargetProfile } from "../../api/types";
 import { InTestApp } from "../../InTestApp";
 import type { Rehearsal } from "../../api/acts";
 import { decision, GLTF_CORE, ROUGHNESS, TARGETS } from "../../samplesInTests";

@@ -4,23 +4,13 @@ from __future__ import annotations
 
 import math
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Any
 
 import numpy as np
 
 from fenrain.core.colour import linear_to_srgb
+from fenrain.core.formats.gltf.glb_file import GlbFile
 from fenrain.core.maps.image import write_png
-
-
-class Growing(Protocol):
-    """A GLB under construction, as far as it is grown here."""
-
-    document: dict[str, Any]
-
-    def texture(self, data: bytes, mime: str, name: str) -> int: ...
-
-    def places(self, uvs: np.ndarray) -> int: ...
-
 
 CELL = 4
 """Texels on an edge of a colour: a renderer that blends neighbours never reaches the next one."""
@@ -28,7 +18,7 @@ FLAT_KEYS = {"name", "pbrMetallicRoughness", "extras"}
 FLAT_FACTORS = {"baseColorFactor", "metallicFactor", "roughnessFactor"}
 
 
-def lay_on_atlas(glb: Growing, scratch: Path) -> None:
+def lay_on_atlas(glb: GlbFile, scratch: Path) -> None:
     """Put the materials that are one opaque colour, roughness and metallic each into one material with a texture, where there are several;
     the others keep their order behind it. `extras` of the one names them."""
     materials: list[dict[str, Any]] = glb.document.get("materials", [])
@@ -84,7 +74,7 @@ def _mappings(document: dict[str, Any]) -> list[tuple[dict[str, Any], dict[str, 
     ]
 
 
-def _point_meshes(glb: Growing, new: dict[int, int], places: dict[int, tuple[float, float]]) -> None:
+def _point_meshes(glb: GlbFile, new: dict[int, int], places: dict[int, tuple[float, float]]) -> None:
     made: dict[tuple[int, int], int] = {}
     for _, mapping in _mappings(glb.document):
         mapping["material"] = new[mapping["material"]]

@@ -1,13 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, unwrap, type Answer } from "../../../api/client";
 import { havingFlip, pairIn, pixelsOf, type Pixels } from "./pixels";
+import { keys } from "../../../api/keys";
 
 /** What is known of every pixel, fetched from its address; undefined while there is none. FLIP comes a moment later, where it is wanted. */
 export function usePixels(address: string | undefined, withFlip: boolean): Pixels | undefined {
   const wanted = address !== undefined && address !== "";
   const key = wanted ? address.slice(-120) : "";
   const { data: plain } = useQuery({
-    queryKey: ["pixels", key],
+    queryKey: keys.pixels(key),
     enabled: wanted,
     staleTime: Infinity,
     gcTime: 30_000,
@@ -18,7 +19,7 @@ export function usePixels(address: string | undefined, withFlip: boolean): Pixel
     },
   });
   const { data: measured } = useQuery({
-    queryKey: ["flip", key],
+    queryKey: keys.flip(key),
     enabled: withFlip && plain !== undefined,
     staleTime: Infinity,
     gcTime: 30_000,

@@ -1,5 +1,5 @@
 import { Checkbox, Flex } from "antd";
-import type { Parameter } from "../../../api/queries";
+import type { Parameter } from "../../../api/types";
 
 interface Props {
   parameters: Parameter[];

@@ -2,6 +2,8 @@ import { Select } from "antd";
 import { useState } from "react";
 import type { ActOf } from "../../../api/acts";
 import { useBoard, WHOLE_BOARD } from "../../../api/board";
+import { TYPED } from "../../../parts/FindField";
+import { useSettled } from "../../../parts/useSettled";
 import { formFor, type FieldsProps } from "./form";
 import { Groups } from "./Groups";
 
@@ -16,7 +18,8 @@ export const copyGroups = formFor<"copy">({
 });
 
 function Fields({ project, target, parameters, act, change }: FieldsProps<CopyGroups>) {
-  const [find, setFind] = useState("");
+  const [typed, type] = useState("");
+  const find = useSettled(typed, TYPED) ?? "";
   const rows = useBoard(project, target, { ...WHOLE_BOARD, find }).data?.rows ?? [];
   const options = rows.flatMap((row) =>
     row.conversion_id === null ? [] : [{ value: row.conversion_id, label: row.name }],
@@ -28,7 +31,7 @@ function Fields({ project, target, parameters, act, change }: FieldsProps<CopyGr
         aria-label="Material to copy from"
         className="field-wide"
         placeholder="Copy from…"
-        showSearch={{ filterOption: false, onSearch: setFind }}
+        showSearch={{ filterOption: false, onSearch: type }}
         value={act.from_id === 0 ? null : act.from_id}
         options={options}
         onChange={(from_id) => change({ ...act, from_id })}

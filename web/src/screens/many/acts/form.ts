@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import type { Act, ActKind, ActOf } from "../../../api/acts";
-import type { Parameter, Target } from "../../../api/queries";
+import type { Parameter, Target } from "../../../api/types";
 
 export interface FieldsProps<A extends Act> {
   project: number;

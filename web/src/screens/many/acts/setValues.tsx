@@ -1,6 +1,6 @@
 import { Checkbox, Flex, Select, Switch } from "antd";
 import type { ActOf } from "../../../api/acts";
-import type { Parameter } from "../../../api/queries";
+import type { Parameter } from "../../../api/types";
 import { ColourField } from "../../../parts/ColourField";
 import { rgbOf } from "../../../parts/colour";
 import { NumberField } from "../../../parts/NumberField";
