@@ -26,7 +26,8 @@ demo: setup
 stop:
 	@test -x $(BIN)/fenrain && $(BIN)/fenrain stop || echo "Nothing is set up here."
 
-test: setup $(VENV)/.dev
+test:
+	$(BESIDE) $(VENV)/.dev web/dist/index.html
 	$(BESIDE) check pages
 	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist worksteal tests/core
 	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist loadfile --no-loadscope-reorder $(LONGEST) tests/web tests/jobs tests/api tests/store

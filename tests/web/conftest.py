@@ -95,7 +95,7 @@ def page(application: Application) -> Iterator[Page]:
     """Signed in."""
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        opened = browser.new_page(viewport={"width": 1280, "height": 800})
+        opened = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
         opened.context.add_cookies(
             [{"name": name, "value": value, "url": application.address} for name, value in application.cookies.items()]
         )

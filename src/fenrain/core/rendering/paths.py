@@ -3,8 +3,7 @@
 Two looks of a pair are compared in one of two ways, of which a pilot finds the quieter:
 
 - *Twins*: each look walks its own paths, by the same numbers in the same order, and picks the same aspect by them (see `body.chances`).
-What is
-  drawn for, and how far paths go, is then the same for both (`Plan`), whatever either alone would need.
+  What is drawn for, and how far paths go, is then the same for both (`Plan`), whatever either alone would need.
 - *Shared*: both ride on one path, whose directions are drawn from a mixture of both by what each carries; each weighs it by its own values.
 
 Equal looks differ by nothing either way, and the noise of a difference shrinks with the difference.
@@ -98,26 +97,59 @@ def radiance(
     assert len(bodies) == 1 or not (plan.straight or plan.scatters or crowd)
     walk = _Walk(stage, light, begun.rig, bodies, plan, crowd)
     begun = dr.copy(begun)  # what is kept of it must not move on with the paths
-    active = (begun.on_body | begun.on_ground) if plan.lit else mi.Bool(begun.on_body)
-    throughputs, lights = [mi.Color3f(1.0) for _ in bodies], [mi.Color3f(begun.seen) for _ in bodies]
-    # What light from lamps would be multiplied with in the end, where that is another number.
-    to_lamps = [mi.Color3f(1.0) for _ in bodies] if plan.tells_lamps else []
-    crossed, events = mi.UInt32(0), mi.UInt32(0)
-    who = [begun.which] if crowd is not None else []
-    state = (
-        begun.numbers, begun.at, begun.on_body, who, mi.Bool(False), throughputs, to_lamps, lights, mi.Float(0.0), crossed, events, active,
-    )  # fmt: skip
-    if stage.convex and not plan.lit:
-        return list(walk.step(depth, *state)[7])
-    found = dr.while_loop(
-        state,
-        lambda *values: values[-1],
-        lambda *values: walk.step(depth, *values),
-        labels=("numbers", "at", "on_body", "who", "floating", "throughputs", "to_lamps", "lights", "pdf", "crossed", "events", "active"),
-        label="paths",
+    paths = Paths(
+        numbers=begun.numbers,
+        at=begun.at,
+        on_body=begun.on_body,
+        who=[begun.which] if crowd is not None else [],
+        floating=mi.Bool(False),
+        throughputs=[mi.Color3f(1.0) for _ in bodies],
+        to_lamps=[mi.Color3f(1.0) for _ in bodies] if plan.tells_lamps else [],
+        lights=[mi.Color3f(begun.seen) for _ in bodies],
+        pdf=mi.Float(0.0),
+        crossed=mi.UInt32(0),
+        events=mi.UInt32(0),
+        active=(begun.on_body | begun.on_ground) if plan.lit else mi.Bool(begun.on_body),
     )
-    lights = found[7]
-    return list(lights)
+    if stage.convex and not plan.lit:
+        return list(walk.step(depth, paths).lights)
+    (found,) = dr.while_loop(
+        (paths,), lambda paths: paths.active, lambda paths: (walk.step(depth, paths),), labels=("paths",), label="paths"
+    )
+    return list(found.lights)
+
+
+@dataclass
+class Paths:
+    """All paths at once, each where it stands. at: the place; on_body: whether that is a body's, who: which of several; floating: within a
+    medium; throughputs: what each look carries, to_lamps: the same for light of lamps, where that is another number; lights: what has come
+    back so far; pdf: of the last direction that was drawn; crossed: what was passed straight since then; events: directions that were
+    drawn; active: whether it goes on."""
+
+    numbers: Numbers
+    at: Any
+    on_body: Any
+    who: list[Any]
+    floating: Any
+    throughputs: list[Any]
+    to_lamps: list[Any]
+    lights: list[Any]
+    pdf: Any
+    crossed: Any
+    events: Any
+    active: Any
+
+
+@dataclass(frozen=True)
+class _Place:
+    """Where paths stand. met: what each look is met as; mixture: how often the first of two draws the direction; solid: on a surface of a
+    body; floating: within a medium."""
+
+    met: Sequence[SurfaceInteraction | SurfaceInteractions]
+    mixture: Any
+    at: Any
+    solid: Any
+    floating: Any
 
 
 class _Walk:
@@ -126,132 +158,124 @@ class _Walk:
     def __init__(self, stage: Stage, light: Light, rig: Any, bodies: Sequence[Body], plan: Plan, crowd: Sequence[Body] | None) -> None:
         self.stage, self.sky, self.ground, self.rig = stage, light.sky, light.ground, rig
         self.bodies, self.plan = tuple(bodies), plan
-        self.body, self.crowd = self.bodies[0], crowd
+        self.body, self.crowd, self.looks = self.bodies[0], crowd, range(len(self.bodies))
 
-    def step(
-        self,
-        most: Any,
-        numbers: Numbers,
-        at: Any,
-        on_body: Any,
-        who: list[Any],
-        floating: Any,
-        throughputs: list[Any],
-        to_lamps: list[Any],
-        lights: list[Any],
-        pdf: Any,
-        crossed: Any,
-        events: Any,
-        active: Any,
-    ) -> tuple[Any, ...]:
-        """From a place to the next: own light, light from the sky, a new direction, and what it meets."""
-        sky, rig, looks = self.sky, self.rig, range(len(self.bodies))
-        solid = active & on_body & ~floating
+    def step(self, most: Any, paths: Paths) -> Paths:
+        """From a place to the next: own light, light from the sky, a new direction, and what it meets. most: segments of a path."""
+        solid = paths.active & paths.on_body & ~paths.floating
         # Every number is drawn whether it is needed or not: the other look of the pair draws the same.
-        open_number = numbers.next_1d() if self.plan.straight else mi.Float(0.0)
-        sky_numbers, choice, place = numbers.next_2d(), numbers.next_1d(), numbers.next_2d()
+        open_number = paths.numbers.next_1d() if self.plan.straight else mi.Float(0.0)
+        sky_numbers, choice, place = paths.numbers.next_2d(), paths.numbers.next_1d(), paths.numbers.next_2d()
+        met = [self._met(body, paths.at, paths.who[0] if paths.who else None, solid) for body in self.bodies]
+        self._add_own_light(paths, met, solid)
+        paths.active &= paths.events + 1 < most
+        solid &= paths.active
+        straight, unbent = met[0].straight(paths.at, solid, open_number, choice)
+        here = _Place(met, _mixture(paths.throughputs), paths.at, solid, paths.floating)
+        self._add_light_from_sky(paths, here, straight, sky_numbers)
+        direction = self._turn(paths, here, (straight, unbent), (choice, place))
+        self._travel(paths, direction)
+        return paths
 
-        met = [self._met(body, at, who[0] if who else None, solid) for body in self.bodies]
+    def _add_own_light(self, paths: Paths, met: Sequence[SurfaceInteraction | SurfaceInteractions], solid: Any) -> None:
         for look, one in enumerate(met):
-            passed, own = one.begun(at, solid)
+            passed, own = one.begun(paths.at, solid)
             if passed is not None:
-                throughputs[look] *= passed
+                paths.throughputs[look] *= passed
             if own is not None:
-                lights[look] += throughputs[look] * own
+                paths.lights[look] += paths.throughputs[look] * own
         if self.stage.props is not None:
-            own = dr.select(active & ~on_body & ~floating, at.uv.y, 0.0)
-            for look in looks:
-                lights[look] += throughputs[look] * own
-        active &= events + 1 < most
-        solid &= active
+            own = dr.select(paths.active & ~paths.on_body & ~paths.floating, paths.at.uv.y, 0.0)
+            for look in self.looks:
+                paths.lights[look] += paths.throughputs[look] * own
 
-        straight, unbent = met[0].straight(at, solid, open_number, choice)
-        mixture = _mixture(throughputs)
-
-        towards, sent, sky_pdf = sky.sample(rig, sky_numbers, active)
-        values, own_pdf = self._scattered(met, mixture, at, solid, floating, towards)
+    def _add_light_from_sky(self, paths: Paths, here: _Place, straight: Any, numbers: Any) -> None:
+        """By a direction that is drawn from the sky, weighed by the power heuristic."""
+        towards, sent, sky_pdf = self.sky.sample(self.rig, numbers, paths.active)
+        values, own_pdf = self._scattered(here, towards)
         weight = _power(sky_pdf, own_pdf)
-        of_lamps = sky.lamp_share(rig, towards, active) if to_lamps else None
-        reaching = [throughputs[look] * _by_light(values[look], of_lamps) * sent * weight for look in looks]
-        looked_for = active & ~straight & (sky_pdf > 0.0) & (_brightest(reaching) > 0.0)
-        arrives = self._arrives(at, floating, towards, looked_for)
-        for look in looks:
-            lights[look] += dr.select(looked_for, reaching[look] * arrives, 0.0)
+        of_lamps = self.sky.lamp_share(self.rig, towards, paths.active) if paths.to_lamps else None
+        reaching = [paths.throughputs[look] * _by_light(values[look], of_lamps) * sent * weight for look in self.looks]
+        looked_for = paths.active & ~straight & (sky_pdf > 0.0) & (_brightest(reaching) > 0.0)
+        arrives = self._arrives(paths.at, paths.floating, towards, looked_for)
+        for look in self.looks:
+            paths.lights[look] += dr.select(looked_for, reaching[look] * arrives, 0.0)
 
-        drawn = at.to_world(self._drawn(met, mixture, at, solid, floating, choice, place))
-        values, drawn_pdf = self._scattered(met, mixture, at, solid, floating, drawn)
+    def _turn(self, paths: Paths, here: _Place, unbent: tuple[Any, Any], numbers: tuple[Any, Any]) -> Any:
+        """The direction in which the paths go on: drawn, or straight through. unbent: whether something is passed straight, and what that
+        leaves; numbers: that choose a lobe, and a direction of it."""
+        straight, leaves = unbent
+        drawn = paths.at.to_world(self._drawn(here, *numbers))
+        values, drawn_pdf = self._scattered(here, drawn)
         kept = straight | (drawn_pdf > 1e-9)
-        for look in looks:
-            passed = [dr.select(straight, unbent, value / dr.maximum(drawn_pdf, 1e-9)) for value in values[look]]
-            if to_lamps:
-                to_lamps[look] = dr.select(active, throughputs[look] * passed[1], to_lamps[look])
-            throughputs[look] = dr.select(active, throughputs[look] * passed[0], throughputs[look])
-        direction = dr.select(straight, met[0].onwards(at), drawn)
-        pdf, crossed = dr.select(straight, pdf, drawn_pdf), dr.select(straight, crossed + 1, 0)
-        events = dr.select(active & ~straight, events + 1, events)
-        active &= kept & (_brightest([*throughputs, *to_lamps]) > 0.0) & (crossed < MOST_CROSSED)
+        for look in self.looks:
+            passed = [dr.select(straight, leaves, value / dr.maximum(drawn_pdf, 1e-9)) for value in values[look]]
+            if paths.to_lamps:
+                paths.to_lamps[look] = dr.select(paths.active, paths.throughputs[look] * passed[1], paths.to_lamps[look])
+            paths.throughputs[look] = dr.select(paths.active, paths.throughputs[look] * passed[0], paths.throughputs[look])
+        direction = dr.select(straight, here.met[0].onwards(paths.at), drawn)
+        paths.pdf, paths.crossed = dr.select(straight, paths.pdf, drawn_pdf), dr.select(straight, paths.crossed + 1, 0)
+        paths.events = dr.select(paths.active & ~straight, paths.events + 1, paths.events)
+        paths.active &= kept & (_brightest([*paths.throughputs, *paths.to_lamps]) > 0.0) & (paths.crossed < MOST_CROSSED)
         if self.plan.scatters:
-            survives = dr.select(events >= ROULETTE_FROM, dr.clip(_brightest(throughputs), 0.05, 1.0), 1.0)
-            active &= numbers.next_1d() < survives
-            throughputs, to_lamps = ([throughput / survives for throughput in some] for some in (throughputs, to_lamps))
+            survives = dr.select(paths.events >= ROULETTE_FROM, dr.clip(_brightest(paths.throughputs), 0.05, 1.0), 1.0)
+            paths.active &= paths.numbers.next_1d() < survives
+            paths.throughputs = [throughput / survives for throughput in paths.throughputs]
+            paths.to_lamps = [throughput / survives for throughput in paths.to_lamps]
+        return direction
 
-        ray = self._spawned(at, floating, direction)
-        at, on_body, on_ground, which = self.stage.meets(ray, active, leaving=not self.plan.lit)
-        who = [which] if who else []
-        gone = active & ~on_body & ~on_ground
-        floating = mi.Bool(False)
+    def _travel(self, paths: Paths, direction: Any) -> None:
+        """To what lies in a direction; light from outside is added where nothing does."""
+        ray = self._spawned(paths.at, paths.floating, direction)
+        paths.at, paths.on_body, on_ground, which = self.stage.meets(ray, paths.active, leaving=not self.plan.lit)
+        paths.who = [which] if paths.who else []
+        gone = paths.active & ~paths.on_body & ~on_ground
+        paths.floating = mi.Bool(False)
         if self.plan.scatters:
-            at, floating, weight = self._within(at, on_body, ray, numbers.next_2d())
-            throughputs, to_lamps = (
-                [dr.select(active, throughput * weight, throughput) for throughput in some] for some in (throughputs, to_lamps)
+            paths.at, paths.floating, weight = self._within(paths.at, paths.on_body, ray, paths.numbers.next_2d())
+            paths.throughputs, paths.to_lamps = (
+                [dr.select(paths.active, throughput * weight, throughput) for throughput in some]
+                for some in (paths.throughputs, paths.to_lamps)
             )
-        shared = (pdf > 0.0) & (crossed <= MOST_STRAIGHT)
-        found = sky.radiance(rig, ray.d, gone) * dr.select(shared, _power(pdf, sky.pdf(rig, ray.d, gone & shared)), 1.0)
-        up = self.ground.radiance(rig, at.p) if self.ground is not None else mi.Color3f(0.0)
-        of_lamps = sky.lamp_share(rig, ray.d, gone) if to_lamps else None
-        for look in looks:
-            reached = throughputs[look] if of_lamps is None else dr.lerp(throughputs[look], to_lamps[look], of_lamps)
-            lights[look] += dr.select(gone, reached * found, 0.0)
+        shared = (paths.pdf > 0.0) & (paths.crossed <= MOST_STRAIGHT)
+        weight = dr.select(shared, _power(paths.pdf, self.sky.pdf(self.rig, ray.d, gone & shared)), 1.0)
+        found = self.sky.radiance(self.rig, ray.d, gone) * weight
+        up = self.ground.radiance(self.rig, paths.at.p) if self.ground is not None else mi.Color3f(0.0)
+        of_lamps = self.sky.lamp_share(self.rig, ray.d, gone) if paths.to_lamps else None
+        for look in self.looks:
+            throughput = paths.throughputs[look]
+            reached = throughput if of_lamps is None else dr.lerp(throughput, paths.to_lamps[look], of_lamps)
+            paths.lights[look] += dr.select(gone, reached * found, 0.0)
             if self.ground is not None:
-                lights[look] += dr.select(active & on_ground, throughputs[look] * up, 0.0)
-        active &= ~gone if self.ground is None else on_body
-        return numbers, at, on_body, who, floating, throughputs, to_lamps, lights, pdf, crossed, events, active
+                paths.lights[look] += dr.select(paths.active & on_ground, throughput * up, 0.0)
+        paths.active &= ~gone if self.ground is None else paths.on_body
 
     def _met(self, body: Body, at: Any, which: Any, solid: Any) -> SurfaceInteraction | SurfaceInteractions:
         return surface_interaction(body, at, solid) if self.crowd is None else SurfaceInteractions([body, *self.crowd], which, at, solid)
 
-    def _scattered(
-        self, met: Sequence[SurfaceInteraction | SurfaceInteractions], mixture: Any, at: Any, solid: Any, floating: Any, direction: Any
-    ) -> tuple[list[list[Any]], Any]:
+    def _scattered(self, here: _Place, direction: Any) -> tuple[list[list[Any]], Any]:
         """(each look's value, for surroundings and for lamps where those are told apart, the density) of a direction of the scene, wherever
         a path stands."""
-        found = [one.values_and_pdf(at, direction, apart=self.plan.tells_lamps) for one in met]
+        at = here.at
+        found = [one.values_and_pdf(at, direction, apart=self.plan.tells_lamps) for one in here.met]
         values, pdf = [value for value, _ in found], found[0][1]
-        if len(met) == 2:
-            pdf = dr.lerp(found[1][1], found[0][1], mixture)
+        if len(found) == 2:
+            pdf = dr.lerp(found[1][1], found[0][1], here.mixture)
         local = at.to_local(direction)
         if self.plan.lit:
             lambert = dr.select((local.z > 0.0) & (at.wi.z > 0.0), local.z * dr.inv_pi, 0.0)
             tile = lambert * self.stage.reflectance(at)
-            values = [[dr.select(solid, value, tile) for value in look] for look in values]
-            pdf = dr.select(solid, pdf, lambert)
+            values = [[dr.select(here.solid, value, tile) for value in look] for look in values]
+            pdf = dr.select(here.solid, pdf, lambert)
         if self.body.medium is not None:
             phase = _phase(self.body.medium, -dr.dot(at.wi, local))
-            values = [[dr.select(floating, mi.Color3f(phase), value) for value in look] for look in values]
-            pdf = dr.select(floating, phase, pdf)
+            values = [[dr.select(here.floating, mi.Color3f(phase), value) for value in look] for look in values]
+            pdf = dr.select(here.floating, phase, pdf)
         return values, pdf
 
-    def _drawn(
-        self,
-        met: Sequence[SurfaceInteraction | SurfaceInteractions],
-        mixture: Any,
-        at: Any,
-        solid: Any,
-        floating: Any,
-        choice: Any,
-        numbers: Any,
-    ) -> Any:
+    def _drawn(self, here: _Place, choice: Any, numbers: Any) -> Any:
         """A direction in the frame of the place."""
+        met, mixture = here.met, here.mixture
         if len(met) == 2:
             first = met[0].drawn(dr.minimum(choice / dr.maximum(mixture, 1e-6), 1.0), numbers)
             second = met[1].drawn(dr.maximum(choice - mixture, 0.0) / dr.maximum(1.0 - mixture, 1e-6), numbers)
@@ -259,9 +283,9 @@ class _Walk:
         else:
             local = met[0].drawn(choice, numbers)
         if self.plan.lit:
-            local = dr.select(solid, local, mi.warp.square_to_cosine_hemisphere(numbers))
+            local = dr.select(here.solid, local, mi.warp.square_to_cosine_hemisphere(numbers))
         if self.body.medium is not None:
-            local = dr.select(floating, _phase_sample(self.body.medium, -at.wi, numbers), local)
+            local = dr.select(here.floating, _phase_sample(self.body.medium, -here.at.wi, numbers), local)
         return local
 
     def _spawned(self, at: Any, floating: Any, direction: Any) -> Any:
