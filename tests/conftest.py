@@ -10,6 +10,7 @@ import sys
 import time
 from collections.abc import Iterator
 from contextlib import redirect_stderr, redirect_stdout
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -21,7 +22,17 @@ from fenrain.settings import settings
 LONGEST, LONGEST_WAIT = 3.0, 9.0
 """Seconds of a processor that a test may take that has no marker of the long suite, and seconds that it may take in all: a busy machine
 lets every test wait, so that waiting is counted more generously."""
+PACE = 0.12
+"""Seconds of a processor that counting takes on an idle machine of two cores; where it takes longer, every test may."""
 MEASURED_AT_LENGTH = ("population", "fuzz", "faults", "viewers", "pictures", "journey")
+
+
+@cache
+def _slowness() -> float:
+    """How many times slower than that this machine is, 1 at least."""
+    begun = sum(os.times()[:2])
+    sum(range(5_000_000))
+    return max(1.0, (sum(os.times()[:2]) - begun) / PACE)
 
 
 @pytest.hookimpl(wrapper=True)
@@ -30,7 +41,7 @@ def pytest_runtest_call(item: pytest.Item) -> Iterator[None]:
     begun, waited = sum(os.times()[:4]), time.monotonic()
     yield
     taken, waited = sum(os.times()[:4]) - begun, time.monotonic() - waited
-    if (taken > LONGEST or waited > LONGEST_WAIT) and not any(map(item.get_closest_marker, MEASURED_AT_LENGTH)):
+    if max(taken / LONGEST, waited / LONGEST_WAIT) > _slowness() and not any(map(item.get_closest_marker, MEASURED_AT_LENGTH)):
         pytest.fail(f"took {taken:.1f} s of a processor, {waited:.1f} s in all: make it faster, or give it a marker of the long suite")
 
 

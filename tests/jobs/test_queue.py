@@ -157,6 +157,7 @@ def test_an_edit_drops_what_was_still_to_be_checked_before_it(job: int) -> None:
         assert [item.payload["rigs"] for item in second.items] == [list(standing_rigs())]
 
 
+@pytest.mark.pictures
 def test_what_a_first_look_leaves_near_a_limit_is_measured_on(job: int) -> None:
     with session() as database:
         project = find_job(database, job).project_id

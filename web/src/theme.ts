@@ -36,6 +36,8 @@ export const theme: ThemeConfig = {
     fontSize: 14,
     borderRadius: 3,
     controlHeight: 30,
+    // The library waits for the end of its animations, which never comes where page.css takes them away.
+    motion: !matchMedia("(prefers-reduced-motion: reduce)").matches,
   },
   components: {
     Layout: { headerBg: palette.sheet, headerHeight: 48, headerPadding: "0 20px", bodyBg: palette.paper },
