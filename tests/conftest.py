@@ -10,7 +10,6 @@ import sys
 import time
 from collections.abc import Iterator
 from contextlib import redirect_stderr, redirect_stdout
-from functools import cache
 from pathlib import Path
 
 import pytest
@@ -27,9 +26,8 @@ PACE = 0.12
 MEASURED_AT_LENGTH = ("population", "fuzz", "faults", "viewers", "pictures", "journey")
 
 
-@cache
 def _slowness() -> float:
-    """How many times slower than that this machine is, 1 at least."""
+    """How many times slower than that this machine is just now, 1 at least."""
     begun = sum(os.times()[:2])
     sum(range(5_000_000))
     return max(1.0, (sum(os.times()[:2]) - begun) / PACE)
@@ -41,7 +39,8 @@ def pytest_runtest_call(item: pytest.Item) -> Iterator[None]:
     begun, waited = sum(os.times()[:4]), time.monotonic()
     yield
     taken, waited = sum(os.times()[:4]) - begun, time.monotonic() - waited
-    if max(taken / LONGEST, waited / LONGEST_WAIT) > _slowness() and not any(map(item.get_closest_marker, MEASURED_AT_LENGTH)):
+    excess = max(taken / LONGEST, waited / LONGEST_WAIT)
+    if excess > 1.0 and not any(map(item.get_closest_marker, MEASURED_AT_LENGTH)) and excess > _slowness():
         pytest.fail(f"took {taken:.1f} s of a processor, {waited:.1f} s in all: make it faster, or give it a marker of the long suite")
 
 

@@ -128,7 +128,7 @@ def version(client: TestClient, identity: int) -> dict[str, str]:
     return {"If-Match": f'"{conversion(client, identity)["version"]}"'}
 
 
-def test_fit_enters_the_ledger_and_can_be_put_back(client: TestClient, converted: dict[str, Any]) -> None:
+def test_fit_enters_the_ledger_and_can_be_reset(client: TestClient, converted: dict[str, Any]) -> None:
     identity = converted["conversion_id"]
     address = f"/api/v1/conversions/{identity}"
     before = conversion(client, identity)

@@ -105,8 +105,10 @@ def test_materials_without_a_mesh_are_written_on_spheres(tmp_path: Path) -> None
 
 
 @pytest.mark.parametrize("target", ["open_pbr", "metal_rough"])
-def test_written_materialx_passes_the_standards_validation(heron_lode: Path, tmp_path: Path, target: str) -> None:
-    materials = [convert(m, target).material for name in (ENGINE_HOUSE, SLUICE_YARD) for m in read(heron_lode / name)]
+def test_written_materialx_passes_the_standards_validation(
+    engine_house: list[Material], sluice_yard: list[Material], tmp_path: Path, target: str
+) -> None:
+    materials = [convert(one, target).material for one in (*engine_house[::2], *sluice_yard)]
     written = write(materials, tmp_path / "out.mtlx", "materialx")
     document = mx.createDocument()
     mx.readFromXmlFile(document, str(written[0]))

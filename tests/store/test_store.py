@@ -73,7 +73,7 @@ def test_original_keeps_its_digest_whatever_is_done_to_its_conversions(taken: li
         assert load_material(row).digest == row.digest == before
 
 
-def test_override_and_put_back_change_the_digest_there_and_back(taken: list[int]) -> None:
+def test_override_and_reset_change_the_digest_there_and_back(taken: list[int]) -> None:
     with session() as database:
         row = ensure_conversion(database, database.get_one(MaterialRow, taken[3]), "open_pbr", "extensions")
         identity, version, digest = row.id, row.version, row.digest

@@ -215,7 +215,7 @@ def test_every_screen_fits_and_holds_what_wcag_asks(application: Application, pa
 
 
 def test_the_keyboard_alone_is_enough(application: Application, page: Page) -> None:
-    """From the board to a bench, a value that is set there and put back, a verdict of a person, and on to the next."""
+    """From the board to a bench, a value that is set there and reset, a verdict of a person, and on to the next."""
     project = get(application, "projects")[0]["id"]
     page.goto(f"{application.address}/projects/{project}/board")
     expect(page.get_by_role("listitem").first).to_be_visible()

@@ -1,4 +1,4 @@
-"""Conversions as people work on them: made, edited, fitted, mended, and put back, each edit one version."""
+"""Conversions as people work on them: made, edited, fitted, mended, and reset, each edit one version."""
 
 from __future__ import annotations
 

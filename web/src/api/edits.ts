@@ -7,8 +7,8 @@ import type { Conversion } from "./types";
 /** Every way to edit a conversion. Each names the version that it was made on, so that nobody's work is written over unseen. */
 export type Edit =
   | { kind: "set"; name: string; value: Schemas["OverrideIn"]["value"] }
-  | { kind: "put back"; name: string }
-  | { kind: "put all back" }
+  | { kind: "reset"; name: string }
+  | { kind: "reset all" }
   | { kind: "grade"; name: string; steps: Step[] }
   | { kind: "copy"; name: string; from: Schemas["CopyIn"] }
   | { kind: "preset"; preset: string }
@@ -69,13 +69,13 @@ function send(conversion: Conversion, edit: Edit): Promise<Conversion> {
           body: { value: edit.value },
         }),
       );
-    case "put back":
+    case "reset":
       return unwrap(
         client.DELETE("/api/v1/conversions/{conversion_id}/values/{name}", {
           params: { path: { ...path, name: edit.name }, header },
         }),
       );
-    case "put all back":
+    case "reset all":
       return unwrap(client.DELETE("/api/v1/conversions/{conversion_id}/values", { params: { path, header } }));
     case "grade":
       return unwrap(

@@ -345,10 +345,10 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Put Back
+         * Reset
          * @description Take an override back.
          */
-        delete: operations["put_back"];
+        delete: operations["reset"];
         options?: never;
         head?: never;
         /**
@@ -369,10 +369,10 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Put Back Everything
+         * Reset Everything
          * @description Take every override back, a fit's too.
          */
-        delete: operations["put_back_everything"];
+        delete: operations["reset_everything"];
         options?: never;
         head?: never;
         patch?: never;
@@ -6010,7 +6010,7 @@ export interface operations {
             };
         };
     };
-    put_back: {
+    reset: {
         parameters: {
             query?: never;
             header?: {
@@ -6082,7 +6082,7 @@ export interface operations {
             };
         };
     };
-    put_back_everything: {
+    reset_everything: {
         parameters: {
             query?: never;
             header?: {

@@ -3,7 +3,6 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Query
-from sqlalchemy import select
 
 from fenrain.api.authentication import SUPERVISES
 from fenrain.api.schemas.board import BoardChoices, ConvertIn, NeighboursOut, ProjectIn, ProjectOut, TolerancesIn
@@ -12,14 +11,10 @@ from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, ModelId, Pro
 from fenrain.api.selection import Asked, Sort, find_target, selected_ids
 from fenrain.api.views.jobs import job_view
 from fenrain.api.views.projects import project_view
-from fenrain.core.checking.verdict import ANY_RIG, Tolerances
-from fenrain.core.errors import InputError
 from fenrain.jobs.plans import plan_conversion
+from fenrain.services import projects
 from fenrain.services.board import BoardPage, board_page, find_neighbours, list_filters
-from fenrain.services.surroundings import known_rig
 from fenrain.store.database import session
-from fenrain.store.rows import find_project
-from fenrain.store.tables import Project
 
 router = APIRouter(tags=["board"])
 MOST_ROWS = 500
@@ -29,33 +24,21 @@ MOST_ROWS = 500
 def list_projects() -> list[ProjectOut]:
     """Every project, oldest first."""
     with session() as database:
-        return [project_view(database, project) for project in database.scalars(select(Project).order_by(Project.id))]
+        return [project_view(database, project) for project in projects.list_projects(database)]
 
 
 @router.post("/projects", status_code=201)
 def create_project(body: ProjectIn) -> ProjectOut:
     with session() as database:
-        if database.scalar(select(Project.id).where(Project.name == body.name)) is not None:
-            raise InputError(f"There is already a project “{body.name}”.", place="name", remedy="Choose another name.")
-        project = Project(name=body.name, tolerances={})
-        database.add(project)
-        database.flush()
-        return project_view(database, project)
+        return project_view(database, projects.create_project(database, body.name))
 
 
 @router.put("/projects/{project_id}/tolerances", openapi_extra=SUPERVISES)
 def set_tolerances(project_id: int, body: TolerancesIn) -> ProjectOut:
     """Set what a match and near may read. What is measured is judged again by it; nothing is rendered for it."""
+    limits = {rig: {metric: (limits.match, limits.near) for metric, limits in by_metric.items()} for rig, by_metric in body.limits.items()}
     with session() as database:
-        project = find_project(database, project_id)
-        document = {
-            rig if rig == ANY_RIG else known_rig(database, project_id, rig): {
-                metric: (limits.match, limits.near) for metric, limits in by_metric.items()
-            }
-            for rig, by_metric in body.limits.items()
-        }
-        project.tolerances = Tolerances.from_document(document).to_document()
-        return project_view(database, project)
+        return project_view(database, projects.set_tolerances(database, project_id, limits))
 
 
 @router.get("/projects/{project_id}/board")

@@ -77,14 +77,14 @@ def set_value(conversion_id: int, name: str, body: OverrideIn, expected: Expecte
 
 
 @router.delete("/conversions/{conversion_id}/values/{name}")
-def put_back(conversion_id: int, name: str, expected: Expected, response: Response) -> ConversionOut:
+def reset(conversion_id: int, name: str, expected: Expected, response: Response) -> ConversionOut:
     """Take an override back."""
     run_in_worker_process(worker_tasks.edit_conversion, reset_value, conversion_id, name, expected=expected)
     return _apply_edit(conversion_id, response)
 
 
 @router.delete("/conversions/{conversion_id}/values")
-def put_back_everything(conversion_id: int, expected: Expected, response: Response) -> ConversionOut:
+def reset_everything(conversion_id: int, expected: Expected, response: Response) -> ConversionOut:
     """Take every override back, a fit's too."""
     run_in_worker_process(worker_tasks.edit_conversion, reset_all, conversion_id, expected=expected)
     return _apply_edit(conversion_id, response)

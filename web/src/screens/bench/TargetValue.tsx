@@ -21,7 +21,7 @@ interface Props {
   project: number;
 }
 
-/** A target value: typed exactly, looked up, copied, or put back to what the rules gave. */
+/** A target value: typed exactly, looked up, copied, or reset to what the rules gave. */
 export function TargetValue({ entry, parameter, conversion, project }: Props) {
   const edit = useEdit(conversion, project);
   const complain = useComplaint();
@@ -34,7 +34,7 @@ export function TargetValue({ entry, parameter, conversion, project }: Props) {
     tryValue(name, undefined);
   };
   const commit = (value: Value) => edit.mutate({ kind: "set", name, value }, { onError: refuse });
-  const putBack = () => edit.mutate({ kind: "put back", name }, { onError: complain });
+  const reset = () => edit.mutate({ kind: "reset", name }, { onError: complain });
   return (
     <Flex gap={6} align="center" wrap className="target-value">
       <span className="target-name" title={parameter.says}>
@@ -57,7 +57,7 @@ export function TargetValue({ entry, parameter, conversion, project }: Props) {
         )}
       </span>
       {entry.override !== null && (
-        <Button size="small" type="link" onClick={putBack}>
+        <Button size="small" type="link" onClick={reset}>
           reset
           {entry.shown_derived !== "" && <span className="numbers faded"> {entry.shown_derived}</span>}
         </Button>

@@ -45,7 +45,7 @@ export function TuneBar({ conversion, project, locked }: Props) {
         Fit the rest{locked.size > 0 ? `, ${locked.size} locked` : ""}
       </Button>
       {changed && (
-        <Button size="small" onClick={() => edit.mutate({ kind: "put all back" }, { onError: complain })}>
+        <Button size="small" onClick={() => edit.mutate({ kind: "reset all" }, { onError: complain })}>
           Reset all
         </Button>
       )}

@@ -20,7 +20,7 @@ describe("the history of a conversion", () => {
   it("says who did what, takes one act back, and says which was on many", async () => {
     const past = [
       edit(9, "many", "specular_roughness set to 0.4"),
-      edit(7, "hand", "base_color put back"),
+      edit(7, "hand", "base_color reset"),
       edit(5, "fit", "coat_weight set to 0.2", true),
     ];
     const sent: string[] = [];
@@ -36,7 +36,7 @@ describe("the history of a conversion", () => {
     );
     expect(screen.getByText("undone")).toBeTruthy();
     expect(screen.getByText("Undo on all")).toBeTruthy();
-    await userEvent.click(screen.getByRole("button", { name: "Undo: base_color put back" }));
+    await userEvent.click(screen.getByRole("button", { name: "Undo: base_color reset" }));
     expect(sent.filter((one) => one.startsWith("POST"))).toEqual(["POST /api/v1/acts/7/undo"]);
   });
 });

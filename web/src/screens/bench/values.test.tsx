@@ -213,7 +213,7 @@ describe("tuning", () => {
     });
   });
 
-  it("offers to put back only what was changed", () => {
+  it("offers to reset only what was changed", () => {
     const { rerender } = render(<TuneBar conversion={conversion} project={1} locked={new Set()} />, {
       wrapper: Around,
     });

@@ -238,7 +238,7 @@ describe("the board", () => {
     expect(screen.queryByText(/not converted to/)).toBeNull();
   });
 
-  it("is sorted by the worst reading, turned round, and put back", async () => {
+  it("is sorted by the worst reading, turned round, and reset", async () => {
     await show([enamel, tube]);
     const fetched = vi.mocked(fetch).mock.calls;
     const last = () =>

@@ -209,7 +209,7 @@ function DialectBar({ project, dialects, written, setWritten, showSample, savabl
       </Flex>
       {naming && (
         <NameDialog
-          title="Rename the dialect; unsaved changes are put back"
+          title="Rename the dialect; unsaved changes are discarded"
           label="Its id"
           start={key ?? ""}
           ok="Rename"

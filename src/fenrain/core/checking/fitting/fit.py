@@ -26,7 +26,7 @@ LEAST_GAIN = 1e-3
 LENT_GAIN = 0.01
 """An effect that the conversion does not have is lent to it only where it takes away this much of the reflected energy."""
 IDLE_STEP, IDLE_GAIN = 0.02, 2e-3
-"""A value that moved by less than this share of its range is put back where that raises the error by less than this share of it."""
+"""A value that moved by less than this share of its range is reset where that raises the error by less than this share of it."""
 FAR_OFF = 0.05
 """Lobe error above which narrow highlights are tried as a start."""
 FIRST_STEPS = 6
