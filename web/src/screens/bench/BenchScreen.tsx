@@ -185,15 +185,15 @@ function Title({ conversion, project, neighbours, openHelp }: TitleProps) {
   const { verdict } = conversion;
   const go = useGo();
   return (
-    <Flex gap={14} align="baseline">
-      <Typography.Title level={4} className="heading">
+    <Flex gap={14} align="baseline" className="bench-title">
+      <Typography.Title level={4} className="heading one-line" title={conversion.name}>
         {conversion.name}
       </Typography.Title>
       <span className="faded">
         {spaced(conversion.model)} → {conversion.target_title}
       </span>
       <VerdictMark verdict={verdict.verdict} label={false} />
-      <span>
+      <span className="bench-verdict">
         {verdict.text}
         {verdict.rig !== "" && <span className="faded"> ({spaced(verdict.rig)})</span>}
       </span>
