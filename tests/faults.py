@@ -49,7 +49,8 @@ class Site:
         self.data = data
         self.environment = {
             **os.environ, "FENRAIN_DATA": str(data), "FENRAIN_PORT": str(free_port()), "FENRAIN_DATABASE_PORT": str(free_port()),
-            "FENRAIN_REQUESTS_A_MINUTE": "1000000", "FENRAIN_UPLOADS_AN_HOUR": "1000000", "FENRAIN_JOBS_AT_ONCE": "1000000", "FENRAIN_WORKERS": sized("1", "2"),
+            "FENRAIN_REQUESTS_A_MINUTE": "1000000", "FENRAIN_UPLOADS_AN_HOUR": "1000000", "FENRAIN_JOBS_AT_ONCE": "1000000",
+            "FENRAIN_WORKERS": sized("1", "2"),
         }  # fmt: skip
         self.address = f"http://127.0.0.1:{self.environment['FENRAIN_PORT']}/api/v1"
         self.headers: dict[str, str] = {}

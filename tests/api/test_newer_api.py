@@ -22,6 +22,7 @@ from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, load_material
 from fenrain.store.tables import JobItem
 from tests.api.conftest import board_rows, hand_in, work_off
+from tests.sizes import sized
 
 pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
 TRANSMISSION = "KHR_materials_transmission"
@@ -130,9 +131,8 @@ def test_sheets_are_read_anew_by_a_dialect_and_as_before(client: TestClient, tmp
 def test_many_are_fitted_as_each_alone(client: TestClient) -> None:
     project = client.post("/api/v1/projects", json={"name": "fitted"}).json()["id"]
     target = {"target": "metal_rough", "profile": "core"}
-    rows = entered(
-        client, project, target, ("hall.mtl", GLASS_AND_FELT), ("brass.mtl", b"newmtl brass\nKd 0.2 0.15 0.1\nKs 0.6 0.5 0.3\nNs 40\n")
-    )
+    brass = ("brass.mtl", b"newmtl brass\nKd 0.2 0.15 0.1\nKs 0.6 0.5 0.3\nNs 40\n\nnewmtl chalk\nKd 0.8 0.8 0.8\nKs 0 0 0\n")
+    rows = entered(client, project, target, *sized([brass], [("hall.mtl", GLASS_AND_FELT), brass]))
     with session() as database:
         alone = {name: fit(load_conversion(find_conversion(database, row["conversion_id"]))).conversion for name, row in rows.items()}
     job, found = rehearsed(client, project, target, {"kind": "fit"})
