@@ -43,8 +43,6 @@ from fenrain.store.tables import (
     StatusReadingRow,
 )
 
-KEPT = 3
-"""Edition of what is kept beside each conversion for boards; what another one kept is computed again."""
 AT_ONCE = 100
 """How many rows are computed at most while somebody waits for the board."""
 
@@ -207,5 +205,5 @@ def is_stale(shared: str) -> ColumnElement[bool]:
 
 def shared_digest(project: Project, target: ServedTarget) -> str:
     """Names all that the standings of a project's conversions to a target depend on together."""
-    document = [Outline.EDITION, KEPT, drawing_version(), shared_basis(project, target)]
+    document = [Outline.EDITION, BoardEntry.EDITION, drawing_version(), shared_basis(project, target)]
     return hashlib.sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()

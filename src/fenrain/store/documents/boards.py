@@ -37,6 +37,8 @@ class BoardEntry(Document):
     """overrides: how many values are set over derived ones; figures: what the quick figures say; verdict: over figures and rigs; outside:
     what another renderer showed of it as it is now, null where none did; review: what was said of it last, null where nothing was."""
 
+    EDITION: ClassVar[int] = 3
+
     overrides: int = 0
     losses: list[str] = []
     approximated: int = 0

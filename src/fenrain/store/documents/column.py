@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, ClassVar, Generic, TypeVar
 
-from pydantic import BaseModel, ConfigDict, TypeAdapter
+from pydantic import BaseModel, ConfigDict, TypeAdapter, ValidationError
 from sqlalchemy import JSON, Dialect
 from sqlalchemy.types import TypeDecorator
 
@@ -39,6 +39,13 @@ class DocumentColumn(TypeDecorator[M], Generic[M]):
         return {**dumped, "edition": self._edition} if self._edition else dumped
 
     def process_result_value(self, value: Any, dialect: Dialect) -> M | None:
-        if value is None or value == {} or (self._edition and value.get("edition") != self._edition):
+        if value is None or value == {}:
             return None
-        return self._adapter.validate_python(value)
+        return self._adapter.validate_python(value) if not self._edition else self._of_edition(value)
+
+    def _of_edition(self, value: Any) -> M | None:
+        """What can be made again is not trusted: what another edition wrote, or what is damaged, counts as not there."""
+        try:
+            return self._adapter.validate_python(value) if value["edition"] == self._edition else None
+        except (ValidationError, KeyError, TypeError):
+            return None
