@@ -40,7 +40,7 @@ from fenrain.jobs.work import run_item
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_check
 from fenrain.services.conversions import ensure_conversion
 from fenrain.store.database import session
-from fenrain.store.documents.checking import MeasuredInPictures
+from fenrain.store.documents.checking import PictureMeasurements
 from fenrain.store.rows import add_material, find_material, find_project
 from fenrain.store.tables import Intake, Job, JobItem, MaterialRow, Project, RunnerRow, now
 
@@ -167,7 +167,7 @@ def test_what_a_first_look_leaves_near_a_limit_is_measured_on(job: int) -> None:
     assert list(kinds) == [CONVERT, LOOK, SETTLE]
     assert [run_item(kinds[kind]) for kind in (CONVERT, LOOK)] == ["done", "done"]
 
-    def looks() -> dict[str, MeasuredInPictures]:
+    def looks() -> dict[str, PictureMeasurements]:
         with session() as database:
             row = find_material(database, material.id)
             made = ensure_conversion(database, row, "metal_rough", "core")

@@ -12,7 +12,7 @@ from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from fenrain.store.database import session
-from fenrain.store.documents.checking import MeasuredInPictures
+from fenrain.store.documents.checking import PictureMeasurements
 from fenrain.store.status_changes import mark_changed
 from fenrain.store.tables import CheckRow, ConversionRow, MaterialRow, Project
 
@@ -70,7 +70,7 @@ def _columns(row: Any, *but: str) -> dict[str, Any]:
     return {column.key: getattr(row, column.key) for column in row.__table__.columns if column.key not in but}
 
 
-def _scattered(numbers: MeasuredInPictures, factor: float) -> MeasuredInPictures:
+def _scattered(numbers: PictureMeasurements, factor: float) -> PictureMeasurements:
     readings = {name: replace(reading, value=reading.value * factor) for name, reading in numbers.readings.items()}
     return numbers.model_copy(update={"readings": readings})
 

@@ -16,7 +16,7 @@ from fenrain.services.conversions import ensure_conversion
 from fenrain.services.garbage_collection import KEPT_FOR, UNTOUCHED_FOR, collect_garbage
 from fenrain.store import blobs
 from fenrain.store.database import session
-from fenrain.store.documents.checking import MeasuredInPictures
+from fenrain.store.documents.checking import PictureMeasurements
 from fenrain.store.tables import CheckRow, Intake, Project, now
 from tests.jobs.test_queue import entered
 
@@ -51,7 +51,7 @@ def test_a_check_goes_once_its_look_is_gone_for_long() -> None:
         database.flush()
         row = ensure_conversion(database, entered(database, project.id, Material.of("m", "spec_gloss", {})), "metal_rough", "core")
         stands, gone = (row.material.digest, row.digest), (row.material.digest, "0" * 64)
-        plain = {"rig": "low_sun", "stand": "sphere", "turn": 0.0, "size": 64, "numbers": MeasuredInPictures(), "pictures": None}
+        plain = {"rig": "low_sun", "stand": "sphere", "turn": 0.0, "size": 64, "numbers": PictureMeasurements(), "pictures": None}
         for number, (original, converted) in enumerate((stands, gone, gone)):
             database.add(CheckRow(key=str(number) * 64, original=original, converted=converted, **plain))
         database.flush()

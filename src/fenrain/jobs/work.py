@@ -40,7 +40,7 @@ from fenrain.jobs.queue import (
     remaining_materials,
     should_go_on,
 )
-from fenrain.services.acts.carrying_out import perform_act, rehearse_act, rehearse_act_on_all, undo_act
+from fenrain.services.acts.carrying_out import perform_act, rehearse_act, undo_act
 from fenrain.services.checks import OVERVIEW_STAND, OVERVIEW_TURN, find_checks, is_measured_enough, load_tolerances, save_check
 from fenrain.services.conversions import ensure_conversion, load_conversion, refresh_conversion
 from fenrain.services.delivery_writing import write_delivery
@@ -290,7 +290,7 @@ def _subject(payload: Payload) -> str:
 WORK: dict[str, Work] = {
     CONVERT: Work(convert, _subject, renders=False),
     REHEARSE: Work(rehearse_act, _subject, renders=True),
-    REHEARSE_ON_ALL: Work(rehearse_act_on_all, lambda payload: "The rehearsal", renders=True),
+    REHEARSE_ON_ALL: Work(rehearse_act, lambda payload: "The rehearsal", renders=True),
     ACT: Work(perform_act, _subject, renders=False),
     UNDO: Work(undo_act, _subject, renders=False),
     LOOK: Work(look, _subject, renders=True),

@@ -16,7 +16,7 @@ from fenrain.core.checking.verdict import Decision, Tolerances, decisive
 from fenrain.core.rendering.half_floats import pack_planes
 from fenrain.core.rendering.png import pair_pngs
 from fenrain.store import blobs
-from fenrain.store.documents.checking import CheckPictures, Measured, MeasuredInPictures, MeasuredOnDirections
+from fenrain.store.documents.checking import CheckPictures, DirectionMeasurements, Measurements, PictureMeasurements
 from fenrain.store.rows import check_key
 from fenrain.store.status_changes import mark_pairs_changed
 from fenrain.store.tables import CheckRow, Project
@@ -48,7 +48,7 @@ def save_check(database: Session, digests: tuple[str, str], result: RigCheck, tu
     pictures = {side: blobs.save_bytes(data) for side, data in drawn.items()}
     database.refresh(row, with_for_update=True)  # a job and a person may measure the same: whoever comes second sees what the first kept
     if result.readings and (result.samples, len(result.readings)) > (row.numbers.samples, len(row.numbers.readings)):
-        row.numbers = MeasuredInPictures(readings=dict(result.readings), unseen=result.unseen, samples=result.samples)
+        row.numbers = PictureMeasurements(readings=dict(result.readings), unseen=result.unseen, samples=result.samples)
     if pictures and size >= row.size:
         row.size, row.pictures = size, CheckPictures(**pictures)
     database.flush()
@@ -66,7 +66,7 @@ def _find_or_add_check(database: Session, digests: tuple[str, str], result: RigC
         stand=result.stand,
         turn=turn,
         size=0,
-        numbers=MeasuredInPictures(),
+        numbers=PictureMeasurements(),
         pictures=None,
     )
     try:
@@ -121,16 +121,16 @@ def is_measured_enough(row: CheckRow, tolerances: Tolerances, most_samples: int,
     return wanted <= set(row.numbers.readings) and (row.numbers.samples >= most_samples or decide_check(row, tolerances).is_clear)
 
 
-def decide_over_all(figures: Measured | None, checks: Sequence[CheckRow], tolerances: Tolerances) -> Decision | None:
+def decide_over_all(figures: Measurements | None, checks: Sequence[CheckRow], tolerances: Tolerances) -> Decision | None:
     """The verdict on a conversion: from its quick figures and every check of it; None where there is nothing of either."""
     found = [decide_check(check, tolerances) for check in checks if check.numbers.readings]
     every = found if figures is None else [figures.decide(tolerances), *found]
     return decisive(every) if every else None
 
 
-def measured_on_directions(found: Figures, unseen: Sequence[str]) -> MeasuredOnDirections:
+def direction_measurements(found: Figures, unseen: Sequence[str]) -> DirectionMeasurements:
     """The quick figures as a conversion keeps them."""
-    return MeasuredOnDirections.model_validate(
+    return DirectionMeasurements.model_validate(
         {
             "readings": dict(found.readings),
             "unseen": tuple(unseen),

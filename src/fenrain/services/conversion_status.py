@@ -182,19 +182,19 @@ def _entry(
         overrides=len(row.overrides),
         losses=known.losses,
         approximated=known.approximated,
-        figures=None if known.figures is None else DecisionDocument.of(known.figures.decide(tolerances)),
-        verdict=None if over_all is None else DecisionDocument.of(over_all),
+        figures=None if known.figures is None else DecisionDocument.from_decision(known.figures.decide(tolerances)),
+        verdict=None if over_all is None else DecisionDocument.from_decision(over_all),
         checks=[
             BoardCheck(
                 rig=check.rig,
                 samples=check.numbers.samples,
-                decision=DecisionDocument.of(decide_check(check, tolerances)) if check.numbers.readings else None,
+                decision=DecisionDocument.from_decision(decide_check(check, tolerances)) if check.numbers.readings else None,
                 pictures=check.pictures,
             )
             for check in shown
             if check.pictures is not None
         ],
-        outside=None if elsewhere is None else DecisionDocument.of(elsewhere[0].numbers.decide(tolerances, elsewhere[1].rig)),
+        outside=None if elsewhere is None else DecisionDocument.from_decision(elsewhere[0].numbers.decide(tolerances, elsewhere[1].rig)),
         review=review,
     )
 

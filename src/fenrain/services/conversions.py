@@ -33,13 +33,13 @@ from fenrain.core.rules.fidelity import Fidelity
 from fenrain.core.steps import GRADES, OF_COLOURS, ValueStep
 from fenrain.core.tables import Preset
 from fenrain.core.values import Constant, value_from_document
-from fenrain.services.checks import measured_on_directions
+from fenrain.services.checks import direction_measurements
 from fenrain.services.history import find_conversion_at_version, record_edit
 from fenrain.services.source_values import list_source_values
 from fenrain.services.targets import project_target
 from fenrain.store import blobs
 from fenrain.store.documents.boards import Outline
-from fenrain.store.documents.checking import Measured, MeasuredOnDirections
+from fenrain.store.documents.checking import DirectionMeasurements, Measurements
 from fenrain.store.documents.conversions import ConversionDocument, LedgerEntry
 from fenrain.store.rows import find_conversion, find_conversion_to, load_material
 from fenrain.store.status_changes import save_outline
@@ -261,18 +261,18 @@ def _write(row: ConversionRow, conversion: Conversion) -> None:
     row.digest, row.rules = conversion.material.digest, rules_version()
 
 
-def measure_on_directions(conversion: Conversion) -> MeasuredOnDirections:
+def measure_on_directions(conversion: Conversion) -> DirectionMeasurements:
     """The quick figures of a conversion."""
     unseen = find_undrawn_values(conversion.original, conversion.material)
-    return measured_on_directions(figures(conversion.original, conversion.material), [str(one) for one in unseen])
+    return direction_measurements(figures(conversion.original, conversion.material), [str(one) for one in unseen])
 
 
 def outline(document: ConversionDocument | None) -> Outline:
     """What is known of a conversion without checks, from what it keeps of itself; nothing where that was written by another edition."""
     if document is None:
         return Outline()
-    measured = Measured(readings=document.figures.readings, unseen=document.figures.unseen)
-    return Outline(losses=document.lost_values, approximated=document.approximated, figures=measured)
+    measured = Measurements(readings=document.figures.readings, unseen=document.figures.unseen)
+    return Outline(losses=document.lost_values, approximated=document.count_approximated(), figures=measured)
 
 
 def ledger_entries(conversion: Conversion) -> list[LedgerEntry]:

@@ -26,13 +26,13 @@ from fenrain.core.rendering.probe import load_engine
 from fenrain.core.steps import ValueStep
 from fenrain.core.surfaces import scatters
 from fenrain.core.values import Constant
-from fenrain.services.checks import encode_pictures, load_tolerances, measured_on_directions, save_check
+from fenrain.services.checks import direction_measurements, encode_pictures, load_tolerances, save_check
 from fenrain.services.conversions import accept_grade, keep_fit, load_conversion, refresh_conversion
 from fenrain.services.history import find_conversion_at_version
 from fenrain.services.picture_frames import PictureFrame, ViewRequest
 from fenrain.services.surroundings import list_conversions_around, list_rigs, open_stand, open_surroundings
 from fenrain.store.database import retry_transaction, session
-from fenrain.store.documents.checking import MeasuredOnDirections
+from fenrain.store.documents.checking import DirectionMeasurements
 from fenrain.store.rows import find_conversion, find_project
 from fenrain.store.tables import ConversionRow
 
@@ -87,13 +87,13 @@ def frames(
     pair = _pair(conversion, request)
     if request.against is not None:
         pair = _load_converted(request.against), pair[1]
-    found: MeasuredOnDirections | None = None
+    found: DirectionMeasurements | None = None
     results = _refine(pair, request, _first_size(pair), tolerances, others=others, between=between)
     with _meanwhile(COMPILED_WITHIN, lambda: show(_quick_frame(pair))):
         first = next(results)
     for result in chain([first], results):
         yield _frame(result, found)
-        found = found or measured_on_directions(figures(*pair), result.unseen)
+        found = found or direction_measurements(figures(*pair), result.unseen)
     yield _frame(result, found, clear=True, pixels=True)
     _keep(request, digests, result)
     if request.size > result.original.shape[0]:
@@ -201,7 +201,7 @@ def _trial_override(conversion: Conversion, name: str, value: Any) -> Override:
     return replace(conversion.overrides.get(name, Override(None)), grade=accept_grade(parameter, steps))
 
 
-def _frame(result: RigCheck, found: MeasuredOnDirections | None, *, clear: bool = False, pixels: bool = False) -> PictureFrame:
+def _frame(result: RigCheck, found: DirectionMeasurements | None, *, clear: bool = False, pixels: bool = False) -> PictureFrame:
     return PictureFrame(
         size=result.original.shape[0],
         samples=result.samples,

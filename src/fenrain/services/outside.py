@@ -32,7 +32,7 @@ from fenrain.services.targets import project_target
 from fenrain.services.uploads import pack_folder, restore_files
 from fenrain.store import blobs
 from fenrain.store.database import session
-from fenrain.store.documents.checking import MeasuredOutside
+from fenrain.store.documents.checking import OutsideMeasurements
 from fenrain.store.documents.outside import KitTile, OutsideLook, OutsidePair, OutsidePictureDocument
 from fenrain.store.rows import find_conversion, find_material, find_project
 from fenrain.store.status_changes import mark_pairs_changed
@@ -170,7 +170,7 @@ def compare_kit(kit_id: int, between: Callable[[], None] = lambda: None) -> None
 
 
 def _save_comparison(kit_id: int, shown: Mapping[int, str], found: Comparison) -> None:
-    documents = {one.shows: OutsidePictureDocument.of(one) for one in found.pictures}
+    documents = {one.shows: OutsidePictureDocument.from_returned(one) for one in found.pictures}
     pictures = [
         {_side(name): blobs.save_bytes(data) for name, data in pair_pngs(one.first_picture, one.second_picture, one.delta_e).items()}
         for one in found.compared
@@ -188,7 +188,7 @@ def _save_comparison(kit_id: int, shown: Mapping[int, str], found: Comparison) -
                 converted=kit.tiles[places[one.material]].converted,
                 first=OutsideLook(**asdict(one.first)),
                 second=OutsideLook(**asdict(one.second)),
-                numbers=MeasuredOutside(readings=dict(one.readings), unseen=one.unseen, statements=one.statements),
+                numbers=OutsideMeasurements(readings=dict(one.readings), unseen=one.unseen, statements=one.statements),
                 pictures=OutsidePair(**sides),
             )
             for one, sides in zip(found.compared, pictures, strict=True)

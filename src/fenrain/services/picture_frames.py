@@ -8,7 +8,7 @@ from typing import Any
 
 from fenrain.core.checking.metrics.registry import Reading
 from fenrain.core.errors import FenrainError
-from fenrain.store.documents.checking import MeasuredOnDirections
+from fenrain.store.documents.checking import DirectionMeasurements
 
 
 @dataclass(frozen=True)
@@ -56,7 +56,7 @@ class PictureFrame:
     pictures: Mapping[str, bytes] = field(default_factory=dict)
     readings: Mapping[str, Reading] = field(default_factory=dict)
     unseen: tuple[str, ...] = ()
-    figures: MeasuredOnDirections | None = None
+    figures: DirectionMeasurements | None = None
     clear: bool = False
     preparing: bool = False
     answer: Any = None

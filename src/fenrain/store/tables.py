@@ -11,7 +11,7 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 from fenrain.store.current_person import current_person
 from fenrain.store.documents.boards import BoardEntry, Outline
-from fenrain.store.documents.checking import CheckPictures, DecisionDocument, MeasuredInPictures, MeasuredOutside
+from fenrain.store.documents.checking import CheckPictures, DecisionDocument, OutsideMeasurements, PictureMeasurements
 from fenrain.store.documents.column import DocumentColumn
 from fenrain.store.documents.conversions import ConversionDocument
 from fenrain.store.documents.intakes import FileError, FoundDocument, SheetReading, StoredCorrection
@@ -331,7 +331,7 @@ class CheckRow(Table):
     stand: Mapped[str] = mapped_column(String(60))
     turn: Mapped[float] = mapped_column(Float)
     size: Mapped[int] = mapped_column(Integer)
-    numbers: Mapped[MeasuredInPictures] = mapped_column(DocumentColumn(MeasuredInPictures))
+    numbers: Mapped[PictureMeasurements] = mapped_column(DocumentColumn(PictureMeasurements))
     pictures: Mapped[CheckPictures | None] = mapped_column(DocumentColumn(CheckPictures), nullable=False)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
     __table_args__ = (Index("checks_of_pair", "original", "converted"),)
@@ -493,6 +493,6 @@ class OutsideCheckRow(Table):
     converted: Mapped[str] = mapped_column(DIGEST)
     first: Mapped[OutsideLook] = mapped_column(DocumentColumn(OutsideLook))
     second: Mapped[OutsideLook] = mapped_column(DocumentColumn(OutsideLook))
-    numbers: Mapped[MeasuredOutside] = mapped_column(DocumentColumn(MeasuredOutside))
+    numbers: Mapped[OutsideMeasurements] = mapped_column(DocumentColumn(OutsideMeasurements))
     pictures: Mapped[OutsidePair] = mapped_column(DocumentColumn(OutsidePair))
     created: Mapped[datetime] = mapped_column(Moment, default=now)

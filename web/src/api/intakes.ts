@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "./client";
 import { keys } from "./keys";
-import type { Aim } from "./types";
+import type { Aim, Sought } from "./types";
 import { uploading } from "./uploading";
 
 /** What was uploaded last and has not entered the board; null for nothing. The server keeps it while one is elsewhere. */
@@ -12,14 +12,6 @@ export function useOpenIntake(project: number) {
     queryFn: () =>
       unwrap(client.GET("/api/v1/projects/{project_id}/intakes/open", { params: { path: { project_id: project } } })),
   });
-}
-
-/** Which of the materials that were found are looked at; empty for all. */
-export interface Sought {
-  find: string;
-  file: string;
-  model: string;
-  doubts: Schemas["MarkTakenIn"]["doubts"];
 }
 
 /** Found materials on a page of the table. */

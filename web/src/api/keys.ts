@@ -1,5 +1,4 @@
-import type { Sought } from "./intakes";
-import type { Aim } from "./types";
+import type { Aim, Sought } from "./types";
 
 /** Under which answers of the server are kept. What begins alike is loaded again together. */
 export const keys = {

@@ -79,3 +79,11 @@ export type Chosen = Pick<Schemas["PlanIn"], "material_ids" | "question">;
 
 /** What one converts to, as far as a request names it. */
 export type Aim = Pick<Target, "model" | "profile">;
+
+/** Which of the materials that were found are looked at; empty for all. */
+export interface Sought {
+  find: string;
+  file: string;
+  model: string;
+  doubts: Schemas["MarkTakenIn"]["doubts"];
+}

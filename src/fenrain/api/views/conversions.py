@@ -43,7 +43,7 @@ def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
         findings=[*document.findings, *map(Finding.from_document, row.material.document["findings"])],
         ledger=document.ledger,
         figures=figures_view(document.figures, tolerances),
-        verdict=DecisionDocument.of(over_all),
+        verdict=DecisionDocument.from_decision(over_all),
         checks=[check_view(check, tolerances) for check in checks],
         checking=_is_being_checked(database, row),
         outside=[outside_check_view(*one, tolerances, {row.digest}) for one in outside_checks_of(database, [pair]).get(pair, [])],

@@ -12,7 +12,7 @@ from fenrain.core.checking.metrics.registry import Reading, metrics
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.services.checks import decide_check
 from fenrain.services.picture_frames import PictureFrame
-from fenrain.store.documents.checking import CheckPictures, Curves, DecisionDocument, MeasuredOnDirections
+from fenrain.store.documents.checking import CheckPictures, Curves, DecisionDocument, DirectionMeasurements
 from fenrain.store.tables import CheckRow
 
 
@@ -26,7 +26,7 @@ def check_view(row: CheckRow, tolerances: Tolerances) -> CheckOut:
         turn=row.turn,
         size=row.size,
         samples=row.numbers.samples,
-        decision=DecisionDocument.of(decide_check(row, tolerances)) if readings else None,
+        decision=DecisionDocument.from_decision(decide_check(row, tolerances)) if readings else None,
         readings=reading_views(readings, row.rig, tolerances),
         pictures=row.pictures,
     )
@@ -55,9 +55,9 @@ def reading_views(readings: Mapping[str, Reading], rig: str, tolerances: Toleran
     return found
 
 
-def figures_view(measured: MeasuredOnDirections, tolerances: Tolerances) -> FiguresOut:
+def figures_view(measured: DirectionMeasurements, tolerances: Tolerances) -> FiguresOut:
     return FiguresOut(
-        decision=DecisionDocument.of(measured.decide(tolerances)),
+        decision=DecisionDocument.from_decision(measured.decide(tolerances)),
         readings=reading_views(measured.readings, "", tolerances),
         **{name: getattr(measured, name) for name in Curves.model_fields},
     )
@@ -69,7 +69,7 @@ def look_view(frame: PictureFrame, rig: str, tolerances: Tolerances) -> LookFram
         size=frame.size,
         samples=frame.samples,
         pictures=CheckPictures(**{side: _data_url(data) for side, data in frame.pictures.items()}) if frame.pictures else None,
-        decision=DecisionDocument.of(tolerances.decided(readings, rig, frame.unseen)) if readings else None,
+        decision=DecisionDocument.from_decision(tolerances.decided(readings, rig, frame.unseen)) if readings else None,
         readings=reading_views(readings, rig, tolerances),
         figures=figures_view(frame.figures, tolerances) if frame.figures else None,
         clear=frame.clear,

@@ -30,7 +30,7 @@ def outside_check_view(row: OutsideCheckRow, kit: KitRow, tolerances: Tolerances
         current=row.converted in current,
         first=row.first,
         second=row.second,
-        decision=DecisionDocument.of(row.numbers.decide(tolerances, kit.rig)),
+        decision=DecisionDocument.from_decision(row.numbers.decide(tolerances, kit.rig)),
         readings=reading_views(row.numbers.readings, kit.rig, tolerances),
         statements=list(row.numbers.statements),
         pictures=row.pictures,
@@ -45,7 +45,7 @@ def kit_view(kit: KitRow, tolerances: Tolerances) -> KitOut:
         materials=[tile.name for tile in kit.tiles],
         on_the_web=WEB_SCENE in kit.files,
         pictures=[_outside_picture(row) for row in kit.pictures],
-        verdict=DecisionDocument.of(decisive(decisions)) if decisions else None,
+        verdict=DecisionDocument.from_decision(decisive(decisions)) if decisions else None,
     )
 
 

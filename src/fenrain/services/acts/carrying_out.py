@@ -17,21 +17,15 @@ Payload = Mapping[str, Any]
 
 
 def rehearse_act(job_id: int, payload: Payload) -> str:
-    """Find what an act would change of one material, and keep that with its quick figures before and after."""
-    rehearsal = Rehearsal(job_id, payload["target"], payload["profile"], (payload["material_id"],))
-    with session() as database:
-        if not rehearsal.find_conversions(database):
-            return ""
-    return act_from_document(payload["act"]).rehearse(rehearsal)
-
-
-def rehearse_act_on_all(job_id: int, payload: Payload) -> str:
-    """The same for an act that looks at all chosen materials together."""
-    rehearsal = Rehearsal(job_id, payload["target"], payload["profile"], tuple(payload["material_ids"]))
-    with session() as database:
-        if rehearsal.has_kept_any(database):
-            return ""
-    return act_from_document(payload["act"]).rehearse(rehearsal)
+    """Find what an act would change of one material, or of all chosen ones where it looks at them together, and keep that with their quick
+    figures before and after. What it keeps of all, it keeps at once."""
+    act, ids = act_from_document(payload["act"]), payload["material_ids"] if "material_ids" in payload else (payload["material_id"],)
+    rehearsal = Rehearsal(job_id, payload["target"], payload["profile"], ids)
+    if act.together:
+        with session() as database:
+            if rehearsal.has_kept_any(database):
+                return ""
+    return act.rehearse(rehearsal)
 
 
 def perform_act(_: int, payload: Payload) -> str:

@@ -15,7 +15,7 @@ from fenrain.core.conversion.ledger import Override
 from fenrain.core.errors import InputError
 from fenrain.core.lobes.aspects import known_aspects
 from fenrain.services.acts.act import Act
-from fenrain.services.acts.rehearsals import Rehearsal, Rehearsed, picture_before_and_after
+from fenrain.services.acts.rehearsals import Rehearsal, RehearsalResult, picture_before_and_after
 from fenrain.services.checks import load_tolerances
 from fenrain.services.conversions import apply_overrides, load_conversion
 from fenrain.services.history import list_changes
@@ -36,7 +36,10 @@ class OverridingAct(Act):
 
     def rehearse(self, rehearsal: Rehearsal) -> str:
         with session() as database:
-            (row,) = rehearsal.find_conversions(database)
+            rows = rehearsal.find_conversions(database)
+            if not rows:
+                return ""
+            row = rows[0]  # these acts are rehearsed on one after the other
             conversion, before = load_conversion(row), dict(row.overrides)
             project = find_project(database, row.material.project_id)
             tolerances, rigs, conversion_id, version = load_tolerances(project), list_rigs(project), row.id, row.version
@@ -49,7 +52,7 @@ class OverridingAct(Act):
         decisions = [tolerances.decided(figures(one.original, one.material).readings) for one in (conversion, after)]
         pictures = picture_before_and_after(conversion, after) if pictured else {}
         with session() as database:
-            rehearsal.keep(database, Rehearsed(conversion_id, version, changes, decisions[0], decisions[1], pictures))
+            rehearsal.keep(database, RehearsalResult(conversion_id, version, changes, decisions[0], decisions[1], pictures))
         return ""
 
     def perform(self, database: Session, row: ConversionRow, changes: Mapping[str, Any], act: ActRow) -> None:

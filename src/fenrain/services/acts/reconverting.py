@@ -1,20 +1,35 @@
-"""What acts have in common that convert again: how a rehearsal keeps what would become of a conversion, and which values differ."""
+"""What acts have in common that convert again: what a rehearsal keeps, what they do, and which values differ."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from typing import Any, ClassVar
 
 from sqlalchemy.orm import Session
 
 from fenrain.core.checking.figures import figures
 from fenrain.core.conversion.engine import Conversion
 from fenrain.core.material import Material
-from fenrain.services.acts.act import WHOLE, WholeChange
-from fenrain.services.acts.rehearsals import Rehearsal, Rehearsed, picture_before_and_after
+from fenrain.services.acts.act import WHOLE, Act, WholeChange, note_whole_change
+from fenrain.services.acts.rehearsals import Rehearsal, RehearsalResult, picture_before_and_after
 from fenrain.services.checks import load_tolerances
-from fenrain.services.conversions import ledger_entries, load_conversion
-from fenrain.store.rows import find_project
-from fenrain.store.tables import ConversionRow
+from fenrain.services.conversions import ledger_entries, load_conversion, refresh_conversion
+from fenrain.store.rows import find_conversion, find_project
+from fenrain.store.tables import ActRow, ConversionRow, EditRow
+
+
+class ReconvertingAct(Act):
+    """Converts again by what is saved or newer by then; there is no way back. by: what that is, in words."""
+
+    keeps_overrides: ClassVar[bool] = True
+    by: ClassVar[str]
+
+    def perform(self, database: Session, row: ConversionRow, changes: Mapping[str, Any], act: ActRow) -> None:
+        refresh_conversion(row)
+        note_whole_change(database, act, row, *changes[WHOLE])
+
+    def undo(self, database: Session, done: EditRow, undoing: ActRow) -> str:
+        return f"“{find_conversion(database, done.conversion_id).material.name}” was converted again by {self.by}, and stays."
 
 
 def keep_reconversion(
@@ -25,7 +40,7 @@ def keep_reconversion(
     then = tolerances.decided(figures(after.original, after.material).readings)
     before = then if row.document is None else row.document.figures.decide(tolerances)
     pictures = picture_before_and_after(load_conversion(row), after) if pictured and rehearsal.wants_pictures(database) else {}
-    rehearsal.keep(database, Rehearsed(row.id, row.version, {WHOLE: [None, change.model_dump()]}, before, then, pictures))
+    rehearsal.keep(database, RehearsalResult(row.id, row.version, {WHOLE: [None, change.model_dump()]}, before, then, pictures))
 
 
 def list_other_values(row: ConversionRow, after: Conversion) -> list[str]:

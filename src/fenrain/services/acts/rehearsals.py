@@ -26,7 +26,7 @@ WORSE = 1.05
 
 
 @dataclass(frozen=True)
-class Rehearsed:
+class RehearsalResult:
     """What would change of a conversion as it stood at version: see `RehearsalRow`. before, after: decisions by its quick figures."""
 
     conversion_id: int
@@ -60,15 +60,15 @@ class Rehearsal:
     def wants_pictures(self, database: Session) -> bool:
         return (database.scalar(select(func.count()).where(RehearsalRow.job_id == self.job_id)) or 0) < PICTURED
 
-    def keep(self, database: Session, found: Rehearsed) -> None:
+    def keep(self, database: Session, found: RehearsalResult) -> None:
         database.add(
             RehearsalRow(
                 job_id=self.job_id,
                 conversion_id=found.conversion_id,
                 version=found.version,
                 changes=dict(found.changes),
-                before=DecisionDocument.of(found.before),
-                after=DecisionDocument.of(found.after),
+                before=DecisionDocument.from_decision(found.before),
+                after=DecisionDocument.from_decision(found.after),
                 excess_before=found.before.excess,
                 excess_after=found.after.excess,
                 pictures=dict(found.pictures),

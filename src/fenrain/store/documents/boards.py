@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any, ClassVar
 
-from fenrain.store.documents.checking import CheckPictures, DecisionDocument, Measured
+from fenrain.store.documents.checking import CheckPictures, DecisionDocument, Measurements
 from fenrain.store.documents.column import Document
 from fenrain.store.documents.reviews import OPEN, ReviewDocument
 
@@ -21,7 +21,7 @@ class Outline(Document):
 
     losses: list[str] = []
     approximated: int = 0
-    figures: Measured | None = None
+    figures: Measurements | None = None
 
 
 class BoardCheck(Document):

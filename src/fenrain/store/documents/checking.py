@@ -14,7 +14,7 @@ from fenrain.store.documents.column import Document
 VerdictName = Literal["match", "near", "undecided", "off"]
 
 
-class Measured(Document):
+class Measurements(Document):
     """Readings by their metrics. unseen: what is set and was not drawn, in words."""
 
     readings: Mapping[str, Reading] = Field(default_factory=dict)
@@ -25,13 +25,13 @@ class Measured(Document):
         return tolerances.decided(self.readings, rig, self.unseen)
 
 
-class MeasuredInPictures(Measured):
+class PictureMeasurements(Measurements):
     """samples: for each pixel that was measured."""
 
     samples: int = 0
 
 
-class MeasuredOutside(Measured):
+class OutsideMeasurements(Measurements):
     """Of looks of which one came from another renderer. statements: what explains the difference."""
 
     statements: tuple[str, ...] = ()
@@ -50,7 +50,7 @@ class Curves(Document):
     profile_converted: Sequence[float]
 
 
-class MeasuredOnDirections(Measured, Curves):
+class DirectionMeasurements(Measurements, Curves):
     """The quick figures."""
 
 
@@ -68,7 +68,7 @@ class DecisionDocument(Document):
     unseen: tuple[str, ...]
 
     @classmethod
-    def of(cls, decision: Decision) -> Self:
+    def from_decision(cls, decision: Decision) -> Self:
         return cls(
             verdict=decision.verdict.value,
             least=decision.least.value,

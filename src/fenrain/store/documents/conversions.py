@@ -8,7 +8,7 @@ from fenrain.core.checking.cost import Cost
 from fenrain.core.findings import Finding
 from fenrain.core.rules.fidelity import Fidelity
 from fenrain.core.steps import ValueStep
-from fenrain.store.documents.checking import MeasuredOnDirections
+from fenrain.store.documents.checking import DirectionMeasurements
 from fenrain.store.documents.column import Document
 
 
@@ -65,15 +65,14 @@ class ConversionDocument(Document):
     cost: Cost
     features: list[str]
     losses: list[str]
-    figures: MeasuredOnDirections
+    figures: DirectionMeasurements
 
     @property
     def lost_values(self) -> list[str]:
         """Names of the source's values, or of values together, that are lost."""
         return list(dict.fromkeys(", ".join(entry.sources) for entry in self.ledger if entry.fidelity == Fidelity.DROPPED))
 
-    @property
-    def approximated(self) -> int:
+    def count_approximated(self) -> int:
         """How many values are approximated."""
         return sum(entry.fidelity == Fidelity.APPROXIMATED for entry in self.ledger if entry.target)
 

@@ -71,7 +71,7 @@ class OutsidePictureDocument(Document):
     responses: list[LearnedResponse] = []
 
     @classmethod
-    def of(cls, one: Returned) -> OutsidePictureDocument:
+    def from_returned(cls, one: Returned) -> OutsidePictureDocument:
         return cls(
             space=one.space,
             size=one.size,

@@ -2,9 +2,9 @@ import { Alert, Button, Flex, Input, Popconfirm, Select, Typography } from "antd
 import { useState, type ReactNode } from "react";
 import { NEWEST_FIRST } from "../../api/board";
 import type { Schemas } from "../../api/client";
-import { type Sought, useAccept, useChangeIntake, useForgetIntake, useFound } from "../../api/intakes";
+import { useAccept, useChangeIntake, useForgetIntake, useFound } from "../../api/intakes";
 import { useProjects } from "../../api/projects";
-import type { Intake } from "../../api/types";
+import type { Intake, Sought } from "../../api/types";
 import { FindField } from "../../parts/FindField";
 import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";

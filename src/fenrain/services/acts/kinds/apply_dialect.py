@@ -29,7 +29,7 @@ SHEET = "sheet"
 """What the format of a parameter sheet is called."""
 
 
-class ReadAgain(WholeChange):
+class ReadingChange(WholeChange):
     """document: of the reading."""
 
     document: dict[str, Any]
@@ -74,7 +74,7 @@ class ApplyDialect(Act):
                     material = found.materials.get(row.material.document["source"]["place"])
                     if material is not None and material.digest != row.material.digest:
                         says = f"read again by its dialect: {name_some(list(list_differing(load_material(row.material), material)))}"
-                        change = ReadAgain(says=says, document={**material_to_document(material), "name": row.material.name})
+                        change = ReadingChange(says=says, document={**material_to_document(material), "name": row.material.name})
                         keep_reconversion(database, rehearsal, row, convert_as(row, material, target_for(row).profile), change)
         return " ".join(refused)
 
@@ -82,14 +82,14 @@ class ApplyDialect(Act):
         save_dialect(database, self.dialect.id, self.text, expected=self.version)
 
     def perform(self, database: Session, row: ConversionRow, changes: Mapping[str, Any], act: ActRow) -> None:
-        planned = ReadAgain.model_validate(changes[WHOLE][1])
-        before = ReadAgain(says="read as before", document=row.material.document)
+        planned = ReadingChange.model_validate(changes[WHOLE][1])
+        before = ReadingChange(says="read as before", document=row.material.document)
         _apply_reading(database, row.material, planned.document)
         note_whole_change(database, act, row, before.model_dump(), planned.model_dump())
 
     def undo(self, database: Session, done: EditRow, undoing: ActRow) -> str:
         row = find_conversion(database, done.conversion_id)
-        before, after = map(ReadAgain.model_validate, done.changes[WHOLE])
+        before, after = map(ReadingChange.model_validate, done.changes[WHOLE])
         if row.material.document != after.document:
             return f"“{row.material.name}” was read again since, and stays."
         _apply_reading(database, row.material, before.document)

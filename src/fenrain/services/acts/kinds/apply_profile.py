@@ -2,29 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import Any, ClassVar, Literal
+from collections.abc import Sequence
+from typing import ClassVar, Literal
 
 from sqlalchemy.orm import Session
 
 from fenrain.core.conversion.targets import ServedTarget, target_of_profile
 from fenrain.core.errors import InputError
-from fenrain.services.acts.act import WHOLE, Act, Name, Text, WholeChange, note_whole_change
-from fenrain.services.acts.reconverting import keep_reconversion, list_other_values
+from fenrain.services.acts.act import Name, Text, WholeChange
+from fenrain.services.acts.reconverting import ReconvertingAct, keep_reconversion, list_other_values
 from fenrain.services.acts.rehearsals import Rehearsal
-from fenrain.services.conversions import convert_as, refresh_conversion
+from fenrain.services.conversions import convert_as
 from fenrain.services.history import name_some
 from fenrain.services.targets import find_profile, list_converted, read_profile, save_profile
 from fenrain.store.database import session
-from fenrain.store.rows import find_conversion, load_material
-from fenrain.store.tables import ActRow, ConversionRow, EditRow
+from fenrain.store.rows import load_material
 
 
-class ApplyProfile(Act):
+class ApplyProfile(ReconvertingAct):
     """Save a target profile and convert again by it. name: what people call it; text: that of its file; version: that it was made from."""
 
     kind: Literal["profile"] = "profile"
-    keeps_overrides: ClassVar[bool] = True
+    by: ClassVar[str] = "the profile that was saved"
     name: Name = ""
     text: Text
     version: int = 0
@@ -41,11 +40,12 @@ class ApplyProfile(Act):
 
     def rehearse(self, rehearsal: Rehearsal) -> str:
         with session() as database:
-            (row,) = rehearsal.find_conversions(database)
-            after = convert_as(row, load_material(row.material), target_of_profile(read_profile(self.text)).profile)
-            if after.material.digest != row.digest:
-                says = f"converted again by the profile: {name_some(list_other_values(row, after))}"
-                keep_reconversion(database, rehearsal, row, after, WholeChange(says=says))
+            profile = target_of_profile(read_profile(self.text)).profile
+            for row in rehearsal.find_conversions(database):
+                after = convert_as(row, load_material(row.material), profile)
+                if after.material.digest != row.digest:
+                    says = f"converted again by the profile: {name_some(list_other_values(row, after))}"
+                    keep_reconversion(database, rehearsal, row, after, WholeChange(says=says))
         return ""
 
     def begin(self, database: Session, project_id: int) -> None:
@@ -54,14 +54,6 @@ class ApplyProfile(Act):
     def also_converted(self, database: Session, project_id: int, profile: str) -> Sequence[int]:
         """All: what looks the same by it may be written otherwise."""
         return list_converted(database, project_id, profile)
-
-    def perform(self, database: Session, row: ConversionRow, changes: Mapping[str, Any], act: ActRow) -> None:
-        refresh_conversion(row)
-        note_whole_change(database, act, row, *changes[WHOLE])
-
-    def undo(self, database: Session, done: EditRow, undoing: ActRow) -> str:
-        name = find_conversion(database, done.conversion_id).material.name
-        return f"“{name}” was converted again by the profile that was saved, and stays."
 
 
 ACT = ApplyProfile

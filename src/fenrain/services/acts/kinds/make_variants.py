@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.errors import InputError
 from fenrain.services.acts.act import WHOLE, Act, Name, WholeChange, note_whole_change
-from fenrain.services.acts.rehearsals import Rehearsal, Rehearsed
+from fenrain.services.acts.rehearsals import Rehearsal, RehearsalResult
 from fenrain.services.checks import load_tolerances
 from fenrain.services.conversions import load_conversion, measure_on_directions
 from fenrain.services.history import has_edit
@@ -20,7 +20,7 @@ from fenrain.store.rows import find_conversion, find_project
 from fenrain.store.tables import ActRow, ConversionRow, EditRow
 
 
-class VariantMade(WholeChange):
+class VariantChange(WholeChange):
     """name: of the variant."""
 
     name: str
@@ -43,18 +43,18 @@ class MakeVariants(Act):
     def rehearse(self, rehearsal: Rehearsal) -> str:
         """A variant looks as what it is made of."""
         with session() as database:
-            (row,) = rehearsal.find_conversions(database)
-            tolerances = load_tolerances(find_project(database, row.material.project_id))
-            measured = measure_on_directions(load_conversion(row)) if row.document is None else row.document.figures
-            known = measured.decide(tolerances)
-            name = f"{row.material.name} {self.name.strip()}"
-            made = VariantMade(name=name, says=f"made a variant, “{name}”")
-            rehearsal.keep(database, Rehearsed(row.id, row.version, {WHOLE: [None, made.model_dump()]}, known, known))
+            for row in rehearsal.find_conversions(database):
+                tolerances = load_tolerances(find_project(database, row.material.project_id))
+                measured = measure_on_directions(load_conversion(row)) if row.document is None else row.document.figures
+                known = measured.decide(tolerances)
+                name = f"{row.material.name} {self.name.strip()}"
+                made = VariantChange(name=name, says=f"made a variant, “{name}”")
+                rehearsal.keep(database, RehearsalResult(row.id, row.version, {WHOLE: [None, made.model_dump()]}, known, known))
         return ""
 
     def perform(self, database: Session, row: ConversionRow, changes: Mapping[str, Any], act: ActRow) -> None:
         """Once, whatever crashed: its edit is noted with the variant."""
-        planned = VariantMade.model_validate(changes[WHOLE][1])
+        planned = VariantChange.model_validate(changes[WHOLE][1])
         if any(one.material.name == planned.name and has_edit(database, act.id, one.id) for one in list_variants(database, row)):
             return
         made = make_variant(database, row.id, planned.name)

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.near_duplicates import find_near_duplicates
 from fenrain.services.acts.act import WHOLE, Act, WholeChange, note_whole_change
-from fenrain.services.acts.rehearsals import Rehearsal, Rehearsed
+from fenrain.services.acts.rehearsals import Rehearsal, RehearsalResult
 from fenrain.services.checks import load_tolerances
 from fenrain.services.conversions import load_conversion
 from fenrain.services.merging import merge_material, unmerge_material
@@ -20,7 +20,7 @@ from fenrain.store.rows import find_conversion, find_project
 from fenrain.store.tables import ActRow, ConversionRow, EditRow, MaterialRow
 
 
-class Merged(WholeChange):
+class MergeChange(WholeChange):
     """into: the id of the material that stands for it."""
 
     into: int
@@ -56,12 +56,12 @@ class MergeAlike(Act):
                 own, other = conversions[pair.one], conversions[pair.stands_for_it]
                 before, after = (tolerances.decided(figures(own.original, look).readings) for look in (own.material, other.material))
                 difference = "equal" if pair.decision is None else str(pair.decision)
-                merged = Merged(into=known[pair.stands_for_it][2], says=f"merged into “{other.original.name}” ({difference})")
-                rehearsal.keep(database, Rehearsed(conversion_id, version, {WHOLE: [None, merged.model_dump()]}, before, after))
+                merged = MergeChange(into=known[pair.stands_for_it][2], says=f"merged into “{other.original.name}” ({difference})")
+                rehearsal.keep(database, RehearsalResult(conversion_id, version, {WHOLE: [None, merged.model_dump()]}, before, after))
         return ""
 
     def perform(self, database: Session, row: ConversionRow, changes: Mapping[str, Any], act: ActRow) -> None:
-        merged = Merged.model_validate(changes[WHOLE][1])
+        merged = MergeChange.model_validate(changes[WHOLE][1])
         merge_material(database, row.material, merged.into)
         note_whole_change(database, act, row, None, merged.model_dump())
 
