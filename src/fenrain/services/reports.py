@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.conversion.viewing import checklist
+from fenrain.core.outside.compare import Look
 from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.core.reports.report import PICTURES, Elsewhere, Entry, Report, Reviewed, UnderRig
 from fenrain.services.checks import decide_check, decide_over_all, list_checks, load_tolerances, select_overview
@@ -83,7 +84,7 @@ class _StoredPictures(Mapping[str, bytes]):
 
 def _describe_outside(found: tuple[OutsideCheckRow, KitRow], tolerances: Tolerances) -> Elsewhere:
     row, kit = found
-    looks = f"{row.first} and {row.second}"
+    looks = " and ".join(str(Look(one.by, one.shows)) for one in (row.first, row.second))
     return Elsewhere(kit.title, looks, row.numbers.decide(tolerances, kit.rig))
 
 

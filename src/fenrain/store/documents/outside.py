@@ -26,9 +26,6 @@ class OutsideLook(Document):
     by: Literal["ours", "theirs"]
     shows: Literal["original", "converted"]
 
-    def __str__(self) -> str:
-        return f"{self.shows} by {'Fenrain' if self.by == 'ours' else 'the other renderer'}"
-
 
 class OutsidePair(Document):
     """Digests of two pictures laid over each other, and of their difference."""
