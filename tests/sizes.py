@@ -9,8 +9,11 @@ from __future__ import annotations
 import os
 from typing import TypeVar
 
+import pytest
+
 T = TypeVar("T")
 LONG = os.environ.get("FENRAIN_TESTS") == "long"
+long_only = pytest.mark.skipif(not LONG, reason="of the long suite, whose short form would tell nothing")
 
 
 def sized(small: T, large: T) -> T:

@@ -1,5 +1,1 @@
 """Fenrain: converts materials between shading models and checks that each converted look matches its original."""
-
-from importlib.metadata import version
-
-__version__ = version("fenrain")

@@ -111,7 +111,7 @@ def test_many_sets_of_values_look_as_they_do_one_by_one() -> None:
             )
             parameters = [p for p in model_of(made.model).parameters if p.role in (Role.BASE_COLOR, Role.ROUGHNESS, Role.INDEX)]
             vector = Vector(parameters)
-            rows = np.clip(vector.of(made) * np.linspace(0.7, 1.2, 5)[:, None], vector.low, vector.high)
+            rows = np.clip(vector.values_of(made) * np.linspace(0.7, 1.2, 5)[:, None], vector.low, vector.high)
             behind = mean_surface(made).transmits
             together = look_of(surface_over(made, vector.columns(rows)), len(rows), ("low_sun",), behind=behind)
             for index, row in enumerate(rows):

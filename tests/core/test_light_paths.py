@@ -288,7 +288,7 @@ def test_the_same_arguments_give_the_same_bits() -> None:
 def test_numbers_hang_on_pixel_and_seed_alone() -> None:
     # Kensler 2013: one number in each stratum of the square, and in each of the finer strata of either axis.
     pixel = np.repeat(np.arange(500), 16)
-    numbers = Numbers.of(mi.UInt32(pixel), mi.UInt32(np.tile(np.arange(16), 500)), 16, mi.UInt32(7))
+    numbers = Numbers.for_sample(mi.UInt32(pixel), mi.UInt32(np.tile(np.arange(16), 500)), 16, mi.UInt32(7))
     for _ in range(3):
         across, down = (np.array(part).reshape(500, 16) for part in numbers.next_2d())
         cells = np.sort((down * 4).astype(int) * 4 + (across * 4).astype(int), axis=1)

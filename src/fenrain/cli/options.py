@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from fenrain.core.models.target import Profile
 
 app = typer.Typer(
+    rich_markup_mode=None,
     add_completion=False,
     no_args_is_help=True,
     pretty_exceptions_enable=False,

@@ -35,7 +35,7 @@ class Ids(BaseModel):
     colours: tuple[Triple, ...] = Field(min_length=2, max_length=64)
     chosen: tuple[int, ...] = Field(min_length=1)
 
-    def of(self, texels: np.ndarray) -> np.ndarray:
+    def weights_of(self, texels: np.ndarray) -> np.ndarray:
         """1 where a texel (…, 3) is nearest to a chosen colour, else 0; (…, 1)."""
         known = np.asarray(self.colours, dtype=texels.dtype)
         # |t − c|² without |t|², which is the same for all colours.
@@ -118,7 +118,7 @@ def _apply(step: ValueStep, value: Any) -> Any:
     if name == "pick":
         return _picked(array, argument)
     if name == "ids":
-        return argument.of(array)
+        return argument.weights_of(array)
     if name == "scale":
         return array * argument
     if name == "offset":

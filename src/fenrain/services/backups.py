@@ -8,6 +8,7 @@ import shutil
 import subprocess
 import tempfile
 from dataclasses import dataclass
+from importlib.metadata import version
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +16,6 @@ from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from sqlalchemy import URL, Connection, Table, create_engine, delete, text
 
-import fenrain
 from fenrain.core.errors import InputError, NotFoundError, StorageError
 from fenrain.core.files import whole_file, write_whole
 from fenrain.services.people import CredentialKind
@@ -50,7 +50,7 @@ def back_up(folder: Path) -> Backup:
         _dump(rows)
         kept = _copy_files(_referenced_digests(rows), folder / FILES)
         digest, size = blobs.digest_of(rows), rows.stat().st_size + sum(kept.values())
-    found = Backup(fenrain.__version__, revision, f"{now():%Y-%m-%d %H:%M:%S}", digest, len(kept), size)
+    found = Backup(version("fenrain"), revision, f"{now():%Y-%m-%d %H:%M:%S}", digest, len(kept), size)
     write_whole(folder / ABOUT, json.dumps(vars(found), indent=1))
     return found
 

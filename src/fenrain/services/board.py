@@ -185,7 +185,7 @@ class _Page:
     offset: int
     most: int
 
-    def of(self, query: Asking, skipped: int = 0, taken: int = 0) -> Asking:
+    def limit(self, query: Asking, skipped: int = 0, taken: int = 0) -> Asking:
         """The query's part of the page. skipped: how many others come before what it finds; taken: how many of the page they are."""
         return query.offset(max(0, self.offset - skipped)).limit(self.most - taken)
 
@@ -194,14 +194,14 @@ def _page_of_ids(database: Session, project_id: int, target: ServedTarget, quest
     """Ids of a page's materials. converted: how many of all that the question finds are."""
     if question.finds_unconverted and page.sort in (CAME, *OF_MATERIALS):
         every = _materials(project_id, target, question, converted=question.finds_converted)
-        return list(database.scalars(page.of(_order_by(every, MaterialRow.id, page.sort, page.descending))))
+        return list(database.scalars(page.limit(_order_by(every, MaterialRow.id, page.sort, page.descending))))
     query = _order_by(
         _converted_materials(project_id, target, question, page.sort), ConversionStatusRow.material_id, page.sort, page.descending
     )
-    found = list(database.scalars(page.of(query))) if question.finds_converted else []
+    found = list(database.scalars(page.limit(query))) if question.finds_converted else []
     if question.finds_unconverted and len(found) < page.most:
         rest = _materials(project_id, target, question, converted=False).order_by(MaterialRow.id)
-        found += database.scalars(page.of(rest, converted, len(found)))
+        found += database.scalars(page.limit(rest, converted, len(found)))
     return found
 
 

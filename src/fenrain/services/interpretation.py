@@ -67,14 +67,14 @@ def read_all(paths: list[Path], folder: Path, known: Mapping[str, Dialect], inta
         except FenrainError as refused:
             refusals.append((path, refused))
 
-    def called(path: Path) -> str:
+    def name_of(path: Path) -> str:
         return path.relative_to(folder).as_posix()
 
-    kept = [(called(path), material) for path, material in found if path.resolve() not in named]
+    kept = [(name_of(path), material) for path, material in found if path.resolve() not in named]
     return InterpretedFiles(
         _with_slopes_drawn(kept, paths, folder),
-        [_refusal(called(path), refused) for path, refused in refusals if path.resolve() not in named],
-        [called(path) for path in paths if path not in used],
+        [_refusal(name_of(path), refused) for path, refused in refusals if path.resolve() not in named],
+        [name_of(path) for path in paths if path not in used],
     )
 
 

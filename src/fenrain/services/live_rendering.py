@@ -192,7 +192,7 @@ class _Views:
             number, request = self._pipe.recv()
             self._open.pop(number, None)
             if isinstance(request, RenderTask):
-                self._open[number] = self._done(request)
+                self._open[number] = self._frames_of(request)
             elif request is not None:
                 self._open[number] = self._frames(request, self._check_dropped, partial(self._send, number))
 
@@ -206,7 +206,7 @@ class _Views:
         if self._drawn not in self._open:
             raise _ViewEndedError
 
-    def _done(self, task: RenderTask) -> Iterator[PictureFrame]:
+    def _frames_of(self, task: RenderTask) -> Iterator[PictureFrame]:
         with as_person(task.by):
             answer = task.function(**task.values, between=self._step_aside)
         yield PictureFrame(answer=answer, done=True)

@@ -37,7 +37,7 @@ def build_report(database: Session, project_id: int, target: str, profile: str, 
         list_review_states(database, rows, project, served),
     )
 
-    def under(check: CheckRow) -> UnderRig:
+    def reading_under(check: CheckRow) -> UnderRig:
         pictures = _StoredPictures(check.pictures.model_dump(include=set(PICTURES)) if check.pictures is not None else {})
         title = titles.get(check.rig.partition(":")[0], check.rig)
         numbers = check.numbers
@@ -54,7 +54,7 @@ def build_report(database: Session, project_id: int, target: str, profile: str, 
             pair,
             decide_over_all(row.document.figures, shown, tolerances),
             row.document.figures.readings,
-            tuple(under(check) for check in shown),
+            tuple(reading_under(check) for check in shown),
             [line.model_dump(mode="json") for line in row.document.ledger],
             tuple(finding["message"] for finding in row.material.document["findings"]),
             () if elsewhere is None else (_describe_outside(elsewhere, tolerances),),

@@ -96,7 +96,7 @@ def _sensitivities(conversion: Conversion) -> dict[str, tuple[str, float]]:
     found = {}
     for parameter in free_values(conversion):
         vector = Vector((parameter,))
-        start = vector.of(conversion.material)
+        start = vector.values_of(conversion.material)
         step = 0.01 * (vector.high - vector.low)
         moved = response(
             mean_surface(vector.laid_over(conversion.material, np.where(start + step > vector.high, start - step, start + step)))

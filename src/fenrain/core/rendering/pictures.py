@@ -185,7 +185,7 @@ class _Shot:
         place = lane // count
         picture, of_rig = place // of_picture, dr.opaque(mi.UInt32, times)
         pixel = dr.gather(mi.UInt32, mi.UInt32(pixels.astype(np.uint32)), place % of_picture)
-        numbers = Numbers.of(pixel, lane % count, samples, dr.opaque(mi.UInt32, seed) + picture % of_rig)
+        numbers = Numbers.for_sample(pixel, lane % count, samples, dr.opaque(mi.UInt32, seed) + picture % of_rig)
         begun = views(stage, light, picture // of_rig, pixel, numbers)
         dr.eval(begun)
         _BEGUN[key] = begun
@@ -221,7 +221,7 @@ def _backdrop(rig: str, stand: str, turn: float, size: int) -> np.ndarray:
     assert light.ground is not None
     samples, whole = 16, size * size
     lane = dr.arange(mi.UInt32, whole * samples)
-    ray = stage.rays(lane // samples, Numbers.of(lane // samples, lane % samples, samples, mi.UInt32(5)).next_2d())
+    ray = stage.rays(lane // samples, Numbers.for_sample(lane // samples, lane % samples, samples, mi.UInt32(5)).next_2d())
     down = stage.ground_distance(ray.o, ray.d)
     met = down < dr.inf
     seen = dr.select(met, light.ground.radiance(alone, ray.o + ray.d * down), light.sky.radiance(alone, ray.d, ~met))

@@ -31,7 +31,7 @@ class Numbers:
     dimension: mi.UInt32
 
     @staticmethod
-    def of(pixel: Any, sample: Any, count: int, seed: Any) -> Numbers:
+    def for_sample(pixel: Any, sample: Any, count: int, seed: Any) -> Numbers:
         """pixel, sample: of each lane; count: samples of a pixel, 4 or 16; seed: of all lanes or of each."""
         held = [dr.opaque(mi.UInt32, number) for number in (count, round(count**0.5), 0)]
         return Numbers(_hashed(pixel + _hashed(seed)), sample, *held)

@@ -213,7 +213,7 @@ def _lit_grid(rig: str, stand: str, turn: float) -> np.ndarray:
     count = LIT_EDGE * LIT_EDGE * LIT_SAMPLES
     lane = dr.arange(mi.UInt32, count)
     index = lane // dr.opaque(mi.UInt32, LIT_SAMPLES)
-    numbers = Numbers.of(index, lane % LIT_SAMPLES, LIT_SAMPLES, mi.UInt32(3))
+    numbers = Numbers.for_sample(index, lane % LIT_SAMPLES, LIT_SAMPLES, mi.UInt32(3))
     x, z = (2.0 * mi.Float(part) / (LIT_EDGE - 1) - 1.0 for part in (index % LIT_EDGE, index // LIT_EDGE))
     place = mi.Point3f(LIT_REACH * x, stage.floor + 1e-4, LIT_REACH * z)
     light, weight, density = sky.sample(alone, numbers.next_2d(), mi.Bool(True))

@@ -129,7 +129,7 @@ class _Ends:
                 yield end, 1.0
         for way in SHARES_OF_THE_WAY:
             for end in ends:
-                home = end.search.vector.of(self.conversion.material)
+                home = end.search.vector.values_of(self.conversion.material)
                 there = self._end(end.start, end.search, home + way * (end.row - home))
                 if there.error < least:
                     yield there, way
@@ -168,7 +168,7 @@ class _Ends:
     def _settled(self, start: Start, search: Search, row: np.ndarray) -> _End:
         """The end with each value back where it was that moved a little without changing the error."""
         vector, end = search.vector, self._end(start, search, row)
-        home = vector.of(self.conversion.material)
+        home = vector.values_of(self.conversion.material)
         for parameter in vector.parameters:
             own = vector.where(lambda other, parameter=parameter: other is parameter)  # type: ignore[misc]
             if np.all(np.abs(end.row - home)[own] < IDLE_STEP * vector.range[own]):

@@ -55,7 +55,7 @@ class Vector:
     def range(self) -> np.ndarray:
         return np.asarray(self.high - self.low)
 
-    def of(self, material: Material) -> np.ndarray:
+    def values_of(self, material: Material) -> np.ndarray:
         values = [np.atleast_1d(np.asarray(material.value(p.name).value, dtype=float)) for p in self.parameters]  # type: ignore[union-attr]
         return np.clip(np.concatenate(values), self.low, self.high)
 

@@ -69,13 +69,13 @@ class Search:
         self._behind = any(surface.transmits for surface in surfaces)
         wanted, start = (look_of(surface, 0, rigs, behind=self._behind) for surface in surfaces)
         self._distance = Distance(wanted, start, rigs, tolerances, holding=holding)
-        self._home = self.vector.of(material)
+        self._home = self.vector.values_of(material)
         self._last: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
 
     def walk(self, begin: Material, most_steps: int = MOST_STEPS) -> tuple[float, np.ndarray]:
         """Where a walk from a material leads: the squared distance there, and the row of numbers."""
         vector = self.vector
-        inside = np.clip(vector.of(begin), vector.low + 1e-6, vector.high - 1e-6)
+        inside = np.clip(vector.values_of(begin), vector.low + 1e-6, vector.high - 1e-6)
         from scipy.optimize import least_squares  # loads long, and is seldom needed
 
         found = least_squares(
@@ -115,7 +115,7 @@ class Search:
 
 def narrowed(material: Material, vector: Vector) -> Material:
     """The material with highlights half as wide, since a narrow one does not draw a wide one towards it."""
-    row = vector.of(material)
+    row = vector.values_of(material)
     return vector.laid_over(material, np.where(vector.where(lambda parameter: parameter.role in HIGHLIGHTS), 0.5 * row, row))
 
 

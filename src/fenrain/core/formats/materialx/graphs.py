@@ -43,7 +43,7 @@ class Unreadable(Exception):
 
 def value_of(node: Any, output: str, images: tuple[str, ...], read_image: ImageReader, read_colour: ColourReader) -> Value:
     """The value that a node gives. images: categories of nodes that are images. Raises Unreadable."""
-    return _Reader(images, read_image, read_colour).of(node, output, {}, 0)
+    return _Reader(images, read_image, read_colour).value_of(node, output, {}, 0)
 
 
 def of_width(value: Value, channels: int) -> Value:
@@ -77,7 +77,7 @@ class _Reader:
     def __init__(self, images: tuple[str, ...], read_image: ImageReader, read_colour: ColourReader) -> None:
         self._images, self._read_image, self._read_colour, self._seen = images, read_image, read_colour, 0
 
-    def of(self, node: Any, output: str, scope: Mapping[str, Value], depth: int) -> Value:
+    def value_of(self, node: Any, output: str, scope: Mapping[str, Value], depth: int) -> Value:
         """scope: values of the inputs of the graph that a node stands in, by their names."""
         self._seen += 1
         category = node.getCategory()
@@ -110,7 +110,7 @@ class _Reader:
             raise Unreadable(node.getCategory())
         inputs = {entry.getName(): (node, entry.getName(), definition, scope) for entry in definition.getActiveInputs()}
         within = _Later(inputs, self, depth)
-        return self.of(last, end.getOutputString(), within, depth + 1)
+        return self.value_of(last, end.getOutputString(), within, depth + 1)
 
     def _input(self, node: Any, name: str, definition: Any, scope: Mapping[str, Value], depth: int) -> Value:
         """What an input is given: by the graph around it, by a node, by itself, or by its definition."""
@@ -122,7 +122,7 @@ class _Reader:
                 entry = entry.getInterfaceInput() or entry
             before, output = source_of(entry)
             if before is not None:
-                return self.of(before, output, scope if _is_beside(before, node) else {}, depth + 1)
+                return self.value_of(before, output, scope if _is_beside(before, node) else {}, depth + 1)
         stated = entry if entry is not None and entry.hasValueString() else declared
         value = stated.getValue() if stated is not None else None
         if value is None and declared is not None and declared.getDefaultGeomPropString() == "UV0":

@@ -48,7 +48,7 @@ REFLECTANCE = ("weight", "facing", "grazing", "falloff", "by_index", "index", "e
 """What the reflectance and the width of a lobe depend on."""
 
 
-def of(lobe: str, *names: str) -> tuple[str, ...]:
+def parameters_of(lobe: str, *names: str) -> tuple[str, ...]:
     """Values of one lobe by the names under which the model knows them."""
     return tuple(f"{lobe}_{name}" for name in names)
 
@@ -90,9 +90,9 @@ def _over_body(p: FacingGrazing) -> tuple[Any, Reflection, Reflection]:
 WHOLE = ("weight", "facing", "grazing", "falloff", "by_index", "index", "extinction", "roughness", "distribution", "anisotropy", "rotation")
 """All that a lobe is made of."""
 LOBES_NEED = (
-    *of("main", *WHOLE),
-    *of("broad", *WHOLE),
-    *of("top", *WHOLE),
+    *parameters_of("main", *WHOLE),
+    *parameters_of("broad", *WHOLE),
+    *parameters_of("top", *WHOLE),
     *("diffuse_gain", "diffuse", "diffuse_roughness", "detail_color", "detail_mask"),
 )
 
@@ -103,7 +103,7 @@ LOBES_NEED = (
     "specular_ior",
     "specular_color",
     id="base",
-    needs=("diffuse_roughness", *of("main", *REFLECTANCE), *of("broad", *REFLECTANCE), "detail_mask"),
+    needs=("diffuse_roughness", *parameters_of("main", *REFLECTANCE), *parameters_of("broad", *REFLECTANCE), "detail_mask"),
     fidelity=APPROXIMATED,
     text="the main lobe ({main_weight} of {main_facing} to {main_grazing}, {main_roughness}) and the broad one ({broad_weight} of "
     "{broad_facing} to {broad_grazing}, {broad_roughness}), of which one is there; metal where it stands over no body, else {diffuse_gain} "
@@ -252,7 +252,7 @@ def _widths_caveat(p: FacingGrazing) -> Caveat:
     "specular_roughness_anisotropy",
     "geometry_tangent_rotation",
     id="roughness",
-    needs=(*of("main", *WHOLE), *of("broad", *WHOLE)),
+    needs=(*parameters_of("main", *WHOLE), *parameters_of("broad", *WHOLE)),
     fidelity=APPROXIMATED,
     text="the GGX widths of the main lobe ({main_weight}, {main_roughness}, {main_distribution}, {main_anisotropy}, {main_rotation}) or of "
     "the broad one ({broad_weight}, {broad_roughness}, {broad_distribution}, {broad_anisotropy}, {broad_rotation}), of which one is there; "
