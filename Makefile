@@ -5,10 +5,9 @@ BIN := $(VENV)/bin
 # Installs and locks packages.
 UV := 0.13.9
 APT := mariadb-server chromium libllvm19 libpangoft2-1.0-0 poppler-utils
-# Of two processes beside each other, each keeps every library to one thread: more would spin in each other's way.
+# Of processes beside each other, each keeps every library to one thread: more would spin in each other's way. Tests run in three on two
+# cores: those with a browser wait as much as they compute.
 ONE_THREAD := FENRAIN_ENGINE_THREADS=1 OPENBLAS_NUM_THREADS=1 OMP_NUM_THREADS=1
-# Begun first, so that neither of two processes is left alone with them.
-LONGEST := tests/web/test_whole_job.py tests/web/test_bench.py tests/jobs/test_faults.py
 # Whatever the shell says: every process would compile all that it imports anew, which takes longer than most of them run.
 unexport PYTHONDONTWRITEBYTECODE
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
@@ -30,8 +29,7 @@ stop:
 
 test:
 	$(BESIDE) pages check-web check
-	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist worksteal tests/core
-	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist loadfile --no-loadscope-reorder $(LONGEST) tests/web tests/jobs tests/api tests/store
+	$(ONE_THREAD) $(BIN)/pytest -q -n 3 --dist loadfile --no-loadscope-reorder tests
 
 # What measures populations, damages files, kills processes and asks other viewers, at length.
 test-long: setup $(VENV)/.dev

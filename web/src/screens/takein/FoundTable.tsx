@@ -1,4 +1,5 @@
 import { Button, Checkbox, Dropdown, Select, Table } from "antd";
+import { useState } from "react";
 import { fileUrl, type Schemas } from "../../api/client";
 import { FOUND_ON_A_PAGE, type IntakeChange, useChangeIntake } from "../../api/intakes";
 import { useModels } from "../../api/knowledge";
@@ -18,6 +19,28 @@ interface TableProps {
   page: number;
   turn: (page: number) => void;
   tick: (position: number, taken: boolean) => void;
+}
+
+interface TickProps {
+  label: string;
+  taken: boolean;
+  tick: (taken: boolean) => void;
+}
+
+/** A tick that shows in the same moment, and follows what the page says as soon as that changes. */
+function Tick({ label, taken, tick }: TickProps) {
+  const [shown, setShown] = useState({ taken, known: taken });
+  if (shown.known !== taken) setShown({ taken, known: taken });
+  return (
+    <Checkbox
+      aria-label={label}
+      checked={shown.taken}
+      onChange={({ target }) => {
+        setShown({ taken: target.checked, known: taken });
+        tick(target.checked);
+      }}
+    />
+  );
 }
 
 /** A page of the materials that were found, a row each: what they are understood as, their values, and what is odd about them. */
@@ -52,11 +75,7 @@ export function FoundTable({ intake, found, total, page, turn, tick }: TableProp
           title: "",
           width: 36,
           render: (_, row) => (
-            <Checkbox
-              aria-label={`Import ${row.name}`}
-              checked={row.taken}
-              onChange={(event) => tick(row.position, event.target.checked)}
-            />
+            <Tick label={`Import ${row.name}`} taken={row.taken} tick={(taken) => tick(row.position, taken)} />
           ),
         },
         {
