@@ -232,3 +232,20 @@ def test_two_who_correct_at_once_lose_nothing(client: TestClient, project: int) 
         waits.result()
     found = found_in(client, intake)
     assert [(one["corrections"], one["values"]["glossiness"]) for one in found] == [(1, "0.7"), (1, "0.6")]
+
+
+def test_a_dialect_that_was_changed_meanwhile_lets_nothing_in_unseen(client: TestClient, project: int) -> None:
+    dialect = "dialect: 1\nid: house-shine\nname: House shine\nmodel: spec_gloss\nparameters:\n  - {name: Shine, feeds: glossiness}\n"
+    client.put("/api/v1/dialects/house-shine", json={"text": dialect}, headers={"If-Match": '"0"'})
+    intake = hand_in(client, project, ("hall.json", b'[{"dialect": "house-shine", "name": "rail", "Shine": 0.3}]')).json()
+    address = f"/api/v1/intakes/{intake['id']}"
+    assert [one["values"]["glossiness"] for one in found_in(client, intake)] == ["0.3"]
+    rough = dialect.replace("glossiness}", "glossiness, steps: [invert]}")
+    client.put("/api/v1/dialects/house-shine", json={"text": rough}, headers={"If-Match": '"1"'})
+    refused = client.post(f"{address}/accept", json={})
+    assert (refused.status_code, refused.json()["code"]) == (412, "changed-meanwhile")
+    assert "“rail” reads otherwise than it was shown" in refused.json()["detail"]
+    # What it reads now is shown, and enters then.
+    assert [one["values"]["glossiness"] for one in found_in(client, intake)] == ["0.7"]
+    assert client.post(f"{address}/accept", json={}).status_code == 202
+    client.delete("/api/v1/dialects/house-shine")

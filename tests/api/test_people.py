@@ -14,11 +14,12 @@ from sqlalchemy import update
 from fenrain.api import authentication
 from fenrain.api.app import create_app
 from fenrain.api.authentication import COOKIE, role_of
+from fenrain.jobs.queue import submit
 from fenrain.services import people
 from fenrain.services.people import SESSION_AT_REST, Role
 from fenrain.settings import settings
 from fenrain.store.database import session
-from fenrain.store.tables import CredentialRow, now
+from fenrain.store.tables import CredentialRow, Job, now
 from tests.api.conftest import ADDRESS, token_of
 from tests.api.test_every_address import OPERATIONS
 
@@ -120,6 +121,25 @@ def test_a_stream_of_events_ends_with_its_session(stranger: TestClient, project:
             stream.result(timeout=1)
         session_of.delete("/api/v1/session")
         assert stream.result(timeout=30).status_code == 200
+
+
+@pytest.mark.parametrize(("last_seen", "is_told"), [(20.0, True), (5.0, False), (None, False)])
+def test_who_comes_back_is_told_what_changed_meanwhile(stranger: TestClient, project: int, last_seen: float | None, is_told: bool) -> None:
+    # WHATWG HTML, server-sent events: the browser says by Last-Event-ID which event it has seen last.
+    session_of = signed_in(stranger, "Ole")
+    with session() as database:
+        made = submit(database, project, "convert", "meanwhile", []).id
+        database.execute(update(Job).where(Job.id == made).values(updated=now() - timedelta(seconds=10)))
+    page = TestClient(stranger.app, ADDRESS, cookies=session_of.cookies)
+    headers = {} if last_seen is None else {"Last-Event-ID": (now() - timedelta(seconds=last_seen)).isoformat()}
+    with ThreadPoolExecutor() as beside:
+        stream = beside.submit(page.get, f"/api/v1/projects/{project}/events", headers=headers)
+        with pytest.raises(TimeoutError):
+            stream.result(timeout=1)
+        session_of.delete("/api/v1/session")
+        said = stream.result(timeout=30).text
+    assert said.startswith("id: ")  # whoever has seen nothing yet has something to come back with
+    assert (f'"id":{made},' in said) == is_told
 
 
 @pytest.mark.parametrize("column", ["seen", "expires"])

@@ -477,3 +477,22 @@ def test_a_job_that_changes_is_told_of_once_it_can_be_seen(job: int) -> None:
         with session() as database:
             database.add(Project(name=f"no job {job}", tolerances={}))
         assert seen == ["paused"]
+
+
+def test_a_split_bundle_that_is_resumed_does_its_own_part_alone(materials: list[int]) -> None:
+    made, item = add_bundle(materials)
+    with session() as database:
+        row = database.get_one(JobItem, item)
+        row.state, row.attempts, row.done, row.failed = "running", 1, 1, 1
+        JobDispatcher._note_loss(database, item, Died())  # type: ignore[arg-type]
+        assert row.payload["each"] == materials[:2]
+    with session() as database:
+        for one in find_job(database, made).items:
+            one.runner = None
+        pending = [one.id for one in find_job(database, made).items if one.state == "pending"]
+    assert [run_item(one) for one in pending] == ["done", "done"]
+    assert counts_of(made) == ("failed", 3, 1, 4)
+    with session() as database:
+        resume(database, made)
+    assert run_item(item) == "done"
+    assert counts_of(made) == ("done", 4, 0, 4)

@@ -19,6 +19,7 @@ from fenrain.jobs.queue import ACT, REHEARSE, REHEARSE_ON_ALL, UNDO, find_job, u
 from fenrain.services.acts.act import Act
 from fenrain.services.acts.kinds.copy_groups import CopyGroups
 from fenrain.services.acts.kinds.grade_value import GradeValue
+from fenrain.services.acts.kinds.make_variants import MakeVariants
 from fenrain.services.acts.kinds.reset_groups import ResetGroups
 from fenrain.services.acts.kinds.set_values import SetValues
 from fenrain.services.acts.rehearsals import summarise_rehearsal
@@ -276,3 +277,24 @@ def test_acts_are_kept_by_name(twins: tuple[int, list[int], list[int]]) -> None:
         delete_saved_act(database, kept.id)
         assert list_saved_acts(database, project) == []
         assert database.scalar(select(func.count()).select_from(MaterialRow)) > 0
+
+
+def test_a_variant_that_was_worked_on_in_another_target_stays(twins: tuple[int, list[int], list[int]]) -> None:
+    project, chosen, _ = twins
+    act = done(project, chosen[:2], MakeVariants(name="worn"))
+    with session() as database:
+        kept, gone = database.scalars(
+            select(MaterialRow).where(MaterialRow.project_id == project, MaterialRow.name.endswith(" worn"))
+        ).all()
+        elsewhere = ensure_conversion(database, kept, "metal_rough", "core")
+        override_values(database, elsewhere.id, {"roughness": 0.7}, By.HAND, "", expected=elsewhere.version)
+        ensure_conversion(database, gone, "metal_rough", "core")
+        names = kept.name, gone.name
+    with session() as database:
+        undoing = plan_undo(database, act).id
+    worked(undoing, UNDO)
+    with session() as database:
+        left = set(database.scalars(select(MaterialRow.name).where(MaterialRow.project_id == project, MaterialRow.name.in_(names))))
+        assert left == {names[0]}
+        said = [item.error for item in find_job(database, undoing).items]
+    assert any("was worked on since, and stays" in one for one in said)

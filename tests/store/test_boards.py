@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
-from sqlalchemy import select, update
+from sqlalchemy import delete, select, update
 
 from fenrain.core.conversion.targets import ServedTarget
 from fenrain.jobs.plans import plan_conversion
@@ -19,10 +20,12 @@ from fenrain.services.conversion_status import update_some_statuses, update_stat
 from fenrain.services.conversions import ensure_conversion, override_value
 from fenrain.services.found_materials import list_found_materials
 from fenrain.services.intakes import accept_found, create_intake
+from fenrain.services.surroundings import list_rigs
 from fenrain.services.targets import project_target
 from fenrain.store.database import session
-from fenrain.store.rows import find_material, find_project, list_conversions_to
-from fenrain.store.tables import ConversionStatusRow, MaterialRow
+from fenrain.store.rows import find_conversion, find_material, find_project, list_conversions_to
+from fenrain.store.status_changes import mark_pairs_changed
+from fenrain.store.tables import CheckRow, ConversionStatusRow, MaterialRow
 from tests.conftest import finished
 from tests.store.many import copied
 from tests.store.test_store import project
@@ -68,12 +71,15 @@ def page(project_id: int, question: BoardQuery = BoardQuery(), **how: Any) -> An
 def by_hand(project_id: int) -> dict[int, tuple[str, float]]:
     """The verdict and the worst reading of each conversion, judged one by one."""
     with session() as database:
-        tolerances = load_tolerances(find_project(database, project_id))
+        of = find_project(database, project_id)
+        tolerances, rigs = load_tolerances(of), list_rigs(of)
         found = {}
         for row in list_conversions_to(database, project_id, *TARGET):
             pair = row.material.digest, row.digest
             decision = decide_over_all(
-                row.document.figures if row.document else None, select_overview(list_checks(database, [pair]).get(pair, [])), tolerances
+                row.document.figures if row.document else None,
+                select_overview(list_checks(database, [pair]).get(pair, []), rigs),
+                tolerances,
             )
             assert decision is not None
             found[row.material_id] = decision.verdict.value, decision.excess
@@ -250,3 +256,49 @@ def test_a_material_is_found_by_where_it_came_from(many: int) -> None:
     for row in rows:
         assert row.file == row.document["source"]["file"]
         assert row.doubtful == any(finding["severity"] != "note" for finding in row.document["findings"])
+
+
+def test_a_light_that_is_not_the_projects_does_not_judge(many: int) -> None:
+    seen = next(row for row in page(many).rows if row.verdict and row.verdict.verdict == "match")
+    with session() as database:
+        row = find_conversion(database, seen.conversion_id)
+        check = database.scalars(select(CheckRow).where(CheckRow.original == row.material.digest, CheckRow.converted == row.digest)).first()
+        assert check is not None
+        assert "single_lamp" not in list_rigs(find_project(database, many))
+        worse = {name: replace(reading, value=1e3, floor=0.0) for name, reading in check.numbers.readings.items()}
+        numbers = check.numbers.model_copy(update={"readings": worse})
+        columns = {"original": check.original, "converted": check.converted, "stand": check.stand, "turn": check.turn, "size": check.size}
+        database.add(CheckRow(**columns, key="e" * 64, rig="single_lamp", numbers=numbers, pictures=check.pictures))
+        database.flush()
+        mark_pairs_changed(database, [(check.original, check.converted)])
+    after = next(row for row in page(many).rows if row.conversion_id == seen.conversion_id)
+    assert (after.verdict.verdict, [one.rig for one in after.checks]) == ("match", [one.rig for one in seen.checks])
+    with session() as database:  # chosen for the project, it does
+        project = find_project(database, many)
+        project.rigs = [*list_rigs(project), "single_lamp"]
+    assert next(row for row in page(many).rows if row.conversion_id == seen.conversion_id).verdict.verdict == "off"
+    with session() as database:
+        find_project(database, many).rigs = []
+        database.execute(delete(CheckRow).where(CheckRow.key == "e" * 64))
+
+
+def test_a_board_whose_target_is_gone_holds_up_no_other(many: int) -> None:
+    page(many)
+    with session() as database:
+        first, second = database.scalars(select(ConversionStatusRow).where(ConversionStatusRow.project_id == many).limit(2)).all()
+        columns = {column.key: getattr(first, column.key) for column in ConversionStatusRow.__mapper__.column_attrs}
+        gone = find_conversion(database, first.conversion_id)
+        database.execute(update(ConversionStatusRow).where(ConversionStatusRow.conversion_id == gone.id).values(profile="!taken away"))
+        marked = (first.conversion_id, second.conversion_id)
+        newer = ConversionStatusRow.changes + 1
+        database.execute(update(ConversionStatusRow).where(ConversionStatusRow.conversion_id.in_(marked)).values(changes=newer))
+    for _ in range(20):  # boards of other tests may wait, too
+        with session() as database:
+            if update_some_statuses(database) == 0:
+                break
+    with session() as database:
+        one = database.scalars(select(ConversionStatusRow).where(ConversionStatusRow.conversion_id == marked[1])).one()
+        assert one.changes == one.changes_seen
+        values = {"profile": columns["profile"]}
+        database.execute(update(ConversionStatusRow).where(ConversionStatusRow.conversion_id == marked[0]).values(values))
+    page(many)

@@ -75,3 +75,27 @@ def test_a_scratch_folder_goes_once_nobody_has_touched_it_for_long(tmp_path: Pat
     (tmp_path / "fenrain-in-use" / "map.png").touch()
     assert collect_garbage().folders == 1
     assert {path.name for path in tmp_path.iterdir()} == {"fenrain-in-use", "somebody-elses", "fenrain-link"}
+
+
+def test_what_is_kept_again_while_it_is_collected_stays(monkeypatch: pytest.MonkeyPatch) -> None:
+    # Whoever keeps a file does so before anything names it: between the list of what is old and its going.
+    digest = blobs.save_bytes(b"kept in between")
+    aged(blobs.locate(digest))
+    listed = list(blobs.list_files())
+
+    def list_files_slowly() -> list[blobs.StoredFile]:
+        assert blobs.save_bytes(b"kept in between") == digest
+        return listed
+
+    monkeypatch.setattr(blobs, "list_files", list_files_slowly)
+    collect_garbage()
+    assert blobs.read_bytes(digest) == b"kept in between"
+
+
+def test_what_is_kept_again_once_it_is_going_is_written_anew() -> None:
+    digest = blobs.save_bytes(b"written anew")
+    aged(blobs.locate(digest))
+    assert blobs.remove_if_old(digest, UNTOUCHED_FOR.total_seconds())
+    assert not blobs.remove_if_old(digest, UNTOUCHED_FOR.total_seconds())
+    assert blobs.save_bytes(b"written anew") == digest
+    assert blobs.read_bytes(digest) == b"written anew"

@@ -227,3 +227,4 @@ def _split(database: Any, item: JobItem, left: Sequence[int]) -> None:
     alone = {"job_id": item.job_id, "work": item.work, "state": "pending", "size": 1}
     database.execute(insert(JobItem), [{**alone, "payload": {**item.payload, EACH: [one]}} for one in left])
     item.size, item.state = item.done + item.failed, "failed" if item.failed else "done"
+    item.payload = {**item.payload, EACH: item.payload[EACH][: item.size]}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from sqlalchemy import select, tuple_
 from sqlalchemy.exc import IntegrityError
@@ -93,9 +93,11 @@ OVERVIEW_STAND, OVERVIEW_TURN = "sphere", 0.0
 """On which, and under which light, every material of a board is checked."""
 
 
-def select_overview(checks: Sequence[CheckRow]) -> list[CheckRow]:
-    """For each rig the check that stands for it on a board: the newest on the overview's stand."""
+def select_overview(checks: Sequence[CheckRow], rigs: Collection[str]) -> list[CheckRow]:
+    """For each rig of the project the check that stands for it on a board: the newest on the overview's stand. What somebody looked at
+    under another light says nothing of the project's verdict."""
     standing = (check for check in checks if (check.stand, check.turn) == (OVERVIEW_STAND, OVERVIEW_TURN) and check.pictures)
+    standing = (check for check in standing if check.rig in rigs)
     return list({check.rig: check for check in standing}.values())
 
 

@@ -19,11 +19,12 @@ from sqlalchemy.orm import Session, contains_eager, defer
 from fenrain.core.checking.code_version import drawing_version
 from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.conversion.targets import ServedTarget
-from fenrain.core.errors import ConflictError
+from fenrain.core.errors import ConflictError, NotFoundError
 from fenrain.services.checks import decide_check, decide_over_all, list_checks, load_tolerances, select_overview
 from fenrain.services.conversions import outline
 from fenrain.services.outside import outside_checks_of, select_standing_check
 from fenrain.services.reviews import list_review_states, shared_basis
+from fenrain.services.surroundings import list_rigs
 from fenrain.services.targets import project_target
 from fenrain.store.database import session
 from fenrain.store.documents.boards import COLUMNS, BoardCheck, BoardEntry, Outline
@@ -78,11 +79,16 @@ def update_statuses_apart(project_id: int, target: ServedTarget) -> None:
 
 
 def update_some_statuses(database: Session) -> int:
-    """Compute a part of the statuses that are out of date on any board; returns how many."""
+    """Compute a part of the statuses that are out of date on any board; returns how many. A board whose target is gone, as a package that
+    was taken away has one, stays as it is."""
     made = select(ConversionStatusRow.project_id, ConversionStatusRow.target, ConversionStatusRow.profile).distinct()
     for project_id, target, profile in database.execute(made).all():
         project = find_project(database, project_id)
-        done = update_statuses(database, project, project_target(database, project_id, target, profile), AT_ONCE)
+        try:
+            served = project_target(database, project_id, target, profile)
+        except NotFoundError:
+            continue
+        done = update_statuses(database, project, served, AT_ONCE)
         if done:
             return done
     return 0
@@ -103,11 +109,11 @@ def _update(database: Session, project: Project, target: ServedTarget, shared: s
         outside_checks_of(database, pairs),
         list_review_states(database, rows, project, target),
     )
-    outlines, tolerances = _outlines(database, changes), load_tolerances(project)
+    outlines, tolerances, rigs = _outlines(database, changes), load_tolerances(project), list_rigs(project)
     statuses, documents, readings, losses = [], [], [], []
     for row, pair in zip(rows, pairs, strict=True):
         elsewhere = select_standing_check(outside.get(pair, []))
-        entry = _entry(row, outlines[row.id], select_overview(checks.get(pair, [])), elsewhere, said.get(row.id), tolerances)
+        entry = _entry(row, outlines[row.id], select_overview(checks.get(pair, []), rigs), elsewhere, said.get(row.id), tolerances)
         statuses.append(
             {
                 "project_id": project.id,
@@ -205,5 +211,5 @@ def is_stale(shared: str) -> ColumnElement[bool]:
 
 def shared_digest(project: Project, target: ServedTarget) -> str:
     """Names all that the standings of a project's conversions to a target depend on together."""
-    document = [Outline.EDITION, BoardEntry.EDITION, drawing_version(), shared_basis(project, target)]
+    document = [Outline.EDITION, BoardEntry.EDITION, drawing_version(), shared_basis(project, target), list_rigs(project)]
     return hashlib.sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()

@@ -76,10 +76,11 @@ def _may_name(column: Column[object]) -> bool:
 
 
 def _unnamed_files(named: set[str]) -> tuple[int, int]:
-    unnamed = [one for one in blobs.list_files() if one.digest not in named and one.age > UNTOUCHED_FOR.total_seconds()]
-    for one in unnamed:
-        blobs.remove(one.digest)
-    return len(unnamed), sum(one.size for one in unnamed)
+    """What somebody keeps again meanwhile is young again, and stays."""
+    oldest = UNTOUCHED_FOR.total_seconds()
+    unnamed = [one for one in blobs.list_files() if one.digest not in named and one.age > oldest]
+    removed = [one for one in unnamed if blobs.remove_if_old(one.digest, oldest)]
+    return len(removed), sum(one.size for one in removed)
 
 
 def _old_copies() -> None:

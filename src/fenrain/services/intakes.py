@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
@@ -14,7 +14,7 @@ from fenrain.core.corrections import Correction
 from fenrain.core.dialects.draft import draft
 from fenrain.core.dialects.guess import Guess, guess
 from fenrain.core.dialects.sheet import SHEET_SUFFIXES
-from fenrain.core.errors import InputError, NotFoundError, ParameterError, UnknownFormatError
+from fenrain.core.errors import ConflictError, InputError, NotFoundError, ParameterError, UnknownFormatError
 from fenrain.core.formats.parameter_sheet import sheet_rows
 from fenrain.core.formats.registry import formats
 from fenrain.services import found_materials
@@ -180,7 +180,7 @@ def _store_interpretation(database: Session, intake: Intake, told: list[FoundDoc
 
 def accept_found(database: Session, intake_id: int, chosen: list[int] | None) -> list[MaterialRow]:
     """Let the found materials (all that are not left out, or those with these positions) enter the board. A second time it gives the same
-    rows."""
+    rows. Raises ConflictError where one of them reads otherwise than it was shown, since a dialect was changed."""
     intake = _lock_intake(database, intake_id)
     if intake.state == "accepted":
         return list(database.query(MaterialRow).filter(MaterialRow.intake_id == intake_id).order_by(MaterialRow.id))
@@ -188,6 +188,7 @@ def accept_found(database: Session, intake_id: int, chosen: list[int] | None) ->
         paths = [place_inside(folder, name) for name in intake.files]
         taken = read_all(paths, folder, known_dialects(database), intake)
         entering = found_materials.list_taken_positions(database, intake_id) if chosen is None else set(chosen)
+        _require_as_shown(found_materials.list_found_materials(database, intake_id), taken, entering)
         twins = twins_among([(material.name, material.digest, is_incomplete(material)) for _, material in taken.found])
         rows = [
             add_material(database, intake.project_id, intake, with_twin_finding(material, twin))
@@ -196,6 +197,25 @@ def accept_found(database: Session, intake_id: int, chosen: list[int] | None) ->
         ]
     intake.state = "accepted"
     return rows
+
+
+def _require_as_shown(shown: Sequence[FoundDocument], taken: InterpretedFiles, entering: Collection[int]) -> None:
+    """Raises ConflictError unless the same materials are found in the same order, and those that enter have the values that were shown."""
+    read = [(file, material.source.place, material.digest) for file, material in taken.found]
+    if [(one.file, one.place) for one in shown] != [(file, place) for file, place, _ in read]:
+        raise ConflictError("The files hold other materials than were shown.", place="found", remedy="Open the import again.")
+    for position in entering:
+        if position < len(shown) and shown[position].digest != read[position][2]:
+            raise ConflictError(
+                f"“{shown[position].name}” reads otherwise than it was shown: its dialect was changed meanwhile.",
+                place=shown[position].file,
+                remedy="It is shown as it reads now; look at it, and take it onto the board then.",
+            )
+
+
+def read_files_again(database: Session, intake_id: int) -> Intake:
+    """Show what the files of an intake that has not entered the board read as today."""
+    return _read_again(database, _open_intake(database, intake_id, "found"))
 
 
 def choose_dialect(database: Session, intake_id: int, file: str, key: str) -> Intake:

@@ -15,7 +15,7 @@ from fenrain.services.checks import decide_check, decide_over_all, list_checks, 
 from fenrain.services.conversions import refresh_conversion
 from fenrain.services.outside import outside_checks_of, select_standing_check
 from fenrain.services.reviews import list_review_states
-from fenrain.services.surroundings import RIG, list_own
+from fenrain.services.surroundings import RIG, list_own, list_rigs
 from fenrain.services.targets import project_target
 from fenrain.store import blobs
 from fenrain.store.documents.reviews import ReviewDocument
@@ -27,6 +27,7 @@ def build_report(database: Session, project_id: int, target: str, profile: str, 
     """Of a project's conversions to a target as they stand. material_ids: all where None. Raises NotFoundError."""
     project = find_project(database, project_id)
     served, tolerances = project_target(database, project_id, target, profile), load_tolerances(project)
+    chosen_rigs = list_rigs(project)
     known = list_conversions_to(database, project_id, target, profile)
     rows = [refresh_conversion(row) for row in known if material_ids is None or row.material_id in material_ids]
     titles = {rig.id: rig.title for rig in rigs().values()} | {one.key: one.name for one in list_own(database, project_id, RIG)}
@@ -44,7 +45,7 @@ def build_report(database: Session, project_id: int, target: str, profile: str, 
         return UnderRig(check.rig, title, decide_check(check, tolerances), numbers.readings, numbers.samples, pictures)
 
     def entry(row: ConversionRow, pair: tuple[str, str]) -> Entry:
-        shown = [check for check in select_overview(checks.get(pair, [])) if check.numbers.readings]
+        shown = [check for check in select_overview(checks.get(pair, []), chosen_rigs) if check.numbers.readings]
         elsewhere, review = select_standing_check(outside.get(pair, [])), said.get(row.id)
         assert row.document is not None  # just refreshed
         return Entry(

@@ -65,7 +65,7 @@ def accept_all(database: Session, project_id: int, target: str, profile: str) ->
     tolerances, rigs = load_tolerances(project), set(list_rigs(project))
     shared, count = shared_basis(project, served), 0
     for row in waiting:
-        shown = select_overview(checks.get((row.material.digest, row.digest), []))
+        shown = select_overview(checks.get((row.material.digest, row.digest), []), rigs)
         decision = decide_over_all(None if row.document is None else row.document.figures, shown, tolerances)
         measured = {check.rig for check in shown if check.numbers.readings}
         loses = row.document is None or row.document.losses

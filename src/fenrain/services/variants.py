@@ -37,11 +37,14 @@ def make_variant(database: Session, conversion_id: int, name: str) -> Conversion
 
 
 def remove_variant(database: Session, made: EditRow) -> bool:
-    """Take a variant away that an act made, unless somebody has worked on it since; returns whether it went."""
+    """Take a variant away that an act made, unless somebody has worked on it since, in whatever target; returns whether it went."""
     row = find_conversion(database, made.conversion_id)
-    reviewed = select(ReviewRow.id).where(ReviewRow.conversion_id == row.id)
+    of_variant = select(ConversionRow.id).where(ConversionRow.material_id == row.material_id)
+    reviewed = select(ReviewRow.id).where(ReviewRow.conversion_id.in_(of_variant))
+    edited_elsewhere = select(EditRow.id).where(EditRow.conversion_id.in_(of_variant), EditRow.conversion_id != row.id)
     stands_for = select(MaterialRow.id).where(MaterialRow.merged_into == row.material_id)
-    if row.version != made.version or any(database.scalar(one.limit(1)) is not None for one in (reviewed, stands_for)):
+    worked_on = (reviewed, edited_elsewhere, stands_for)
+    if row.version != made.version or any(database.scalar(one.limit(1)) is not None for one in worked_on):
         return False
     database.delete(row.material)
     return True

@@ -12,7 +12,7 @@ from fenrain.core.dialects.dialect import Dialect, Problem, examine
 from fenrain.core.dialects.guess import guess
 from fenrain.core.dialects.reading import Folders, materials_of
 from fenrain.core.dialects.sheet import read_sheet
-from fenrain.core.errors import FenrainError
+from fenrain.core.errors import ConflictError, FenrainError
 from fenrain.core.steps import ValueStep
 from fenrain.services import comparison, intakes, maps, variants
 from fenrain.services.conversions import measure_shares, refresh_conversion
@@ -83,9 +83,14 @@ def remove_corrections(intake_id: int, position: int) -> None:
 
 
 def accept_found_materials(intake_id: int, positions: list[int] | None) -> list[int]:
-    """Let found materials enter the board. Returns their ids."""
-    with session() as database:
-        return [row.id for row in accept_found(database, intake_id, positions)]
+    """Let found materials enter the board. Returns their ids. Where they read otherwise than they were shown, they are shown again."""
+    try:
+        with session() as database:
+            return [row.id for row in accept_found(database, intake_id, positions)]
+    except ConflictError:
+        with session() as database:
+            intakes.read_files_again(database, intake_id)
+        raise
 
 
 def start_from_preset(project_id: int, preset: str, name: str, color: tuple[float, float, float] | None) -> int:

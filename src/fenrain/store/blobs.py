@@ -119,13 +119,28 @@ def list_copies() -> Iterator[StoredFile]:
             yield StoredFile(path.name, state.st_size, time.time() - state.st_mtime)
 
 
-def remove(digest: str) -> None:
-    """Take a file out of the store. Raises StorageError."""
+def remove_if_old(digest: str, age: float) -> bool:
+    """Take a file out of the store that nobody has kept for so many seconds; returns whether it went. Whoever keeps it at the same moment
+    either makes it young before it is looked at, or finds it gone and writes it again. Raises StorageError."""
     distant = _distant()
     if distant is not None:
         with _answering(digest):
+            if _age(distant.files.info(distant.path(digest))) <= age:
+                return False
             distant.files.rm_file(distant.path(digest))
-    remove_copy(digest)
+        remove_copy(digest)
+        return True
+    here = locate(digest)
+    aside = here.with_suffix(".going")
+    try:
+        here.rename(aside)
+    except FileNotFoundError:
+        return False
+    if time.time() - aside.stat().st_mtime > age:
+        aside.unlink()
+        return True
+    aside.rename(here)
+    return False
 
 
 def remove_copy(digest: str) -> None:

@@ -13,6 +13,7 @@ from fenrain.jobs.queue import OPEN
 from fenrain.services.checks import decide_over_all, list_checks, load_tolerances, select_overview
 from fenrain.services.conversions import target_for
 from fenrain.services.outside import outside_checks_of
+from fenrain.services.surroundings import list_rigs
 from fenrain.services.variants import list_variants
 from fenrain.store.documents.checking import DecisionDocument
 from fenrain.store.rows import find_project
@@ -22,10 +23,11 @@ from fenrain.store.tables import ConversionRow, Job, JobItem
 def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
     pair = (row.material.digest, row.digest)
     checks = [check for check in list_checks(database, [pair]).get(pair, []) if check.pictures]
-    tolerances = load_tolerances(find_project(database, row.material.project_id))
+    project = find_project(database, row.material.project_id)
+    tolerances = load_tolerances(project)
     document = row.document
     assert document is not None  # whoever asks has it refreshed
-    over_all = decide_over_all(document.figures, select_overview(checks), tolerances)
+    over_all = decide_over_all(document.figures, select_overview(checks, list_rigs(project)), tolerances)
     assert over_all is not None
     return ConversionOut(
         id=row.id,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Sequence
 from functools import cache
-from importlib.metadata import version
+from importlib.metadata import distributions, version
 from pathlib import Path
 
 CORE = Path(__file__).parents[1]
@@ -21,19 +21,47 @@ DRAWS = (
     "colour.py",
 )
 SAYS_SURFACES = ("models/**/*.py", "rules/*.py", "steps.py", "values.py")
-CONVERTS = ("models/**/*.py", "rules/*.py", "optics/*", "tables/**/*", "convert/**/*", "correcting.py", "steps.py", "values.py")
+CONVERTS = (
+    "models/**/*.py",
+    "rules/*.py",
+    "conversion/**/*",
+    "formats/**/*.py",
+    "maps/*.py",
+    "optics/*",
+    "tables/**/*",
+    "lobes/*.py",
+    "colour.py",
+    "corrections.py",
+    "geometry.py",
+    "material.py",
+    "steps.py",
+    "surfaces.py",
+    "values.py",
+)
+GROUP = "fenrain."
+"""What the groups of entry points begin with, by which installed packages add models, formats, profiles and more."""
 
 
 @cache
 def drawing_version() -> str:
     """Sixteen hexadecimal digits of everything that a reading depends on beside the two materials."""
-    return _digest((*DRAWS, *SAYS_SURFACES), (".py", ".npy", ".npz"), version("mitsuba"))
+    return _digest((*DRAWS, *SAYS_SURFACES), (".py", ".npy", ".npz"), f"{version('mitsuba')} {_packages()}")
 
 
 @cache
 def rules_version() -> str:
     """Sixteen hexadecimal digits of everything that a converted value depends on beside the original and the target profile."""
-    return _digest(CONVERTS, (".py", ".yaml", ".npy", ".npz", ".csv"), "")
+    return _digest(CONVERTS, (".py", ".yaml", ".npy", ".npz", ".csv"), _packages())
+
+
+def _packages() -> str:
+    """Names and versions of the installed packages that add something of their own."""
+    added = {
+        f"{package.name} {package.version}"
+        for package in distributions()
+        if any(entry.group.startswith(GROUP) for entry in package.entry_points)
+    }
+    return " ".join(sorted(added))
 
 
 def _digest(patterns: Sequence[str], suffixes: Sequence[str], beside: str) -> str:
