@@ -52,7 +52,9 @@ def test_a_check_is_looked_at_as_one_asks(tmp_path: Path) -> None:
     ("name", "target", "suffix"), [(ENGINE_HOUSE, "open_pbr", "mtlx"), (SLUICE_YARD, "metal_rough", "glb"), (SLUICE_YARD, "mtl", "mtl")]
 )
 def test_convert_writes_the_file_and_the_ledger(heron_lode: Path, tmp_path: Path, name: str, target: str, suffix: str) -> None:
-    run = fenrain("convert", heron_lode / name, "--to", target, "-o", tmp_path / "out", "--ledger", tmp_path / "ledger.json")
+    run = fenrain(
+        "convert", heron_lode / name, "--to", target, "-o", tmp_path / "out", "--ledger", tmp_path / "ledger.json", "--allow", "all"
+    )
     assert run.returncode == 0, run.stderr
     assert (tmp_path / "out" / f"{Path(name).stem}.{suffix}").is_file()
     entries = json.loads((tmp_path / "ledger.json").read_text())
@@ -62,7 +64,8 @@ def test_convert_writes_the_file_and_the_ledger(heron_lode: Path, tmp_path: Path
 def test_convert_tells_scripts_what_it_wrote(heron_lode: Path, tmp_path: Path) -> None:
     run = fenrain("convert", heron_lode / SLUICE_YARD, "--to", "metal_rough", "-o", tmp_path / "out", "--json")
     (told,) = json.loads(run.stdout)
-    assert (run.returncode, told["file"], told["materials"]) == (0, SLUICE_YARD, 4)
+    assert (told["file"], len(told["materials"])) == (SLUICE_YARD, 4)
+    assert run.returncode == any(one["lost"] or one["unread"] for one in told["materials"])
     assert all(Path(file).is_file() for file in told["written"])
 
 
@@ -116,12 +119,48 @@ def test_problems_of_the_source_are_said_and_the_rest_is_converted(tmp_path: Pat
         "Label,Paint,Mirror share,Mirror gloss\nbelt,../../../etc/passwd.png,1e999,80\nrail,20 20 20,90 90 90,60\n"
     )
     run = fenrain("convert", tmp_path / "s.csv", "--to", "open_pbr", "-o", tmp_path / "out", "--dialect", "osier")
-    assert run.returncode == 0
-    said = run.stderr.splitlines()
-    assert len(said) == 2
-    assert all(line.startswith("s.csv, belt: ") for line in said)
-    assert "lies outside" in said[0]
-    assert "not a finite number" in said[1]
+    assert run.returncode == 1
+    _, belt, rail, summary = run.stdout.splitlines()
+    assert belt.startswith("belt: not read: ")
+    assert "lies outside" in belt
+    assert "not a finite number" in belt
+    assert rail.startswith("rail: ")
+    assert "not read" not in rail
+    assert summary.startswith("2 materials: 1 not read in full")
+    accepted = ("--accept", "unread", "--allow", "all")
+    assert (
+        fenrain("convert", tmp_path / "s.csv", "--to", "open_pbr", "-o", tmp_path / "out", "--dialect", "osier", *accepted).returncode == 0
+    )
+
+
+def test_what_is_lost_is_said_and_may_be_allowed(tmp_path: Path) -> None:
+    # OpenPBR 1.1 holds no painted reflection.
+    write_png(tmp_path / "p.png", np.random.default_rng(0).random((8, 8, 3)))
+    (tmp_path / "m.mtl").write_text("newmtl pane\nKd .5 .5 .5\nillum 1\nrefl p.png\n\nnewmtl wall\nKd .5 .5 .5\nillum 1\n")
+
+    def run(*more: str) -> subprocess.CompletedProcess[str]:
+        return fenrain("convert", tmp_path / "m.mtl", "--to", "open_pbr", "-o", tmp_path / "out", *more)
+
+    said = run()
+    assert (said.returncode, said.stdout.splitlines()[1:]) == (
+        1,
+        ["pane: lost: reflection_image.", "wall: all came through.", "2 materials: 1 losing something"],
+    )
+    assert run("--quiet").stdout == "2 materials: 1 losing something\n"
+    assert run("--allow", "reflection_image").returncode == run("--allow", "all").returncode == 0
+    assert run("--allow", "decal").returncode == 1
+    assert fenrain("convert", tmp_path / "m.mtl", "--to", "open_pbr", "-o", tmp_path / "out", "--accept", "all").returncode == 2
+
+
+def test_what_was_not_read_is_no_match_until_it_is_accepted(tmp_path: Path) -> None:
+    (tmp_path / "wall.mtl").write_text("newmtl wall\nKd 0.4 0.3 0.2\nillum 1\nmap_Kd gone.png\n")
+    check = ("check", tmp_path / "wall.mtl", "--to", "open_pbr", "--rig", "low_sun", "--size", 64, "--samples", 64)
+    said = fenrain(*check)
+    assert said.returncode == 1
+    assert said.stdout.startswith("undecided  wall  not read: “gone.png” is missing") or "gone.png" in said.stdout.splitlines()[0]
+    assert said.stdout.splitlines()[-1] == "1 material: 1 undecided, 1 not read in full"
+    accepted = fenrain(*check, "--accept", "unread")
+    assert (accepted.returncode, accepted.stdout.splitlines()[-1]) == (0, "1 material: 1 match")
 
 
 @pytest.mark.parametrize(("name", "text"), [("deep.json", "[" * 100_000), ("deep.yaml", "[" * 200_000), ("none.csv", "")])
@@ -140,7 +179,7 @@ def test_a_sheet_of_many_renderers_goes_to_every_target(tmp_path: Path, target: 
 
     (tmp_path / "in").mkdir()
     sheet = write_pump_hall(tmp_path / "in")
-    run = fenrain("convert", sheet, "--to", target, "-o", tmp_path / "out", "--ledger", tmp_path / "ledger.json")
+    run = fenrain("convert", sheet, "--to", target, "-o", tmp_path / "out", "--ledger", tmp_path / "ledger.json", "--allow", "all")
     assert (run.returncode, run.stderr) == (0, "")
     entries = json.loads((tmp_path / "ledger.json").read_text())
     assert len(entries) == 14

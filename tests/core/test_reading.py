@@ -192,7 +192,7 @@ def test_image_in_a_data_uri_is_read(tmp_path: Path) -> None:
     material = gltf(tmp_path, {"normalTexture": TEXTURE}, images=[{"uri": uri}])
     assert len(material.images()) == 1
     broken = gltf(tmp_path, {"normalTexture": TEXTURE}, images=[{"uri": "data:image/png;base64,@@@"}])
-    assert broken.findings[0].code == "broken-file"
+    assert broken.findings[0].code == "broken-map"
 
 
 # MTL

@@ -90,7 +90,7 @@ def test_the_command_line_takes_a_unit_and_a_folder_of_maps(tmp_path: Path) -> N
     def run(*arguments: object) -> subprocess.CompletedProcess[str]:
         return fenrain("convert", tmp_path / "asset" / "pane.obj", "--to", "metal_rough", "-o", tmp_path / "o", *arguments)
 
-    assert "missing" in run().stderr
+    assert "missing" in run().stdout
     done = run("--unit", "cm", "--map-folder", tmp_path / "maps")
     assert (done.returncode, done.stderr) == (0, "")
     (mesh,) = read_meshes(tmp_path / "o" / "pane.glb", tmp_path)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import csv
 import json
-import sys
+from collections.abc import Sequence
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
@@ -33,6 +34,7 @@ from fenrain.cli.options import (
     select_stands,
     tolerances_from,
 )
+from fenrain.cli.outcomes import ACCEPT, ALLOW, QUIET, Outcome, accepting, exit_by, summary
 from fenrain.core.errors import InputError
 
 if TYPE_CHECKING:
@@ -51,9 +53,12 @@ def convert(
     mesh: Annotated[Path | None, typer.Option("--mesh", help="mesh that carries the materials; mixes by slope are drawn on it")] = None,
     tune: FIT = False,
     ledger: Annotated[Path | None, typer.Option("--ledger", help="write the ledger as JSON")] = None,
+    accept: ACCEPT = None,
+    allow: ALLOW = None,
+    quiet: QUIET = False,
     as_json: AS_JSON = False,
 ) -> None:
-    """Convert every material of the inputs and write them with their maps."""
+    """Convert every material of the inputs and write them with their maps. Exit 1: something was not read, or is lost."""
     from fenrain.core import write
     from fenrain.core.checking.value_findings.registry import findings_of
     from fenrain.core.conversion.targets import target_called
@@ -67,11 +72,12 @@ def convert(
     limits = profile_from(profile, served)
     entries: list[dict[str, Any]] = []
     delivered: list[dict[str, Any]] = []
+    outcomes: list[Outcome] = []
     taken: set[str] = set()
     with progress_bar(quiet=as_json) as progress:
         task = progress.add_task("reading", total=None)
         for path in inputs:
-            materials = draw_slopes_on_mesh(read_materials(path, dialect, unit, map_folder), mesh)
+            materials = draw_slopes_on_mesh(accepting(read_materials(path, dialect, unit, map_folder), accept), mesh)
             progress.update(task, description=f"{path.name}: converting", total=2 * len(materials), completed=0)
             conversions = convert_materials(materials, served.model.id, limits, tune, lambda count: progress.advance(task, count))
             progress.update(task, description=f"{path.name}: writing")
@@ -80,11 +86,10 @@ def convert(
             target = output / f"{stem}{served.format.suffixes[0]}"
             written = write([conversion.material for conversion in conversions], target, served.format.id, asset, limits)
             progress.advance(task, len(materials))
-            problems: list[str] = []
+            told = [Outcome.of(conversion, allow) for conversion in conversions]
+            outcomes += told
             for conversion in conversions:
                 findings = [*conversion.original.findings, *findings_of(conversion)]
-                told = [finding for finding in findings if finding.is_problem]
-                problems += (f"{path.name}, {conversion.original.name}: {one.message} {one.remedy}" for one in told)
                 entries.append(
                     {
                         "file": path.name,
@@ -96,23 +101,22 @@ def convert(
                     }
                 )
             delivered.append(
-                {"file": path.name, "materials": len(conversions), "written": [str(one) for one in written], "problems": problems}
+                {"file": path.name, "written": [str(one) for one in written], "materials": [one.to_document() for one in told]}
             )
             if not as_json:
-                _tell_written(progress.console, delivered[-1])
-    if as_json:
-        print(json.dumps(delivered, ensure_ascii=False, indent=1))
+                _tell_written(progress.console, path.name, written, told, quiet=quiet)
+    print(json.dumps(delivered, ensure_ascii=False, indent=1) if as_json else summary(outcomes))
     if ledger is not None:
         write_whole(ledger, json.dumps(entries, ensure_ascii=False, indent=1))
+    exit_by(outcomes)
 
 
-def _tell_written(console: Any, delivered: dict[str, Any]) -> None:
-    count, maps = delivered["materials"], len(delivered["written"]) - 1
+def _tell_written(console: Any, file: str, written: Sequence[Path], outcomes: Sequence[Outcome], *, quiet: bool) -> None:
+    count, maps = len(outcomes), len(written) - 1
     beside = f" and {maps} {'map' if maps == 1 else 'maps'}" if maps else ""
-    words = f"{delivered['file']}: {count} {'material' if count == 1 else 'materials'} → {delivered['written'][0]}{beside}"
-    console.print(words, highlight=False, markup=False, soft_wrap=True)
-    for problem in delivered["problems"]:
-        print(problem, file=sys.stderr)
+    words = f"{file}: {count} {'material' if count == 1 else 'materials'} → {written[0]}{beside}"
+    for line in () if quiet else (words, *map(str, outcomes)):
+        console.print(line, highlight=False, markup=False, soft_wrap=True)
 
 
 @app.command()
@@ -137,8 +141,11 @@ def check(
     pictures: Annotated[Path | None, typer.Option("--pictures", help="folder for the pictures")] = None,
     size: Annotated[int, typer.Option(min=64, max=2048, help="edge of the pictures; rounded up to a multiple of 64")] = 128,
     samples: Annotated[int, typer.Option(min=16, max=65536, help="most samples for each pixel of the 64² that are measured")] = 256,
+    accept: ACCEPT = None,
+    allow: ALLOW = None,
+    quiet: QUIET = False,
 ) -> None:
-    """Convert every material, render both sides, and say whether they match, by which reading."""
+    """Convert every material, render both sides, and say whether they match, by which reading. Exit 1: one does not, or loses something."""
     from fenrain.core import check as compare
     from fenrain.core.checking.check import READ_EDGE
     from fenrain.core.checking.isolation import without
@@ -155,8 +162,13 @@ def check(
     aspects = known_aspects(only or [], "--only")
     edge = -(-size // READ_EDGE) * READ_EDGE
     results: list[dict[str, Any]] = []
+    outcomes: list[Outcome] = []
     taken: set[str] = set()
-    materials = [material for path in inputs for material in draw_slopes_on_mesh(read_materials(path, dialect, unit, map_folder), mesh)]
+    materials = [
+        material
+        for path in inputs
+        for material in draw_slopes_on_mesh(accepting(read_materials(path, dialect, unit, map_folder), accept), mesh)
+    ]
     with progress_bar() as progress:
         task = progress.add_task("converting", total=float(len(materials)))
         conversions = convert_materials(materials, target.model.id, limits, tune, lambda count: progress.advance(task, count))
@@ -178,14 +190,16 @@ def check(
                     progress=partial(_advance, progress, task, len(results)),
                 )
                 name = material.name if len(views) == 1 else f"{material.name}, {on}"
-                progress.console.print(_check_lines(name, compared), highlight=False, markup=False, soft_wrap=True)
+                outcomes.append(replace(Outcome.of(conversion, allow, str(compared.verdict)), name=name))
+                for line in () if quiet else (_check_lines(name, compared), f"           {outcomes[-1].text}"):
+                    progress.console.print(line, highlight=False, markup=False, soft_wrap=True)
                 if pictures is not None:
                     _write_pictures(pictures, safe_name(name, taken), compared)
-                results.append({"material": material.name, **compared.to_document()})
+                results.append({"material": material.name, **compared.to_document(), **outcomes[-1].to_document()})
     if report is not None:
         write_whole(report, json.dumps(results, ensure_ascii=False, indent=1))
-    if any(result["verdict"] != "match" for result in results):
-        raise typer.Exit(1)
+    print(summary(outcomes))
+    exit_by(outcomes)
 
 
 def _advance(bar: Any, task: Any, done: int, share: float) -> None:
@@ -227,7 +241,7 @@ def _check_lines(name: str, compared: Check) -> str:
         deciding = compared.tolerances.deciding(readings, "" if rig == SURFACES else rig)
         told = "  ".join(f"{metric.title} {reading.value:.2f}/{limits.match:g}" for metric, reading, limits in deciding)
         lines.append(f"           {rig}: {told}")
-    return "\n".join([*lines, *(f"           {reason}" for reason in compared.unseen)])
+    return "\n".join([*lines, *(f"           {reason}" for reason in compared.unseen if reason not in compared.unread)])
 
 
 def _write_pictures(folder: Path, stem: str, compared: Check) -> None:

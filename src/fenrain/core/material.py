@@ -85,6 +85,11 @@ class Material:
         model = model_of(self.model)
         return _default(self.model, name) if model.parameter(name).turned_by is None else Constant(model.defaults(self.values)[name])
 
+    def accepting_unread(self, accepted: bool = True) -> Material:
+        """A copy of which somebody says that what was not read of its source does not matter, or that it does."""
+        findings = tuple(replace(finding, accepted=accepted) if finding.unread else finding for finding in self.findings)
+        return replace(self, findings=findings, parts=tuple(part.accepting_unread(accepted) for part in self.parts))
+
     def having(self, **values: Value) -> Material:
         """A copy with these values."""
         return replace(self, values={**self.values, **values})

@@ -10,7 +10,7 @@ from typing import Any
 from urllib.parse import unquote
 
 from fenrain.core.errors import FenrainError, NamesakesError, ParameterError
-from fenrain.core.findings import Finding, note, problem, warning
+from fenrain.core.findings import UNREAD, Finding, note, unread, warning
 from fenrain.core.maps.colour_spaces import LINEAR, colour_to_linear, encoding_called
 from fenrain.core.maps.image import inspect
 from fenrain.core.material import Geometry, Material, Source
@@ -45,7 +45,7 @@ class MaterialParser:
         where = place or parameter
         if _has_bad_number(raw):
             self.findings.append(
-                problem(
+                unread(
                     "not-finite",
                     f"{where} is not a finite number; the default is used.",
                     parameter=parameter,
@@ -60,7 +60,7 @@ class MaterialParser:
             limited = None if declared.kind is Kind.CHOICE else _limited(raw, declared.low, declared.high)
             if limited is None:
                 self.findings.append(
-                    problem("bad-value", f"{where}: {refused.message} {refused.remedy}", parameter=parameter, evidence=str(raw)[:80])
+                    unread("bad-value", f"{where}: {refused.message} {refused.remedy}", parameter=parameter, evidence=str(raw)[:80])
                 )
                 return
             self.values[parameter] = Constant(declared.accept(limited))
@@ -98,7 +98,7 @@ class MaterialParser:
         if image.tiles and transform.rotation:
             degrees = math.degrees(transform.rotation)
             self.findings.append(
-                warning(
+                unread(
                     "turned-tiles",
                     f"The tiles of “{image.name}” are turned by {degrees:.4g}°, which is left out: tiles lie where their numbers say.",
                     parameter=parameter,
@@ -141,7 +141,7 @@ class MaterialParser:
         ]
         if missing:
             self.findings.append(
-                warning(
+                unread(
                     "missing-tiles",
                     f"Tiles {', '.join(map(str, missing))} of “{reference[:120]}” are not there; they are black.",
                     parameter=parameter,
@@ -158,7 +158,7 @@ class MaterialParser:
         found = encoding_called(space)
         if found is None:
             self.findings.append(
-                warning(
+                unread(
                     "unknown-colour-space",
                     f"Nothing is known of the colour space “{space[:60]}”; its numbers are taken as linear.",
                     parameter=parameter,
@@ -178,8 +178,12 @@ class MaterialParser:
     def refuse(self, parameter: str, refused: FenrainError) -> None:
         code = {"missing-file": "missing-map", "image": "broken-map", "image-too-large": "map-too-large"}.get(refused.code, refused.code)
         choices = refused.choices if isinstance(refused, NamesakesError) else ()
-        found = problem(code, refused.message, parameter=parameter, evidence=refused.place, remedy=refused.remedy, choices=choices)
-        self.findings.append(found)
+        details = {"parameter": parameter, "evidence": refused.place, "remedy": refused.remedy, "choices": choices}
+        self.findings.append(unread(code if code in UNREAD else "broken-map", refused.message, **details))
+
+    def leave_unread(self, code: str, message: str, **details: str) -> None:
+        """Say that something which the source states does not reach the material."""
+        self.findings.append(unread(code, message, **details))
 
     def remark(self, code: str, message: str, **details: str) -> None:
         self.findings.append(note(code, message, **details))

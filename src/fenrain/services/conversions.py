@@ -17,7 +17,7 @@ from fenrain.core.checking.figures import figures
 from fenrain.core.checking.fitting.fit import Fit
 from fenrain.core.checking.fitting.free import free_values
 from fenrain.core.checking.quick import quick_check
-from fenrain.core.checking.undrawn import find_undrawn_values
+from fenrain.core.checking.undrawn import find_undrawn_values, find_unread_statements
 from fenrain.core.checking.value_findings.registry import findings_of
 from fenrain.core.conversion.engine import Conversion, convert
 from fenrain.core.conversion.ledger import By, Override
@@ -41,7 +41,7 @@ from fenrain.store import blobs
 from fenrain.store.documents.boards import Outline
 from fenrain.store.documents.checking import DirectionMeasurements, Measurements
 from fenrain.store.documents.conversions import ConversionDocument, LedgerEntry
-from fenrain.store.rows import find_conversion, find_conversion_to, load_material
+from fenrain.store.rows import find_conversion, find_conversion_to, load_material, write_reading
 from fenrain.store.status_changes import save_outline
 from fenrain.store.tables import ActRow, ConversionRow, MaterialRow
 
@@ -83,6 +83,14 @@ def rewrite_conversion(row: ConversionRow) -> ConversionRow:
     _write(row, load_conversion(row))
     _flush(row)
     return row
+
+
+def apply_reading(database: Session, row: MaterialRow, material: Material) -> None:
+    """Let an original say this, and convert it again to all that it is converted to."""
+    write_reading(row, material)
+    database.flush()
+    for conversion in row.conversions:
+        rewrite_conversion(conversion)
 
 
 def is_current(row: ConversionRow) -> bool:
@@ -263,8 +271,9 @@ def _write(row: ConversionRow, conversion: Conversion) -> None:
 
 def measure_on_directions(conversion: Conversion) -> DirectionMeasurements:
     """The quick figures of a conversion."""
-    unseen = find_undrawn_values(conversion.original, conversion.material)
-    return direction_measurements(figures(conversion.original, conversion.material), [str(one) for one in unseen])
+    unread = find_unread_statements(conversion.original)
+    undrawn = find_undrawn_values(conversion.original, conversion.material)
+    return direction_measurements(figures(conversion.original, conversion.material), [*unread, *map(str, undrawn)])
 
 
 def outline(document: ConversionDocument | None) -> Outline:

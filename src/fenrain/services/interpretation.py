@@ -128,7 +128,7 @@ def twins_among(found: Sequence[tuple[str, str, bool]]) -> list[str]:
 
 
 def is_incomplete(material: Material) -> bool:
-    return any(finding.is_incomplete for finding in material.findings)
+    return any(finding.unread for finding in material.findings)
 
 
 def _twice(twin: str) -> Finding:

@@ -12,7 +12,8 @@ export type Edit =
   | { kind: "grade"; name: string; steps: Step[] }
   | { kind: "copy"; name: string; from: Schemas["CopyIn"] }
   | { kind: "preset"; preset: string }
-  | { kind: "remedy"; code: string; parameter: string };
+  | { kind: "remedy"; code: string; parameter: string }
+  | { kind: "accept unread" };
 
 type Fitted = Schemas["FitOut"];
 
@@ -98,6 +99,8 @@ function send(conversion: Conversion, edit: Edit): Promise<Conversion> {
           body: { preset: edit.preset },
         }),
       );
+    case "accept unread":
+      return unwrap(client.PUT("/api/v1/conversions/{conversion_id}/unread/accepted", { params: { path, header } }));
     case "remedy":
       return unwrap(
         client.POST("/api/v1/conversions/{conversion_id}/remedies", {

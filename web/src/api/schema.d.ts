@@ -458,6 +458,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/conversions/{conversion_id}/unread/accepted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Accept
+         * @description Say that what was not read of the source does not matter: a match is one again, in every target.
+         */
+        put: operations["accept"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/conversions/{conversion_id}/preset": {
         parameters: {
             query?: never;
@@ -647,7 +667,8 @@ export interface paths {
         };
         /**
          * Follow
-         * @description A “job” event with the job's state whenever it changes, for as long as who asks is let in.
+         * @description A “job” event with the job's state whenever it changes, for as long as who asks is let in. Whoever comes back and says which event
+         *     was the last one is told all that has changed since; an event's id is its moment.
          */
         get: operations["follow"];
         put?: never;
@@ -2173,6 +2194,17 @@ export interface components {
             profile: string;
         };
         /**
+         * AcceptUnread
+         * @description Say that it does not matter what was not read of a source: a match is one again, here and in every other target.
+         */
+        AcceptUnread: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "accept unread";
+        };
+        /**
          * AcceptedOut
          * @description count: how many were accepted; rule: by which rule, in words.
          */
@@ -3064,7 +3096,8 @@ export interface components {
          * Finding
          * @description code: stable; parameter: the value it concerns, or ""; evidence: the number or name that shows it; usual: the range that is seen in
          *     practice; source: of that range; fix: the target values that one action would set, in place of those it concerns; choices: files
-         *     of which one is to be chosen.
+         *     of which one is to be chosen; unread: whether something that the source states did not reach the material; accepted: whether somebody
+         *     said that this does not matter.
          */
         Finding: {
             /** Code */
@@ -3110,6 +3143,16 @@ export interface components {
              * @default []
              */
             choices: string[];
+            /**
+             * Unread
+             * @default false
+             */
+            unread: boolean;
+            /**
+             * Accepted
+             * @default false
+             */
+            accepted: boolean;
         };
         /**
          * FitIn
@@ -4478,7 +4521,7 @@ export interface components {
             material_ids?: number[] | null;
             question?: components["schemas"]["BoardQuery-Input"] | null;
             /** Act */
-            act: components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Input"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
+            act: components["schemas"]["AcceptUnread"] | components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Input"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
             /**
              * Target
              * @default open_pbr
@@ -4724,7 +4767,7 @@ export interface components {
             name: string;
             question: components["schemas"]["BoardQuery-Input"];
             /** Act */
-            act: components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Input"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
+            act: components["schemas"]["AcceptUnread"] | components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Input"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
         };
         /** SavedActOut */
         SavedActOut: {
@@ -4738,7 +4781,7 @@ export interface components {
             words: string;
             question: components["schemas"]["BoardQuery-Output"];
             /** Act */
-            act: components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Output"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
+            act: components["schemas"]["AcceptUnread"] | components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Output"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
         };
         /**
          * SearchIn
@@ -6265,6 +6308,39 @@ export interface operations {
             };
         };
     };
+    accept: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConversionOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     lay_preset_over: {
         parameters: {
             query?: never;
@@ -6566,7 +6642,9 @@ export interface operations {
     follow: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "last-event-id"?: string | null;
+            };
             path: {
                 project_id: number;
             };

@@ -22,6 +22,7 @@ export function FindingList({ findings, remedy, choose }: Props) {
             {WORDS[finding.severity]}:{" "}
           </Typography.Text>
           {finding.message}{" "}
+          {finding.accepted && <Typography.Text type="secondary">Accepted: it does not matter. </Typography.Text>}
           {finding.usual !== "" && (
             <Typography.Text type="secondary">
               Usual: {finding.usual} ({finding.source}).{" "}

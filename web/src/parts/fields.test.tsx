@@ -129,6 +129,8 @@ describe("errors and findings", () => {
       usual: "",
       source: "",
       choices: [],
+      unread: false,
+      accepted: false,
       fix: null,
     };
     render(

@@ -24,6 +24,7 @@ from fenrain.api.views.jobs import job_view
 from fenrain.core.errors import PreconditionMissingError
 from fenrain.jobs.plans import plan_check, plan_check_again
 from fenrain.services import worker_tasks
+from fenrain.services.acts.kinds.accept_unread import accept_unread
 from fenrain.services.conversions import (
     apply_preset,
     apply_remedy,
@@ -115,6 +116,13 @@ def fit_conversion(conversion_id: int, body: FitIn, expected: Expected, response
 def remedy(conversion_id: int, body: RemedyIn, expected: Expected, response: Response) -> ConversionOut:
     """Do what a finding offers; it enters the ledger as such."""
     run_in_worker_process(worker_tasks.edit_conversion, apply_remedy, conversion_id, body.code, body.parameter, expected=expected)
+    return _apply_edit(conversion_id, response)
+
+
+@router.put("/conversions/{conversion_id}/unread/accepted")
+def accept(conversion_id: int, expected: Expected, response: Response) -> ConversionOut:
+    """Say that what was not read of the source does not matter: a match is one again, in every target."""
+    run_in_worker_process(worker_tasks.edit_conversion, accept_unread, conversion_id, expected=expected)
     return _apply_edit(conversion_id, response)
 
 

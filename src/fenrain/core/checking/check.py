@@ -12,7 +12,7 @@ import numpy as np
 from fenrain.core.checking.figures import Figures, figures
 from fenrain.core.checking.metrics.delta_e import DARKER
 from fenrain.core.checking.metrics.registry import Pair, Reading, delta_e_of_pictures, metrics, readings
-from fenrain.core.checking.undrawn import find_undrawn_values
+from fenrain.core.checking.undrawn import find_undrawn_values, find_unread_statements
 from fenrain.core.checking.verdict import SURFACES, Decision, Tolerances, Verdict, decisive
 from fenrain.core.material import Material
 from fenrain.core.rendering.probe import load_engine
@@ -88,16 +88,20 @@ class RigCheck:
 
 @dataclass(frozen=True)
 class Check:
-    """rigs: one result each; figures: the same two surfaces on directions; tolerances: what they are judged by."""
+    """rigs: one result each; figures: the same two surfaces on directions; tolerances: what they are judged by; unread: what the original's
+    source states and the original does not hold, in words."""
 
     rigs: tuple[RigCheck, ...]
     figures: Figures
     tolerances: Tolerances
+    unread: tuple[str, ...] = ()
 
     @property
     def decided_by(self) -> Decision:
         """The verdict over all, with the rig and the reading that it depends on."""
-        return decisive((self.tolerances.decided(self.figures.readings), *(rig.decided(self.tolerances) for rig in self.rigs)))
+        return decisive(
+            (self.tolerances.decided(self.figures.readings, unseen=self.unread), *(rig.decided(self.tolerances) for rig in self.rigs))
+        )
 
     @property
     def verdict(self) -> Verdict:
@@ -105,7 +109,8 @@ class Check:
 
     @property
     def unseen(self) -> tuple[str, ...]:
-        return self.rigs[0].unseen if self.rigs else ()
+        """What was not read, and what is set and was not drawn, in words."""
+        return (*self.unread, *(self.rigs[0].unseen if self.rigs else ()))
 
     @property
     def readings(self) -> dict[str, Mapping[str, Reading]]:
@@ -155,7 +160,7 @@ def check(
         last[result.rig] = result
         if result.final and progress is not None:
             progress(sum(one.final for one in last.values()) / len(chosen))
-    return Check(tuple(last[rig] for rig in chosen), figures(original, converted), tolerances)
+    return Check(tuple(last[rig] for rig in chosen), figures(original, converted), tolerances, find_unread_statements(original))
 
 
 def refine(

@@ -1,4 +1,5 @@
-"""What a check cannot see: values that a surface does not draw, and that do not come through unchanged."""
+"""What a check cannot see: what of the source did not reach the material, and values that a surface does not draw and that do not come
+through unchanged."""
 
 from __future__ import annotations
 
@@ -7,6 +8,12 @@ from dataclasses import dataclass
 from fenrain.core.material import Material, matters
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.values import Value
+
+
+def find_unread_statements(material: Material) -> tuple[str, ...]:
+    """What the source states and the material, or a part of it, does not hold, in words; without what somebody has accepted."""
+    own = (finding.message for finding in material.findings if finding.unread and not finding.accepted)
+    return (*(f"not read: {message}" for message in own), *(one for part in material.parts for one in find_unread_statements(part)))
 
 
 @dataclass(frozen=True)

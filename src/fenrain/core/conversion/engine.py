@@ -43,6 +43,11 @@ class Conversion:
         """What stands over derived values, by name."""
         return {entry.target: entry.override for entry in self.ledger if entry.override is not None}
 
+    @property
+    def losses(self) -> tuple[Entry, ...]:
+        """The entries of what does not come through."""
+        return tuple(entry for entry in self.ledger if entry.fidelity is DROPPED)
+
     def having(self, overrides: Mapping[str, Override]) -> Conversion:
         """The same conversion with values over the derived ones, as far as the target's format can hold them. Raises ParameterError."""
         entries = overridden(self.ledger, {name: self._as_held(name, override) for name, override in overrides.items()}, self.target)

@@ -16,7 +16,7 @@ from fenrain.core.dialects.guess import Guess, guess, misspelt_for
 from fenrain.core.dialects.on_maps import steps_on_map
 from fenrain.core.dialects.sheet import IMAGE_NAME, Row
 from fenrain.core.errors import BrokenFileError, InputError
-from fenrain.core.findings import note, problem, warning
+from fenrain.core.findings import note, unread, warning
 from fenrain.core.material import Material, Source
 from fenrain.core.material_parser import MaterialParser
 from fenrain.core.models.parameter import Kind, Parameter
@@ -139,7 +139,7 @@ def _constant(reading: MaterialParser, spelling: Spelling, parameter: Parameter,
         value = _parsed(raw, parameter, spelling)
     except ValueError as refused:
         reading.findings.append(
-            problem(
+            unread(
                 "unreadable-value",
                 f"{spelling.name}: {refused}",
                 parameter=parameter.name,
@@ -258,7 +258,7 @@ def _placed_image(
     try:
         return image, _transform(described)
     except ValueError as refused:
-        reading.findings.append(problem("unreadable-value", f"{spelling.name}: {refused}", parameter=parameter))
+        reading.findings.append(unread("unreadable-value", f"{spelling.name}: {refused}", parameter=parameter))
         return image, IDENTITY
 
 
@@ -279,7 +279,7 @@ def _remark_unknown(reading: MaterialParser, row: Row, dialect: Dialect) -> None
     unknown = sorted(set(row.columns) - known)
     if unknown:
         reading.findings.append(
-            warning(
+            unread(
                 "unknown-column",
                 f"{dialect.name} does not know {', '.join(f'“{name}”' for name in unknown[:6])}; left out.",
                 evidence=", ".join(unknown)[:200],

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
 from fenrain.core.files import write_whole
-from fenrain.core.findings import problem, warning
+from fenrain.core.findings import unread
 from fenrain.core.formats.format import Format
 from fenrain.core.formats.holding import Slot, largest_in
 from fenrain.core.formats.text import FALLBACK_ENCODING, encoding_of
@@ -56,6 +56,15 @@ OPTION_ARGUMENTS = {
     "-t": 3,
     "-colorspace": 1,
 }
+
+
+WITHOUT_EFFECT = {
+    *((option, switch) for option in ("-blendu", "-blendv") for switch in ("on", "off")),
+    *((option, "off") for option in ("-clamp", "-cc")),
+    *(("-type", kind) for kind in ("sphere", *(f"cube_{side}" for side in ("top", "bottom", "front", "back", "left", "right")))),
+    ("-boost", "0"),
+}
+"""Options that say what holds anyway, how a picture is filtered, or where a painted reflection is seen."""
 
 
 @dataclass
@@ -135,7 +144,7 @@ def _take(reading: MaterialParser, keyword: str, rest: str, file: str, number: i
     place = f"{file}, line {number}, {keyword}"
     if keyword in COLOURS:
         if rest.split(" ", 1)[0] in ("spectral", "xyz"):
-            reading.remark("not-read", f"{place}: colours as “{rest.split(' ', 1)[0]}” are not read.", evidence=rest[:60])
+            reading.leave_unread("not-read", f"{place}: colours as “{rest.split(' ', 1)[0]}” are not read.", evidence=rest[:60])
             return
         numbers = _numbers(reading, rest, place)
         if numbers:
@@ -153,7 +162,7 @@ def _take(reading: MaterialParser, keyword: str, rest: str, file: str, number: i
     elif keyword in COLOUR_MAPS or keyword in SCALAR_MAPS or keyword in NORMAL_MAPS:
         maps.append((keyword, rest, number))
     else:
-        reading.remark("not-read", f"{place} is not part of the format and was not read.", evidence=f"{keyword} {rest}"[:60])
+        reading.leave_unread("not-read", f"{place} is not part of the format and was not read.", evidence=f"{keyword} {rest}"[:60])
 
 
 def _take_illum(reading: MaterialParser, rest: str, place: str) -> None:
@@ -163,17 +172,19 @@ def _take_illum(reading: MaterialParser, rest: str, place: str) -> None:
         reading.set("illum", int(rest), place)
         return
     message = f"{place}: “{rest[:20]}” is no known mode; 2 (diffuse and highlight) is assumed."
-    reading.findings.append(warning("bad-value", message, parameter="illum", evidence=rest[:20], remedy="Correct it in the source file."))
+    reading.findings.append(unread("bad-value", message, parameter="illum", evidence=rest[:20], remedy="Correct it in the source file."))
 
 
 def _numbers(reading: MaterialParser, rest: str, place: str) -> list[float]:
-    """The numbers of a statement, none with a finding where one is no number."""
+    """The numbers of a statement, none with a finding where one is no number, or there is none."""
     try:
-        return [float(part) for part in rest.split()]
+        numbers = [float(part) for part in rest.split()]
     except ValueError:
+        numbers = []
+    if not numbers:
         message = f"{place}: “{rest[:40]}” is not a number; the default is used."
-        reading.findings.append(problem("bad-value", message, evidence=rest[:40], remedy="Correct it in the source file."))
-        return []
+        reading.findings.append(unread("bad-value", message, evidence=rest[:40], remedy="Correct it in the source file."))
+    return numbers
 
 
 def _attach_maps(reading: MaterialParser, maps: Sequence[tuple[str, str, int]], path: Path, root: Path) -> None:
@@ -183,7 +194,7 @@ def _attach_maps(reading: MaterialParser, maps: Sequence[tuple[str, str, int]], 
         place = f"{path.name}, line {number}, {keyword}"
         parameter = COLOUR_MAPS.get(keyword) or SCALAR_MAPS.get(keyword) or "normal"
         if options.ignored:
-            reading.remark("option-not-read", f"{place}: {', '.join(options.ignored)} has no effect here.", parameter=parameter)
+            reading.leave_unread("option-not-read", f"{place}: {', '.join(options.ignored)} has no effect here.", parameter=parameter)
         image = reading.image(reference, path.parent, root, parameter)
         if image is None:
             continue
@@ -251,7 +262,7 @@ def _take_option(options: Options, option: str, arguments: list[str]) -> None:
         options.base, options.gain = numbers[0], numbers[1] if len(numbers) > 1 else 1.0
     elif option == "-imfchan" and arguments and arguments[0] in "rgbm":
         options.channel = "a" if arguments[0] == "m" else arguments[0]
-    elif option not in ("-blendu", "-blendv", "-type", "-imfchan"):
+    elif (option, *arguments) not in WITHOUT_EFFECT:
         options.ignored.append(" ".join([option, *arguments]))
 
 

@@ -13,7 +13,7 @@ import numpy as np
 
 from fenrain.core.errors import BrokenFileError, FenrainError
 from fenrain.core.files import write_whole
-from fenrain.core.findings import Finding, note, problem
+from fenrain.core.findings import Finding, note, unread
 from fenrain.core.formats.format import Format
 from fenrain.core.formats.mtl import read_mtl
 from fenrain.core.formats.text import encoding_of
@@ -39,7 +39,7 @@ def read_obj(path: Path, root: Path) -> list[Material]:
                 said += [found_elsewhere("material-file", library, found, root)] if found.moved else []
             except FenrainError as reason:
                 place = f"{path.name}, line {line}, mtllib: {reason.place}"
-                said.append(problem("material-file", reason.message, evidence=place, remedy=reason.remedy))
+                said.append(unread("material-file", reason.message, evidence=place, remedy=reason.remedy))
     used = [replace(material, geometry=Geometry(False, tuple(uses.pop(material.name, [])), (0,))) for material in materials]
     for name, groups in uses.items():
         used.append(_undefined(name, groups, path, len(used)))
@@ -56,7 +56,7 @@ def default_name(path: Path) -> str:
 def _undefined(name: str, groups: list[str], path: Path, index: int) -> Material:
     """A default material for groups whose own is nowhere to be found."""
     if name:
-        finding = problem(
+        finding = unread(
             "undefined-material",
             f"The mesh uses “{name}”, which no material file defines; a default stands for it.",
             evidence=path.name,

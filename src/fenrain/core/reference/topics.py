@@ -14,7 +14,7 @@ import yaml
 from fenrain.core.checking.metrics.registry import Metric, metrics
 from fenrain.core.conversion.targets import served_targets
 from fenrain.core.descriptions import describe_plain
-from fenrain.core.findings import NOT_TAKEN_IN
+from fenrain.core.findings import UNREAD
 from fenrain.core.formats.registry import formats
 from fenrain.core.models.parameter import Parameter
 from fenrain.core.models.registry import models
@@ -80,11 +80,11 @@ def _metric(metric: Metric) -> tuple[str, ...]:
 def _findings() -> Iterator[Section]:
     found = set(_found_in(resources.files("fenrain")))
     said = {code for code, _, _ in found}
-    found |= {(code, "problem", "Something that a file refers to was not taken in.") for code in NOT_TAKEN_IN if code not in said}
+    found |= {(code, "problem", "Something that a file refers to was not taken in.") for code in UNREAD if code not in said}
     yield Section("findings", "Findings", (), Table(("finding", "severity", "said by"), tuple(sorted(found))))
 
 
-FINDING = re.compile(r"\b(note|warning|problem)\(\s*\"([\w-]+)\"")
+FINDING = re.compile(r"(?:\b|_)(note|warning|problem|unread)\(\s*\"([\w-]+)\"")
 
 
 def _found_in(folder: Traversable) -> Iterator[tuple[str, str, str]]:
@@ -95,7 +95,7 @@ def _found_in(folder: Traversable) -> Iterator[tuple[str, str, str]]:
         elif entry.name.endswith(".py"):
             text = entry.read_text(encoding="utf-8")
             for severity, code in FINDING.findall(text):
-                yield code, severity, (ast.get_docstring(ast.parse(text)) or "").split("\n\n")[0]
+                yield code, severity.replace("unread", "problem"), (ast.get_docstring(ast.parse(text)) or "").split("\n\n")[0]
 
 
 def _steps() -> Iterator[Section]:

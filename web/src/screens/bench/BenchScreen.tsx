@@ -1,20 +1,18 @@
 import { Button, Flex, Modal, Typography } from "antd";
 import { lazy, Suspense, useCallback, useEffect, useRef, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
-import { useEdit } from "../../api/edits";
 import { askedOf, useNeighbours } from "../../api/board";
 import { useConversion } from "../../api/conversions";
 import { useTargets } from "../../api/targets";
 import type { Conversion } from "../../api/types";
 import { Failure } from "../../parts/Failure";
-import { FindingList } from "../../parts/FindingList";
-import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";
 import { useTarget } from "../../parts/useTarget";
 import { VerdictMark } from "../../parts/VerdictMark";
 import { spaced } from "../../parts/words";
 import { AlsoMeasured } from "./AlsoMeasured";
 import { EditHistory } from "./EditHistory";
+import { Findings } from "./Findings";
 import { Ledger } from "./Ledger";
 import { Photographs } from "./Photographs";
 import { Readings } from "./Readings";
@@ -137,18 +135,6 @@ function useTrial(version: number): [Trial, TryValue] {
 }
 
 const NOTHING: Trial = {};
-
-/** What is odd about the original and the conversion; a remedy of one action enters the ledger. */
-function Findings({ conversion, project }: { conversion: Conversion; project: number }) {
-  const edit = useEdit(conversion, project);
-  const complain = useComplaint();
-  return (
-    <FindingList
-      findings={conversion.findings}
-      remedy={({ code, parameter }) => edit.mutate({ kind: "remedy", code, parameter }, { onError: complain })}
-    />
-  );
-}
 
 interface Neighbours {
   previous: (() => void) | undefined;

@@ -8,6 +8,7 @@ import { InTestApp } from "../../InTestApp";
 import { decision, FIGURES, ROUGHNESS as base } from "../../samplesInTests";
 import { CopyFrom } from "./CopyFrom";
 import { LookUp } from "./LookUp";
+import { Findings } from "./Findings";
 import { TuneBar } from "./TuneBar";
 
 const parameters: Parameter[] = [
@@ -57,14 +58,40 @@ const conversion: Conversion = {
   outside: [],
 };
 const tables = {
-  indices: [{ id: "glass", title: "glass", value: 1.5, source: "common practice", choices: [], low: null, high: null }],
-  finishes: [{ id: "rubber", title: "rubber", value: 0.75, source: "from memory", choices: [], low: 0.6, high: 0.85 }],
+  indices: [
+    {
+      id: "glass",
+      title: "glass",
+      value: 1.5,
+      source: "common practice",
+      choices: [],
+      unread: false,
+      accepted: false,
+      low: null,
+      high: null,
+    },
+  ],
+  finishes: [
+    {
+      id: "rubber",
+      title: "rubber",
+      value: 0.75,
+      source: "from memory",
+      choices: [],
+      unread: false,
+      accepted: false,
+      low: 0.6,
+      high: 0.85,
+    },
+  ],
   metals: [
     {
       id: "gold",
       title: "gold",
       source: "Johnson & Christy 1972",
       choices: [],
+      unread: false,
+      accepted: false,
       colour: [1, 0.73, 0.36],
       tint: [0.99, 1, 0.98],
       outside: [1.04, 0.73, 0.36],
@@ -120,7 +147,7 @@ function Around({ children }: { children: ReactNode }) {
   const known = [
     [["tables"], tables],
     [["presets"], [{ id: "wax", name: "Wax", says: "", color: "subsurface_color", values: {}, own: false }]],
-    [["models"], [{ id: "open_pbr", title: "", source: "", choices: [], parameters }]],
+    [["models"], [{ id: "open_pbr", title: "", source: "", choices: [], unread: false, accepted: false, parameters }]],
     [["conversion", 1], conversion],
     [["shares", 1, 4], { error: 0.12, values: {}, losses: {} }],
     [["board", 1, "open_pbr", "extensions"], [row]],
@@ -235,8 +262,24 @@ describe("findings", () => {
     usual: "0 or 1",
     source: "common practice",
     choices: [],
+    unread: false,
+    accepted: false,
     fix: { base_metalness: 0 },
   };
+
+  it("let what was not read be accepted in one action", async () => {
+    const lost = { ...odd, code: "not-read", severity: "problem" as const, fix: null, unread: true };
+    const { rerender } = render(<Findings conversion={{ ...conversion, findings: [odd, lost] }} project={1} />, {
+      wrapper: Around,
+    });
+    await userEvent.click(screen.getByRole("button", { name: "Accept what was not read (1)" }));
+    await waitFor(() => expect(sent.find((request) => request.url.endsWith("/unread/accepted"))).toBeTruthy());
+    const put = sent.find((request) => request.url.endsWith("/unread/accepted"));
+    expect([put?.method, put?.headers.get("if-match")]).toEqual(["PUT", '"4"']);
+    rerender(<Findings conversion={{ ...conversion, findings: [odd, { ...lost, accepted: true }] }} project={1} />);
+    expect(screen.getByText("Accepted: it does not matter.")).toBeTruthy();
+    expect(screen.queryByRole("button", { name: /Accept/ })).toBeNull();
+  });
 
   it("say what is usual and do their remedy in one action", async () => {
     const remedy = vi.fn();

@@ -25,6 +25,8 @@ const material: Tried["materials"][number] = {
       usual: "",
       source: "",
       choices: [],
+      unread: false,
+      accepted: false,
       fix: null,
     },
   ],

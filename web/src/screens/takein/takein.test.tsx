@@ -31,6 +31,8 @@ const finding = {
   usual: "",
   source: "",
   choices: [],
+  unread: false,
+  accepted: false,
   fix: null,
 };
 const fit = {

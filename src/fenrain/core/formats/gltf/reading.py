@@ -15,17 +15,16 @@ import numpy as np
 from fenrain.core.errors import FenrainError
 from fenrain.core.findings import Finding, problem
 from fenrain.core.formats.gltf import METRES
+from fenrain.core.formats.gltf.block import Block
 from fenrain.core.formats.gltf.container import Container, open_container
 from fenrain.core.formats.gltf.meshes import require_meshes
 from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.material_parser import MaterialParser, found_elsewhere, with_shared_names
-from fenrain.core.models.metal_rough.extensions import EXTENSIONS
 from fenrain.core.models.registry import model_of
 from fenrain.core.values import Constant, Image, UvTransform
 
 SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
 ALPHA_MODES = {"OPAQUE": 0, "MASK": 1, "BLEND": 2}
-READ_EXTENSIONS = EXTENSIONS | {SPEC_GLOSS}
 
 
 def read_gltf(path: Path, root: Path) -> list[Material]:
@@ -38,10 +37,12 @@ def read_gltf(path: Path, root: Path) -> list[Material]:
         entry = container.mapping(entry, place)
         stated = entry.get("name")
         name = stated if isinstance(stated, str) and stated else f"material {index + 1}"
-        reader = _MaterialReader(container, entry, MaterialParser(name, _model_of(entry), place))
+        block = Block(entry, place)
+        reader = _MaterialReader(container, block, MaterialParser(name, _model_of(entry), place))
         meshes, uv_sets = users.get(index, ((), ()))
+        found = reader.read()
         geometry = Geometry(entry.get("doubleSided") is True, meshes, uv_sets, METRES)
-        materials.append(reader.read().material(Source(path.name, "gltf", index, place), geometry))
+        materials.append(found.material(Source(path.name, "gltf", index, place), geometry))
     return with_shared_names([*_with_buffers_said(materials[:1], container), *materials[1:]])
 
 
@@ -91,32 +92,34 @@ def _users(container: Container) -> dict[int, tuple[tuple[str, ...], tuple[int, 
 class _MaterialReader:
     """Reads one entry of `materials`."""
 
-    def __init__(self, container: Container, entry: Mapping[str, Any], reading: MaterialParser) -> None:
+    def __init__(self, container: Container, entry: Block, reading: MaterialParser) -> None:
         self.container, self.entry, self.reading = container, entry, reading
-        self.extensions = _extensions(entry)
+        self._blocks = {entry.place: entry}
+        self.extensions = self._extensions_of(entry)
 
     def read(self) -> MaterialParser:
-        """Everything of the entry, by its workflow; extensions that are not read are named."""
+        """Everything of the entry, by its workflow; what of it is not read is named."""
         if self.reading.model == "spec_gloss":
             self._spec_gloss()
         else:
             self._metal_rough()
         self._emission()
         self._alpha_mode()
-        self._normal("normal", self.entry.get("normalTexture"))
+        self._normal("normal", self.entry, "normalTexture")
         self._occlusion()
-        for name in self.extensions:
-            if name not in READ_EXTENSIONS:
-                self.reading.remark("not-read", f"{self.reading.place}: the extension {name} was not read.", evidence=name)
+        self._flag(self.entry, "doubleSided")
+        for block in self._blocks.values():
+            for key in block.list_unasked():
+                self.reading.leave_unread("not-read", f"{block.place}: “{key[:60]}” was not read.", evidence=key[:80])
         return self.reading
 
     def _spec_gloss(self) -> None:
         """Specular-glossiness (KHR_materials_pbrSpecularGlossiness): colours in sRGB, glossiness in the alpha of the second texture."""
-        block = self._block(self.extensions.get(SPEC_GLOSS), SPEC_GLOSS)
+        block = self._block(self.extensions, SPEC_GLOSS)
         self._tinted("diffuse", block, "diffuseFactor", "diffuseTexture", alpha="opacity")
         self._tinted("specular", block, "specularFactor", "specularGlossinessTexture")
         self._scaled("glossiness", block, "glossinessFactor", "specularGlossinessTexture", "a")
-        if "pbrMetallicRoughness" in self.entry:
+        if self.entry.get("pbrMetallicRoughness") is not None:
             self.reading.remark(
                 "second-workflow",
                 "The material also carries a metallic-roughness version for programs that do not know the extension.",
@@ -127,7 +130,7 @@ class _MaterialReader:
     def _metal_rough(self) -> None:
         """Metallic-roughness (glTF 2.0 §3.9.2) and the material extensions, each value from the factor, texture and channel that its text
         names."""
-        block = self._block(self.entry.get("pbrMetallicRoughness"), "pbrMetallicRoughness")
+        block = self._block(self.entry, "pbrMetallicRoughness")
         self._tinted("base_color", block, "baseColorFactor", "baseColorTexture", alpha="alpha")
         self._scaled("metallic", block, "metallicFactor", "metallicRoughnessTexture", "b")
         self._scaled("roughness", block, "roughnessFactor", "metallicRoughnessTexture", "g")
@@ -138,7 +141,7 @@ class _MaterialReader:
         coat = self._extension("clearcoat")
         self._scaled("clearcoat", coat, "clearcoatFactor", "clearcoatTexture", "r")
         self._scaled("clearcoat_roughness", coat, "clearcoatRoughnessFactor", "clearcoatRoughnessTexture", "g")
-        self._normal("clearcoat_normal", coat.get("clearcoatNormalTexture"))
+        self._normal("clearcoat_normal", coat, "clearcoatNormalTexture")
         sheen = self._extension("sheen")
         self._tinted("sheen_color", sheen, "sheenColorFactor", "sheenColorTexture")
         self._scaled("sheen_roughness", sheen, "sheenRoughnessFactor", "sheenRoughnessTexture", "a")
@@ -146,7 +149,7 @@ class _MaterialReader:
         self._scaled("anisotropy_strength", anisotropy, "anisotropyStrength", "anisotropyTexture", "b")
         self._plain("anisotropy_rotation", anisotropy, "anisotropyRotation")
         if "anisotropyTexture" in anisotropy:
-            self.reading.remark(
+            self.reading.leave_unread(
                 "not-read",
                 "The direction in red and green of the anisotropy texture was not read; the rotation beside it holds everywhere.",
                 parameter="anisotropy_rotation",
@@ -155,7 +158,7 @@ class _MaterialReader:
         volume = self._extension("volume")
         self._scaled("thickness", volume, "thicknessFactor", "thicknessTexture", "g")
         self._plain("attenuation_distance", volume, "attenuationDistance")
-        self._colour("attenuation_color", volume.get("attenuationColor"), "attenuationColor")
+        self._colour("attenuation_color", volume, "attenuationColor")
         self._plain("dispersion", self._extension("dispersion"), "dispersion")
         behind = self._extension("diffuse_transmission")
         self._scaled("diffuse_transmission", behind, "diffuseTransmissionFactor", "diffuseTransmissionTexture", "a")
@@ -168,13 +171,11 @@ class _MaterialReader:
         if "KHR_materials_unlit" in self.extensions:
             self.reading.set("unlit", True)
 
-    def _film_thickness(self, film: Mapping[str, Any]) -> None:
+    def _film_thickness(self, film: Block) -> None:
         """The largest thickness where there is no map, and between the least and the largest by its green (KHR_materials_iridescence)."""
-        limits = [film.get(f"iridescenceThickness{end}", default) for end, default in (("Minimum", 100.0), ("Maximum", 400.0))]
-        self.reading.set("iridescence_thickness", limits[1], f"{self.reading.place}/iridescenceThicknessMaximum")
-        if all(isinstance(limit, (int, float)) for limit in limits):
-            least, most = (float(limit) for limit in limits)
-            self._map("iridescence_thickness", film.get("iridescenceThicknessTexture"), "g", scale=most - least, bias=least)
+        least, most = self._number(film, "iridescenceThicknessMinimum", 100.0), self._number(film, "iridescenceThicknessMaximum", 400.0)
+        self.reading.set("iridescence_thickness", most, f"{film.place}/iridescenceThicknessMaximum")
+        self._map("iridescence_thickness", film, "iridescenceThicknessTexture", "g", scale=most - least, bias=least)
 
     def _emission(self) -> None:
         colour, strength = ("emission", "emission_strength") if self.reading.model == "spec_gloss" else ("emissive", "emissive_strength")
@@ -185,7 +186,7 @@ class _MaterialReader:
         """How alpha is used, and where it is cut (glTF 2.0 §3.9.4)."""
         mode = self.entry.get("alphaMode", "OPAQUE")
         if not isinstance(mode, str) or mode not in ALPHA_MODES:
-            self.reading.remark(
+            self.reading.leave_unread(
                 "bad-value", f"{self.reading.place}/alphaMode “{str(mode)[:20]}” is unknown; opaque is assumed.", parameter="alpha_mode"
             )
         elif mode != "OPAQUE":
@@ -193,46 +194,89 @@ class _MaterialReader:
         self._plain("alpha_cutoff", self.entry, "alphaCutoff")
 
     def _occlusion(self) -> None:
-        texture = self.entry.get("occlusionTexture")
-        strength = texture.get("strength", 1.0) if isinstance(texture, dict) else 1.0
-        if isinstance(strength, (int, float)) and 0 <= strength <= 1:
-            self._map("occlusion", texture, "r", scale=float(strength), bias=1.0 - float(strength))
+        strength = self._number(self._texture(self.entry, "occlusionTexture"), "strength", 1.0)
+        if not 0.0 <= strength <= 1.0:
+            self._bad_value(f"{self.entry.place}/occlusionTexture/strength", strength)
+            strength = 1.0
+        self._map("occlusion", self.entry, "occlusionTexture", "r", scale=strength, bias=1.0 - strength)
 
-    def _normal(self, parameter: str, texture: Any) -> None:
-        scale = texture.get("scale", 1.0) if isinstance(texture, dict) else 1.0
-        self._map(parameter, texture, "rgb", "normal", scale=float(scale) if isinstance(scale, (int, float)) else 1.0)
+    def _normal(self, parameter: str, block: Block, key: str) -> None:
+        self._map(parameter, block, key, "rgb", "normal", scale=self._number(self._texture(block, key), "scale", 1.0))
 
-    def _extension(self, short: str) -> Mapping[str, Any]:
-        return self._block(self.extensions.get(f"KHR_materials_{short}"), f"KHR_materials_{short}")
+    def _extension(self, short: str) -> Block:
+        return self._block(self.extensions, f"KHR_materials_{short}")
 
-    def _block(self, found: Any, name: str) -> Mapping[str, Any]:
-        return {} if found is None else self.container.mapping(found, f"{self.reading.place}/{name}")
+    def _block(self, holder: Block, name: str) -> Block:
+        """An object of the document, empty where it is not there. Raises BrokenFileError where something else stands there."""
+        place = f"{holder.place}/{name}"
+        if place not in self._blocks:
+            self._blocks[place] = Block(self.container.mapping(holder.get(name, {}), place), place)
+        return self._blocks[place]
 
-    def _plain(self, parameter: str, block: Mapping[str, Any], key: str) -> None:
+    def _texture(self, holder: Block, key: str) -> Block:
+        """A reference to a texture, empty where there is none, or something else."""
+        return self._block(holder, key) if isinstance(holder.get(key), dict) else Block({}, f"{holder.place}/{key}")
+
+    def _extensions_of(self, holder: Block) -> Block:
+        return (
+            self._block(holder, "extensions") if isinstance(holder.get("extensions", {}), dict) else self._no_object(holder, "extensions")
+        )
+
+    def _no_object(self, holder: Block, key: str) -> Block:
+        self._bad_value(f"{holder.place}/{key}", holder[key])
+        return Block({}, f"{holder.place}/{key}")
+
+    def _bad_value(self, place: str, value: Any) -> None:
+        self.reading.leave_unread(
+            "bad-value", f"{place}: “{str(value)[:40]}” cannot be read; the default is used.", evidence=str(value)[:80]
+        )
+
+    def _number(self, block: Block, key: str, default: float) -> float:
+        """A number that stands in a block; the default where there is none, or, with a finding, something else."""
+        value = block.get(key, default)
+        if isinstance(value, (int, float)) and not isinstance(value, bool) and np.isfinite(value):
+            return float(value)
+        self._bad_value(f"{block.place}/{key}", value)
+        return default
+
+    def _pair(self, block: Block, key: str, default: float) -> tuple[float, float]:
+        """The same for two numbers."""
+        value = block.get(key, [default, default])
+        if isinstance(value, list) and len(value) == 2 and all(isinstance(part, (int, float)) for part in value):
+            return float(value[0]), float(value[1])
+        self._bad_value(f"{block.place}/{key}", value)
+        return default, default
+
+    def _flag(self, block: Block, key: str) -> None:
+        if not isinstance(block.get(key, False), bool):
+            self._bad_value(f"{block.place}/{key}", block[key])
+
+    def _plain(self, parameter: str, block: Block, key: str) -> None:
         if key in block:
-            self.reading.set(parameter, block[key], f"{self.reading.place}/{key}")
+            self.reading.set(parameter, block[key], f"{block.place}/{key}")
 
-    def _colour(self, parameter: str, raw: Any, key: str) -> None:
+    def _colour(self, parameter: str, block: Block, key: str) -> None:
+        raw = block.get(key)
         if raw is not None:
-            self.reading.set(parameter, raw[:3] if isinstance(raw, list) else raw, f"{self.reading.place}/{key}")
+            self.reading.set(parameter, raw[:3] if isinstance(raw, list) else raw, f"{block.place}/{key}")
 
-    def _scaled(self, parameter: str, block: Mapping[str, Any], factor: str, texture: str, channel: str) -> None:
+    def _scaled(self, parameter: str, block: Block, factor: str, texture: str, channel: str) -> None:
         """A number, and a map of one channel that it multiplies."""
         self._plain(parameter, block, factor)
-        self._map(parameter, block.get(texture), channel, scale=self._factor(parameter))
+        self._map(parameter, block, texture, channel, scale=self._factor(parameter))
 
-    def _tinted(self, parameter: str, block: Mapping[str, Any], factor: str, texture: str, alpha: str = "") -> None:
+    def _tinted(self, parameter: str, block: Block, factor: str, texture: str, alpha: str = "") -> None:
         """A colour, and an sRGB map that it multiplies; `alpha` takes the fourth component of both."""
         raw = block.get(factor)
-        self._colour(parameter, raw, factor)
+        self._colour(parameter, block, factor)
         scale = self._factor(parameter)
-        self._map(parameter, block.get(texture), "rgb", "srgb", scale=1.0 if scale == (1.0, 1.0, 1.0) else scale)
+        self._map(parameter, block, texture, "rgb", "srgb", scale=1.0 if scale == (1.0, 1.0, 1.0) else scale)
         if alpha and self.entry.get("alphaMode") in ("MASK", "BLEND"):
             if isinstance(raw, list) and len(raw) == 4:
-                self.reading.set(alpha, raw[3], f"{self.reading.place}/{factor}")
+                self.reading.set(alpha, raw[3], f"{block.place}/{factor}")
             share = self.reading.values.get(alpha)
             opacity = share.value if isinstance(share, Constant) and isinstance(share.value, float) else 1.0
-            self._map(alpha, block.get(texture), "a", scale=opacity)
+            self._map(alpha, block, texture, "a", scale=opacity)
 
     def _factor(self, parameter: str) -> Any:
         """What a map of this parameter is multiplied by: the factor beside it, or what the text of its extension says for none, which
@@ -240,13 +284,17 @@ class _MaterialReader:
         stated = self.reading.values.get(parameter)
         return stated.value if isinstance(stated, Constant) else model_of(self.reading.model).parameter(parameter).default
 
-    def _map(self, parameter: str, texture: Any, channels: str, encoding: str = "linear", *, scale: Any = 1.0, bias: float = 0.0) -> None:
+    def _map(
+        self, parameter: str, block: Block, key: str, channels: str, encoding: str = "linear", *, scale: Any = 1.0, bias: float = 0.0
+    ) -> None:
         """Take the map of a texture: bias + scale · decode(channels). One that is multiplied by 0 is named and left out."""
-        if texture is None:
+        if block.get(key) is None:
             return
-        if not isinstance(texture, dict):
-            self.reading.remark("bad-value", f"{self.reading.place}: what stands for the texture of {parameter} is no texture.")
+        if not isinstance(block[key], dict):
+            self._bad_value(f"{block.place}/{key}", block[key])
             return
+        texture = self._texture(block, key)
+        index, (transform, uv_set) = texture.get("index"), self._placement(texture)
         if bias == 0.0 and not np.any(scale):
             self.reading.remark(
                 "map-without-effect",
@@ -255,28 +303,15 @@ class _MaterialReader:
                 remedy="Set the factor to 1 in the source file if the map is meant to show.",
             )
             return
-        image = self._image(texture.get("index"), parameter)
-        transform, uv_set = self._placement(texture)
+        image = self._image(index, parameter)
         self.reading.attach(parameter, image, channels, encoding, scale=scale, bias=bias, transform=transform, uv_set=uv_set)
 
     def _image(self, index: Any, parameter: str) -> Image | None:
         return self.container.image_of_texture(index, self.reading, parameter)
 
-    def _placement(self, texture: Mapping[str, Any]) -> tuple[UvTransform, int]:
+    def _placement(self, texture: Block) -> tuple[UvTransform, int]:
         """(transform, UV set) of a texture reference; those of KHR_texture_transform win."""
-        uv_set = texture.get("texCoord", 0)
-        block = _extensions(texture).get("KHR_texture_transform")
-        if not isinstance(block, dict):
-            return UvTransform(), uv_set if isinstance(uv_set, int) else 0
-        offset, scale = _pair(block.get("offset"), 0.0), _pair(block.get("scale"), 1.0)
-        rotation = block.get("rotation", 0.0)
-        uv_set = block.get("texCoord", uv_set)
-        return UvTransform(offset, float(rotation) if isinstance(rotation, (int, float)) else 0.0, scale), uv_set if isinstance(
-            uv_set, int
-        ) else 0
-
-
-def _pair(raw: Any, default: float) -> tuple[float, float]:
-    if isinstance(raw, list) and len(raw) == 2 and all(isinstance(part, (int, float)) for part in raw):
-        return float(raw[0]), float(raw[1])
-    return default, default
+        block = self._block(self._extensions_of(texture), "KHR_texture_transform")
+        offset, rotation, scale = self._pair(block, "offset", 0.0), self._number(block, "rotation", 0.0), self._pair(block, "scale", 1.0)
+        uv_set = self._number(block, "texCoord", self._number(texture, "texCoord", 0.0))
+        return UvTransform(offset, rotation, scale), max(int(uv_set), 0)

@@ -15,12 +15,13 @@ from defusedxml import DefusedXmlException
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
 from fenrain.core.formats.materialx import NODES, TURNED_BY
 from fenrain.core.formats.materialx.graphs import Unreadable, libraries, of_width, plain, source_of, value_of
+from fenrain.core.formats.materialx.survey import list_meaningless
 from fenrain.core.formats.placement import v_down
 from fenrain.core.maps.colour_spaces import LINEAR, SRGB
 from fenrain.core.material import Material, Source
 from fenrain.core.material_parser import MaterialParser, with_shared_names
 from fenrain.core.models.parameter import Kind, Parameter
-from fenrain.core.models.registry import model_of
+from fenrain.core.models.registry import HUB, model_of
 from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, over_tiles
 
 LARGEST_DOCUMENT = 64 * 1024 * 1024
@@ -31,19 +32,34 @@ def read_materialx(path: Path, root: Path) -> list[Material]:
     """Every surface material of a document. Raises BrokenFileError for XML that is damaged, includes files or declares entities."""
     document = _document(path)
     materials = []
+    readable = 0
     for index, node in enumerate(_material_nodes(document)):
         shader = node.getConnectedNode("surfaceshader") if node.getCategory() == "surfacematerial" else node
-        if shader is None or shader.getCategory() not in NODES:
-            continue
-        reading = MaterialParser(node.getAttribute("uiname") or node.getName(), NODES[shader.getCategory()], node.getNamePath())
-        for entry in shader.getInputs():
-            take_input(reading, entry, path, root)
+        model = NODES.get(shader.getCategory()) if shader is not None else None
+        reading = MaterialParser(node.getAttribute("uiname") or node.getName(), model or HUB, node.getNamePath())
+        if model is None:
+            _leave_surface(reading, shader)
+        else:
+            readable += 1
+            for entry in shader.getInputs():
+                take_input(reading, entry, path, root)
         materials.append(reading.material(Source(path.name, "materialx", index, node.getNamePath())))
-    if not materials:
+    if not readable:
         raise BrokenFileError(
             f"“{path.name}” holds no material that Fenrain reads.", place=path.name, remedy=f"It reads {', '.join(NODES)}."
         )
     return with_shared_names(materials)
+
+
+def _leave_surface(reading: MaterialParser, shader: Any) -> None:
+    """A material whose surface is of another kind, or not there."""
+    shaded = f"is shaded by “{shader.getCategory()}”, which is not read" if shader is not None else "has no surface"
+    reading.leave_unread(
+        "unknown-surface",
+        f"“{reading.place}” {shaded}; a default stands for it.",
+        evidence=shader.getCategory() if shader is not None else "",
+        remedy=f"Give it a surface of {', '.join(NODES)}.",
+    )
 
 
 def _document(path: Path) -> mx.Document:
@@ -86,14 +102,21 @@ def _material_nodes(document: mx.Document) -> list[Any]:
 
 
 def take_input(reading: MaterialParser, entry: Any, path: Path, root: Path) -> None:
-    """Take one input of a surface node: a constant, what is connected to it, or a finding."""
+    """Take one input of a surface node: a constant, what is connected to it, or a finding; what means nothing is named as well."""
+    for meaningless in list_meaningless(entry):
+        if not any(finding.message.startswith(meaningless) for finding in reading.findings):
+            reading.leave_unread("bad-value", f"{meaningless}; the default is used.", parameter=entry.getName())
+    _take_known_input(reading, entry, path, root)
+
+
+def _take_known_input(reading: MaterialParser, entry: Any, path: Path, root: Path) -> None:
     name, place = entry.getName(), entry.getNamePath()
     parameter = model_of(reading.model).by_name.get(name)
     if parameter is None:
         if name in TURNED_BY and _take_turn(reading, TURNED_BY[name], entry):
             return
         if entry.getConnectedNode() is not None or entry.hasValueString():
-            reading.remark("not-read", f"{place} was not read.", evidence=name)
+            reading.leave_unread("not-read", f"{place} was not read.", evidence=name)
         return
     node, output = source_of(entry)
     if node is not None:
@@ -101,7 +124,9 @@ def take_input(reading: MaterialParser, entry: Any, path: Path, root: Path) -> N
     elif entry.hasValueString():
         value = entry.getValue()
         if value is None:
-            reading.remark("bad-value", f"{place}: “{entry.getValueString()[:40]}” cannot be read; the default is used.", parameter=name)
+            reading.leave_unread(
+                "bad-value", f"{place}: “{entry.getValueString()[:40]}” cannot be read; the default is used.", parameter=name
+            )
         elif parameter.kind is not Kind.NORMAL:
             reading.set(name, _in_linear_light(reading, entry, value), place)
 
@@ -184,7 +209,7 @@ def _take_graph(reading: MaterialParser, parameter: Parameter, node: Any, output
         reading.refuse(parameter.name, refused)
         return
     except Unreadable as reason:
-        reading.remark(
+        reading.leave_unread(
             "not-read",
             f"{place}: the graph behind it ({reason}) is not read; the default is used.",
             parameter=parameter.name,
@@ -297,7 +322,7 @@ def _pair(node: Any, name: str, default: float) -> np.ndarray:
 
 def _placement_not_read(reading: MaterialParser, parameter: Parameter, what: str) -> None:
     """Say that a map lies as its UV set has it, and what was in front of it."""
-    reading.remark(
+    reading.leave_unread(
         "placement-not-read",
         f"The placement of the map of {parameter.name} by {what} is not read; the map lies as the UV set has it.",
         parameter=parameter.name,

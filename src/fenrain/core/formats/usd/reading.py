@@ -11,7 +11,7 @@ import numpy as np
 from pxr import Gf, Sdf, Usd, UsdGeom, UsdShade
 
 from fenrain.core.errors import BrokenFileError
-from fenrain.core.findings import Finding, note, problem
+from fenrain.core.findings import Finding, note, unread
 from fenrain.core.formats.holding import Slot, every_parameter
 from fenrain.core.formats.materialx import NODES
 from fenrain.core.formats.materialx.reading import read_materialx, take_input
@@ -19,6 +19,7 @@ from fenrain.core.formats.materialx.writing import slots as slots_of_nodes
 from fenrain.core.formats.placement import v_down
 from fenrain.core.formats.usd.networks import Network
 from fenrain.core.formats.usd.stage import Opened, bound_path, material_name, shared_path, told_as_broken, uv_names, uv_number
+from fenrain.core.formats.usd.survey import list_meaningless
 from fenrain.core.maps.colour_spaces import LINEAR, SRGB
 from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.material_parser import MaterialParser, with_shared_names
@@ -28,6 +29,7 @@ from fenrain.core.models.target import Profile
 from fenrain.core.values import IDENTITY, Image, UvTransform
 
 PREVIEW = "UsdPreviewSurface"
+UV_READER = "UsdPrimvarReader_float2"
 OUTPUTS = ("r", "g", "b", "a", "rgb")
 """Of a texture, called as our maps call their channels."""
 
@@ -114,7 +116,7 @@ def _uses(opened: Opened) -> tuple[dict[str, _Use], _Use]:
 
 def _undefined(opened: Opened, target: str, use: _Use, index: int) -> Material:
     """A default for what is bound and nowhere defined."""
-    finding = problem(
+    finding = unread(
         "undefined-material",
         f"Meshes are bound to “{target}”, which is nowhere defined; a default stands for it.",
         evidence=opened.path.name,
@@ -147,6 +149,7 @@ def _read_material(opened: Opened, prim: Usd.Prim, index: int, use: _Use) -> Mat
         reading = _Packed(material_name(prim), "preview", place)
         for entry in shader.GetInputs():
             _take_preview_input(reading, opened, entry, use)
+        _leave_meaningless(reading, shader)
         return reading.material(source, use.geometry())
     network = Network(opened, use.uv_sets)
     node = network.node_of(shader) if shader else None
@@ -154,9 +157,10 @@ def _read_material(opened: Opened, prim: Usd.Prim, index: int, use: _Use) -> Mat
         reading = _Packed(material_name(prim), NODES[node.getCategory()], place, images=network.images)
         for entry in node.getInputs():
             take_input(reading, entry, opened.path, opened.root)
+        _leave_meaningless(reading, shader)
         return reading.material(source, use.geometry())
     shaded = f"is shaded by {identifier}, which is not read" if identifier else "has no surface"
-    finding = problem(
+    finding = unread(
         "unknown-surface",
         f"“{place}” {shaded}; a default stands for it.",
         evidence=identifier,
@@ -165,17 +169,25 @@ def _read_material(opened: Opened, prim: Usd.Prim, index: int, use: _Use) -> Mat
     return _plain(opened, material_name(prim), place, use, index, finding)
 
 
+def _leave_meaningless(reading: MaterialParser, shader: UsdShade.Shader) -> None:
+    """Name what of the network means nothing, but for what is said already of the same place."""
+    said = " ".join(finding.message for finding in reading.findings)
+    for meaningless in dict.fromkeys(list_meaningless(shader)):
+        if meaningless.split(" ", 1)[0].rstrip(":") not in said:
+            reading.leave_unread("bad-value", f"{meaningless}; it was not read.")
+
+
 def _take_preview_input(reading: _Packed, opened: Opened, entry: UsdShade.Input, use: _Use) -> None:
     """A constant, or a texture of the preview nodes; all else is named and left at its default."""
     name, place = entry.GetBaseName(), str(entry.GetAttr().GetPath())
     parameter = model_of("preview").by_name.get(name)
     if parameter is None:
-        reading.remark("not-read", f"{place} was not read.", evidence=name)
+        reading.leave_unread("not-read", f"{place} was not read.", evidence=name)
         return
     producing = UsdShade.Utils.GetValueProducingAttributes(entry)
     if not producing:
         if entry.GetAttr().GetConnections():
-            reading.remark("not-read", f"{place} is connected to what is not there; the default is used.", parameter=name)
+            reading.leave_unread("not-read", f"{place} is connected to what is not there; the default is used.", parameter=name)
         return
     attribute = producing[0]
     if not UsdShade.Output.IsOutput(attribute):
@@ -187,7 +199,7 @@ def _take_preview_input(reading: _Packed, opened: Opened, entry: UsdShade.Input,
     if str(shader.GetShaderId() or "") == "UsdUVTexture":
         _take_texture(reading, opened, parameter, shader, UsdShade.Output(attribute).GetBaseName(), use)
         return
-    reading.remark(
+    reading.leave_unread(
         "not-read",
         f"{place}: what stands behind it ({shader.GetShaderId() or 'unknown'}) is not read; the default is used.",
         parameter=name,
@@ -224,6 +236,8 @@ def _take_texture(reading: _Packed, opened: Opened, parameter: Parameter, shader
     if file is not None and reference:
         image = opened.packed(file, reference) or reading.image(reference, opened.folder_of(file), opened.root, parameter.name)
     if image is None:
+        if not reference:
+            reading.leave_unread("not-read", f"{shader.GetPath()} names no file; what stands for it is used.", parameter=parameter.name)
         if fallback is not None and parameter.kind is not Kind.NORMAL:
             stated = tuple(fallback)[:3] if channels == "rgb" else fallback["rgba".index(channels)]
             reading.set(parameter.name, stated, str(shader.GetPath()))
@@ -273,8 +287,8 @@ def _placement(reading: _Packed, shader: UsdShade.Shader, parameter: Parameter, 
         node = UsdShade.Shader(before.GetPrim()) if before is not None and UsdShade.Output.IsOutput(before) else None
     if node is None:
         return transform, 0
-    if not str(node.GetShaderId()).startswith("UsdPrimvarReader"):
-        reading.remark(
+    if str(node.GetShaderId()) != UV_READER:
+        reading.leave_unread(
             "placement-not-read",
             f"The placement of the map of {parameter.name} by {node.GetShaderId()} is not read; the map lies as the UV set has it.",
             parameter=parameter.name,

@@ -10,7 +10,7 @@ from pathlib import Path, PurePosixPath
 from pxr import Ar, Sdf, Tf, Usd, UsdGeom, UsdShade
 
 from fenrain.core.errors import BrokenFileError, FenrainError, UnsafePathError
-from fenrain.core.findings import Finding, problem
+from fenrain.core.findings import Finding, unread
 from fenrain.core.formats.usd import SUFFIXES
 from fenrain.core.paths import resolve
 from fenrain.core.values import Image
@@ -85,7 +85,7 @@ class Opened:
             except UnsafePathError:
                 raise
             except FenrainError as reason:
-                self.findings.append(problem("missing-layer", reason.message, evidence=file.name, remedy=reason.remedy))
+                self.findings.append(unread("missing-layer", reason.message, evidence=file.name, remedy=reason.remedy))
                 continue
             if named.suffix.lower() == MATERIALX:
                 self.documents.append(named)

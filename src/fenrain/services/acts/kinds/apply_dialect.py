@@ -15,15 +15,15 @@ from fenrain.core.material import Material, material_from_document, material_to_
 from fenrain.services.acts.act import WHOLE, Act, Name, Text, WholeChange, note_whole_change
 from fenrain.services.acts.reconverting import keep_reconversion, list_differing
 from fenrain.services.acts.rehearsals import Rehearsal
-from fenrain.services.conversions import convert_as, rewrite_conversion, target_for
+from fenrain.services.conversions import apply_reading, convert_as, target_for
 from fenrain.services.history import name_some
 from fenrain.services.interpretation import read_all
 from fenrain.services.library import known_dialects, save_dialect
 from fenrain.services.uploads import place_inside, restore_files
 from fenrain.store import blobs
 from fenrain.store.database import session
-from fenrain.store.rows import find_conversion, find_intake, load_material, write_reading
-from fenrain.store.tables import ActRow, ConversionRow, EditRow, MaterialRow
+from fenrain.store.rows import find_conversion, find_intake, load_material
+from fenrain.store.tables import ActRow, ConversionRow, EditRow
 
 SHEET = "sheet"
 """What the format of a parameter sheet is called."""
@@ -84,7 +84,7 @@ class ApplyDialect(Act):
     def perform(self, database: Session, row: ConversionRow, changes: Mapping[str, Any], act: ActRow) -> None:
         planned = ReadingChange.model_validate(changes[WHOLE][1])
         before = ReadingChange(says="read as before", document=row.material.document)
-        _apply_reading(database, row.material, planned.document)
+        apply_reading(database, row.material, material_from_document(planned.document, blobs.open_image))
         note_whole_change(database, act, row, before.model_dump(), planned.model_dump())
 
     def undo(self, database: Session, done: EditRow, undoing: ActRow) -> str:
@@ -92,7 +92,7 @@ class ApplyDialect(Act):
         before, after = map(ReadingChange.model_validate, done.changes[WHOLE])
         if row.material.document != after.document:
             return f"“{row.material.name}” was read again since, and stays."
-        _apply_reading(database, row.material, before.document)
+        apply_reading(database, row.material, material_from_document(before.document, blobs.open_image))
         note_whole_change(database, undoing, row, after.model_dump(), before.model_dump())
         return ""
 
@@ -120,11 +120,3 @@ def _read_sheet(database: Session, intake_id: int, file: str, known: Mapping[str
             material.source.place: material_from_document(material_to_document(material), blobs.open_image) for _, material in taken.found
         }
     return _Sheet(found, [f"{file}: {error.message}" for error in taken.errors if error.file == names[0]])
-
-
-def _apply_reading(database: Session, row: MaterialRow, document: dict[str, Any]) -> None:
-    """Let a material say this, and convert it again to all that it is converted to."""
-    write_reading(row, material_from_document(document, blobs.open_image))
-    database.flush()
-    for conversion in row.conversions:
-        rewrite_conversion(conversion)

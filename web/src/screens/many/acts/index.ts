@@ -1,4 +1,5 @@
 import type { Act, ActKind } from "../../../api/acts";
+import { acceptUnread } from "./acceptUnread";
 import { convertAgain } from "./convertAgain";
 import { copyGroups } from "./copyGroups";
 import { fitValues } from "./fitValues";
@@ -19,6 +20,7 @@ export const FORMS: ActForm[] = [
   mergeAlike,
   convertAgain,
   makeVariants,
+  acceptUnread,
 ];
 
 /** The form of an act of this kind, of the first one where there is none. */
