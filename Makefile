@@ -5,8 +5,7 @@ BIN := $(VENV)/bin
 # Installs and locks packages.
 UV := 0.13.9
 APT := mariadb-server chromium libllvm19 libpangoft2-1.0-0 poppler-utils
-# Of processes beside each other, each keeps every library to one thread: more would spin in each other's way. Tests run in three on two
-# cores: those with a browser wait as much as they compute.
+# Of two processes beside each other, each keeps every library to one thread: more would spin in each other's way.
 ONE_THREAD := FENRAIN_ENGINE_THREADS=1 OPENBLAS_NUM_THREADS=1 OMP_NUM_THREADS=1
 # Whatever the shell says: every process would compile all that it imports anew, which takes longer than most of them run.
 unexport PYTHONDONTWRITEBYTECODE
@@ -29,7 +28,7 @@ stop:
 
 test:
 	$(BESIDE) pages check-web check
-	$(ONE_THREAD) $(BIN)/pytest -q -n 3 --dist loadfile --no-loadscope-reorder tests
+	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist loadfile --no-loadscope-reorder tests
 
 # What measures populations, damages files, kills processes and asks other viewers, at length.
 test-long: setup $(VENV)/.dev

@@ -18,6 +18,6 @@ export default defineConfig({
       },
     },
   },
-  test: { environment: "jsdom", isolate: false, globals: false, setupFiles: ["src/testing.ts"], testTimeout: 20_000 },
+  test: { environment: "jsdom", isolate: false, maxWorkers: 2, globals: false, setupFiles: ["src/testing.ts"], testTimeout: 20_000 },
   server: { proxy: { "/api": "http://127.0.0.1:8571" } },
 });

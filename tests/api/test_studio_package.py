@@ -90,7 +90,7 @@ def test_in_the_core(folder: Path) -> None:
 def test_on_the_command_line(folder: Path) -> None:
     fenrain = str(Path(sys.executable).with_name("fenrain"))
     assert "Studio plain" in run(fenrain, "targets")
-    run(fenrain, "convert", str(folder / "enamel.mtl"), "--to", "plain", "-o", str(folder / "delivered"))
+    run(fenrain, "convert", str(folder / "enamel.mtl"), "--to", "plain", "-o", str(folder / "delivered"), "--allow", "all")
     (written,) = (folder / "delivered").glob("*.plain")
     assert written.read_text().startswith("enamel;(0.4")
 

@@ -116,6 +116,13 @@ def test_a_name_that_says_otherwise(drawn: Drawn, name: str, model: str, paramet
     assert finding.fix == ({"invert": True} if turned else None)
 
 
+def test_a_name_says_one_of_the_values_that_an_image_serves_on_purpose(drawn: Drawn) -> None:
+    image = drawn("lamp_diffuse.png", COLOURS)
+    both = {"base_color": Map(image, "rgb", "srgb"), "emissive": Map(image, "rgb", "srgb")}
+    assert "name-says-otherwise" not in codes("metal_rough", **both)
+    assert codes("metal_rough", emissive=Map(image, "rgb", "srgb"))["name-says-otherwise"] == "emissive"
+
+
 def test_a_map_on_a_uv_set_that_the_meshes_lack(drawn: Drawn) -> None:
     material = Material.of("m", "metal_rough", {"base_color": Map(drawn("c.png", COLOURS), "rgb", "srgb", uv_set=1)})
     placed = replace(material, geometry=Geometry(meshes=("wall",), uv_sets=(0,)), source=Source("a.glb", "gltf"))

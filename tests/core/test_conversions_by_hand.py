@@ -254,3 +254,17 @@ def test_no_rule_does_much_worse_than_a_hand(name: str) -> None:
     assert by_hand == approx(one.error, abs=0.01 + 0.05 * one.error)
     assert ours <= WORSE * by_hand + 0.01
     assert ours < 0.9 * one.once
+
+
+@pytest.mark.parametrize("index", [1.0, 1.05, 1.2, 1.31])
+def test_a_clear_body_of_a_small_index_bends_by_it_and_reflects_by_it(index: float) -> None:
+    # Born & Wolf §1.5: F0 = ((n − 1)/(n + 1))². KHR_materials_specular: F0 = min(F0(ior) · specularColor, 1) · specular, in a clear body
+    # of the index that KHR_materials_ior states. Below 1.33 glTF's own grazing reflection of 1 would be too much (common practice).
+    f0 = ((index - 1.0) / (index + 1.0)) ** 2
+    glass = of("open_pbr", transmission_weight=1.0, specular_ior=index, specular_roughness=0.2)
+    converted = convert(glass, "metal_rough").material.parameters()
+    assert converted["ior"] == approx(index)
+    color = converted.get("specular_color", (1.0, 1.0, 1.0))
+    assert [min(part * f0, 1.0) * converted["specular"] for part in color] == approx([f0] * 3, rel=0.02, abs=1e-6)
+    assert converted["specular"] == approx(min(f0 / 0.02, 1.0), rel=1e-3)
+    assert quick_check(glass, convert(glass, "metal_rough").material).lobe_error < 0.02

@@ -197,6 +197,8 @@ def test_a_worse_material_is_objected_to_by_name() -> None:
 ODD: list[tuple[str, dict[str, Any], str, str, str]] = [
     # Common practice, each: what is usual in nature and in production.
     ("metal_switch", {"finish": 0.0}, "open_pbr", "roughness_at_its_end", "specular_roughness"),
+    ("metal_switch", {"finish": 0.004}, "open_pbr", "roughness_at_its_end", "specular_roughness"),
+    ("metal_switch", {"finish": 0.985}, "open_pbr", "roughness_at_its_end", "specular_roughness"),
     ("standard_surface", {"specular_IOR": 0.7}, "open_pbr", "index_below_one", "specular_ior"),
     ("gloss_pair", {"reflection": (1, 1, 1), "ior": 8.0}, "open_pbr", "index_above_diamond", "specular_ior"),
     ("standard_surface", {"metalness": 0.5}, "open_pbr", "half_metal", "base_metalness"),
@@ -225,6 +227,13 @@ def test_implausible_values_are_found_and_one_action_removes_them(
         name: Override(Constant(declared.parameter(name).accept(value)), By.REMEDY, finding.message) for name, value in finding.fix.items()
     }
     assert code not in {other.code for other in findings_of(conversion.having(fix))}
+
+
+def test_luminance_that_was_divided_is_not_called_a_hundred_times_too_bright() -> None:
+    # 4,000 cd/m² over the 100 cd/m² of display white is 40 times white (docs of the model: photometric).
+    lamp = Material.of("m", "percent", {"emission_luminance": 4000.0})
+    assert convert(lamp, "open_pbr").material.parameters()["emission_luminance"] == approx(40.0)
+    assert "bright_emission" not in {finding.code for finding in findings_of(convert(lamp, "open_pbr"))}
 
 
 def test_more_light_than_comes_in_is_a_finding() -> None:

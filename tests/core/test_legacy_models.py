@@ -311,6 +311,30 @@ def test_look_of_a_mix_is_the_share_of_both_looks(amount: float) -> None:
     np.testing.assert_allclose(mixed, expected, rtol=1e-9, atol=1e-12)
 
 
+@pytest.mark.parametrize("how", [{"amount": 0.5}, {"amount": 0.3}, {"amount": 0.8, "blend_by": 1, "falloff": 2.0}], ids=str)
+@pytest.mark.parametrize("opacities", [(1.0, 0.0), (0.0, 1.0), (0.25, 0.75), (1.0, 1.0)])
+def test_what_is_open_has_no_share_in_a_mix(how: dict[str, float], opacities: tuple[float, float]) -> None:
+    # Porter & Duff 1984: what is seen of two that lie beside each other is the sum of what is seen of each, openings with it.
+    parts = tuple(
+        Material.of("m", "open_pbr", {"base_color": color, "geometry_opacity": opacity, "specular_weight": 0.0})
+        for color, opacity in zip(((0.8, 0.1, 0.1), (0.1, 0.1, 0.8)), opacities, strict=True)
+    )
+    mixed, (first, second) = mean_surface(Material.of("m", "mix", how, parts=parts)), map(mean_surface, parts)
+    wi, wo = (np.array([[0.3, 0.0], [0.1, -0.6], [0.9487, 0.8]]), np.array([[-0.2, 0.8], [0.0, 0.0], [0.9798, 0.6]]))
+    share = how["amount"] * ((1.0 - wo[2]) ** how["falloff"] if "blend_by" in how else 1.0)
+    seen = (1.0 - share) * opacities[0] * first.evaluate(wi, wo) + share * opacities[1] * second.evaluate(wi, wo)
+    np.testing.assert_allclose(mixed.opacity * mixed.evaluate(wi, wo), seen, rtol=1e-9, atol=1e-12)
+
+
+def test_half_white_and_half_nothing_is_white_at_half_opacity() -> None:
+    white, nothing = ({"base_color": (1.0, 1.0, 1.0)}, {"base_color": (0.2, 0.0, 0.0), "geometry_opacity": 0.0})
+    parts = tuple(Material.of("m", "open_pbr", {**values, "specular_weight": 0.0}) for values in (white, nothing))
+    conversion = convert(Material.of("m", "mix", {"amount": 0.5}, parts=parts), "open_pbr")
+    converted = conversion.material.parameters()
+    assert (converted["geometry_opacity"], converted.get("base_color", (0.8, 0.8, 0.8))) == (approx(0.5), approx((1.0, 1.0, 1.0)))
+    assert quick_check(conversion.original, conversion.material).lobe_error == approx(0.0, abs=1e-6)
+
+
 def test_mix_of_a_material_with_itself_is_that_material() -> None:
     material = paint((0.2, 0.4, 0.1))
     mixed = convert(Material.of("m", "mix", {"amount": 0.4}, parts=(material, material)), "open_pbr")

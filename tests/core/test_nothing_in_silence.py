@@ -18,6 +18,7 @@ import numpy as np
 import pytest
 
 from fenrain.core import Material, read
+from fenrain.core.checking.input_findings.registry import with_findings
 from fenrain.core.checking.undrawn import find_unread_statements
 from fenrain.core.dialects.dialect import Dialect, Spelling, shipped
 from fenrain.core.errors import FenrainError
@@ -91,9 +92,27 @@ map_bump -bm 0.5 gloss.png
 norm lean.png
 """
 
+PHYSICAL = """newmtl gate
+Kd 0.4 0.3 0.2
+Ke 0.0 0.1 0.0
+Ni 1.5
+d 0.9
+Pr 0.4
+Pm 0.1
+Ps 0.1
+Pc 0.5
+Pcr 0.1
+aniso 0.3
+anisor 0.2
+map_Kd body.png
+map_Pr gloss.png
+map_bump -bm 0.5 gloss.png
+norm lean.png
+"""
 
-def mtl_versions() -> Iterator[tuple[str, str]]:
-    lines = MTL.splitlines()
+
+def mtl_versions(text: str) -> Iterator[tuple[str, str]]:
+    lines = text.splitlines()
     for index, line in enumerate(lines):
         keyword, _, rest = line.partition(" ")
         if keyword == "newmtl":
@@ -112,11 +131,12 @@ def broken_options(rest: str) -> list[str]:
     ]
 
 
-def test_of_mtl(folder: Path) -> None:
+@pytest.mark.parametrize("text", [MTL, PHYSICAL], ids=["highlights", "physically based"])
+def test_of_mtl(text: str, folder: Path) -> None:
     path = folder / "gate.mtl"
-    whole(path, MTL)
+    whole(path, text)
     assert without_a_map(folder, path) == []
-    assert silent(path, mtl_versions()) == []
+    assert silent(path, mtl_versions(text)) == []
 
 
 # glTF 2.0 and its extensions
@@ -439,3 +459,72 @@ def test_of_sheets(dialect: Dialect, folder: Path) -> None:
     path = folder / "gate.json"
     whole(path, json.dumps([sheet_row(dialect)]))
     assert silent(path, sheet_versions(dialect)) == []
+
+
+@pytest.mark.parametrize("digits", [20, 309, 400, 5000])
+@pytest.mark.parametrize("suffix", [".json", ".yaml"])
+def test_of_numbers_that_no_float_holds(digits: int, suffix: str, tmp_path: Path) -> None:
+    # IEEE 754: the largest double is about 1.8e308; Python reads no integer of more than 4,300 digits.
+    number = "1" + "0" * digits
+    row = {
+        ".json": f'[{{"dialect": "osier", "Label": "gate", "Bend": {number}}}]',
+        ".yaml": f"- {{dialect: osier, Label: gate, Bend: {number}}}\n",
+    }
+    path = tmp_path / f"gate{suffix}"
+    path.write_text(row[suffix])
+    if (digits, suffix) == (5000, ".yaml"):
+        with pytest.raises(FenrainError, match="too long"):
+            read(path)
+        return
+    (material,) = read(path)
+    told = [finding.code for finding in material.findings]
+    assert "out-of-range" in told if digits == 20 else "not-finite" in told
+
+
+def test_of_gltf_numbers_that_no_float_holds(tmp_path: Path) -> None:
+    path = tmp_path / "gate.gltf"
+    document = {"asset": {"version": "2.0"}, "materials": [{"pbrMetallicRoughness": {"roughnessFactor": 0.5}}]}
+    path.write_text(json.dumps(document).replace("0.5", "1" + "0" * 400))
+    assert [finding.code for finding in read(path)[0].findings] == ["not-finite"]
+
+
+# How images are laid
+
+
+def codes(path: Path, content: str) -> set[str]:
+    path.write_text(content)
+    (material,) = read(path)
+    return {finding.code for finding in material.findings if finding.unread}
+
+
+def test_an_image_that_does_not_repeat_is_named(folder: Path) -> None:
+    # glTF 2.0 §5.26, MaterialX 1.39 (image), UsdPreviewSurface 2.6 (Texture Reader), MTL 1995 (-clamp).
+    document: dict[str, Any] = copy.deepcopy(ARCHIVED)
+    for sampler in ({"wrapS": 33071}, {"wrapT": 33648}, {"magFilter": 9728}):
+        document["samplers"] = [sampler]
+        assert codes(folder / "gate.gltf", json.dumps(document)) == {"wrap-not-read"}
+    document["samplers"] = [{"wrapS": 10497, "wrapT": 10497, "magFilter": 9729, "minFilter": 9987}]
+    assert codes(folder / "gate.gltf", json.dumps(document)) == set()
+
+    text = materialx("open_pbr_surface")
+    file = '<input name="file" type="filename" value="gloss.png"/>'
+    for stated in ('name="uaddressmode" type="string" value="clamp"', 'name="filtertype" type="string" value="closest"'):
+        assert codes(folder / "gate.mtlx", text.replace(file, f"{file}<input {stated}/>")) == {"wrap-not-read"}
+    assert codes(folder / "gate.mtlx", text.replace(file, f'{file}<input name="uaddressmode" type="string" value="periodic"/>')) == set()
+
+    for mode, expected in (("clamp", {"wrap-not-read"}), ("black", {"wrap-not-read"}), ("repeat", set())):
+        wrapped = USDA.replace("@gloss.png@", f'@gloss.png@\n        token inputs:wrapT = "{mode}"')
+        assert codes(folder / "gate.usda", wrapped) == expected
+
+    assert codes(folder / "gate.mtl", "newmtl gate\nmap_Kd -clamp on body.png\n") == {"option-not-read"}
+    assert codes(folder / "gate.mtl", "newmtl gate\nmap_Kd -clamp off -blendu on body.png\n") == set()
+
+
+@pytest.mark.parametrize(
+    ("corners", "expected"), [("1 2 3", {"missing-uv-set"}), ("1//1 2//1 3//1", {"missing-uv-set"}), ("1/1 2/1 3/1", set())]
+)
+def test_a_map_on_a_mesh_without_texture_coordinates_is_named(corners: str, expected: set[str], folder: Path) -> None:
+    (folder / "gate.mtl").write_text("newmtl gate\nmap_Kd body.png\n")
+    (folder / "gate.obj").write_text(f"mtllib gate.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nvn 0 0 1\nusemtl gate\nf {corners}\n")
+    (material,) = map(with_findings, read(folder / "gate.obj"))
+    assert {finding.code for finding in material.findings if finding.unread} == expected

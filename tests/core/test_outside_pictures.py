@@ -2,8 +2,9 @@
 
 What is planted is the witness: each error has to be told by name and size, and none may pass for agreement.
 
-The short suite misses: errors that only little noise tells, turned light beside mirrored light, that a bent curve is no match either, and
-that a viewer's own light is learned and corrected.
+The short suite takes its pictures with more noise, by which a match stays open: it misses errors that only little noise tells, light from
+elsewhere, that a bent curve and a moved body are no match either, both sides and a ground in one comparison, and that a viewer's own light
+is learned and corrected.
 """
 
 from __future__ import annotations
@@ -35,11 +36,11 @@ from fenrain.core.outside.picture import OutsidePicture, read_picture
 from fenrain.core.outside.response import Response, response_of
 from fenrain.standin.habits import Habits
 from fenrain.standin.render import take_picture
-from tests.sizes import long_only, sized
+from tests.sizes import LONG, long_only, sized
 
 pytestmark = pytest.mark.population
 
-WIDTH, LARGE, FEW, MANY = 600, 900, 16, 256
+WIDTH, LARGE, FEW, MANY = 600, sized(600, 900), 16, sized(64, 256)
 PLAIN = Habits(exposure=0.0, white=(1.0, 1.0, 1.0), samples=FEW)
 PAINT = Material.of("paint", "metal_rough", {"base_color": (0.05, 0.2, 0.08), "metallic": 0.0, "roughness": 0.3})
 BRASS = Material.of("brass", "metal_rough", {"base_color": (0.8, 0.6, 0.25), "metallic": 1.0, "roughness": 0.25})
@@ -91,7 +92,7 @@ def test_nothing_planted_is_a_match_within_its_noise(kit: Kit, plain: OutsidePic
     found = compare(kit, [(plain, ORIGINAL)])
     for one in found.compared:
         decision = one.decided(Tolerances(), kit.rig.id)
-        assert decision.verdict is Verdict.MATCH, (one.material, str(decision))
+        assert (decision.verdict if LONG else decision.least) is Verdict.MATCH, (one.material, str(decision))
         assert one.statements == ()
     assert codes(found) == {"exposure", "white"}  # the camera's own habits, which are matched
     assert all(statement.matched for picture in found.pictures for statement in picture.statements)
@@ -157,12 +158,9 @@ def test_a_gradient_over_the_picture_is_told(kit: Kit, plain: OutsidePicture) ->
     assert told(kit, altered(plain, lambda pixels: pixels * fading))[1].unevenness > 0.05
 
 
+@long_only
 @pytest.mark.parametrize(
-    ("planted", "said"),
-    sized(
-        [({"mirror_light": True}, "mirrored left for right")],
-        [({"mirror_light": True}, "mirrored left for right"), ({"turn_light": -35.0}, "turned by -3[4567]°")],
-    ),
+    ("planted", "said"), [({"mirror_light": True}, "mirrored left for right"), ({"turn_light": -35.0}, "turned by -3[4567]°")]
 )
 def test_light_from_elsewhere_is_named_and_never_a_match(kit: Kit, planted: dict, said: str, tmp_path: Path) -> None:
     found = compare(kit, [(taken(kit, tmp_path, replace(PLAIN, samples=4 * FEW, **planted)), ORIGINAL)])
@@ -196,6 +194,7 @@ def test_a_wrong_gloss_is_named_and_stays_visible(kit: Kit, tmp_path: Path) -> N
     assert by_name["paint"].decided(Tolerances(), kit.rig.id).verdict is not Verdict.MATCH
 
 
+@long_only
 def test_what_alignment_moves_never_hides_a_difference(kit: Kit, plain: OutsidePicture, tmp_path: Path) -> None:
     """A body that lies elsewhere between right marks stays elsewhere."""
     pixels = plain.pixels.copy()
@@ -205,6 +204,7 @@ def test_what_alignment_moves_never_hides_a_difference(kit: Kit, plain: OutsideP
     assert all(one.decided(Tolerances(), kit.rig.id).verdict is Verdict.OFF for one in found.compared)
 
 
+@long_only
 def test_one_material_on_its_stand_with_ground(tmp_path: Path) -> None:
     gloss = Material.of("g", "gloss_pair", {"diffuse": (0.3, 0.1, 0.1), "reflection": (0.6, 0.6, 0.6), "reflection_glossiness": 0.8})
     made = write_kit([gloss], tmp_path / "kit", title="one", rig="low_sun", turn=20.0)
@@ -216,6 +216,7 @@ def test_one_material_on_its_stand_with_ground(tmp_path: Path) -> None:
     assert found.compared[0].decided(Tolerances(), made.rig.id).verdict is not Verdict.OFF
 
 
+@long_only
 def test_both_sides_are_compared_with_ours_and_with_each_other(tmp_path: Path) -> None:
     made = write_kit([convert(PAINT, "metal_rough"), convert(BRASS, "metal_rough")], tmp_path / "kit", title="both", target=None)
     pictures = []

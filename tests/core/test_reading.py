@@ -10,12 +10,12 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fenrain.core import Material, read
+from fenrain.core import Material, convert, read
 from fenrain.core.errors import BrokenFileError, MissingFileError, UnsafePathError
 from fenrain.core.formats.obj import read_meshes
 from fenrain.core.maps.image import write_png
 from fenrain.core.paths import Found, resolve, safe_name
-from fenrain.core.values import Constant, Map, UvTransform
+from fenrain.core.values import Computed, Constant, Map, UvTransform
 
 
 def gltf(folder: Path, material: dict[str, Any], **rest: Any) -> Material:
@@ -202,6 +202,56 @@ def mtl(folder: Path, text: str) -> Material:
     write_png(folder / "m.png", np.full((4, 4, 4), 0.5))
     (folder / "m.mtl").write_text("newmtl a\n" + text)
     return read(folder / "m.mtl")[0]
+
+
+PHYSICAL = "Kd 0.4 0.3 0.2\nPr 0.3\nPm 1\nPs 0.2\nPc 0.5\nPcr 0.1\naniso 0.4\nanisor 0.25\nNi 1.4\nKe 0 0.1 0\n"
+
+
+def test_physically_based_statements_are_metallic_roughness(tmp_path: Path) -> None:
+    # Common practice: Pr and Pm are roughness and metallic as glTF 2.0 has them, anisor is a share of a whole turn.
+    material = mtl(tmp_path, PHYSICAL)
+    assert material.model == "metal_rough"
+    assert material.findings == ()
+    assert material.parameters() == approx_of(
+        {
+            "base_color": (0.4, 0.3, 0.2), "roughness": 0.3, "metallic": 1.0, "sheen_color": (0.2, 0.2, 0.2), "clearcoat": 0.5,
+            "clearcoat_roughness": 0.1, "anisotropy_strength": 0.4, "anisotropy_rotation": np.pi / 2, "ior": 1.4,
+            "emissive": (0.0, 0.1, 0.0),
+        }
+    )  # fmt: skip
+
+
+def approx_of(values: dict[str, Any]) -> dict[str, Any]:
+    return {name: approx(value) for name, value in values.items()}
+
+
+def test_physically_based_statements_win_over_a_highlight_beside_them(tmp_path: Path) -> None:
+    material = mtl(tmp_path, "Kd 0.4 0.3 0.2\nKs 0.5 0.5 0.5\nNs 60\nillum 2\nPr 0.3\nmap_Pr m.png\nmap_d m.png\nmap_bump m.png\n")
+    assert [finding.code for finding in material.findings] == ["second-workflow"]
+    assert material.parameters()["metallic"] == 0.0
+    roughness = material.values["roughness"]
+    assert isinstance(roughness, Map)
+    assert roughness.scale == 1.0  # the number stands for programs that read no maps
+    assert material.parameters()["alpha_mode"] == 2
+    assert isinstance(material.values["normal"], Computed)  # glTF's model has no heights
+    assert convert(material, "open_pbr").material.model == "open_pbr"
+
+
+def test_a_colour_by_cie_xyz(tmp_path: Path) -> None:
+    # IEC 61966-2-1: the white of Rec.709 is D65, XYZ (0.9505, 1, 1.089); its red primary (0.4124, 0.2126, 0.0193).
+    assert mtl(tmp_path, "Kd xyz 0.4752 0.5 0.5445\n").parameters()["diffuse"] == approx((0.5, 0.5, 0.5), abs=2e-3)
+    assert mtl(tmp_path, "Kd xyz 0.4124 0.2126 0.0193\n").parameters()["diffuse"] == approx((1.0, 0.0, 0.0), abs=2e-3)
+
+
+def test_transparency_is_what_dissolve_leaves_and_dissolve_holds(tmp_path: Path) -> None:
+    assert mtl(tmp_path, "Tr 0.3\n").parameters()["dissolve"] == approx(0.7)
+    assert mtl(tmp_path, "Tr 0.9\nd 0.4\n").parameters()["dissolve"] == mtl(tmp_path, "d 0.4\nTr 0.9\n").parameters()["dissolve"] == 0.4
+    assert [finding.code for finding in mtl(tmp_path, "Tr 1\n").findings] == ["transparency-may-be-dissolve"]
+
+
+def test_sharpness_says_nothing_without_a_painted_reflection(tmp_path: Path) -> None:
+    assert mtl(tmp_path, "sharpness 60\n").findings == ()
+    assert [finding.code for finding in mtl(tmp_path, "sharpness 60\nrefl m.png\n").findings] == ["not-read"]
 
 
 @pytest.mark.parametrize(

@@ -1,6 +1,6 @@
 """The bench by mouse and by keyboard: what is seen can be magnified, read, turned, taken apart and linked to.
 
-The short suite misses: other widths of the window.
+The short suite misses: other widths of the window, and surroundings and meshes of one's own, which the tests of the API have as well.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from fenrain.demo.heron_lode import ENGINE_HOUSE
-from tests.sizes import sized
+from tests.sizes import long_only, sized
 from tests.web.conftest import Application, choosing, get, named, post, time_to_another, wait_for_full_size
 
 pytestmark = pytest.mark.journey
@@ -152,6 +152,7 @@ def test_difference_by_flip_is_measured_when_it_is_asked_for(application: Applic
     expect(page.get_by_role("status", name="Pixel values")).to_contain_text("FLIP", timeout=30_000)
 
 
+@long_only
 def test_own_surroundings_and_an_own_mesh_are_handed_in(application: Application, page: Page, nickel: Nickel, tmp_path: Path) -> None:
     light = np.full((32, 64, 3), 0.2, np.float32)
     light[6:10, 30:34] = (30.0, 5.0, 5.0)

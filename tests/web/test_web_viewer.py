@@ -6,7 +6,7 @@ between surfaces. So mirrors of some roughness are blurred by fixed steps, which
 what bounces between facets; dielectrics agree closely. Sheen is an approximation of its own in each, and glass is an effect on the
 picture: both are left out.
 
-The short suite misses: the second viewer, and most materials in the first.
+The short suite misses: the second viewer, most materials in the first, and that a wrong value in the delivered file is seen.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ from fenrain.core.outside.kit import CONVERTED, Kit, write_kit
 from fenrain.core.outside.picture import read_picture
 from fenrain.webviewer import VIEWERS, render
 from fenrain.webviewer.render import take_picture
-from tests.sizes import sized
+from tests.sizes import long_only, sized
 
 pytestmark = pytest.mark.viewers
 
@@ -84,6 +84,7 @@ def test_it_shows_metallic_roughness_as_we_do(seen: dict[str, Comparison], name:
     assert one.readings["colour_95"].value < most
 
 
+@long_only
 def test_a_wrong_value_in_the_delivered_file_is_seen(kit: Kit, tmp_path: Path) -> None:
     """The file that the viewer shows is the one that is judged: another roughness in it is named."""
     path = kit.folder / CONVERTED / "converted.glb"

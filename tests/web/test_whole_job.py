@@ -1,4 +1,7 @@
-"""The whole job in the real interface: files in, both pictures, the ledger, an override and back, files out; and a crash in between."""
+"""The whole job in the real interface: files in, both pictures, the ledger, an override and back, files out; and a crash in between.
+
+The short suite misses: the crash, which `jobs/test_faults.py` has as well, and the longest page of the reference.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +20,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from fenrain.demo.heron_lode import ENGINE_HOUSE
-from tests.sizes import sized
+from tests.sizes import long_only, sized
 from tests.web.conftest import Application, choosing, get, named, post, time_to_another, wait_for_full_size
 
 pytestmark = pytest.mark.journey
@@ -181,7 +184,7 @@ SCREENS = (
     "take-in", "board", "bench/1", "maps/1", "compare/1", "dialects", "targets", "review", "outside", "change", "people", "deliver",
     "help/guide", *sized((), ("help/models",)),
 )  # fmt: skip
-"""The small size misses the longest page of the reference, which is made by the same code as the guide."""
+"""The longest page of the reference is made by the same code as the guide."""
 AXE = (Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
 LEVELS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 
@@ -273,6 +276,7 @@ def busiest_child(server: int) -> psutil.Process:
     return max(children, key=lambda child: child.cpu_times().user - before[child.pid])
 
 
+@long_only
 def test_a_job_survives_the_death_of_a_worker_and_of_the_server(application: Application) -> None:
     project = named(get(application, "projects"), "Browser test")["id"]
     wait_for(lambda: all(job["state"] not in ("queued", "running") for job in get(application, f"projects/{project}/jobs")), 240)

@@ -18,6 +18,7 @@ UNREAD = frozenset(
         "missing-layer",
         "missing-map",
         "missing-tiles",
+        "missing-uv-set",
         "namesakes",
         "not-finite",
         "not-read",
@@ -31,6 +32,7 @@ UNREAD = frozenset(
         "unreadable-value",
         "unsafe-map",
         "unsafe-path",
+        "wrap-not-read",
     }
 )
 """Codes of findings which say that a statement of the source did not reach the material: all of them are problems."""

@@ -185,6 +185,16 @@ class MaterialParser:
         """Say that something which the source states does not reach the material."""
         self.findings.append(unread(code, message, **details))
 
+    def leave_wrapping(self, parameter: str, image: Image, how: str) -> None:
+        """Say that an image is not laid as it should be. how: in words."""
+        self.leave_unread(
+            "wrap-not-read",
+            f"“{image.name}” is to be {how} for {parameter}; it is repeated and smoothed.",
+            parameter=parameter,
+            evidence=how,
+            remedy="It makes no difference where the UVs stay within the image.",
+        )
+
     def remark(self, code: str, message: str, **details: str) -> None:
         self.findings.append(note(code, message, **details))
 

@@ -15,12 +15,14 @@ from fenrain.core.dialects.dialect import BY_ID, PART_NAMES, PARTS, Dialect, Spe
 from fenrain.core.dialects.guess import Guess, guess, misspelt_for
 from fenrain.core.dialects.on_maps import steps_on_map
 from fenrain.core.dialects.sheet import IMAGE_NAME, Row
-from fenrain.core.errors import BrokenFileError, InputError
+from fenrain.core.dialects.spectrum_file import SUFFIXES, VISIBLE, covers_visible, read_spectrum
+from fenrain.core.errors import BrokenFileError, FenrainError, InputError
 from fenrain.core.findings import note, unread, warning
 from fenrain.core.material import Material, Source
 from fenrain.core.material_parser import MaterialParser
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import model_of
+from fenrain.core.paths import resolve
 from fenrain.core.steps import ValueStep, apply_steps
 from fenrain.core.tables import metals
 from fenrain.core.values import IDENTITY, Image, Map, UvTransform
@@ -115,11 +117,34 @@ def _take(reading: MaterialParser, spelling: Spelling, row: Row, folders: Folder
         raw, picture = None, raw
     if raw is None and picture is None:
         raw = spelling.default
+    if parameter.kind is Kind.SPECTRUM and isinstance(raw, str) and SUFFIXES.search(raw.strip()):
+        raw = _spectrum(reading, parameter, raw.strip(), folders)
     constant = None
     if raw is not None:
         constant = _constant(reading, spelling, parameter, raw, row.place)
     if picture is not None:
         _attach(reading, spelling, parameter, picture, folders, constant)
+
+
+def _spectrum(reading: MaterialParser, parameter: Parameter, reference: str, folders: Folders) -> tuple[float, ...] | None:
+    """The table of a file that a sheet names; None with a finding where there is none."""
+    try:
+        table = read_spectrum(resolve(reference, folders.base, folders.root).path)
+    except FenrainError as refused:
+        reading.refuse(parameter.name, refused)
+        return None
+    if not covers_visible(table):
+        low, high = VISIBLE
+        reading.findings.append(
+            warning(
+                "short-spectrum",
+                f"“{reference[:120]}” covers {table[0]:.4g} to {table[-3]:.4g} nm of {low:g} to {high:g}, seen; its ends are held.",
+                parameter=parameter.name,
+                evidence=f"{table[0]:.4g}–{table[-3]:.4g} nm",
+                remedy="Give a table that covers what is seen.",
+            )
+        )
+    return table
 
 
 def _typed(spelling: Spelling, parameter: Parameter, row: Row) -> Any:
@@ -182,7 +207,7 @@ def _table(raw: Any) -> Any:
     if isinstance(raw, str):
         key = raw.strip().lower().replace(" ", "_")
         if key not in metals():
-            raise ValueError(f"there is no measured metal of this name; known: {', '.join(metals())}.")
+            raise ValueError(f"there is no measured metal, and no table of n and k, of this name; known: {', '.join(metals())}.")
         return metals()[key].table
     return raw
 

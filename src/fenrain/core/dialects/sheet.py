@@ -14,6 +14,7 @@ import yaml
 
 from fenrain.core.dialects.yaml_text import broken_line, load_yaml
 from fenrain.core.errors import BrokenFileError, TooLargeError
+from fenrain.core.plain_data import load_json
 
 MOST_ROWS = 50_000
 LARGEST_SHEET = 64 << 20
@@ -44,7 +45,7 @@ def read_sheet(text: str, suffix: str, place: str = "sheet") -> list[Row]:
 
 def _parsed(text: str, suffix: str, place: str) -> Any:
     try:
-        return json.loads(text) if suffix == ".json" else load_yaml(text)
+        return load_json(text) if suffix == ".json" else load_yaml(text)
     except json.JSONDecodeError as broken:
         raise BrokenFileError(
             f"This is not JSON: {broken.msg}.", place=f"{place}, line {broken.lineno}", remedy="Correct the line."

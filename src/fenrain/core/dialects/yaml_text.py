@@ -6,13 +6,18 @@ from typing import Any
 
 import yaml
 
+from fenrain.core.plain_data import within_floats
+
 DEEPEST = 32
 
 
 def load_yaml(text: str) -> Any:
     """What the text holds. Raises yaml.YAMLError, with the line where there is one."""
     _refuse_harm(text)
-    return yaml.load(text, Loader=yaml.CSafeLoader)
+    try:
+        return within_floats(yaml.load(text, Loader=yaml.CSafeLoader))
+    except ValueError as reason:  # Python reads no integer of more than 4,300 digits
+        raise yaml.YAMLError(f"a number is too long ({reason})") from reason
 
 
 def compose_yaml(text: str) -> yaml.Node:

@@ -6,13 +6,16 @@ Source: MTL material file format, Advanced Visualizer, 1995. Colour maps are tak
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+import numpy as np
+
+from fenrain.core.colour import XYZ_TO_RGB
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
 from fenrain.core.files import write_whole
-from fenrain.core.findings import unread
+from fenrain.core.findings import unread, warning
 from fenrain.core.formats.format import Format
 from fenrain.core.formats.holding import Slot, largest_in
 from fenrain.core.formats.text import FALLBACK_ENCODING, encoding_of
@@ -24,22 +27,69 @@ from fenrain.core.models.exponent.parameters import ILLUM
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.models.target import Profile
 from fenrain.core.paths import safe_name
-from fenrain.core.values import Constant, Image, Map, UvTransform
+from fenrain.core.values import Computed, Constant, Image, Map, UvTransform
 
 MOST_MATERIALS = 50_000
-COLOURS = {"Ka": "ambient", "Kd": "diffuse", "Ks": "specular", "Ke": "emission", "Tf": "filter"}
-NUMBERS = {"Ns": "exponent", "Ni": "ior"}
-COLOUR_MAPS = {"map_Ka": "ambient", "map_Kd": "diffuse", "map_Ks": "specular", "map_Ke": "emission", "refl": "reflection_image"}
-SCALAR_MAPS = {
-    "map_Ns": "exponent",
-    "map_d": "dissolve",
-    "map_bump": "bump",
-    "map_Bump": "bump",
-    "bump": "bump",
-    "disp": "displacement",
-    "decal": "decal",
-}
+
+
+@dataclass(frozen=True)
+class Keywords:
+    """What statements mean to a model: the parameters that they set, as colours or numbers, as maps of either, or as maps of heights and
+    normals; beside: what says the same in other words, for programs that do not know these."""
+
+    model: str
+    opacity: str
+    colours: Mapping[str, str]
+    numbers: Mapping[str, str]
+    colour_maps: Mapping[str, str]
+    scalar_maps: Mapping[str, str]
+    beside: frozenset[str] = frozenset()
+
+
+HEIGHTS = dict.fromkeys(("map_bump", "map_Bump", "bump"), "bump")
 NORMAL_MAPS = ("norm", "map_norm", "map_Norm")
+EXPONENT = Keywords(
+    model="exponent",
+    opacity="dissolve",
+    colours={"Ka": "ambient", "Kd": "diffuse", "Ks": "specular", "Ke": "emission", "Tf": "filter"},
+    numbers={"Ns": "exponent", "Ni": "ior"},
+    colour_maps={"map_Ka": "ambient", "map_Kd": "diffuse", "map_Ks": "specular", "map_Ke": "emission", "refl": "reflection_image"},
+    scalar_maps={"map_Ns": "exponent", "map_d": "dissolve", "disp": "displacement", "decal": "decal", **HEIGHTS},
+)
+PHYSICAL = Keywords(
+    model="metal_rough",
+    opacity="alpha",
+    colours={"Kd": "base_color", "Ke": "emissive", "Ps": "sheen_color"},
+    numbers={
+        "Ni": "ior",
+        "Pr": "roughness",
+        "Pm": "metallic",
+        "Pc": "clearcoat",
+        "Pcr": "clearcoat_roughness",
+        "aniso": "anisotropy_strength",
+        "anisor": "anisotropy_rotation",
+    },
+    colour_maps={"map_Kd": "base_color", "map_Ke": "emissive", "map_Ps": "sheen_color"},
+    scalar_maps={
+        "map_Pr": "roughness",
+        "map_Pm": "metallic",
+        "map_Pc": "clearcoat",
+        "map_Pcr": "clearcoat_roughness",
+        "map_d": "alpha",
+        **HEIGHTS,
+    },
+    beside=frozenset({"Ka", "Ks", "Ns", "Tf", "illum", "map_Ka", "map_Ks", "map_Ns"}),
+)
+"""Physically based statements beside the format's own (common practice since 2014): glTF's metallic-roughness in other words. Without Pm a
+material is no metal, without Pr as rough as can be."""
+PHYSICAL_ALONE = frozenset({*PHYSICAL.colours, *PHYSICAL.numbers, *PHYSICAL.colour_maps, *PHYSICAL.scalar_maps}) - frozenset(
+    {*EXPONENT.colours, *EXPONENT.numbers, *EXPONENT.colour_maps, *EXPONENT.scalar_maps}
+)
+UNUSED_WITHOUT_REFLECTION = "sharpness"
+"""Of a painted reflection: says nothing where there is none."""
+WHOLE_TURN = 2.0 * math.pi
+BLENDED = 2
+"""The alpha mode of what is open in part."""
 OPTION_ARGUMENTS = {
     "-blendu": 1,
     "-blendv": 1,
@@ -85,38 +135,20 @@ class Options:
         return UvTransform((ou, 1.0 - sv - ov), 0.0, (su, sv))
 
 
+@dataclass(frozen=True)
+class Statement:
+    """line: its number; rest: what follows the keyword."""
+
+    line: int
+    keyword: str
+    rest: str
+
+
 def read_mtl(path: Path, root: Path) -> list[Material]:
     """Every material of an MTL file. Raises BrokenFileError where it holds none, TooLargeError beyond 50,000."""
-    materials: list[Material] = []
-    reading: MaterialParser | None = None
-    maps: list[tuple[str, str, int]] = []
-    guessed = encoding_of(path) == FALLBACK_ENCODING
-
-    def finish() -> None:
-        if reading is not None:
-            _attach_maps(reading, maps, path, root)
-            materials.append(reading.material(Source(path.name, "mtl", len(materials), reading.place)))
-
-    for number, keyword, rest in _statements(path):
-        if keyword == "newmtl":
-            finish()
-            if len(materials) >= MOST_MATERIALS:
-                raise TooLargeError(
-                    f"“{path.name}” holds more than {MOST_MATERIALS:,} materials.",
-                    place=f"{path.name}, line {number}",
-                    remedy="Split the file.",
-                )
-            reading, maps = MaterialParser(rest or f"material {len(materials) + 1}", "exponent", f"{path.name}, line {number}"), []
-            if guessed:
-                reading.remark("encoding", f"“{path.name}” is not UTF-8; its names were read as {FALLBACK_ENCODING}.", evidence=path.name)
-        elif reading is None:
-            if keyword in ("v", "f", "o", "g", "usemtl", "mtllib"):
-                raise BrokenFileError(
-                    f"“{path.name}” is a mesh, not a material file.", place=f"{path.name}, line {number}", remedy="Upload the .mtl file."
-                )
-        else:
-            _take(reading, keyword, rest, path.name, number, maps)
-    finish()
+    materials = [
+        _read_material(path, root, index, begin, statements) for index, (begin, statements) in enumerate(_statements_by_material(path))
+    ]
     if not materials:
         raise BrokenFileError(
             f"“{path.name}” holds no material: no line begins with “newmtl”.", place=path.name, remedy="Check that it is an MTL file."
@@ -124,8 +156,64 @@ def read_mtl(path: Path, root: Path) -> list[Material]:
     return with_shared_names(materials)
 
 
-def _statements(path: Path) -> Iterator[tuple[int, str, str]]:
-    """(line number, keyword, rest) of each statement; a backslash joins lines."""
+def _statements_by_material(path: Path) -> list[tuple[Statement, list[Statement]]]:
+    """The statement that begins each material, and those that follow it."""
+    found: list[tuple[Statement, list[Statement]]] = []
+    for statement in _statements(path):
+        place = f"{path.name}, line {statement.line}"
+        if statement.keyword == "newmtl":
+            if len(found) >= MOST_MATERIALS:
+                raise TooLargeError(f"“{path.name}” holds more than {MOST_MATERIALS:,} materials.", place=place, remedy="Split the file.")
+            found.append((statement, []))
+        elif found:
+            found[-1][1].append(statement)
+        elif statement.keyword in ("v", "f", "o", "g", "usemtl", "mtllib"):
+            raise BrokenFileError(f"“{path.name}” is a mesh, not a material file.", place=place, remedy="Upload the .mtl file.")
+    return found
+
+
+def _read_material(path: Path, root: Path, index: int, begin: Statement, statements: Sequence[Statement]) -> Material:
+    """By the format's own statements, or by the physically based ones where there is one of them."""
+    names = {statement.keyword for statement in statements}
+    keywords = PHYSICAL if names & PHYSICAL_ALONE else EXPONENT
+    reading = MaterialParser(begin.rest or f"material {index + 1}", keywords.model, f"{path.name}, line {begin.line}")
+    if encoding_of(path) == FALLBACK_ENCODING:
+        reading.remark("encoding", f"“{path.name}” is not UTF-8; its names were read as {FALLBACK_ENCODING}.", evidence=path.name)
+    if keywords is PHYSICAL:
+        reading.values["metallic"] = Constant(0.0)
+        if names & keywords.beside:
+            reading.remark(
+                "second-workflow",
+                "It is also described by a highlight, for programs that do not know the physically based statements.",
+                evidence=", ".join(sorted(names & keywords.beside)),
+                remedy="The physically based ones are read.",
+            )
+    maps: list[Statement] = []
+    for statement in statements:
+        _take(reading, keywords, statement, path.name, names, maps)
+    _attach_maps(reading, keywords, maps, path, root)
+    if keywords is PHYSICAL:
+        _finish_physical(reading)
+    return reading.material(Source(path.name, "mtl", index, reading.place))
+
+
+def _finish_physical(reading: MaterialParser) -> None:
+    """Heights as the normals that they come to, for a model without heights; and alpha as it is used."""
+    height = reading.values.pop("bump", None)
+    if height is not None:
+        around = {name: Constant(model_of("exponent").parameter(name).default) for name in HEIGHT_VALUES}
+        inputs = {**around, "bump": height, **({"normal": reading.values["normal"]} if "normal" in reading.values else {})}
+        reading.values["normal"] = Computed("exponent.to_hub.bump", "geometry_normal", tuple(inputs.items()))
+    if reading.values.get("alpha", Constant(1.0)) != Constant(1.0):
+        reading.values["alpha_mode"] = Constant(BLENDED)
+
+
+HEIGHT_VALUES = ("bump_strength", "normal", "normal_strength", "detail_normal", "detail_mask")
+"""What the slopes of a height depend on beside it and the normals that it lies on."""
+
+
+def _statements(path: Path) -> Iterator[Statement]:
+    """Each statement; a backslash joins lines."""
     pending = ""
     with path.open(encoding=encoding_of(path), errors="replace") as stream:
         for number, line in enumerate(stream, 1):
@@ -136,33 +224,62 @@ def _statements(path: Path) -> Iterator[tuple[int, str, str]]:
             pending = ""
             if text:
                 keyword, *rest = text.split(None, 1)
-                yield number, keyword, rest[0] if rest else ""
+                yield Statement(number, keyword, rest[0] if rest else "")
 
 
-def _take(reading: MaterialParser, keyword: str, rest: str, file: str, number: int, maps: list[tuple[str, str, int]]) -> None:
-    """Take one statement of a material; maps are kept for the end, when all factors are known."""
-    place = f"{file}, line {number}, {keyword}"
-    if keyword in COLOURS:
-        if rest.split(" ", 1)[0] in ("spectral", "xyz"):
-            reading.leave_unread("not-read", f"{place}: colours as “{rest.split(' ', 1)[0]}” are not read.", evidence=rest[:60])
-            return
+def _take(
+    reading: MaterialParser, keywords: Keywords, statement: Statement, file: str, names: Collection[str], maps: list[Statement]
+) -> None:
+    """Take one statement of a material; maps are kept for the end, when all factors are known. names: of all its statements."""
+    keyword, rest, place = statement.keyword, statement.rest, f"{file}, line {statement.line}, {statement.keyword}"
+    if keyword in keywords.beside or (keyword == UNUSED_WITHOUT_REFLECTION and "refl" not in names):
+        return
+    if keyword in keywords.colours:
+        _take_colour(reading, keywords.colours[keyword], rest, place)
+    elif keyword in keywords.numbers:
         numbers = _numbers(reading, rest, place)
         if numbers:
-            reading.set(COLOURS[keyword], tuple((numbers * 3)[:3]) if len(numbers) < 3 else tuple(numbers[:3]), place)
-    elif keyword in NUMBERS:
-        numbers = _numbers(reading, rest, place)
-        if numbers:
-            reading.set(NUMBERS[keyword], numbers[0], place)
+            turned = WHOLE_TURN if keyword == "anisor" else 1.0
+            reading.set(keywords.numbers[keyword], numbers[0] * turned, place)
     elif keyword in ("d", "Tr"):
-        numbers = _numbers(reading, rest.removeprefix("-halo").strip(), place)
-        if numbers:
-            reading.set("dissolve", 1.0 - numbers[0] if keyword == "Tr" else numbers[0], place)
+        _take_opacity(reading, keywords.opacity, statement, place, names)
     elif keyword == "illum":
         _take_illum(reading, rest, place)
-    elif keyword in COLOUR_MAPS or keyword in SCALAR_MAPS or keyword in NORMAL_MAPS:
-        maps.append((keyword, rest, number))
+    elif keyword in keywords.colour_maps or keyword in keywords.scalar_maps or keyword in NORMAL_MAPS:
+        maps.append(statement)
     else:
         reading.leave_unread("not-read", f"{place} is not part of the format and was not read.", evidence=f"{keyword} {rest}"[:60])
+
+
+def _take_colour(reading: MaterialParser, parameter: str, rest: str, place: str) -> None:
+    """Linear red, green and blue, one number for all three, or CIE XYZ; a spectrum in a file is not read."""
+    space, _, stated = rest.partition(" ")
+    if space == "spectral":
+        reading.leave_unread("not-read", f"{place}: colours by a spectral curve are not read.", parameter=parameter, evidence=rest[:60])
+        return
+    numbers = _numbers(reading, stated if space == "xyz" else rest, place)
+    if not numbers:
+        return
+    colour = tuple((numbers * 3)[:3]) if len(numbers) < 3 else tuple(numbers[:3])
+    reading.set(parameter, tuple(float(part) for part in XYZ_TO_RGB @ np.array(colour)) if space == "xyz" else colour, place)
+
+
+def _take_opacity(reading: MaterialParser, parameter: str, statement: Statement, place: str, names: Collection[str]) -> None:
+    """Dissolve, or transparency, which is what is left of it: where both are stated, dissolve holds."""
+    numbers = _numbers(reading, statement.rest.removeprefix("-halo").strip(), place)
+    if not numbers or (statement.keyword == "Tr" and "d" in names):
+        return
+    reading.set(parameter, 1.0 - numbers[0] if statement.keyword == "Tr" else numbers[0], place)
+    if statement.keyword == "Tr" and numbers[0] >= 1.0:
+        reading.findings.append(
+            warning(
+                "transparency-may-be-dissolve",
+                f"{place} {numbers[0]:g} makes the material invisible; some programs write what is left of it, where 1 is opaque.",
+                parameter=parameter,
+                evidence=f"Tr {statement.rest}"[:40],
+                remedy="If it is meant so, set the opacity to 1.",
+            )
+        )
 
 
 def _take_illum(reading: MaterialParser, rest: str, place: str) -> None:
@@ -187,18 +304,18 @@ def _numbers(reading: MaterialParser, rest: str, place: str) -> list[float]:
     return numbers
 
 
-def _attach_maps(reading: MaterialParser, maps: Sequence[tuple[str, str, int]], path: Path, root: Path) -> None:
+def _attach_maps(reading: MaterialParser, keywords: Keywords, maps: Sequence[Statement], path: Path, root: Path) -> None:
     """Attach the maps of a material: colours in sRGB times their colour, normals with their strength, scalars by one channel."""
-    for keyword, rest, number in maps:
-        options, reference = _options(rest)
-        place = f"{path.name}, line {number}, {keyword}"
-        parameter = COLOUR_MAPS.get(keyword) or SCALAR_MAPS.get(keyword) or "normal"
+    for statement in maps:
+        keyword, (options, reference) = statement.keyword, _options(statement.rest)
+        place = f"{path.name}, line {statement.line}, {keyword}"
+        parameter = keywords.colour_maps.get(keyword) or keywords.scalar_maps.get(keyword) or "normal"
         if options.ignored:
             reading.leave_unread("option-not-read", f"{place}: {', '.join(options.ignored)} has no effect here.", parameter=parameter)
         image = reading.image(reference, path.parent, root, parameter)
         if image is None:
             continue
-        if keyword in COLOUR_MAPS:
+        if keyword in keywords.colour_maps:
             tint = reading.values.get(parameter)
             factor = tint.value if isinstance(tint, Constant) else 1.0
             reading.attach(
@@ -207,12 +324,13 @@ def _attach_maps(reading: MaterialParser, maps: Sequence[tuple[str, str, int]], 
         elif keyword in NORMAL_MAPS:
             reading.attach(parameter, image, "rgb", "normal", scale=options.multiplier, transform=options.transform())
         else:
-            _attach_scalar(reading, parameter, image, options, place)
+            _attach_scalar(reading, keywords, parameter, image, options, place)
 
 
-def _attach_scalar(reading: MaterialParser, parameter: str, image: Image, options: Options, place: str) -> None:
-    """Attach a map of one channel: times the number that stands beside it, or the multiplier of heights."""
-    stated = reading.values.get(parameter)
+def _attach_scalar(reading: MaterialParser, keywords: Keywords, parameter: str, image: Image, options: Options, place: str) -> None:
+    """Attach a map of one channel: times the number that stands beside it, or the multiplier of heights; in place of a physically based
+    number, which stands for programs that read no maps (common practice)."""
+    stated = reading.values.get(parameter) if keywords is EXPONENT or parameter == keywords.opacity else None
     factor = stated.value if isinstance(stated, Constant) and isinstance(stated.value, float) else 1.0
     if parameter == "exponent" and not isinstance(stated, Constant):
         factor = 1000.0
@@ -221,17 +339,17 @@ def _attach_scalar(reading: MaterialParser, parameter: str, image: Image, option
     reading.attach(
         parameter,
         image,
-        options.channel or _default_channel(parameter, image),
+        options.channel or _default_channel(parameter == keywords.opacity, image),
         scale=scale,
         bias=options.base,
         transform=options.transform(),
     )
 
 
-def _default_channel(parameter: str, image: Image) -> str:
-    """The matte channel for dissolve where there is one; else the first."""
+def _default_channel(of_opacity: bool, image: Image) -> str:
+    """The matte channel for opacity where there is one; else the first."""
     try:
-        return "a" if parameter == "dissolve" and inspect(image).channels in (2, 4) else "r"
+        return "a" if of_opacity and inspect(image).channels in (2, 4) else "r"
     except FenrainError:
         return "r"
 

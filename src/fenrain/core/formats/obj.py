@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 from collections.abc import Sequence
 from dataclasses import replace
 from functools import lru_cache
@@ -22,13 +23,15 @@ from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.material_parser import found_elsewhere
 from fenrain.core.paths import resolve
 
+PLACED_CORNER = re.compile(r"-?\d+/-?\d")
+"""How a corner with a texture coordinate begins."""
 LARGEST = float(np.finfo(np.float32).max)
 
 
 def read_obj(path: Path, root: Path) -> list[Material]:
     """The materials of the libraries that an OBJ names, each with the groups that use it. What the mesh uses and no library defines, and
     what it uses where it names no material, is a default material with a finding."""
-    libraries, uses = _references(path)
+    libraries, uses, placed = _references(path)
     materials: list[Material] = []
     said: list[Finding] = []
     for line, names in libraries:
@@ -40,7 +43,10 @@ def read_obj(path: Path, root: Path) -> list[Material]:
             except FenrainError as reason:
                 place = f"{path.name}, line {line}, mtllib: {reason.place}"
                 said.append(unread("material-file", reason.message, evidence=place, remedy=reason.remedy))
-    used = [replace(material, geometry=Geometry(False, tuple(uses.pop(material.name, [])), (0,))) for material in materials]
+    used = [
+        replace(material, geometry=Geometry(False, tuple(uses.pop(material.name, [])), (0,) if material.name in placed else ()))
+        for material in materials
+    ]
     for name, groups in uses.items():
         used.append(_undefined(name, groups, path, len(used)))
     if not used:
@@ -85,10 +91,12 @@ def _library_files(names: str, path: Path, root: Path) -> list[str]:
     return [names]
 
 
-def _references(path: Path) -> tuple[list[tuple[int, str]], dict[str, list[str]]]:
-    """(line, names) of each statement of material libraries, and the groups that use each material, "" for faces without one."""
+def _references(path: Path) -> tuple[list[tuple[int, str]], dict[str, list[str]], set[str]]:
+    """(line, names) of each statement of material libraries; the groups that use each material, "" for faces without one; and the materials
+    of which faces have texture coordinates."""
     libraries: list[tuple[int, str]] = []
     uses: dict[str, list[str]] = {}
+    placed: set[str] = set()
     group, material = "mesh", ""
     with path.open(encoding=encoding_of(path), errors="replace") as stream:
         for number, line in enumerate(stream, 1):
@@ -100,9 +108,12 @@ def _references(path: Path) -> tuple[list[tuple[int, str]], dict[str, list[str]]
                 group = rest
             elif keyword == "usemtl":
                 material = rest
-            elif keyword == "f" and group not in uses.setdefault(material, []):
-                uses[material].append(group)
-    return libraries, uses
+            elif keyword == "f":
+                if group not in uses.setdefault(material, []):
+                    uses[material].append(group)
+                if material not in placed and PLACED_CORNER.match(rest):
+                    placed.add(material)
+    return libraries, uses, placed
 
 
 def read_meshes(path: Path) -> list[Mesh]:

@@ -37,9 +37,15 @@ ALPHA_OF = {"opacity", "glossiness"}
 
 
 def find(read: Read) -> Iterator[Finding]:
+    """Of an image that serves for several values on purpose, its name says one."""
+    serves: dict[str, set[str]] = {}
+    for parameter, value in read.maps():
+        serves.setdefault(value.image.digest, set()).add(MEANT_BY.get(parameter.role, "") if parameter.role is not None else "")
     for parameter, value in read.maps():
         meant = MEANT_BY.get(parameter.role) if parameter.role is not None else None
         said = _said(value.image.name)
+        if said & (serves[value.image.digest] - {meant}):
+            continue
         packed = len(value.channels) == 1 and len(said) != 1
         if meant is None or not said or meant in said or packed or (value.channels == "a" and meant in ALPHA_OF):
             continue

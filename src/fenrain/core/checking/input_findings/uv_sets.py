@@ -3,17 +3,17 @@
 from collections.abc import Iterator
 
 from fenrain.core.checking.input_findings.registry import Read
-from fenrain.core.findings import Finding, problem
+from fenrain.core.findings import Finding, unread
 
 
 def find(read: Read) -> Iterator[Finding]:
     known = read.material.geometry.uv_sets
-    if not read.material.geometry.meshes or read.material.source.format != "gltf":
-        return  # the other readers do not list the UV sets of meshes
+    if not read.material.geometry.meshes:
+        return  # nobody knows what will carry it
     for parameter, value in read.maps():
         if value.uv_set not in known:
             there = ", ".join(map(str, known)) or "none"
-            yield problem(
+            yield unread(
                 "missing-uv-set",
                 f"{parameter.name}: “{value.image.name}” lies on UV set {value.uv_set}, which the meshes do not have.",
                 parameter=parameter.name,

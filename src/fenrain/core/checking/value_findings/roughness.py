@@ -12,11 +12,12 @@ CLEAREST, ROUGHEST = 0.01, 0.97
 def find(subject: Subject) -> Iterator[Finding]:
     for role in (Role.ROUGHNESS, Role.COAT_ROUGHNESS):
         parameter, found = subject.parameter(role), subject.number(role)
-        if parameter is not None and found in (0.0, 1.0) and subject.is_set(role):
-            nearest = CLEAREST if found == 0.0 else ROUGHEST
+        outside = found is not None and not CLEAREST <= found <= ROUGHEST
+        if parameter is not None and found is not None and outside and subject.is_set(role):
+            nearest = CLEAREST if found < CLEAREST else ROUGHEST
             yield note(
                 "roughness_at_its_end",
-                f"{parameter.name} is exactly {found:g}, which does not exist in nature.",
+                f"{parameter.name} is {found:.3g}, which does not exist in nature.",
                 parameter=parameter.name,
                 evidence=f"{found:g}",
                 usual=f"{CLEAREST:g} to {ROUGHEST:g}",

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import base64
 import binascii
-import json
 import struct
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -14,11 +13,16 @@ from typing import Any
 from fenrain.core.errors import BrokenFileError, FenrainError, ImageError, TooLargeError
 from fenrain.core.material_parser import MaterialParser
 from fenrain.core.paths import Found, resolve
+from fenrain.core.plain_data import load_json
 from fenrain.core.values import Image
 
 GLB_MAGIC, JSON_CHUNK, BINARY_CHUNK = b"glTF", 0x4E4F534A, 0x004E4942
 GPU_PACKED = "KHR_texture_basisu"
 LARGEST_DOCUMENT = 128 * 1024 * 1024
+
+
+WRAPPED, REPEATED, NEAREST = {33071: "clamped", 33648: "mirrored"}, 10497, 9728
+"""Of samplers, what is not repeated or smoothed (glTF 2.0 §5.26)."""
 
 
 @dataclass(frozen=True)
@@ -69,6 +73,17 @@ class Container:
         except FenrainError as refused:
             reading.refuse(parameter, refused)
             return None
+
+    def wrapping_of_texture(self, index: Any) -> str:
+        """How a texture's sampler lays it, in words; "" where it repeats and is smoothed, or has no sampler that can be read."""
+        try:
+            stated = self.item("textures", index, "texture").get("sampler")
+            sampler = {} if stated is None else self.item("samplers", stated, f"textures/{index}")
+        except FenrainError:
+            return ""
+        axes = (WRAPPED.get(sampler.get(key, REPEATED), "") for key in ("wrapS", "wrapT"))
+        told = [f"{how} {axis}" for how, axis in zip(axes, ("across", "upwards"), strict=True) if how]
+        return " and ".join([*told, *(["not smoothed"] if sampler.get("magFilter") == NEAREST else [])])
 
     def _image(self, entry: Mapping[str, Any], index: Any, reading: MaterialParser, parameter: str) -> Image | None:
         """The image of an entry of `images`: in a buffer view, in a data uri, or a file. Raises BrokenFileError, or None with a finding."""
@@ -213,7 +228,7 @@ def _glb_chunks(stream: Any, head: bytes, path: Path) -> tuple[bytes, tuple[int,
 def _parsed(text: bytes, path: Path) -> dict[str, Any]:
     """The JSON as an object. Raises BrokenFileError."""
     try:
-        document = json.loads(text.decode("utf-8"))
+        document = load_json(text.decode("utf-8"))
     except (ValueError, RecursionError) as reason:
         raise BrokenFileError(f"“{path.name}” is not valid JSON ({str(reason)[:80]}).", place="JSON", remedy="Export it again.") from reason
     if not isinstance(document, dict):

@@ -304,7 +304,10 @@ class _MaterialReader:
             )
             return
         image = self._image(index, parameter)
-        self.reading.attach(parameter, image, channels, encoding, scale=scale, bias=bias, transform=transform, uv_set=uv_set)
+        taken = self.reading.attach(parameter, image, channels, encoding, scale=scale, bias=bias, transform=transform, uv_set=uv_set)
+        how = self.container.wrapping_of_texture(index) if taken else ""
+        if image is not None and how:
+            self.reading.leave_wrapping(parameter, image, how)
 
     def _image(self, index: Any, parameter: str) -> Image | None:
         return self.container.image_of_texture(index, self.reading, parameter)

@@ -279,12 +279,26 @@ def _map_of(reading: MaterialParser, parameter: Parameter, node: Any, found: _Fo
     normal = parameter.kind is Kind.NORMAL
     encoding = "normal" if normal else reading.encoding(space or SRGB, parameter.name) if colour else LINEAR
     transform, uv_set = _placement(reading, parameter, node)
+    how = _wrapping(node)
+    if how:
+        reading.leave_wrapping(parameter.name, image, how)
     channels = found.channel or ("rgb" if colour or normal else "r")
     scale = found.strength if normal else found.of_channel(found.scale, channels)
     reading.remark_turned_tiles(parameter.name, image, transform)
     return Map(
         image, channels, encoding, scale, 0.0 if normal else found.of_channel(found.bias, channels), over_tiles(image, transform), uv_set
     )
+
+
+WRAPPED = {"constant": "shown once", "clamp": "clamped", "mirror": "mirrored"}
+"""Address modes that do not repeat (MaterialX 1.39, image)."""
+
+
+def _wrapping(node: Any) -> str:
+    """How an image node lays its image, in words; "" where it repeats and is smoothed."""
+    modes = ((WRAPPED.get(str(node.getInputValue(f"{axis}addressmode")), ""), said) for axis, said in (("u", "across"), ("v", "upwards")))
+    told = [f"{how} {said}" for how, said in modes if how]
+    return " and ".join([*told, *(["not smoothed"] if node.getInputValue("filtertype") == "closest" else [])])
 
 
 def _placement(reading: MaterialParser, parameter: Parameter, node: Any) -> tuple[UvTransform, int]:

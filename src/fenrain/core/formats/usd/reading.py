@@ -30,6 +30,8 @@ from fenrain.core.values import IDENTITY, Image, UvTransform
 
 PREVIEW = "UsdPreviewSurface"
 UV_READER = "UsdPrimvarReader_float2"
+WRAPPED = {"black": "shown once", "clamp": "clamped", "mirror": "mirrored"}
+"""Of textures, what does not repeat (UsdPreviewSurface 2.6, Texture Reader)."""
 OUTPUTS = ("r", "g", "b", "a", "rgb")
 """Of a texture, called as our maps call their channels."""
 
@@ -244,6 +246,10 @@ def _take_texture(reading: _Packed, opened: Opened, parameter: Parameter, shader
         return
     scale, bias = (tuple(map(float, _stated(shader, name, Gf.Vec4f(usual)))) for name, usual in (("scale", 1.0), ("bias", 0.0)))
     transform, uv_set = _placement(reading, shader, parameter, use)
+    wraps = ((WRAPPED.get(str(_stated(shader, name, "")), ""), said) for name, said in (("wrapS", "across"), ("wrapT", "upwards")))
+    how = " and ".join(f"{wrap} {said}" for wrap, said in wraps if wrap)
+    if how:
+        reading.leave_wrapping(parameter.name, image, how)
     normal = parameter.kind is Kind.NORMAL
     reading.attach(
         parameter.name,

@@ -1,15 +1,17 @@
 """The surface of a mix: the parts of both surfaces, each with its share (common practice).
 
 By facing angle the second has (1 − cos θ)^p of the view; by slope a smooth step of the cosine between the surface and the vertical, which
-the scene gives as `up`, or the mean of it over all slopes where there is no scene.
+the scene gives as `up`, or the mean of it over all slopes where there is no scene. What is open shows nothing of its surface: of what is
+there, o = (1 − s) o₁ + s o₂, the second has the share s o₂/o (premultiplied alpha; Porter & Duff 1984, Compositing Digital Images).
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from fenrain.core.lobes.surface import Answers, Interior, Layer, Part, Relief, Surface, mixed, under_layer
+from fenrain.core.lobes.surface import Answers, Interior, Layer, Part, Relief, Surface, mixed, under_layer, weighted
 from fenrain.core.models.mix.parameters import FACING, SLOPE, Mix
 from fenrain.core.models.open_pbr.surface import surface as surface_of_part
-from fenrain.core.optics.arrays import Array, clip, is_absent, is_whole, lerp, maximum, square
+from fenrain.core.optics.arrays import Array, clip, is_absent, is_colour, is_whole, lerp, maximum, mean_channel, square
 from fenrain.core.optics.fresnel import average_schlick_weight, schlick_weight
 
 
@@ -34,24 +36,42 @@ class _Share:
 def surface(p: Mix) -> Surface:
     """Both surfaces in their shares; where either is thin-walled or has an interior, that of the larger part."""
     first, second = p.parts if p.parts else (surface_of_part(p.first), surface_of_part(p.second))
-    share = _share(p)
+    area = _share(p)
+    opacity = lerp(first.opacity, second.opacity, area)
+    opens = not (is_whole(first.opacity) and is_whole(second.opacity))
+    share = of_what_is_there(area, second.opacity, opacity) if opens else area
+    there = [one.opacity / maximum(opacity, LEAST_THERE) for one in (first, second)] if opens else [1.0, 1.0]
     apart = first.answers is not None or second.answers is not None
     occluded = not (is_whole(first.occlusion) and is_whole(second.occlusion))
     return Surface(
-        _blended(p, first, second, share),
+        _blended(p, first, second, share, there),
         emission=lerp(first.emission, second.emission, share),
-        opacity=lerp(first.opacity, second.opacity, share),
+        opacity=opacity,
         interior=_interior(first, second, share),
         thin_walled=first.thin_walled or second.thin_walled,
-        relief=(*_with_share(first.relief, 1.0 - share), *_with_share(second.relief, share)),
+        relief=(*_with_share(first.relief, 1.0 - mean_of(share)), *_with_share(second.relief, mean_of(share))),
         displacement=lerp(first.displacement, second.displacement, share),
         occlusion=lerp(first.occlusion, second.occlusion, share) if occluded else 1.0,
         answers=Answers(
-            _blended(p, first.to_surroundings, second.to_surroundings, share), _blended(p, first.to_lamps, second.to_lamps, share)
+            _blended(p, first.to_surroundings, second.to_surroundings, share, there),
+            _blended(p, first.to_lamps, second.to_lamps, share, there),
         )
         if apart
         else None,
     )
+
+
+LEAST_THERE = 1e-6
+"""Opacity below which nothing is there whose shares could be told."""
+
+
+def of_what_is_there(share: Array, opacity_of_second: Array, opacity: Array) -> Array:
+    """Share of the second of what is not open. opacity: of both together."""
+    return share * opacity_of_second / maximum(opacity, LEAST_THERE)
+
+
+def mean_of(share: Array) -> Array:
+    return mean_channel(share) if is_colour(share) else share
 
 
 def _share(p: Mix) -> Array:
@@ -61,12 +81,13 @@ def _share(p: Mix) -> Array:
     return p.amount * slope_share(p) if p.blend_by == SLOPE else p.amount
 
 
-def _blended(p: Mix, first: Surface, second: Surface, share: Array) -> tuple[Part, ...]:
+def _blended(p: Mix, first: Surface, second: Surface, share: Array, there: Sequence[Array]) -> tuple[Part, ...]:
+    """there: opacity of each as a multiple of that of both together."""
     if p.blend_by != FACING:
         return mixed(first.parts, second.parts, share)
     return (
-        *under_layer(first.parts, Layer(1.0, _Share(p.amount, p.falloff, False))),
-        *under_layer(second.parts, Layer(1.0, _Share(p.amount, p.falloff, True))),
+        *under_layer(weighted(first.parts, there[0]), Layer(1.0, _Share(p.amount, p.falloff, False))),
+        *under_layer(weighted(second.parts, there[1]), Layer(1.0, _Share(p.amount, p.falloff, True))),
     )
 
 

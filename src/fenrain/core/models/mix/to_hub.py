@@ -12,7 +12,7 @@ import numpy as np
 
 from fenrain.core.models.mix.layer import coat_of_view, mirror_over_paint
 from fenrain.core.models.mix.parameters import EVENLY, FACING, FIRST, SECOND, SLOPE, Mix
-from fenrain.core.models.mix.surface import mean_slope_share
+from fenrain.core.models.mix.surface import mean_slope_share, of_what_is_there
 from fenrain.core.models.open_pbr.inverse import base_reflection_for, base_roughness_for, below_rough_coat
 from fenrain.core.models.open_pbr.parameters import OpenPbr
 from fenrain.core.models.open_pbr.surface import ior_below_coat, roughness_below_coat
@@ -46,7 +46,14 @@ COMMON = "common practice: a mix of two surfaces as one, by value"
 
 
 def share_of(p: Mix) -> Any:
-    """How much of the second there is, over all views and slopes."""
+    """How much of the second there is of all that is there: what is open shows nothing."""
+    area = area_of(p)
+    opacity = p.first.geometry_opacity * (1.0 - area) + p.second.geometry_opacity * area
+    return np.where(opacity > 0.0, of_what_is_there(area, p.second.geometry_opacity, opacity), area)
+
+
+def area_of(p: Mix) -> Any:
+    """How much of the second there is, open or not, over all views and slopes."""
     if p.blend_by == FACING:
         return p.amount * average_schlick_weight(p.falloff)
     return p.amount * mean_slope_share(p.slope_from, p.slope_to) if p.blend_by == SLOPE else p.amount
@@ -55,6 +62,10 @@ def share_of(p: Mix) -> Any:
 def both(*names: str) -> tuple[str, ...]:
     """Values of both surfaces by the names under which the mix knows them."""
     return tuple(prefix + name for prefix in (FIRST, SECOND) for name in names)
+
+
+VISIBLE = both("geometry_opacity")
+"""What every share depends on as well."""
 
 
 def differs(case: Case, *names: str) -> bool:
@@ -84,7 +95,7 @@ def is_blend(case: Case) -> bool:
 def _blend_caveat(p: Mix) -> Caveat:
     if p.blend_by != EVENLY:
         return APPROXIMATED, "The blend follows the view or the slope; its mean over all of them is taken."
-    share = np.asarray(p.amount)
+    share = np.asarray(share_of(p))
     if np.all((share == 0.0) | (share == 1.0)):
         return EXACT, ""
     return APPROXIMATED, "Two surfaces side by side do not look like one of mean values."
@@ -148,7 +159,7 @@ UNDER: dict[str, tuple[Shown, tuple[str, ...]]] = {
 TOGETHER = (
     *("base_color", "base_weight", "specular_weight", "specular_ior", "specular_color"),
     *("specular_roughness", "specular_roughness_anisotropy", "geometry_tangent_rotation"),
-    *("subsurface_scatter_anisotropy", "geometry_thin_walled"),
+    *("subsurface_scatter_anisotropy", "geometry_thin_walled", "geometry_opacity"),
 )
 """Values that are not blended one by one."""
 
@@ -187,6 +198,7 @@ def _add_rules(parameter: Parameter) -> None:
     RULES.rule(
         name,
         id=name,
+        needs=VISIBLE,
         fidelity=APPROXIMATED,
         text=f"{{{FIRST}{name}}} and {{{SECOND}{name}}}{weighed} in their shares {HOW}",
         source=COMMON,
@@ -203,6 +215,27 @@ def _add_kept(name: str, when: Callable[[Case], bool]) -> None:
 for _parameter in OpenPbr.declared:
     if _parameter.name not in TOGETHER:
         _add_rules(_parameter)
+
+
+def _area_caveat(p: Mix) -> Caveat:
+    return _blend_caveat(p) if p.blend_by != EVENLY else None
+
+
+@RULES.rule(
+    "geometry_opacity",
+    id="geometry_opacity",
+    fidelity=EXACT,
+    text=f"{{first_geometry_opacity}} and {{second_geometry_opacity}} in their shares {HOW}",
+    source="Porter & Duff 1984: what is seen of both adds up",
+    when=lambda case: is_blend(case) and differs(case, "geometry_opacity"),
+    caveat=_area_caveat,
+)
+def opacity(p: Mix) -> Any:
+    area = area_of(p)
+    return p.first.geometry_opacity * (1.0 - area) + p.second.geometry_opacity * area
+
+
+_add_kept("geometry_opacity", lambda case: is_blend(case) and not differs(case, "geometry_opacity"))
 
 
 # Body
@@ -228,7 +261,7 @@ def _coloured(part: OpenPbr) -> Any:
     "base_color",
     "base_weight",
     id="base",
-    needs=both(*BODY_NAMES, *REFLECTION, *INDEX_OF_COAT, "specular_roughness", "coat_roughness", "geometry_thin_walled"),
+    needs=VISIBLE + both(*BODY_NAMES, *REFLECTION, *INDEX_OF_COAT, "specular_roughness", "coat_roughness", "geometry_thin_walled"),
     fidelity=APPROXIMATED,
     text="{first_base_color} × {first_base_weight} and {second_base_color} × {second_base_weight}, each by how much of its body or metal "
     f"shows ({{first_transmission_weight}} and {{second_transmission_weight}} of them are clear), in their shares {HOW}",
@@ -272,7 +305,7 @@ def _metal(part: OpenPbr) -> Any:
 @RULES.rule(
     *REFLECTION,
     id="reflection",
-    needs=both(*REFLECTION, *INDEX_OF_COAT, "base_metalness", "transmission_weight", "geometry_thin_walled"),
+    needs=VISIBLE + both(*REFLECTION, *INDEX_OF_COAT, "base_metalness", "transmission_weight", "geometry_thin_walled"),
     fidelity=APPROXIMATED,
     text="F0 and tint of {first_specular_ior} ({first_specular_weight}, {first_specular_color}) and {second_specular_ior} "
     "({second_specular_weight}, {second_specular_color}) below the coats ({first_coat_weight}, {second_coat_weight}), "
@@ -318,6 +351,7 @@ for _name in REFLECTION:
     *BASE,
     *REFLECTION,
     id="metal_by_view",
+    needs=VISIBLE,
     fidelity=APPROXIMATED,
     text="{first_base_color} × {first_base_weight} when facing, blended with {second_base_color} × {second_base_weight} as far as that is "
     "seen; the tint near 82° is that of the blend there, of {first_specular_color} and {second_specular_color}; the weights "
@@ -349,7 +383,7 @@ def has_two_highlights(case: Case) -> bool:
 @RULES.rule(
     *HIGHLIGHT,
     id="highlight",
-    needs=both(*HIGHLIGHT, *INDEX_OF_COAT, *WIDTH_OF_COAT, "specular_ior", "specular_weight"),
+    needs=VISIBLE + both(*HIGHLIGHT, *INDEX_OF_COAT, *WIDTH_OF_COAT, "specular_ior", "specular_weight"),
     fidelity=APPROXIMATED,
     text="widths of {first_specular_roughness} ({first_specular_roughness_anisotropy}, turned by {first_geometry_tangent_rotation}) and "
     "{second_specular_roughness} ({second_specular_roughness_anisotropy}, {second_geometry_tangent_rotation}), the surface that sends more "
@@ -406,6 +440,7 @@ WHOLE = "common practice: what has an inside in part only cannot bend light"
 @RULES.rule(
     "geometry_thin_walled",
     id="sheet",
+    needs=VISIBLE,
     fidelity=APPROXIMATED,
     text=f"a sheet, because one of both is {SHEETS}",
     source=WHOLE,
@@ -438,7 +473,7 @@ def scatters_unlike(case: Case) -> bool:
 @RULES.rule(
     "subsurface_scatter_anisotropy",
     id="subsurface_scatter_anisotropy",
-    needs=both(*BODY_NAMES, "geometry_thin_walled"),
+    needs=VISIBLE + both(*BODY_NAMES, "geometry_thin_walled"),
     fidelity=APPROXIMATED,
     text="{first_subsurface_scatter_anisotropy} and {second_subsurface_scatter_anisotropy}, by how much of each scatters "
     "({first_subsurface_weight}, {second_subsurface_weight}); what has an inside sends nothing through the sheet that the mix is "
@@ -476,7 +511,7 @@ def _layer_caveat(p: Mix) -> Caveat:
     "specular_ior",
     "specular_weight",
     id="layer",
-    needs=both(*HIGHLIGHT, "specular_ior", "specular_weight"),
+    needs=VISIBLE + both(*HIGHLIGHT, "specular_ior", "specular_weight"),
     fidelity=APPROXIMATED,
     text="a mirror ({second_base_color} × {second_base_weight}, {second_specular_weight}, {second_base_metalness}, "
     "{second_specular_roughness}) that shows over a body ({first_base_metalness}) the more the view grazes is a clear coat; index "

@@ -19,12 +19,14 @@ from fenrain.core.models.open_pbr.surface import (
 )
 from fenrain.core.models.schlick import THROUGH, schlick_caveat
 from fenrain.core.optics.energy import CORE_F0
-from fenrain.core.optics.fresnel import f0_from_ior, ior_from_f0
+from fenrain.core.optics.fresnel import FADING_F0, f0_from_ior, ior_from_f0, modulated_ior
 from fenrain.core.optics.microfacet import roughness_from_widths_gltf
 from fenrain.core.rules.case import Case
 from fenrain.core.rules.fidelity import APPROXIMATED, EQUIVALENT, EXACT, Caveat
-from fenrain.core.values import Value
+from fenrain.core.values import Constant, Value
 
+LEAST_F0 = 1e-5
+"""Of an index, below which it reflects nothing that a tint could scale."""
 REFLECTION_VALUES = ("specular_ior", "specular_weight", "specular_color", "coat_weight", "coat_ior")
 
 
@@ -36,16 +38,23 @@ def _by_number(case: Case) -> bool:
     return case.allows(SPECULAR) and case.allows(IOR) and not reflects_plainly(case) and not has_reflection_map(case)
 
 
-def is_coated_glass(case: Case) -> bool:
-    return is_coated(case) and is_transmissive(case) and has_interior(case)
+def bends_by_an_index_of_its_own(case: Case) -> bool:
+    """Whether a clear body's index cannot be that of its reflection: below a coat, or where the reflection fades with a small index."""
+    return is_transmissive(case) and has_interior(case) and (is_coated(case) or _reflection_fades(case))
+
+
+def _reflection_fades(case: Case) -> bool:
+    stated = [case.value(name) for name in ("specular_ior", "specular_weight")]
+    index = modulated_ior(*(float(value.value) for value in stated if isinstance(value, Constant)))  # type: ignore[arg-type]
+    return bool(index >= 1.0 and f0_from_ior(index) < FADING_F0)
 
 
 def says_reflection(case: Case) -> bool:
-    return _by_number(case) and not is_coated_glass(case)
+    return _by_number(case) and not bends_by_an_index_of_its_own(case)
 
 
-def says_reflection_of_coated_glass(case: Case) -> bool:
-    return _by_number(case) and is_coated_glass(case)
+def says_reflection_beside_index(case: Case) -> bool:
+    return _by_number(case) and bends_by_an_index_of_its_own(case)
 
 
 def _by_map(case: Case) -> bool:
@@ -74,6 +83,8 @@ def curve_caveat(p: OpenPbr) -> Caveat:
 
 
 def _tint_caveat(p: OpenPbr) -> Caveat:
+    if p.specular_ior.min() < 1.0 and p.transmission_weight.max() > 0.0 and not p.geometry_thin_walled:
+        return APPROXIMATED, "glTF knows no index below 1: what bends light away from the normal here bends it towards that there."
     if np.ptp(p.specular_color, axis=-1).max() > 0.02:
         return APPROXIMATED, "The tint also colours grazing reflections in OpenPBR; in glTF they stay white."
     if p.geometry_thin_walled:
@@ -104,19 +115,20 @@ def reflection(p: OpenPbr) -> Any:
     "ior",
     "specular",
     "specular_color",
-    id="reflection_of_coated_glass",
+    id="reflection_beside_index",
     needs=NEEDED,
     fidelity=EQUIVALENT,
     text="{specular_ior} below {coat_weight} of {coat_ior} for what it bends; the tint is F0 with what glTF's coat cannot reflect ÷ that "
     "of the index, {specular_color} and {specular_weight} in it",
     source="KHR_materials_specular: F0 = min(F0(ior) · specularColor, 1) · specular",
-    when=says_reflection_of_coated_glass,
+    when=says_reflection_beside_index,
     caveat=_tint_caveat,
 )
-def reflection_of_coated_glass(p: OpenPbr) -> Any:
+def reflection_beside_index(p: OpenPbr) -> Any:
     f0, strength, tint = said(p)
     bent = ior_below_coat(p)
-    return bent, strength, tint * f0 / np.maximum(f0_from_ior(bent), 1e-6)
+    of_index = f0_from_ior(bent)
+    return bent, strength, np.where(of_index > LEAST_F0, tint * f0 / np.maximum(of_index, LEAST_F0), 1.0)
 
 
 @RULES.choose(
