@@ -230,7 +230,7 @@ def test_map_cut_off_in_the_middle_fails_when_it_is_worked_out(tmp_path: Path) -
 
 @pytest.mark.parametrize(("statement", "code"), [
     ("Ns nan", "not-finite"), ("Ns inf", "not-finite"), ("Kd -1 0 0", "out-of-range"), ("d 3", "out-of-range"), ("Ns many", "bad-value"),
-    ("illum 42", "bad-value"), ("illum bright", "bad-value"), ("Pr 0.5", "not-read"), ("Kd spectral a.rfl", "not-read"),
+    ("illum 42", "bad-value"), ("illum bright", "bad-value"), ("Pz 0.5", "not-read"), ("Kd spectral a.rfl", "not-read"),
 ])  # fmt: skip
 def test_odd_values_are_findings_that_name_the_line(tmp_path: Path, statement: str, code: str) -> None:
     (tmp_path / "m.mtl").write_text(f"newmtl a\n\n{statement}\n")

@@ -139,3 +139,15 @@ def test_what_differs_in_colour_where_part_is_clear_is_said() -> None:
 
     assert fidelity((0.2, 0.8, 0.3)) == "approximated"
     assert fidelity((1.0, 1.0 / 6.0, 1.0 / 6.0)) == "equivalent"
+
+
+@pytest.mark.parametrize(
+    ("model", "values", "target"),
+    [
+        # glTF 2.0 appendix B: a metal's reflection is its base colour; KHR_materials_specular and _ior are of the dielectric.
+        ("metal_rough", {"metallic": 1.0, "specular": 0.3, "specular_color": (0.9, 0.5, 0.5), "ior": 1.8}, "preview"),
+        ("gloss_pair", {"flake_amount": 0.5, "flake_tilt": 0.0, "flake_color": (0.9, 0.5, 0.5)}, "open_pbr"),
+    ],
+)
+def test_what_has_no_effect_is_no_loss(model: str, values: dict[str, Any], target: str) -> None:
+    assert convert(Material.of("m", model, values), target).losses == ()

@@ -451,11 +451,26 @@ def test_a_finish_that_is_not_set_is_smooth_however_it_is_stated() -> None:
     assert quick_check(*same).lobe_error < 1e-12
 
 
-def test_an_additive_unlit_surface_is_as_open_as_its_own_light_is_dark() -> None:
-    # An unlit surface shows no diffuse, so that does not say how much of it is there (common practice).
-    values = {"diffuse": (0.9,) * 3, "emission": (0.2, 0.1, 0.0), "blend": 3}
-    both = [convert(Material.of("m", "channels", {**values, "lighting": lighting}), "open_pbr").material for lighting in (0, 2)]
-    assert [material.parameters()["geometry_opacity"] for material in both] == approx([0.9, 0.2])
+def test_an_additive_unlit_surface_leaves_what_lies_behind_and_adds_its_light() -> None:
+    # Common practice: additive is the picture behind plus the colour, so that black changes nothing and nothing is dimmed.
+    spark = Material.of("spark", "channels", {"lighting": 2, "blend": 3, "emission": (0.5, 0.2, 0.1), "diffuse": (0.9, 0.9, 0.9)})
+    conversion = convert(spark, "open_pbr")
+    converted = mean_surface(conversion.material)
+    assert (float(np.mean(converted.opacity)), converted.thin_walled) == (1.0, True)
+    assert converted.emission == approx((0.5, 0.2, 0.1))
+    seen, there = (response(mean_surface(one)) for one in (conversion.material, spark))
+    np.testing.assert_allclose(seen.above, 0.0, atol=1e-6)
+    assert seen.behind is not None
+    assert there.behind is not None
+    np.testing.assert_allclose(seen.behind, there.behind, rtol=1e-3, atol=1e-6)
+    assert quick_check(spark, conversion.material).lobe_error < 1e-3
+
+
+@pytest.mark.parametrize("diffuse", [0.0, 0.3])
+def test_a_lit_additive_surface_keeps_its_own_light_whole(diffuse: float) -> None:
+    glow = Material.of("glow", "channels", {"blend": 3, "emission": (0.5, 0.2, 0.1), "diffuse": (diffuse,) * 3})
+    converted = mean_surface(convert(glow, "open_pbr").material)
+    assert np.ravel(np.asarray(converted.emission) * converted.opacity) == approx(np.array((0.5, 0.2, 0.1)))
 
 
 def test_smallest_beckmann_lobe_keeps_its_width() -> None:

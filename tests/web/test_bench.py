@@ -1,6 +1,7 @@
 """The bench by mouse and by keyboard: what is seen can be magnified, read, turned, taken apart and linked to.
 
-The short suite misses: other widths of the window, and surroundings and meshes of one's own, which the tests of the API have as well.
+The short suite misses: other widths of the window, and parts that are taken out, surroundings and meshes of one's own
+and the asset around a material, which other tests have without a browser.
 """
 
 from __future__ import annotations
@@ -179,6 +180,7 @@ def test_own_surroundings_and_an_own_mesh_are_handed_in(application: Application
     expect(page.get_by_text(re.compile("broken.obj"))).to_be_visible()
 
 
+@long_only
 def test_parts_are_taken_out_on_both_sides(application: Application, page: Page, nickel: Nickel) -> None:
     page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr")
     wait_for_full_size(page, "nickel_float, converted")
@@ -217,6 +219,7 @@ def test_a_variant_is_tuned_beside_the_first(application: Application, page: Pag
     expect(ledger.get_by_text("set by hand")).to_have_count(0)
 
 
+@long_only
 def test_a_material_is_seen_among_its_own_asset(application: Application, page: Page, nickel: Nickel) -> None:
     page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr")
     wait_for_full_size(page, "nickel_float, original")

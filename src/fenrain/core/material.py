@@ -131,13 +131,23 @@ def is_at_default(material: Material, model: Model, name: str) -> bool:
 
 def matters(material: Material, model: Model, name: str) -> bool:
     """Whether a value is set, differs from the model's default, and the effect that it belongs to is there at all."""
-    if is_at_default(material, model, name):
-        return False
-    governing = model.parameter(name).under
+    return not is_at_default(material, model, name) and not _is_idle(material, model, name)
+
+
+def _is_idle(material: Material, model: Model, name: str) -> bool:
+    """Whether another value takes the effect of this one away, or of one that governs it."""
+    parameter = model.parameter(name)
+    if parameter.idle_at is not None:
+        other, at = parameter.idle_at
+        value = material.value(other)
+        if isinstance(value, Constant) and Parameter.are_same(value.value, at):
+            return True
+    governing = parameter.under
     if not governing:
-        return True
+        return False
     value = material.value(governing)
-    return not (isinstance(value, Constant) and model.parameter(governing).is_without_effect(value.value))
+    without = isinstance(value, Constant) and model.parameter(governing).is_without_effect(value.value)
+    return without or _is_idle(material, model, governing)
 
 
 def unit_of(materials: Iterable[Material]) -> float:

@@ -33,7 +33,7 @@ class BumpExtras(Parameters):
     )
     bump: Array = number(default=0.0, low=-1000.0, group=RELIEF, says="height map, bright is high", role=Role.HEIGHT)
     bump_strength: Array = number(default=1.0, low=-100.0, high=100.0, group=RELIEF, under="bump", says="scales the height; below 0 sinks")
-    normal: Array = normal_map(says="tangent-space normal map", role=Role.NORMAL)
+    normal: Array = normal_map(says="tangent-space normal map", role=Role.NORMAL, idle_at=("normal_strength", 0.0))
     normal_strength: Array = number(default=1.0, low=-10.0, high=10.0, group=RELIEF, under="normal", says="scales the slopes; 0 is flat")
     detail_normal: Array = normal_map(says="a second normal map, laid over the first")
     detail_mask: Array = number(default=1.0, high=1.0, group=RELIEF, under="detail_normal", says="where the second maps show")
@@ -47,7 +47,12 @@ class Extras(BumpExtras):
         default=0.0, group=REFLECTION, says="painted surroundings, mirrored as they are", role=Role.PAINTED_REFLECTION
     )
     flake_amount: Array = number(
-        default=0.0, high=1.0, group=REFLECTION, says="share of the surface that flakes cover; 0 is none", role=Role.FLAKES
+        default=0.0,
+        high=1.0,
+        group=REFLECTION,
+        says="share of the surface that flakes cover; 0 is none",
+        role=Role.FLAKES,
+        idle_at=("flake_tilt", 0.0),
     )
     flake_color: Array = colour(default=1.0, high=1.0, group=REFLECTION, under="flake_amount", says="tints what flakes reflect")
     flake_second_color: Array = colour(

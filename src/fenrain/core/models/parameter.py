@@ -85,7 +85,8 @@ class Parameter:
 
     under: the parameter without which this one has no effect; extra: carried along by Fenrain, not part of the standard's own set;
     undrawn: why the model's surface does not draw it, "" where it does; turned_by: a choice of the model, and the option of it under which
-    the number is counted from 1 down, and its default with it (see `Model.default`).
+    the number is counted from 1 down, and its default with it (see `Model.default`); idle_at: another parameter, and its value at which
+    this one changes nothing.
     """
 
     name: str
@@ -103,6 +104,7 @@ class Parameter:
     role: Role | None = None
     undrawn: str = ""
     turned_by: tuple[str, int] | None = None
+    idle_at: tuple[str, Plain] | None = None
 
     @property
     def length(self) -> int:
@@ -242,10 +244,13 @@ class _Group:
     changes: Mapping[str, Mapping[str, Any]]
 
     def parameters(self, prefix: str) -> list[Parameter]:
-        return [
-            replace(p, **{**self.shared, **self.changes.get(p.name, {}), "name": prefix + p.name, "under": p.under and prefix + p.under})
-            for p in self.view.declared
-        ]
+        return [replace(p, **{**self.shared, **self.changes.get(p.name, {}), **_prefixed(p, prefix)}) for p in self.view.declared]
+
+
+def _prefixed(parameter: Parameter, prefix: str) -> dict[str, Any]:
+    """The names of a parameter within a group."""
+    idle = parameter.idle_at and (prefix + parameter.idle_at[0], parameter.idle_at[1])
+    return {"name": prefix + parameter.name, "under": parameter.under and prefix + parameter.under, "idle_at": idle}
 
 
 def group_of(view: type[Parameters], changes: Mapping[str, Mapping[str, Any]] | None = None, **shared: Any) -> Any:
@@ -267,6 +272,7 @@ def number(
     role: Role | None = None,
     undrawn: str = "",
     turned_by: tuple[str, int] | None = None,
+    idle_at: tuple[str, Plain] | None = None,
 ) -> Any:
     return Parameter(
         "",
@@ -283,6 +289,7 @@ def number(
         role=role,
         undrawn=undrawn,
         turned_by=turned_by,
+        idle_at=idle_at,
     )
 
 
@@ -298,9 +305,11 @@ def colour(
     under: str = "",
     role: Role | None = None,
     undrawn: str = "",
+    idle_at: tuple[str, Plain] | None = None,
 ) -> Any:
     value = default if isinstance(default, tuple) else (float(default),) * 3
-    return Parameter("", Kind.COLOUR, value, group, says, low, high, usual, unit, under=under, role=role, undrawn=undrawn)
+    found = Parameter("", Kind.COLOUR, value, group, says, low, high, usual, unit)
+    return replace(found, under=under, role=role, undrawn=undrawn, idle_at=idle_at)
 
 
 def flag(*, default: bool, group: str, says: str, under: str = "") -> Any:
@@ -316,9 +325,17 @@ def spectrum(*, group: str, says: str) -> Any:
     return Parameter("", Kind.SPECTRUM, (360.0, 1.5, 5.0, 830.0, 1.5, 5.0), group, says)
 
 
-def normal_map(*, group: str = RELIEF, says: str, under: str = "", role: Role | None = None, undrawn: str = "") -> Any:
+def normal_map(
+    *,
+    group: str = RELIEF,
+    says: str,
+    under: str = "",
+    role: Role | None = None,
+    undrawn: str = "",
+    idle_at: tuple[str, Plain] | None = None,
+) -> Any:
     """A tangent-space normal map; without a map the surface's own normal."""
-    return Parameter("", Kind.NORMAL, (0.0, 0.0, 1.0), group, says, under=under, role=role, undrawn=undrawn)
+    return Parameter("", Kind.NORMAL, (0.0, 0.0, 1.0), group, says, under=under, role=role, undrawn=undrawn, idle_at=idle_at)
 
 
 def _is_list(value: Any) -> bool:

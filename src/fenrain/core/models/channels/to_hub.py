@@ -233,18 +233,65 @@ def cut_out(p: Channels) -> Any:
 RULES.copy("geometry_opacity", "opacity", source="common practice: blended", when=lambda case: case.is_at("blend", BLENDED))
 
 
+ADDED = "common practice: additive, picture behind + colour"
+
+
+def is_added(case: Case) -> bool:
+    return case.is_at("blend", ADDITIVE)
+
+
+def is_added_and_lit(case: Case) -> bool:
+    return is_added(case) and is_lit(case)
+
+
+@RULES.rule(
+    "transmission_weight",
+    "specular_ior",
+    "specular_roughness",
+    "geometry_thin_walled",
+    id="added_light",
+    fidelity=EXACT,
+    text="a clear sheet of index 1, which leaves what lies behind as it is and adds its own light ({blend}, {lighting})",
+    source=f"{ADDED}; OpenPBR 1.1: thin-walled transmission",
+    when=lambda case: is_added(case) and is_unlit(case),
+)
+def added_light(p: Channels) -> Any:
+    return 1.0, 1.0, 0.0, True
+
+
 @RULES.rule(
     "geometry_opacity",
     id="additive",
     fidelity=APPROXIMATED,
-    text="as open as {diffuse} × {detail_color} ({detail_mask}), where it is lit ({lighting}), and {emission} are dark: a surface that "
-    "adds itself to what lies behind ({blend}) has no place in OpenPBR; blended by its brightness is nearest",
-    source="common practice: additive, picture behind + colour",
-    when=lambda case: case.is_at("blend", ADDITIVE),
+    text="as open as {diffuse} × {detail_color} ({detail_mask}) is dark ({lighting}): a lit surface that adds itself to what lies behind "
+    "({blend}) has no place in OpenPBR; blended by its brightness is nearest",
+    source=ADDED,
+    when=is_added_and_lit,
 )
 def additive(p: Channels) -> Any:
-    lit = detailed(p.diffuse, p.detail_color, p.detail_mask) * (0.0 if p.lighting == UNLIT else 1.0)
-    return np.clip(strongest_channel(np.maximum(lit, p.emission)), 0.0, 1.0)
+    return _blended_by(p)
+
+
+def _blended_by(p: Channels) -> Any:
+    return np.clip(strongest_channel(detailed(p.diffuse, p.detail_color, p.detail_mask)), LEAST_BLENDED, 1.0)
+
+
+LEAST_BLENDED = 0.05
+"""Opacity of a dark surface that adds itself: its own light is divided by it, and must stay a number that one would type."""
+
+
+@RULES.rule(
+    "emission_color",
+    "emission_luminance",
+    id="added_emission",
+    needs=("diffuse", "detail_color", "detail_mask"),
+    fidelity=EQUIVALENT,
+    text="{emission} ÷ the opacity, which would dim it ({blend})",
+    source=f"{ADDED}; OpenPBR 1.1: opacity takes own light as well",
+    when=lambda case: is_added_and_lit(case) and case.is_set("emission"),
+)
+def added_emission(p: Channels) -> Any:
+    return p.emission, 1.0 / _blended_by(p)
 
 
 RULES.drop(
@@ -285,5 +332,5 @@ RULES.drop("bending", why="what lies behind is bent in the picture, not by the s
 RULES.drop("vertex_offset", why="OpenPBR does not move the surface; the scene does.", nearest="the mesh as it stands")
 
 
-add_emission_rule(RULES)
+add_emission_rule(RULES, is_bare=lambda case: not is_added_and_lit(case))
 add_extra_rules(RULES)

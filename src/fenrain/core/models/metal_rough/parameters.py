@@ -28,12 +28,22 @@ class MetalRough(Parameters):
         high=1.0,
         group=REFLECTION,
         says="strength of the dielectric reflection (KHR_materials_specular)",
+        idle_at=("metallic", 1.0),
     )
     specular_color: Array = colour(
-        role=Role.SPECULAR_COLOR, default=1.0, group=REFLECTION, says="tint of F0 of the dielectric (KHR_materials_specular)"
+        role=Role.SPECULAR_COLOR,
+        default=1.0,
+        group=REFLECTION,
+        says="tint of F0 of the dielectric (KHR_materials_specular)",
+        idle_at=("metallic", 1.0),
     )
     ior: Array = number(
-        role=Role.INDEX, default=1.5, usual=(1.0, 3.0), group=REFLECTION, says="index of refraction; 0 means F0 = 1 (KHR_materials_ior)"
+        role=Role.INDEX,
+        default=1.5,
+        usual=(1.0, 3.0),
+        group=REFLECTION,
+        says="index of refraction; 0 means F0 = 1 (KHR_materials_ior)",
+        idle_at=("metallic", 1.0),
     )
     anisotropy_strength: Array = number(
         role=Role.ANISOTROPY, default=0.0, high=1.0, group=REFLECTION, says="stretches the highlight (KHR_materials_anisotropy)"

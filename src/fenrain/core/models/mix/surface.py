@@ -39,8 +39,8 @@ def surface(p: Mix) -> Surface:
     area = _share(p)
     opacity = lerp(first.opacity, second.opacity, area)
     opens = not (is_whole(first.opacity) and is_whole(second.opacity))
-    share = of_what_is_there(area, second.opacity, opacity) if opens else area
-    there = [one.opacity / maximum(opacity, LEAST_THERE) for one in (first, second)] if opens else [1.0, 1.0]
+    there = [(one.opacity + TINY) / (opacity + TINY) for one in (first, second)] if opens else [1.0, 1.0]
+    share = area * there[1] if opens else area
     apart = first.answers is not None or second.answers is not None
     occluded = not (is_whole(first.occlusion) and is_whole(second.occlusion))
     return Surface(
@@ -61,13 +61,8 @@ def surface(p: Mix) -> Surface:
     )
 
 
-LEAST_THERE = 1e-6
-"""Opacity below which nothing is there whose shares could be told."""
-
-
-def of_what_is_there(share: Array, opacity_of_second: Array, opacity: Array) -> Array:
-    """Share of the second of what is not open. opacity: of both together."""
-    return share * opacity_of_second / maximum(opacity, LEAST_THERE)
+TINY = 1e-12
+"""Opacity that both have anyway: where nothing else is there, shares are as they are stated."""
 
 
 def mean_of(share: Array) -> Array:

@@ -12,7 +12,7 @@ import numpy as np
 
 from fenrain.core.models.mix.layer import coat_of_view, mirror_over_paint
 from fenrain.core.models.mix.parameters import EVENLY, FACING, FIRST, SECOND, SLOPE, Mix
-from fenrain.core.models.mix.surface import mean_slope_share, of_what_is_there
+from fenrain.core.models.mix.surface import mean_slope_share
 from fenrain.core.models.open_pbr.inverse import base_reflection_for, base_roughness_for, below_rough_coat
 from fenrain.core.models.open_pbr.parameters import OpenPbr
 from fenrain.core.models.open_pbr.surface import ior_below_coat, roughness_below_coat
@@ -49,7 +49,7 @@ def share_of(p: Mix) -> Any:
     """How much of the second there is of all that is there: what is open shows nothing."""
     area = area_of(p)
     opacity = p.first.geometry_opacity * (1.0 - area) + p.second.geometry_opacity * area
-    return np.where(opacity > 0.0, of_what_is_there(area, p.second.geometry_opacity, opacity), area)
+    return np.where(opacity > 0.0, area * p.second.geometry_opacity / np.maximum(opacity, 1e-12), area)
 
 
 def area_of(p: Mix) -> Any:
