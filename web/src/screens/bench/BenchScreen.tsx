@@ -181,7 +181,7 @@ function Title({ conversion, project, neighbours, openHelp }: TitleProps) {
       <VerdictMark verdict={verdict.verdict} label={false} />
       <span className="bench-verdict">
         {verdict.text}
-        {verdict.rig !== "" && <span className="faded"> ({spaced(verdict.rig)})</span>}
+        {verdict.rig !== "" && verdict.unseen.length === 0 && <span className="faded"> ({spaced(verdict.rig)})</span>}
       </span>
       <Flex gap={6} className="end">
         <Button size="small" onClick={() => go(`/maps/${conversion.id}${window.location.search}`)}>

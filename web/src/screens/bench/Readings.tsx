@@ -9,6 +9,7 @@ import { short, spaced } from "../../parts/words";
 import type { BenchView } from "./useBenchView";
 import type { Look } from "./useLook";
 import { pairName } from "../outside/looks";
+import { Unread } from "./Unread";
 import { useMetricsById } from "./useMetricsById";
 
 interface Props {
@@ -25,6 +26,7 @@ export function Readings({ conversion, project, view, look }: Props) {
   const decision = look.decision;
   return (
     <section aria-label="Measured results" className="sheet measured" data-dimmed={look.stale}>
+      <Unread conversion={conversion} project={project} />
       <p className="decided">
         {decision === undefined ? (
           <span className="faded">{spaced(view.rig)}: not measured yet</span>

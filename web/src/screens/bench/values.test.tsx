@@ -9,6 +9,7 @@ import { decision, FIGURES, ROUGHNESS as base } from "../../samplesInTests";
 import { CopyFrom } from "./CopyFrom";
 import { LookUp } from "./LookUp";
 import { Findings } from "./Findings";
+import { Unread } from "./Unread";
 import { TuneBar } from "./TuneBar";
 
 const parameters: Parameter[] = [
@@ -269,15 +270,16 @@ describe("findings", () => {
 
   it("let what was not read be accepted in one action", async () => {
     const lost = { ...odd, code: "not-read", severity: "problem" as const, fix: null, unread: true };
-    const { rerender } = render(<Findings conversion={{ ...conversion, findings: [odd, lost] }} project={1} />, {
+    const { rerender } = render(<Unread conversion={{ ...conversion, findings: [odd, lost] }} project={1} />, {
       wrapper: Around,
     });
-    await userEvent.click(screen.getByRole("button", { name: "Accept what was not read (1)" }));
+    await userEvent.click(screen.getByRole("button", { name: "Accept, it does not matter" }));
     await waitFor(() => expect(sent.find((request) => request.url.endsWith("/unread/accepted"))).toBeTruthy());
     const put = sent.find((request) => request.url.endsWith("/unread/accepted"));
     expect([put?.method, put?.headers.get("if-match")]).toEqual(["PUT", '"4"']);
     rerender(<Findings conversion={{ ...conversion, findings: [odd, { ...lost, accepted: true }] }} project={1} />);
     expect(screen.getByText("Accepted: it does not matter.")).toBeTruthy();
+    rerender(<Unread conversion={{ ...conversion, findings: [odd, { ...lost, accepted: true }] }} project={1} />);
     expect(screen.queryByRole("button", { name: /Accept/ })).toBeNull();
   });
 

@@ -214,7 +214,7 @@ function Doubts({ row }: { row: BoardRow }) {
     row.losses.length > 0 ? `lost: ${row.losses.join(", ")}` : "",
     row.approximated > 0 ? `${row.approximated} approximated` : "",
     row.overrides > 0 ? `${row.overrides} changed after converting` : "",
-    unseen.length > 0 ? `${unseen.length} ${unseen.length === 1 ? "value" : "values"} not drawn` : "",
+    unseen.length > 0 ? `${unseen.length} not read or not drawn` : "",
   ].filter(Boolean);
   const doubts = row.findings.filter((finding) => finding.severity !== "note");
   return (

@@ -174,7 +174,7 @@ describe("the board", () => {
     await show([enamel, { ...tube, verdict: open, losses: [], checks: [{ ...check, decision: open }] }]);
     const line = within(screen.getByLabelText("sight-glass tube, undecided"));
     expect(line.getByRole("img", { name: "undecided" })).toBeTruthy();
-    expect(line.getByText(/1 value not drawn/)).toBeTruthy();
+    expect(line.getByText(/1 not read or not drawn/)).toBeTruthy();
     expect(line.getByTitle(/occlusion of the original: not drawn.; measured at 40 samples a pixel/)).toBeTruthy();
     await userEvent.click(screen.getByTitle("undecided"));
     expect(await screen.findByText("1 of 2 materials")).toBeTruthy();
