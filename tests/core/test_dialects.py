@@ -251,3 +251,24 @@ def test_dialects_come_from_files_and_ids(tmp_path: Path) -> None:
         read(tmp_path / "a.json", dialect="theirs")
     with pytest.raises(MissingFileError):
         read(tmp_path / "a.json", dialect=tmp_path / "gone.yaml")
+
+
+NAMED = """dialect: 1
+id: house
+name: House
+model: gloss_pair
+colours: {Fen Green: "#1e5028", chalk: [230, 228, 220]}
+parameters:
+  - {name: paint, feeds: diffuse, encoding: srgb, full: 255}
+"""
+
+
+def test_a_studio_calls_its_colours_by_names(tmp_path: Path) -> None:
+    # IEC 61966-2-1: 0x50 of 255 is 0.0802 in linear light.
+    sheet = "name,paint\nrail,fen  green\nwall,CHALK\ngate,30 80 40\ndoor,fen gren\n"
+    (tmp_path / "hall.csv").write_text(sheet)
+    rail, wall, gate, door = read(tmp_path / "hall.csv", dialect=load_dialect(NAMED))
+    assert rail.parameters()["diffuse"] == gate.parameters()["diffuse"]
+    assert rail.parameters()["diffuse"] == approx((0.0130, 0.0802, 0.0212), abs=1e-4)
+    assert wall.parameters()["diffuse"] == approx((0.7913, 0.7758, 0.7157), abs=1e-4)
+    assert [(finding.code, finding.unread) for finding in door.findings] == [("unreadable-value", True)]

@@ -249,6 +249,19 @@ def test_transparency_is_what_dissolve_leaves_and_dissolve_holds(tmp_path: Path)
     assert [finding.code for finding in mtl(tmp_path, "Tr 1\n").findings] == ["transparency-may-be-dissolve"]
 
 
+@pytest.mark.parametrize(
+    ("statements", "codes"),
+    [
+        ("d -halo 0.3\n", ["option-not-read"]),
+        ("map_Kd -texres 512 m.png\n", []),
+        ("map_Kd -boost 2 m.png\n", ["option-not-read"]),
+        ("Pr 0.5\nrefl m.png\n", ["not-read"]),
+    ],
+)
+def test_what_a_statement_says_beyond_what_is_read(statements: str, codes: list[str], tmp_path: Path) -> None:
+    assert [finding.code for finding in mtl(tmp_path, statements).findings] == codes
+
+
 def test_sharpness_says_nothing_without_a_painted_reflection(tmp_path: Path) -> None:
     assert mtl(tmp_path, "sharpness 60\n").findings == ()
     assert [finding.code for finding in mtl(tmp_path, "sharpness 60\nrefl m.png\n").findings] == ["not-read"]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from difflib import get_close_matches
-from functools import cache
+from functools import cache, cached_property
 from pathlib import Path
 from typing import Any, Literal
 
@@ -49,9 +49,13 @@ class Spelling(BaseModel):
     says: str = ""
 
 
+def colour_key(name: str) -> str:
+    return " ".join(name.split()).casefold()
+
+
 class Dialect(BaseModel):
     """How one renderer spells one model. fixed: values of the model that the renderer does not let one choose; ignored: columns that
-    change nothing about the look."""
+    change nothing about the look; colours: a studio's own, by the names that sheets call them by, each as a cell would state it."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     dialect: Literal[1]
@@ -63,6 +67,12 @@ class Dialect(BaseModel):
     parameters: tuple[Spelling, ...] = Field(min_length=1)
     fixed: Mapping[str, Any] = Field(default_factory=dict)
     ignored: tuple[str, ...] = ()
+    colours: Mapping[str, str | tuple[float, float, float]] = Field(default_factory=dict, max_length=20_000)
+
+    @cached_property
+    def colours_by_key(self) -> Mapping[str, str | tuple[float, float, float]]:
+        """The same by their names without regard to case and spaces."""
+        return {colour_key(name): value for name, value in self.colours.items()}
 
     def columns(self) -> Iterator[tuple[str, Spelling]]:
         """Every column that carries something, with the parameter it belongs to."""

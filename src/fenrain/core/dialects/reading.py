@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.dialects.by_id import ById, parsed_ids
-from fenrain.core.dialects.dialect import BY_ID, PART_NAMES, PARTS, Dialect, Spelling
+from fenrain.core.dialects.dialect import BY_ID, PART_NAMES, PARTS, Dialect, Spelling, colour_key
 from fenrain.core.dialects.guess import Guess, guess, misspelt_for
 from fenrain.core.dialects.on_maps import steps_on_map
 from fenrain.core.dialects.sheet import IMAGE_NAME, Row
@@ -104,12 +104,12 @@ def _read(row: Row, index: int, file: str, folders: Folders, dialect: Dialect, g
         reading.set(parameter, value)
     for spelling in dialect.parameters:
         if spelling.feeds not in PART_NAMES:
-            _take(reading, spelling, row, folders)
+            _take(reading, spelling, row, folders, dialect)
     _remark_unknown(reading, row, dialect)
     return reading
 
 
-def _take(reading: MaterialParser, spelling: Spelling, row: Row, folders: Folders) -> None:
+def _take(reading: MaterialParser, spelling: Spelling, row: Row, folders: Folders, dialect: Dialect) -> None:
     parameter = model_of(reading.model).parameter(spelling.feeds)
     raw = _typed(spelling, parameter, row)
     picture = row.columns.get(spelling.map) if spelling.map else None
@@ -117,6 +117,8 @@ def _take(reading: MaterialParser, spelling: Spelling, row: Row, folders: Folder
         raw, picture = None, raw
     if raw is None and picture is None:
         raw = spelling.default
+    if parameter.kind is Kind.COLOUR and isinstance(raw, str):
+        raw = dialect.colours_by_key.get(colour_key(raw), raw)
     if parameter.kind is Kind.SPECTRUM and isinstance(raw, str) and SUFFIXES.search(raw.strip()):
         raw = _spectrum(reading, parameter, raw.strip(), folders)
     constant = None
@@ -222,7 +224,7 @@ def _colour(raw: Any, full: float) -> list[float]:
     if isinstance(raw, (int, float)) and not isinstance(raw, bool):
         return [float(raw)] * 3
     if not isinstance(raw, (list, tuple)) or len(raw) not in (3, 4):
-        raise ValueError("it should be three numbers, or #rrggbb.")
+        raise ValueError("it should be three numbers, #rrggbb, or a colour that the dialect names.")
     return [_number(part) for part in raw[:3]]
 
 

@@ -82,9 +82,8 @@ PHYSICAL = Keywords(
 )
 """Physically based statements beside the format's own (common practice since 2014): glTF's metallic-roughness in other words. Without Pm a
 material is no metal, without Pr as rough as can be."""
-PHYSICAL_ALONE = frozenset({*PHYSICAL.colours, *PHYSICAL.numbers, *PHYSICAL.colour_maps, *PHYSICAL.scalar_maps}) - frozenset(
-    {*EXPONENT.colours, *EXPONENT.numbers, *EXPONENT.colour_maps, *EXPONENT.scalar_maps}
-)
+OF_FORMAT = frozenset({*EXPONENT.colours, *EXPONENT.numbers, *EXPONENT.colour_maps, *EXPONENT.scalar_maps})
+PHYSICAL_ALONE = frozenset({*PHYSICAL.colours, *PHYSICAL.numbers, *PHYSICAL.colour_maps, *PHYSICAL.scalar_maps}) - OF_FORMAT
 UNUSED_WITHOUT_REFLECTION = "sharpness"
 """Of a painted reflection: says nothing where there is none."""
 WHOLE_TURN = 2.0 * math.pi
@@ -114,6 +113,8 @@ WITHOUT_EFFECT = {
     *(("-type", kind) for kind in ("sphere", *(f"cube_{side}" for side in ("top", "bottom", "front", "back", "left", "right")))),
     ("-boost", "0"),
 }
+HINTS = ("-texres",)
+"""Options that say how much memory a picture may take."""
 """Options that say what holds anyway, how a picture is filtered, or where a painted reflection is seen."""
 
 
@@ -248,7 +249,8 @@ def _take(
     elif keyword in keywords.colour_maps or keyword in keywords.scalar_maps or keyword in NORMAL_MAPS:
         maps.append(statement)
     else:
-        reading.leave_unread("not-read", f"{place} is not part of the format and was not read.", evidence=f"{keyword} {rest}"[:60])
+        why = "has no place beside physically based statements" if keyword in OF_FORMAT else "is not part of the format"
+        reading.leave_unread("not-read", f"{place} {why} and was not read.", evidence=f"{keyword} {rest}"[:60])
 
 
 def _take_colour(reading: MaterialParser, parameter: str, rest: str, place: str) -> None:
@@ -266,6 +268,8 @@ def _take_colour(reading: MaterialParser, parameter: str, rest: str, place: str)
 
 def _take_opacity(reading: MaterialParser, parameter: str, statement: Statement, place: str, names: Collection[str]) -> None:
     """Dissolve, or transparency, which is what is left of it: where both are stated, dissolve holds."""
+    if statement.rest.startswith("-halo"):
+        reading.leave_unread("option-not-read", f"{place}: -halo, less towards the middle, was not read.", parameter=parameter)
     numbers = _numbers(reading, statement.rest.removeprefix("-halo").strip(), place)
     if not numbers or (statement.keyword == "Tr" and "d" in names):
         return
@@ -311,7 +315,7 @@ def _attach_maps(reading: MaterialParser, keywords: Keywords, maps: Sequence[Sta
         place = f"{path.name}, line {statement.line}, {keyword}"
         parameter = keywords.colour_maps.get(keyword) or keywords.scalar_maps.get(keyword) or "normal"
         if options.ignored:
-            reading.leave_unread("option-not-read", f"{place}: {', '.join(options.ignored)} has no effect here.", parameter=parameter)
+            reading.leave_unread("option-not-read", f"{place}: {', '.join(options.ignored)} was not read.", parameter=parameter)
         image = reading.image(reference, path.parent, root, parameter)
         if image is None:
             continue
@@ -380,7 +384,7 @@ def _take_option(options: Options, option: str, arguments: list[str]) -> None:
         options.base, options.gain = numbers[0], numbers[1] if len(numbers) > 1 else 1.0
     elif option == "-imfchan" and arguments and arguments[0] in "rgbm":
         options.channel = "a" if arguments[0] == "m" else arguments[0]
-    elif (option, *arguments) not in WITHOUT_EFFECT:
+    elif option not in HINTS and (option, *arguments) not in WITHOUT_EFFECT:
         options.ignored.append(" ".join([option, *arguments]))
 
 

@@ -242,7 +242,7 @@ class _MaterialReader:
     def _pair(self, block: Block, key: str, default: float) -> tuple[float, float]:
         """The same for two numbers."""
         value = block.get(key, [default, default])
-        if isinstance(value, list) and len(value) == 2 and all(isinstance(part, (int, float)) for part in value):
+        if isinstance(value, list) and len(value) == 2 and all(isinstance(part, (int, float)) and np.isfinite(part) for part in value):
             return float(value[0]), float(value[1])
         self._bad_value(f"{block.place}/{key}", value)
         return default, default
