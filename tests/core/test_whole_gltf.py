@@ -198,3 +198,34 @@ def test_textures_packed_for_graphics_hardware_are_refused_with_the_reason(tmp_p
     assert "KTX2" in finding.message
     assert finding.remedy
     assert isinstance(material, Material)
+
+
+QUANTIZED = "KHR_mesh_quantization"
+
+
+def test_quantized_meshes_come_home_as_they_went_out(tmp_path: Path) -> None:
+    # KHR_mesh_quantization: positions of 16 bits are valid only where the extension is required.
+    made = Assembled()
+    places = np.array([[0, 0, 0, 0], [30000, 0, 0, 0], [0, 30000, 0, 0]], "<i2")
+    outward, corners = np.array([[0, 0, 127, 0]] * 3, "<i1"), np.array([[0, 0], [65535, 0], [0, 65535]], "<u2")
+    position = made.accessor(places, "VEC3", 5122, min=[0, 0, 0], max=[30000, 30000, 0], normalized=True)
+    normal = made.accessor(outward, "VEC3", 5120, normalized=True)
+    corner = made.accessor(corners, "VEC2", SHORT, normalized=True)
+    for accessor, stride in ((position, 8), (normal, 4)):
+        made.views[made.accessors[accessor]["bufferView"]] |= {"byteStride": stride, "target": 34962}
+    attributes = {"POSITION": position, "NORMAL": normal, "TEXCOORD_0": corner}
+    document = {
+        "asset": {"version": "2.0"}, "extensionsUsed": [QUANTIZED], "extensionsRequired": [QUANTIZED], "bufferViews": made.views,
+        "accessors": made.accessors, "buffers": [{"byteLength": len(made.binary)}], "materials": [{"name": "gate"}],
+        "meshes": [{"primitives": [{"attributes": attributes, "material": 0}]}], "nodes": [{"mesh": 0}], "scenes": [{"nodes": [0]}],
+    }  # fmt: skip
+    before = tmp_path / "gate.glb"
+    before.write_bytes(glb(document, made.binary))
+    (material,) = read(before)
+    (after,) = write([convert(material, "metal_rough").material], tmp_path / "out.glb", "gltf", before)
+    assert validator_issues(after)["numErrors"] == validator_issues(before)["numErrors"] == 0
+    written = open_container(after, tmp_path).document
+    assert written["extensionsUsed"] == written["extensionsRequired"] == [QUANTIZED]
+    (ours,), (theirs,) = (read_meshes(path, tmp_path) for path in (after, before))
+    assert ours.positions[:, 0] == approx(np.array([0.0, 30000 / 32767, 0.0]))
+    assert (ours.positions == theirs.positions).all()

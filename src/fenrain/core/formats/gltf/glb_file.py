@@ -117,7 +117,13 @@ class GlbFile:
                 self.document[key] = [name for name in names if name in used]
 
 
+WITHOUT_OBJECT = {"KHR_mesh_quantization": "meshes"}
+"""Extensions that allow more kinds of numbers and are mentioned nowhere else: kept with what they are about."""
+
+
 def is_mentioned(document: Mapping[str, Any], extension: str) -> bool:
+    if extension in WITHOUT_OBJECT:
+        return bool(document.get(WITHOUT_OBJECT[extension]))
     return any(_mentions(value, extension) for key, value in document.items() if key not in ("extensionsUsed", "extensionsRequired"))
 
 
