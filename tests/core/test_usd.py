@@ -466,3 +466,69 @@ def test_what_is_no_stage_is_refused(tmp_path: Path) -> None:
     (tmp_path / "empty.usda").write_text("#usda 1.0\n")
     with pytest.raises(BrokenFileError, match="no material"):
         read(tmp_path / "empty.usda")
+
+
+SHAPES = {
+    "Sphere": ("double radius = 1.5", 4.0 / 3.0 * np.pi * 1.5**3),
+    "Cube": ("double size = 2.5", 2.5**3),
+    "Cylinder": ("double radius = 0.5\n double height = 3", np.pi * 0.25 * 3.0),
+    "Cone": ('double radius = 0.5\n double height = 3\n uniform token axis = "X"', np.pi * 0.25 * 3.0 / 3.0),
+    "Capsule": ('double radius = 0.5\n double height = 3\n uniform token axis = "Y"', np.pi * (0.25 * 3.0 + 4.0 / 3.0 * 0.125)),
+    "Plane": ("double width = 2\n double length = 3", 0.0),
+}
+SHAPED = """#usda 1.0
+(
+    metersPerUnit = 1
+    upAxis = "Y"
+)
+def {kind} "body" (prepend apiSchemas = ["MaterialBindingAPI"])
+{{
+ {sizes}
+ double3 xformOp:translate = (1, 2, 3)
+ float3 xformOp:scale = (1, 1, {mirror})
+ uniform token[] xformOpOrder = ["xformOp:translate", "xformOp:scale"]
+ rel material:binding = </gate>
+}}
+def Material "gate"
+{{
+ token outputs:surface.connect = </gate/surface.outputs:surface>
+ def Shader "surface"
+ {{
+  uniform token info:id = "UsdPreviewSurface"
+  token outputs:surface
+ }}
+}}
+"""
+
+
+@pytest.mark.parametrize("mirror", [1, -1])
+@pytest.mark.parametrize("kind", SHAPES)
+def test_usds_own_shapes_are_meshes_where_a_target_needs_them(kind: str, mirror: int, tmp_path: Path) -> None:
+    # The bounds are the standard library's own, the volumes those of Euclid and Archimedes, by the divergence theorem.
+    sizes, volume = SHAPES[kind]
+    path = tmp_path / "body.usda"
+    path.write_text(SHAPED.format(kind=kind, sizes=sizes, mirror=mirror))
+    (mesh,) = read_meshes(path, tmp_path)
+    assert (mesh.name, mesh.material) == ("body", "gate")
+    stage = Usd.Stage.Open(str(path))
+    box = UsdGeom.BBoxCache(Usd.TimeCode.Default(), ["default"]).ComputeWorldBound(stage.GetPrimAtPath("/body"))
+    limits = box.ComputeAlignedRange()
+    assert mesh.positions.min(axis=0) == approx(np.array(limits.GetMin()), abs=0.01)
+    assert mesh.positions.max(axis=0) == approx(np.array(limits.GetMax()), abs=0.01)
+    corners = mesh.positions[mesh.triangles] - np.array([1.0, 2.0, 3.0])
+    enclosed = float(np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])).sum()) / 6.0
+    assert enclosed == approx(volume, rel=0.01, abs=1e-9)
+    faces = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    there = np.linalg.norm(faces, axis=1) > 1e-9
+    assert (np.einsum("ij,ij->i", faces, mesh.normals[mesh.triangles[:, 0]])[there] > -1e-9).all()
+    assert np.ptp(mesh.uvs, axis=0).min() > 0.5
+    written = write([convert(one, "metal_rough").material for one in read(path)], tmp_path / "out.glb", "gltf", path)
+    assert len(read_meshes(written[0], tmp_path)[0].triangles) == len(mesh.triangles)
+
+
+def test_a_mesh_without_a_face_still_converts(tmp_path: Path) -> None:
+    bare = tmp_path / "bare.obj"
+    (tmp_path / "bare.mtl").write_text("newmtl gate\nKd 0.5 0.5 0.5\n")
+    bare.write_text("mtllib bare.mtl\nv 0 0 0\nusemtl gate\n")
+    written = write([convert(one, "metal_rough").material for one in read(bare)], tmp_path / "out.glb", "gltf", bare)
+    assert [one.name for one in read(written[0])] == ["gate"]

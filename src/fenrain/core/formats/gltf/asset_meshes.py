@@ -8,7 +8,6 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from fenrain.core.errors import BrokenFileError
 from fenrain.core.formats.gltf.container import Container, open_container
 from fenrain.core.formats.gltf.glb_file import MESHOPT, GlbFile, is_mentioned
 from fenrain.core.formats.gltf.meshes import require_meshes
@@ -30,15 +29,14 @@ class CarriedAsset:
 
 
 def lay_meshes(glb: GlbFile, materials: Sequence[Material], places: Sequence[int], asset: Path | None) -> CarriedAsset:
-    """Lay the asset's own meshes, or a sphere for each material where it has none. places: of each of the materials in the file."""
+    """Lay the asset's own meshes, or a sphere for each material where it has none, or none with a face. places: of each of the materials in
+    the file."""
     if asset is not None and asset.suffix.lower() in (".glb", ".gltf"):
         extras = _take_over(glb, asset)
         return CarriedAsset({material.source.index: place for place, material in zip(places, materials, strict=True)}, extras)
     names = {material.name: place for place, material in reversed(list(zip(places, materials, strict=True)))}
-    if asset is not None and asset.suffix.lower() in mesh_readers():
-        meshes = read_meshes(asset, asset.parent)
-        if not meshes:
-            raise BrokenFileError(f"“{asset.name}” has no face.", place=asset.name, remedy="Export the mesh again.")
+    meshes = read_meshes(asset, asset.parent) if asset is not None and asset.suffix.lower() in mesh_readers() else []
+    if asset is not None and meshes:
         metres = unit_of(materials)
         scaled = [replace(mesh, positions=mesh.positions * metres) for mesh in meshes]
         glb.add_meshes([(mesh, names.get(mesh.material or default_name(asset)), (0.0, 0.0, 0.0)) for mesh in scaled])

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 from pxr import Usd, UsdGeom, UsdShade
 
 from fenrain.core.errors import BrokenFileError
+from fenrain.core.formats.usd.shapes import mesh_of_shape
 from fenrain.core.formats.usd.stage import Opened, bound_name, told_as_broken, uv_names
 from fenrain.core.geometry import Mesh, smooth_normals
 
@@ -18,7 +20,8 @@ Z_UP = np.array([[1.0, 0.0, 0.0], [0.0, 0.0, -1.0], [0.0, 1.0, 0.0]])
 
 
 def read_usd_meshes(path: Path, root: Path) -> list[Mesh]:
-    """One mesh for each part of each mesh that carries a material. Raises BrokenFileError, UnsafePathError."""
+    """One mesh for each part of each mesh that carries a material, and for each of USD's own shapes. Raises BrokenFileError,
+    UnsafePathError."""
     found: list[Mesh] = []
     with told_as_broken(path):
         opened = Opened(path, root)
@@ -28,7 +31,20 @@ def read_usd_meshes(path: Path, root: Path) -> list[Mesh]:
             if prim.IsA(UsdGeom.Mesh):
                 world = np.array(cache.GetLocalToWorldTransform(prim), float)
                 found += _parts(opened, prim, world, turn)
+            elif (shape := mesh_of_shape(prim)) is not None:
+                world = np.array(cache.GetLocalToWorldTransform(prim), float)
+                found.append(_placed(shape, world, turn, bound_name(opened, prim)))
     return found
+
+
+def _placed(shape: Mesh, world: np.ndarray, turn: np.ndarray, material: str) -> Mesh:
+    """A shape where it lies; mirrored ones are turned round again."""
+    positions = (np.c_[shape.positions, np.ones(len(shape.positions))] @ world)[:, :3] @ turn
+    linear = world[:3, :3] @ turn
+    normals = shape.normals @ np.linalg.pinv(linear).T
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+    triangles = shape.triangles if np.linalg.det(linear) >= 0.0 else shape.triangles[:, ::-1]
+    return replace(shape, positions=positions, normals=normals, triangles=triangles, material=material)
 
 
 def _parts(opened: Opened, prim: Usd.Prim, world: np.ndarray, turn: np.ndarray) -> list[Mesh]:
