@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import struct
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -229,3 +230,14 @@ def test_quantized_meshes_come_home_as_they_went_out(tmp_path: Path) -> None:
     (ours,), (theirs,) = (read_meshes(path, tmp_path) for path in (after, before))
     assert ours.positions[:, 0] == approx(np.array([0.0, 30000 / 32767, 0.0]))
     assert (ours.positions == theirs.positions).all()
+
+
+def test_meshes_stay_with_the_original_beside_its_variant(walker: Path, tmp_path: Path) -> None:
+    originals = [convert(material, "metal_rough").material for material in read(walker)]
+    worn = replace(originals[0], name=f"{originals[0].name} worn")
+    after = write([*originals, worn], tmp_path / "out.glb", "gltf", walker)[0]
+    carried = {one.name: one.geometry.meshes for one in read(after)}
+    assert carried[originals[0].name]
+    assert carried[worn.name] == ()
+    alone = write([worn], tmp_path / "alone.glb", "gltf", walker)[0]
+    assert read(alone)[0].geometry.meshes == carried[originals[0].name]

@@ -33,7 +33,8 @@ def lay_meshes(glb: GlbFile, materials: Sequence[Material], places: Sequence[int
     the file."""
     if asset is not None and asset.suffix.lower() in (".glb", ".gltf"):
         extras = _take_over(glb, asset)
-        return CarriedAsset({material.source.index: place for place, material in zip(places, materials, strict=True)}, extras)
+        indices = {material.source.index: place for place, material in reversed(list(zip(places, materials, strict=True)))}
+        return CarriedAsset(indices, extras)  # of an original and its variants, the first carries the meshes
     names = {material.name: place for place, material in reversed(list(zip(places, materials, strict=True)))}
     meshes = read_meshes(asset, asset.parent) if asset is not None and asset.suffix.lower() in mesh_readers() else []
     if asset is not None and meshes:
