@@ -82,9 +82,9 @@ class _CountedRequest:
         self._size, self._refused = 0, False
 
     async def run(self, app: ASGIApp) -> None:
-        await app(self._scope, self._taken, self._sent)
+        await app(self._scope, self._receive_within_limit, self._send_unless_refused)
 
-    async def _taken(self) -> Message:
+    async def _receive_within_limit(self) -> Message:
         message = await self._receive()
         self._size += len(message.get("body", b""))
         if self._size > settings().largest_upload and not self._refused:
@@ -92,7 +92,7 @@ class _CountedRequest:
             await _too_large()(self._scope, self._receive, self._send)
         return {"type": "http.disconnect"} if self._refused else message
 
-    async def _sent(self, message: Message) -> None:
+    async def _send_unless_refused(self, message: Message) -> None:
         if not self._refused:
             await self._send(message)
 
@@ -101,14 +101,14 @@ def _telling(path: str, send: Send) -> Send:
     """Data is kept nowhere on the way, but for what an answer itself says of that; behind TLS, browsers come back by nothing else."""
     told = TOLD | (STRICT if settings().https else {}) | (UNKEPT if path.startswith(API) else {})
 
-    async def sent(message: Message) -> None:
+    async def send_with_headers(message: Message) -> None:
         if message["type"] == "http.response.start":
             headers = MutableHeaders(scope=message)
             for name, value in told.items():
                 headers.setdefault(name, value)
         await send(message)
 
-    return sent
+    return send_with_headers
 
 
 class _Request(Request):
@@ -122,8 +122,8 @@ class ManyFiles(APIRoute):
     def get_route_handler(self) -> Callable[[Request], Any]:
         handle = super().get_route_handler()
 
-        async def handled(request: Request) -> Response:
+        async def handle_many_files(request: Request) -> Response:
             found: Response = await handle(_Request(request.scope, request.receive))
             return found
 
-        return handled
+        return handle_many_files

@@ -65,22 +65,22 @@ def install(app: FastAPI) -> None:
     """Turn every error into a problem document."""
 
     @app.exception_handler(FenrainError)
-    async def known(_: Request, error: FenrainError) -> JSONResponse:
+    async def answer_refusal(_: Request, error: FenrainError) -> JSONResponse:
         found = problem_of(error)
         return answer(found.status, found.code, found.detail, found.place, found.remedy)
 
     @app.exception_handler(RequestValidationError)
-    async def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
+    async def answer_invalid_request(_: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
         place = "/".join(str(part) for part in first["loc"])
         return answer(422, "invalid-request", f"{place}: {first['msg']}.", place, "Correct the request.")
 
     @app.exception_handler(HTTPException)
-    async def plain(_: Request, error: HTTPException) -> JSONResponse:
+    async def answer_http_error(_: Request, error: HTTPException) -> JSONResponse:
         return answer(error.status_code, "http", str(error.detail))
 
     @app.exception_handler(Exception)
-    async def unknown(request: Request, error: Exception) -> JSONResponse:
+    async def answer_own_error(request: Request, error: Exception) -> JSONResponse:
         log.error("%s %s failed", request.method, request.url.path, exc_info=error)
         return answer(
             500,

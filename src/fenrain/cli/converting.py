@@ -86,10 +86,10 @@ def convert(
             target = output / f"{stem}{served.format.suffixes[0]}"
             written = write([conversion.material for conversion in conversions], target, served.format.id, asset, limits)
             progress.advance(task, len(materials))
-            told = [Outcome.of(conversion, allow) for conversion in conversions]
-            outcomes += told
+            told = []
             for conversion in conversions:
                 findings = [*conversion.original.findings, *findings_of(conversion)]
+                told.append(Outcome.from_conversion(conversion, findings, allow))
                 entries.append(
                     {
                         "file": path.name,
@@ -100,6 +100,7 @@ def convert(
                         "ledger": [entry.to_document(conversion.target) for entry in conversion.ledger],
                     }
                 )
+            outcomes += told
             delivered.append(
                 {"file": path.name, "written": [str(one) for one in written], "materials": [one.to_document() for one in told]}
             )
@@ -149,6 +150,7 @@ def check(
     from fenrain.core import check as compare
     from fenrain.core.checking.check import READ_EDGE
     from fenrain.core.checking.isolation import without
+    from fenrain.core.checking.value_findings.registry import findings_of
     from fenrain.core.checking.verdict import Tolerances
     from fenrain.core.conversion.targets import target_called
     from fenrain.core.files import write_whole
@@ -176,6 +178,7 @@ def check(
         for conversion in conversions:
             material = conversion.original
             shown = without(conversion, left_out) if left_out else conversion
+            outcome = Outcome.from_conversion(conversion, [*material.findings, *findings_of(conversion)], allow)
             for on, under in views if mesh is None else [(mesh_stand(mesh, material), select_rigs(rig, environment))]:
                 compared = compare(
                     shown.original,
@@ -190,7 +193,7 @@ def check(
                     progress=partial(_advance, progress, task, len(results)),
                 )
                 name = material.name if len(views) == 1 else f"{material.name}, {on}"
-                outcomes.append(replace(Outcome.of(conversion, allow, str(compared.verdict)), name=name))
+                outcomes.append(replace(outcome, name=name, verdict=str(compared.verdict)))
                 for line in () if quiet else (_check_lines(name, compared), f"           {outcomes[-1].text}"):
                     progress.console.print(line, highlight=False, markup=False, soft_wrap=True)
                 if pictures is not None:

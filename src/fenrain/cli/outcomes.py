@@ -12,6 +12,7 @@ from fenrain.core.errors import InputError
 
 if TYPE_CHECKING:
     from fenrain.core.conversion.engine import Conversion
+    from fenrain.core.findings import Finding
     from fenrain.core.material import Material
 
 UNREAD, EVERYTHING = "unread", "all"
@@ -45,16 +46,16 @@ class Outcome:
     verdict: str = ""
 
     @classmethod
-    def of(cls, conversion: Conversion, allowed: Sequence[str] | None, verdict: str = "") -> Outcome:
+    def from_conversion(cls, conversion: Conversion, found: Sequence[Finding], allowed: Sequence[str] | None) -> Outcome:
+        """found: everything odd about the original and the conversion."""
         from fenrain.core.checking.undrawn import find_unread_statements
-        from fenrain.core.checking.value_findings.registry import findings_of
 
         original = conversion.original
-        odd = [finding for finding in (*original.findings, *findings_of(conversion)) if finding.severity != "note" and not finding.unread]
+        odd = [finding for finding in found if finding.severity != "note" and not finding.unread]
         lost = [] if EVERYTHING in (allowed or ()) else [", ".join(entry.sources) for entry in conversion.losses]
         beyond = tuple(dict.fromkeys(name for name in lost if not set(name.split(", ")) <= set(allowed or ())))
         told = tuple(f"{one.message} {one.remedy}".strip() for one in odd)
-        return cls(original.name, find_unread_statements(original), beyond, told, verdict)
+        return cls(original.name, find_unread_statements(original), beyond, told)
 
     @property
     def is_fine(self) -> bool:

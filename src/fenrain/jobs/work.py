@@ -228,10 +228,10 @@ def stand_in(_: int, payload: Payload) -> str:
     load_engine()
     from fenrain.standin.render import take_picture
 
-    def taken(kit: Kit, path: Path) -> None:
+    def draw_by_stand_in(kit: Kit, path: Path) -> None:
         take_picture(kit.folder, path, payload["shows"], habits_for(payload["wrong"], kit), STAND_IN_WIDTH)
 
-    _return_picture(payload["kit_id"], payload["shows"], "the stand-in", taken)
+    _return_picture(payload["kit_id"], payload["shows"], "the stand-in", draw_by_stand_in)
     return ""
 
 

@@ -15,7 +15,17 @@ import numpy as np
 
 from fenrain.core.lobes.aspects import ASPECTS, GLOW
 from fenrain.core.lobes.lobe import LayerLobe, Lobe, Side, TopLobe
-from fenrain.core.optics.arrays import Array, absolute, is_absent, is_colour, is_whole, maximum, mean_channel, minimum, raw_sqrt, select
+from fenrain.core.optics.arrays import (
+    Array,
+    absolute,
+    is_absent,
+    is_whole,
+    maximum,
+    minimum,
+    raw_sqrt,
+    scalar_of,
+    select,
+)
 from fenrain.core.optics.volume import transmittance
 
 
@@ -66,9 +76,9 @@ class Part:
 
     def importance(self, wo: Array, *, both_sides: bool) -> Array:
         """About how much this part sends to the viewer; for choosing what to sample."""
-        strength = _brightness(self.lobe.sampling_weight(wo[2])) * _brightness(self.weight)
+        strength = scalar_of(self.lobe.sampling_weight(wo[2])) * scalar_of(self.weight)
         for layer in self.layers:
-            strength = strength * _brightness(layer.passes_at(absolute(wo[2])))
+            strength = strength * scalar_of(layer.passes_at(absolute(wo[2])))
         strength = maximum(strength, 1e-4)
         if not both_sides or self.lobe.side is Side.THROUGH:
             return strength
@@ -267,7 +277,3 @@ def layered(lobe: TopLobe, aspect: str, base: Sequence[Part], *, weight: Array =
 def under_layer(parts: Sequence[Part], layer: Layer) -> tuple[Part, ...]:
     """The same parts with one more layer above each."""
     return tuple(replace(part, layers=(*part.layers, layer)) for part in parts)
-
-
-def _brightness(value: Array) -> Array:
-    return mean_channel(value) if is_colour(value) else value

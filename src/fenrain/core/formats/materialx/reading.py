@@ -13,7 +13,7 @@ import numpy as np
 from defusedxml import DefusedXmlException
 
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
-from fenrain.core.formats.materialx import NODES, TURNED_BY
+from fenrain.core.formats.materialx import NODES, TURNED_BY, unknown_surface
 from fenrain.core.formats.materialx.graphs import Unreadable, libraries, of_width, plain, source_of, value_of
 from fenrain.core.formats.materialx.survey import list_meaningless
 from fenrain.core.formats.placement import v_down
@@ -38,7 +38,7 @@ def read_materialx(path: Path, root: Path) -> list[Material]:
         model = NODES.get(shader.getCategory()) if shader is not None else None
         reading = MaterialParser(node.getAttribute("uiname") or node.getName(), model or HUB, node.getNamePath())
         if model is None:
-            _leave_surface(reading, shader)
+            reading.findings.append(unknown_surface(reading.place, shader.getCategory() if shader is not None else ""))
         else:
             readable += 1
             for entry in shader.getInputs():
@@ -49,17 +49,6 @@ def read_materialx(path: Path, root: Path) -> list[Material]:
             f"“{path.name}” holds no material that Fenrain reads.", place=path.name, remedy=f"It reads {', '.join(NODES)}."
         )
     return with_shared_names(materials)
-
-
-def _leave_surface(reading: MaterialParser, shader: Any) -> None:
-    """A material whose surface is of another kind, or not there."""
-    shaded = f"is shaded by “{shader.getCategory()}”, which is not read" if shader is not None else "has no surface"
-    reading.leave_unread(
-        "unknown-surface",
-        f"“{reading.place}” {shaded}; a default stands for it.",
-        evidence=shader.getCategory() if shader is not None else "",
-        remedy=f"Give it a surface of {', '.join(NODES)}.",
-    )
 
 
 def _document(path: Path) -> mx.Document:

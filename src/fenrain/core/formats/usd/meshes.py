@@ -28,23 +28,27 @@ def read_usd_meshes(path: Path, root: Path) -> list[Mesh]:
         turn = Z_UP if UsdGeom.GetStageUpAxis(opened.stage) == UsdGeom.Tokens.z else np.eye(3)
         cache = UsdGeom.XformCache()
         for prim in opened.prims():
+            if not prim.IsA(UsdGeom.Gprim):
+                continue
+            world = np.array(cache.GetLocalToWorldTransform(prim), float)
             if prim.IsA(UsdGeom.Mesh):
-                world = np.array(cache.GetLocalToWorldTransform(prim), float)
                 found += _parts(opened, prim, world, turn)
             elif (shape := mesh_of_shape(prim)) is not None:
-                world = np.array(cache.GetLocalToWorldTransform(prim), float)
                 found.append(_placed(shape, world, turn, bound_name(opened, prim)))
     return found
 
 
+def _in_world(points: np.ndarray, world: np.ndarray, turn: np.ndarray) -> np.ndarray:
+    return (np.c_[points, np.ones(len(points))] @ world)[:, :3] @ turn
+
+
 def _placed(shape: Mesh, world: np.ndarray, turn: np.ndarray, material: str) -> Mesh:
     """A shape where it lies; mirrored ones are turned round again."""
-    positions = (np.c_[shape.positions, np.ones(len(shape.positions))] @ world)[:, :3] @ turn
     linear = world[:3, :3] @ turn
     normals = shape.normals @ np.linalg.pinv(linear).T
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
     triangles = shape.triangles if np.linalg.det(linear) >= 0.0 else shape.triangles[:, ::-1]
-    return replace(shape, positions=positions, normals=normals, triangles=triangles, material=material)
+    return replace(shape, positions=_in_world(shape.positions, world, turn), normals=normals, triangles=triangles, material=material)
 
 
 def _parts(opened: Opened, prim: Usd.Prim, world: np.ndarray, turn: np.ndarray) -> list[Mesh]:
@@ -59,7 +63,7 @@ def _parts(opened: Opened, prim: Usd.Prim, world: np.ndarray, turn: np.ndarray) 
     corners, faces = _triangles(counts)
     if str(mesh.GetOrientationAttr().Get()) == "leftHanded":
         corners = corners[:, ::-1]
-    positions = (np.c_[points, np.ones(len(points))] @ world)[:, :3] @ turn
+    positions = _in_world(points, world, turn)
     uvs = _uvs(prim, len(points), indices)
     owners = np.full(len(counts), -1)
     bound = [bound_name(opened, prim)]

@@ -13,7 +13,7 @@ from pxr import Gf, Sdf, Usd, UsdGeom, UsdShade
 from fenrain.core.errors import BrokenFileError
 from fenrain.core.findings import Finding, note, unread
 from fenrain.core.formats.holding import Slot, every_parameter
-from fenrain.core.formats.materialx import NODES
+from fenrain.core.formats.materialx import NODES, unknown_surface
 from fenrain.core.formats.materialx.reading import read_materialx, take_input
 from fenrain.core.formats.materialx.writing import slots as slots_of_nodes
 from fenrain.core.formats.placement import v_down
@@ -161,14 +161,7 @@ def _read_material(opened: Opened, prim: Usd.Prim, index: int, use: _Use) -> Mat
             take_input(reading, entry, opened.path, opened.root)
         _leave_meaningless(reading, shader)
         return reading.material(source, use.geometry())
-    shaded = f"is shaded by {identifier}, which is not read" if identifier else "has no surface"
-    finding = unread(
-        "unknown-surface",
-        f"“{place}” {shaded}; a default stands for it.",
-        evidence=identifier,
-        remedy=f"Give it a surface of {', '.join(NODES)}.",
-    )
-    return _plain(opened, material_name(prim), place, use, index, finding)
+    return _plain(opened, material_name(prim), place, use, index, unknown_surface(place, identifier))
 
 
 def _leave_meaningless(reading: MaterialParser, shader: UsdShade.Shader) -> None:

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from fenrain.core.lobes.surface import Answers, Interior, Layer, Part, Relief, Surface, mixed, under_layer, weighted
 from fenrain.core.models.mix.parameters import FACING, SLOPE, Mix
 from fenrain.core.models.open_pbr.surface import surface as surface_of_part
-from fenrain.core.optics.arrays import Array, clip, is_absent, is_colour, is_whole, lerp, maximum, mean_channel, square
+from fenrain.core.optics.arrays import Array, clip, is_absent, is_whole, lerp, maximum, scalar_of, square
 from fenrain.core.optics.fresnel import average_schlick_weight, schlick_weight
 
 
@@ -49,7 +49,7 @@ def surface(p: Mix) -> Surface:
         opacity=opacity,
         interior=_interior(first, second, share),
         thin_walled=first.thin_walled or second.thin_walled,
-        relief=(*_with_share(first.relief, 1.0 - mean_of(share)), *_with_share(second.relief, mean_of(share))),
+        relief=(*_with_share(first.relief, 1.0 - scalar_of(share)), *_with_share(second.relief, scalar_of(share))),
         displacement=lerp(first.displacement, second.displacement, share),
         occlusion=lerp(first.occlusion, second.occlusion, share) if occluded else 1.0,
         answers=Answers(
@@ -63,10 +63,6 @@ def surface(p: Mix) -> Surface:
 
 TINY = 1e-12
 """Opacity that both have anyway: where nothing else is there, shares are as they are stated."""
-
-
-def mean_of(share: Array) -> Array:
-    return mean_channel(share) if is_colour(share) else share
 
 
 def _share(p: Mix) -> Array:

@@ -8,7 +8,6 @@ from typing import Any, ClassVar, Literal
 from sqlalchemy.orm import Session
 
 from fenrain.core.checking.undrawn import find_unread_statements
-from fenrain.core.material import Material
 from fenrain.services.acts.act import WHOLE, Act, WholeChange, note_whole_change
 from fenrain.services.acts.rehearsals import Rehearsal, RehearsalResult
 from fenrain.services.checks import load_tolerances
@@ -66,7 +65,7 @@ def _change(statements: tuple[str, ...]) -> WholeChange:
 def accept_unread(database: Session, conversion_id: int, *, expected: int) -> ConversionRow:
     """Say it of one material, without a rehearsal; an act of the history. Raises NotFoundError, ConflictError."""
     row = find_conversion_at_version(database, conversion_id, expected)
-    material: Material = load_material(row.material)
+    material = load_material(row.material)
     statements = find_unread_statements(material)
     if statements:
         act = AcceptUnread()
