@@ -18,7 +18,7 @@ from bench.timing import seconds
 from fenrain.core import MapLimits, Material, Profile, convert, read, write
 from fenrain.core.maps.bake import baked_map
 from fenrain.core.steps import ValueStep
-from fenrain.core.values import Averaging, Constant, Image, Map, Resized, Stepped, UvTransform, Value
+from fenrain.core.values import Averaging, Constant, Image, Map, Resized, Stepped, Placement, Value
 
 EDGE = 4096
 TILES = 10
@@ -53,7 +53,7 @@ def bench_map_operations() -> None:
             (
                 "placed with a rotation",
                 colour,
-                Map(colour.image, "rgb", "srgb", transform=UvTransform((0.1, 0.2), 0.3, (2.0, 2.0))),
+                Map(colour.image, "rgb", "srgb", placement=Placement((0.1, 0.2), 0.3, (2.0, 2.0))),
                 COLOUR,
             ),
         ]
@@ -76,7 +76,7 @@ def bench_tile_set() -> None:
 def _converted_tiles(folder: Path, limits: MapLimits) -> None:
     images = {name: _tile_set(folder, name, channels) for name, channels in (("diffuse", 3), ("gloss", 1))}
     material = Material.of("wall", "spec_gloss", {
-        "diffuse": Map(images["diffuse"], "rgb", "srgb", transform=_beside()), "glossiness": Map(images["gloss"], "r", transform=_beside()),
+        "diffuse": Map(images["diffuse"], "rgb", "srgb", placement=_beside()), "glossiness": Map(images["gloss"], "r", placement=_beside()),
         "specular": (0.2, 0.2, 0.2),
     })  # fmt: skip
     profile = Profile("limited", maps=limits)
@@ -85,8 +85,8 @@ def _converted_tiles(folder: Path, limits: MapLimits) -> None:
     (folder / "seconds").write_text(str(time.perf_counter() - begun))
 
 
-def _beside() -> UvTransform:
-    return UvTransform((0.0, 0.0), 0.0, (1.0 / TILES, 1.0))
+def _beside() -> Placement:
+    return Placement((0.0, 0.0), 0.0, (1.0 / TILES, 1.0))
 
 
 def _tile_set(folder: Path, name: str, channels: int) -> Image:

@@ -13,7 +13,7 @@ import numpy as np
 from fenrain.core import Material, convert, write
 from fenrain.core.formats.registry import formats
 from fenrain.core.maps.image import write_png
-from fenrain.core.values import Image, Map, UvTransform
+from fenrain.core.values import Image, Map, Placement
 
 ODD_NUMBERS = [
     "1e999",
@@ -52,12 +52,12 @@ def seeds(folder: Path) -> dict[str, Path]:
     """A small real file of each format that is read, with its maps beside it, by suffix."""
     write_png(folder / "p.png", np.random.default_rng(0).random((8, 8, 4)))
     image = Image("p.png", folder / "p.png")
-    placed = UvTransform((0.1, 0.2), 0.3, (2.0, 2.0))
+    placed = Placement((0.1, 0.2), 0.3, (2.0, 2.0))
     material = Material.of(
         "paint",
         "metal_rough",
         {
-            "base_color": Map(image, "rgb", "srgb", transform=placed),
+            "base_color": Map(image, "rgb", "srgb", placement=placed),
             "roughness": Map(image, "g"),
             "normal": Map(image, "rgb", "normal", uv_set=1),
             "clearcoat": Map(image, "r"),

@@ -209,8 +209,8 @@ def test_maps_of_a_sheet_take_channel_placement_and_steps(tmp_path: Path) -> Non
     (tmp_path / "a.json").write_text(json.dumps([{"Label": "a", "Mirror share": [255, 255, 255], "Mirror gloss file": described}]))
     value = read(tmp_path / "a.json", dialect="osier")[0].values["reflection_glossiness"]
     assert isinstance(value, Map)
-    assert (value.channels, value.transform.scale, value.scale) == ("g", (2.0, 3.0), 1.0), "a white texel is full, whatever is typed"
-    assert value.transform.rotation == approx(np.pi / 2)
+    assert (value.channels, value.placement.scale, value.scale) == ("g", (2.0, 3.0), 1.0), "a white texel is full, whatever is typed"
+    assert value.placement.rotation == approx(np.pi / 2)
 
 
 def test_a_colour_may_multiply_its_map(tmp_path: Path) -> None:

@@ -23,7 +23,7 @@ from fenrain.core.formats.registry import format_for
 from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Grid, Texels
 from fenrain.core.models.parameter import Kind, Parameter
-from fenrain.core.values import Constant, Image, Map, UvTransform, Value, maps_of
+from fenrain.core.values import Constant, Image, Map, Placement, Value, maps_of
 from tests.sizes import sized
 
 WRITTEN = [target for target in served_targets() if target.format is not None]
@@ -73,12 +73,12 @@ def ways(parameter: Parameter, images: dict[str, Image]) -> dict[str, Value]:
         plain = Map(images["colour"], "r")
         found["picked channel"] = replace(plain, channels="b")
         found["alpha channel"] = replace(plain, channels="a")
-    placed = UvTransform((0.2, -0.3), 0.0, (2.0, 3.0))
+    placed = Placement((0.2, -0.3), 0.0, (2.0, 3.0))
     return found | {
         "map": plain,
         "factor": replace(plain, scale=0.5),
-        "tiles": replace(plain, transform=placed),
-        "rotation": replace(plain, transform=replace(placed, rotation=0.6)),
+        "tiles": replace(plain, placement=placed),
+        "rotation": replace(plain, placement=replace(placed, rotation=0.6)),
         "second UV set": replace(plain, uv_set=1),
     }
 

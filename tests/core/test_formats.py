@@ -284,7 +284,7 @@ def test_map_options_become_a_transform(tmp_path: Path) -> None:
     assert isinstance(value, Map)
     assert value.scale == approx((0.25, 0.5, 0.5))
     # MTL runs v upwards: v' = 3 v + 0.5 there is v' = 3 v + (1 − 3 − 0.5) downwards.
-    assert (value.transform.scale, value.transform.offset) == ((2.0, 3.0), (0.25, -2.5))
+    assert (value.placement.scale, value.placement.offset) == ((2.0, 3.0), (0.25, -2.5))
 
 
 # OBJ: what is odd about its material files never stops the rest.
@@ -382,7 +382,7 @@ def test_place2d_lies_as_its_own_nodes_say(tmp_path: Path, order: int, rotate: f
     for uv in np.random.default_rng(1).random((5, 2)):
         moved = uv - pivot
         placed = (rotated(moved - offset) / scale if order else rotated(moved / scale) - offset) + pivot
-        u, v = transformed(value.transform, uv[0], 1.0 - uv[1])
+        u, v = transformed(value.placement, uv[0], 1.0 - uv[1])
         assert (u, 1.0 - v) == approx(tuple(placed), abs=1e-6)
 
 

@@ -19,7 +19,7 @@ from fenrain.core.maps import texels as texels_module
 from fenrain.core.maps.flat import flattened
 from fenrain.core.maps.image import resized, write_png
 from fenrain.core.maps.texels import Grid, Texels, grid_of
-from fenrain.core.values import Computed, Constant, Image, Map, Resized, UvTransform
+from fenrain.core.values import Computed, Constant, Image, Map, Placement, Resized
 from tests.sizes import sized
 
 
@@ -113,12 +113,12 @@ def test_maps_with_different_tiling_are_brought_onto_one_grid(tmp_path: Path) ->
     stripes[:, 8:] = 1.0
     write_png(tmp_path / "stripes.png", stripes)
     image = Image("stripes.png", tmp_path / "stripes.png")
-    once, twice = Map(image, "rgb"), Map(image, "rgb", transform=UvTransform(scale=(2.0, 1.0)))
+    once, twice = Map(image, "rgb"), Map(image, "rgb", placement=Placement(scale=(2.0, 1.0)))
     grid = grid_of([once, twice])
     assert (grid.width, grid.height) == (32, 16), "as fine as the one that repeats asks for"
     row = whole(twice, grid, 3)[4, :, 0]
     assert row[[4, 12, 20, 28]] == approx([0.0, 1.0, 0.0, 1.0], abs=1e-6)
-    often = Map(image, "rgb", transform=UvTransform(scale=(1000.0, 1.0)))
+    often = Map(image, "rgb", placement=Placement(scale=(1000.0, 1.0)))
     assert grid_of([once, often]).width == 2048
     smaller = Resized(Computed("nodes.add", "out", (("in1", once), ("in2", often))), 8, 4)
     assert (grid_of([smaller]).width, grid_of([smaller]).height) == (8, 4)

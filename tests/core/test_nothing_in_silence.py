@@ -497,29 +497,6 @@ def codes(path: Path, content: str) -> set[str]:
     return {finding.code for finding in material.findings if finding.unread}
 
 
-def test_an_image_that_does_not_repeat_is_named(folder: Path) -> None:
-    # glTF 2.0 §5.26, MaterialX 1.39 (image), UsdPreviewSurface 2.6 (Texture Reader), MTL 1995 (-clamp).
-    document: dict[str, Any] = copy.deepcopy(ARCHIVED)
-    for sampler in ({"wrapS": 33071}, {"wrapT": 33648}, {"magFilter": 9728}):
-        document["samplers"] = [sampler]
-        assert codes(folder / "gate.gltf", json.dumps(document)) == {"wrap-not-read"}
-    document["samplers"] = [{"wrapS": 10497, "wrapT": 10497, "magFilter": 9729, "minFilter": 9987}]
-    assert codes(folder / "gate.gltf", json.dumps(document)) == set()
-
-    text = materialx("open_pbr_surface")
-    file = '<input name="file" type="filename" value="gloss.png"/>'
-    for stated in ('name="uaddressmode" type="string" value="clamp"', 'name="filtertype" type="string" value="closest"'):
-        assert codes(folder / "gate.mtlx", text.replace(file, f"{file}<input {stated}/>")) == {"wrap-not-read"}
-    assert codes(folder / "gate.mtlx", text.replace(file, f'{file}<input name="uaddressmode" type="string" value="periodic"/>')) == set()
-
-    for mode, expected in (("clamp", {"wrap-not-read"}), ("black", {"wrap-not-read"}), ("repeat", set())):
-        wrapped = USDA.replace("@gloss.png@", f'@gloss.png@\n        token inputs:wrapT = "{mode}"')
-        assert codes(folder / "gate.usda", wrapped) == expected
-
-    assert codes(folder / "gate.mtl", "newmtl gate\nmap_Kd -clamp on body.png\n") == {"option-not-read"}
-    assert codes(folder / "gate.mtl", "newmtl gate\nmap_Kd -clamp off -blendu on body.png\n") == set()
-
-
 @pytest.mark.parametrize(
     ("corners", "expected"), [("1 2 3", {"missing-uv-set"}), ("1//1 2//1 3//1", {"missing-uv-set"}), ("1/1 2/1 3/1", set())]
 )

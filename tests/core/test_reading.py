@@ -15,7 +15,7 @@ from fenrain.core.errors import BrokenFileError, MissingFileError, UnsafePathErr
 from fenrain.core.formats.obj import read_meshes
 from fenrain.core.maps.image import write_png
 from fenrain.core.paths import Found, resolve, safe_name
-from fenrain.core.values import Computed, Constant, Map, UvTransform
+from fenrain.core.values import Computed, Constant, Map, Placement
 
 
 def gltf(folder: Path, material: dict[str, Any], **rest: Any) -> Material:
@@ -153,7 +153,7 @@ def test_texture_transform_and_uv_set_are_kept(tmp_path: Path) -> None:
     block = {"offset": [0.1, 0.2], "rotation": 0.3, "scale": [2, 3], "texCoord": 1}
     value = gltf(tmp_path, {"normalTexture": {"index": 0, "extensions": {"KHR_texture_transform": block}}}).values["normal"]
     assert isinstance(value, Map)
-    assert value.transform == UvTransform((0.1, 0.2), 0.3, (2.0, 3.0))
+    assert value.placement == Placement((0.1, 0.2), 0.3, (2.0, 3.0))
     assert value.uv_set == 1
 
 

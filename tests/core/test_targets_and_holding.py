@@ -19,7 +19,7 @@ from fenrain.core.maps.image import write_png
 from fenrain.core.models.parameter import Kind
 from fenrain.core.models.registry import HUB, model_of
 from fenrain.core.rules.fidelity import APPROXIMATED, DROPPED, Fidelity
-from fenrain.core.values import Constant, Image, Map, UvTransform
+from fenrain.core.values import Constant, Image, Map, Placement
 
 
 @pytest.fixture
@@ -113,7 +113,7 @@ def test_a_flat_map_where_a_number_must_stand_is_that_number_and_no_loss(tmp_pat
 
 def test_what_a_written_map_cannot_say_is_said(image: Image) -> None:
     slots = holder(specular_roughness=Slot(uv_sets=1, rotates=False), base_color=Slot(most=1.0))
-    turned = Map(image, "r", transform=UvTransform(rotation=0.5), uv_set=1)
+    turned = Map(image, "r", placement=Placement(rotation=0.5), uv_set=1)
     material = Material.of("m", "open_pbr", {"specular_roughness": turned, "base_color": Map(image, "rgb", "srgb", scale=3.0)})
     kept, shortfalls = held(material, slots, Profile())
     said = " ".join(shortfall.text for shortfall in shortfalls)

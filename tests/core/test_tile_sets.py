@@ -44,7 +44,7 @@ def rusty(tmp_path: Path) -> Path:
 def on_surface(value: Value, u: float, v_up: float) -> np.ndarray:
     """The value at a place of the surface, v upwards as the numbers of tiles count, by the nearest texel."""
     grid = grid_of([value])
-    x, y = transformed(grid.transform, u, 1.0 - v_up)
+    x, y = transformed(grid.placement, u, 1.0 - v_up)
     with Texels(grid) as texels:
         whole = np.asarray(texels.full(value, 0, grid.height, np.shape(texels.at(value, 0, grid.height))[-1]))
     return whole[int(y % 1.0 * grid.height), int(x % 1.0 * grid.width)]
@@ -88,7 +88,7 @@ def test_a_set_comes_home_tile_by_tile_with_its_own_bytes(rusty: Path, format_id
         assert isinstance(ours, Map)
         assert isinstance(theirs, Map)
         assert [(number, one.read()) for number, one in theirs.image.tiles] == [(number, one.read()) for number, one in ours.image.tiles]
-        assert theirs.transform == ours.transform
+        assert theirs.placement == ours.placement
 
 
 def test_what_a_rule_makes_of_a_set_is_worked_out_tile_by_tile(rusty: Path) -> None:

@@ -18,7 +18,7 @@ from fenrain.core.errors import BrokenFileError, UnsafePathError
 from fenrain.core.formats.reading import read_meshes
 from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Texels, grid_of
-from fenrain.core.values import Constant, Image, Map, UvTransform
+from fenrain.core.values import Constant, Image, Map, Placement
 from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
 from tests.sizes import sized
 
@@ -207,7 +207,7 @@ def test_a_texture_lies_and_counts_as_its_text_says(stage: Path) -> None:
     for s, t in ((0.0, 0.0), (0.3, 0.8), (1.0, 1.0)):
         x, y = 2.0 * s, 3.0 * t
         wanted = (x * math.cos(turn) - y * math.sin(turn) + 0.1, x * math.sin(turn) + y * math.cos(turn) + 0.2)
-        (ou, ov), rotation, (su, sv) = base.transform.offset, base.transform.rotation, base.transform.scale
+        (ou, ov), rotation, (su, sv) = base.placement.offset, base.placement.rotation, base.placement.scale
         # KHR_texture_transform: v runs down, the rotation is counter-clockwise as seen.
         u, v = su * s, sv * (1.0 - t)
         found = (ou + u * math.cos(rotation) + v * math.sin(rotation), ov - u * math.sin(rotation) + v * math.cos(rotation))
@@ -386,7 +386,7 @@ def test_meshes_of_a_stage_are_carried_by_other_formats(stage: Path, tmp_path: P
 
 def test_nodes_in_a_stage_say_what_the_same_nodes_say_in_a_document(heron_lode: Path, tmp_path: Path) -> None:
     # One material in two of the standard's spellings: MaterialX in USD, and MaterialX alone.
-    placed = Map(Image("base.png", picture(tmp_path)), "rgb", "srgb", transform=UvTransform((0.1, 0.2), 0.5, (2.0, 3.0)))
+    placed = Map(Image("base.png", picture(tmp_path)), "rgb", "srgb", placement=Placement((0.1, 0.2), 0.5, (2.0, 3.0)))
     values = {"base_color": placed, "specular_roughness": 0.3, "coat_weight": 0.5, "geometry_thin_walled": True}
     material = Material.of("m", "open_pbr", values)
     (alone,), (within,) = (read(write([material], tmp_path / name, kind)[0]) for name, kind in (("m.mtlx", "materialx"), ("m.usda", "usd")))
@@ -395,7 +395,7 @@ def test_nodes_in_a_stage_say_what_the_same_nodes_say_in_a_document(heron_lode: 
     assert isinstance(ours, Map)
     assert isinstance(theirs, Map)
     assert ours.image.digest == theirs.image.digest
-    assert (ours.encoding, ours.transform) == (theirs.encoding, theirs.transform)
+    assert (ours.encoding, ours.placement) == (theirs.encoding, theirs.placement)
     # The library at hand knows no MaterialX nodes by itself; else its validators find nothing.
     assert all("not found in sdrRegistry" in said for said in validated(tmp_path / "m.usda"))
 

@@ -16,7 +16,7 @@ from fenrain.core import MapLimits, Material, Profile, convert, read, write
 from fenrain.core.maps.bake import Channel, Picture, bake, baked_map
 from fenrain.core.maps.image import inspect, write_png
 from fenrain.core.maps.texels import Grid, Texels, grid_of, small_grid, transformed
-from fenrain.core.values import Constant, Image, Map, UvTransform
+from fenrain.core.values import Constant, Image, Map, Placement
 
 
 def picture(folder: Path, name: str = "p.png", size: int = 16, channels: int = 3, seed: int = 0) -> Image:
@@ -73,7 +73,7 @@ def test_two_materials_with_one_map_share_it(tmp_path: Path) -> None:
 
 def test_tiling_is_kept_as_a_transform_or_baked_where_there_is_none(tmp_path: Path) -> None:
     # KHR_texture_transform; core glTF has no transform, so the tiles are drawn out.
-    tiled = Map(picture(tmp_path), "rgb", "srgb", transform=UvTransform(scale=(3.0, 2.0)))
+    tiled = Map(picture(tmp_path), "rgb", "srgb", placement=Placement(scale=(3.0, 2.0)))
     material = Material.of("m", "metal_rough", {"base_color": tiled})
     document, _ = document_of(write([material], tmp_path / "a.glb", "gltf")[0])
     reference = document["materials"][0]["pbrMetallicRoughness"]["baseColorTexture"]
@@ -178,7 +178,7 @@ def test_grey_image_serves_every_colour_channel_and_has_an_opaque_alpha(tmp_path
 @pytest.mark.parametrize(("rotation", "expected"), [(0.0, (0.25, 0.5)), (np.pi / 2, (0.5, -0.25)), (np.pi, (-0.25, -0.5))])
 def test_transform_turns_as_the_extension_says(rotation: float, expected: tuple[float, float]) -> None:
     # KHR_texture_transform: uv' = T · R · S · uv with R = [[c, s], [−s, c]].
-    assert transformed(UvTransform(rotation=rotation), 0.25, 0.5) == approx(expected, abs=1e-12)
+    assert transformed(Placement(rotation=rotation), 0.25, 0.5) == approx(expected, abs=1e-12)
 
 
 def test_maps_of_different_sizes_meet_on_the_larger_grid(tmp_path: Path) -> None:

@@ -13,7 +13,7 @@ from pytest import approx
 from fenrain.core import Material, read, write
 from fenrain.core.maps.image import inspect, write_png
 from fenrain.core.maps.texels import Texels, grid_of, transformed
-from fenrain.core.values import Constant, Image, Map, UvTransform
+from fenrain.core.values import Constant, Image, Map, Placement
 
 DOCUMENT = (
     '<?xml version="1.0"?><materialx version="1.39">{nodes}<open_pbr_surface name="s" type="surfaceshader">{inputs}</open_pbr_surface>'
@@ -68,12 +68,12 @@ def test_decal_and_painted_reflection_are_written(image: Image, tmp_path: Path) 
 
 
 def test_tiles_are_options_and_a_rotation_is_worked_in(image: Image, tmp_path: Path) -> None:
-    tiled = UvTransform((0.25, 0.5), 0.0, (2.0, 3.0))
-    found = statements(Material.of("m", "exponent", {"diffuse": Map(image, "rgb", "srgb", transform=tiled)}), tmp_path)
+    tiled = Placement((0.25, 0.5), 0.0, (2.0, 3.0))
+    found = statements(Material.of("m", "exponent", {"diffuse": Map(image, "rgb", "srgb", placement=tiled)}), tmp_path)
     # v runs up in the format: 1 − 3 − 0.5.
     assert found["map_Kd"].startswith("-s 2 3 1 -o 0.25 -2.5 0 ")
-    turned = UvTransform((0.0, 0.0), 0.7, (1.0, 1.0))
-    found = statements(Material.of("m", "exponent", {"diffuse": Map(image, "rgb", "srgb", transform=turned)}), tmp_path)
+    turned = Placement((0.0, 0.0), 0.7, (1.0, 1.0))
+    found = statements(Material.of("m", "exponent", {"diffuse": Map(image, "rgb", "srgb", placement=turned)}), tmp_path)
     assert "-s" not in found["map_Kd"]
 
 
@@ -153,7 +153,7 @@ def test_tiles_of_a_tiledimage(image: Image, tmp_path: Path) -> None:
     )
     value = graph(tmp_path, nodes, '<input name="base_color" type="color3" nodename="i"/>').value("base_color")
     assert isinstance(value, Map)
-    u, v = transformed(value.transform, 0.3, 1.0 - 0.7)
+    u, v = transformed(value.placement, 0.3, 1.0 - 0.7)
     assert (u, 1.0 - v) == approx((3 * 0.3 - 0.25, 2 * 0.7 - 0.5))
 
 
@@ -196,7 +196,7 @@ def test_a_sheared_map_is_said_and_lies_as_the_uv_set_has_it(image: Image, tmp_p
     material = graph(tmp_path, nodes, '<input name="base_color" type="color3" nodename="i"/>')
     value = material.value("base_color")
     assert isinstance(value, Map)
-    assert value.transform == UvTransform()
+    assert value.placement == Placement()
     assert "placement-not-read" in {finding.code for finding in material.findings}
 
 

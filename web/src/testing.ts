@@ -19,5 +19,5 @@ Object.assign(globalThis, {
 });
 Element.prototype.scrollIntoView = vi.fn();
 // A machine that does other things beside takes longer to show what it was asked for.
-configure({ asyncUtilTimeout: 5000 });
+configure({ asyncUtilTimeout: 5000, defaultHidden: true });
 afterEach(cleanup);

@@ -22,6 +22,7 @@ from fenrain.cli.options import (
     TO,
     TOLERANCES,
     UNIT,
+    UV,
     app,
     convert_materials,
     draw_slopes_on_mesh,
@@ -49,6 +50,7 @@ def convert(
     profile: PROFILE = None,
     dialect: DIALECT = None,
     unit: UNIT = "",
+    uv: UV = "",
     map_folder: MAP_FOLDER = None,
     mesh: Annotated[Path | None, typer.Option("--mesh", help="mesh that carries the materials; mixes by slope are drawn on it")] = None,
     tune: FIT = False,
@@ -77,7 +79,7 @@ def convert(
     with progress_bar(quiet=as_json) as progress:
         task = progress.add_task("reading", total=None)
         for path in inputs:
-            materials = draw_slopes_on_mesh(accepting(read_materials(path, dialect, unit, map_folder), accept), mesh)
+            materials = draw_slopes_on_mesh(accepting(read_materials(path, dialect, unit, map_folder, uv), accept), mesh)
             progress.update(task, description=f"{path.name}: converting", total=2 * len(materials), completed=0)
             conversions = convert_materials(materials, served.model.id, limits, tune, lambda count: progress.advance(task, count))
             progress.update(task, description=f"{path.name}: writing")
@@ -135,6 +137,7 @@ def check(
     profile: PROFILE = None,
     dialect: DIALECT = None,
     unit: UNIT = "",
+    uv: UV = "",
     map_folder: MAP_FOLDER = None,
     tune: FIT = False,
     limits_file: TOLERANCES = None,
@@ -169,7 +172,7 @@ def check(
     materials = [
         material
         for path in inputs
-        for material in draw_slopes_on_mesh(accepting(read_materials(path, dialect, unit, map_folder), accept), mesh)
+        for material in draw_slopes_on_mesh(accepting(read_materials(path, dialect, unit, map_folder, uv), accept), mesh)
     ]
     with progress_bar() as progress:
         task = progress.add_task("converting", total=float(len(materials)))

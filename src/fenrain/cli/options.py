@@ -14,6 +14,7 @@ from fenrain.core.errors import InputError
 
 if TYPE_CHECKING:
     from fenrain.core.conversion.targets import ServedTarget
+    from fenrain.core.corrections import Correction
     from fenrain.core.material import Material
     from fenrain.core.models.target import Profile
 
@@ -34,6 +35,12 @@ DIALECT = Annotated[
     str | None, typer.Option("--dialect", help="for parameter sheets: a dialect file, or the id of one; guessed if left out")
 ]
 UNIT = Annotated[str, typer.Option("--unit", help="of length, where files state none: m, cm, mm, in, ft, or metres as a number")]
+UV = Annotated[
+    str,
+    typer.Option(
+        "--uv", help="for meshes without texture coordinates: plane, box, cylinder, sphere or unwrap, with the length of a step: box:0.5"
+    ),
+]
 TOLERANCES = Annotated[Path | None, typer.Option("--tolerances", help="JSON: {rig or *: {reading: [match, near]}}")]
 MAP_FOLDER = Annotated[Path | None, typer.Option("--map-folder", help="where maps that are missing are looked for by their names")]
 FIT = Annotated[bool, typer.Option("--fit", help="let the computer tune what is approximated")]
@@ -43,10 +50,11 @@ AS_JSON = Annotated[bool, typer.Option("--json", help="as JSON")]
 UNITS = {"": 0.0, "m": 1.0, "cm": 0.01, "mm": 0.001, "in": 0.0254, "ft": 0.3048}
 
 
-def read_materials(path: Path, dialect: str | None, unit: str, map_folder: Path | None) -> list[Material]:
-    """The materials of a file with what is odd about them. Raises InputError for an unknown unit or folder."""
+def read_materials(path: Path, dialect: str | None, unit: str, map_folder: Path | None, uv: str = "") -> list[Material]:
+    """The materials of a file with what is odd about them. Raises InputError for an unknown unit, folder or way of projection."""
     from fenrain.core import read
     from fenrain.core.checking.input_findings.registry import with_findings
+    from fenrain.core.corrections import apply_corrections
     from fenrain.core.paths import also_searched
 
     try:
@@ -57,8 +65,21 @@ def read_materials(path: Path, dialect: str | None, unit: str, map_folder: Path 
         raise InputError(f"“{unit}” is no unit of length.", place="--unit", remedy="Give m, cm, mm, in, ft, or metres as a number.")
     if map_folder is not None and not map_folder.is_dir():
         raise InputError(f"There is no folder “{map_folder}”.", place="--map-folder", remedy="Give the folder that the maps lie in.")
+    corrections = [_projection(uv)] if uv else []
     with also_searched(map_folder):
-        return [with_findings(material) for material in read(path, dialect=dialect, unit=metres)]
+        return [with_findings(apply_corrections(material, corrections)) for material in read(path, dialect=dialect, unit=metres)]
+
+
+def _projection(uv: str) -> Correction:
+    from fenrain.core.corrections import Correction
+    from fenrain.core.projections import ProjectionKind
+
+    kind, _, size = uv.partition(":")
+    try:
+        return Correction(projection=ProjectionKind(kind), size=float(size) if size else None)
+    except ValueError as reason:
+        known = ", ".join(ProjectionKind)
+        raise InputError(f"“{uv}” is no projection.", place="--uv", remedy=f"Give one of {known}, with a length: box:0.5.") from reason
 
 
 def draw_slopes_on_mesh(materials: list[Material], mesh: Path | None) -> list[Material]:
@@ -89,7 +110,7 @@ def select_stands(stand: str) -> tuple[str, ...]:
 def mesh_stand(path: Path, material: Material) -> str:
     from fenrain.core.rendering.own_mesh import open_mesh
 
-    return open_mesh(path, path.parent, path.name, material.name, material.geometry.unit).id
+    return open_mesh(path, path.parent, path.name, material.name, material.geometry.unit, material.geometry.projection).id
 
 
 def tolerances_from(path: Path) -> dict[str, dict[str, tuple[float, float]]]:

@@ -17,6 +17,7 @@ from fenrain.core.maps.colour_spaces import LINEAR, SRGB, config, encoding_calle
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import OPPOSITES, Kind, Parameter
 from fenrain.core.models.registry import Model, model_of
+from fenrain.core.projections import Projection, ProjectionKind
 from fenrain.core.steps import ValueStep, apply_steps
 from fenrain.core.values import Constant, Map, Stepped, Value, as_plain
 
@@ -30,7 +31,8 @@ def _known_encoding(space: str) -> str:
 
 class Correction(BaseModel):
     """How one value is to be read instead: turned (1 − x, white for black), in another encoding, from another channel of its map, times a
-    factor, to a power; or, without a parameter, which model the material is of."""
+    factor, to a power; or, without a parameter, which model the material is of, or how meshes without texture coordinates get some, with
+    the length of a step of them, none where an image covers the mesh once."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -41,11 +43,13 @@ class Correction(BaseModel):
     scale: float | None = Field(default=None, gt=0, le=1e6, allow_inf_nan=False)
     power: float | None = Field(default=None, gt=0, le=10, allow_inf_nan=False)
     model: str | None = None
+    projection: ProjectionKind | None = None
+    size: float | None = Field(default=None, gt=0, le=1e9, allow_inf_nan=False)
 
     @model_validator(mode="after")
     def _about_one(self) -> Correction:
-        if (self.parameter == "") == (self.model is None):
-            raise ValueError("a correction is of one value, or of the model")
+        if sum((self.parameter != "", self.model is not None, self.projection is not None)) != 1:
+            raise ValueError("a correction is of one value, of the model, or of the texture coordinates")
         return self
 
 
@@ -53,8 +57,20 @@ def apply_corrections(material: Material, corrections: Sequence[Correction]) -> 
     """The material as a person understands it, which is said among its findings. Raises ParameterError for what cannot be corrected so,
     UnknownModelError."""
     for one in corrections:
-        material = _of_model(material, one.model) if one.model is not None else _with_value(material, one)
+        if one.model is not None:
+            material = _of_model(material, one.model)
+        elif one.projection is not None:
+            material = _with_projection(material, Projection(one.projection, one.size or 0.0))
+        else:
+            material = _with_value(material, one)
     return material
+
+
+def _with_projection(material: Material, projection: Projection) -> Material:
+    words = f"Meshes without texture coordinates get some by {projection}, by hand."
+    found = note("projected", words, evidence=str(projection))
+    others = tuple(one for one in material.findings if one.code != "projected")
+    return replace(material, geometry=replace(material.geometry, projection=projection), findings=(*others, found))
 
 
 # A value

@@ -10,7 +10,8 @@ import numpy as np
 
 @dataclass(frozen=True)
 class Mesh:
-    """positions, normals (n, 3); uvs (n, 2), v downwards as in glTF; triangles (m, 3); material: name or ""."""
+    """positions, normals (n, 3); uvs (n, 2), v downwards as in glTF; triangles (m, 3); material: name or ""; has_uvs: False where the file
+    gives none, so that all of them are 0."""
 
     name: str
     positions: np.ndarray
@@ -18,6 +19,7 @@ class Mesh:
     uvs: np.ndarray
     triangles: np.ndarray
     material: str = ""
+    has_uvs: bool = True
 
 
 def smooth_normals(positions: np.ndarray, triangles: np.ndarray) -> np.ndarray:

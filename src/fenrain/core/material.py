@@ -12,6 +12,7 @@ from typing import Any
 from fenrain.core.findings import Finding
 from fenrain.core.models.parameter import Parameter
 from fenrain.core.models.registry import Model, model_of
+from fenrain.core.projections import Projection, ProjectionKind
 from fenrain.core.values import (
     Constant,
     Image,
@@ -26,13 +27,15 @@ from fenrain.core.values import (
 @dataclass(frozen=True)
 class Geometry:
     """What a material asks of the surface that carries it, and where it is used. unit: metres of the asset's unit of length, 0 where its
-    file states none; depth: how far light goes through the bodies that carry it on average, in that unit, 0 where nobody knows."""
+    file states none; depth: how far light goes through the bodies that carry it on average, in that unit, 0 where nobody knows;
+    projection: how meshes without texture coordinates get some, None where nobody said."""
 
     double_sided: bool = False
     meshes: tuple[str, ...] = ()
     uv_sets: tuple[int, ...] = ()
     unit: float = 0.0
     depth: float = 0.0
+    projection: Projection | None = None
 
 
 @dataclass(frozen=True)
@@ -167,6 +170,7 @@ def material_to_document(material: Material) -> dict[str, Any]:
             "uv_sets": list(material.geometry.uv_sets),
             "unit": material.geometry.unit,
             "depth": material.geometry.depth,
+            **_projection_to_document(material.geometry.projection),
         },
         "source": {
             "file": material.source.file,
@@ -179,20 +183,30 @@ def material_to_document(material: Material) -> dict[str, Any]:
     }
 
 
+def _projection_to_document(projection: Projection | None) -> dict[str, Any]:
+    return {} if projection is None else {"projection": {"kind": str(projection.kind), "size": projection.size}}
+
+
+def geometry_from_document(document: Mapping[str, Any]) -> Geometry:
+    projection = document.get("projection")
+    return Geometry(
+        document["double_sided"],
+        tuple(document["meshes"]),
+        tuple(document["uv_sets"]),
+        document.get("unit", 0.0),
+        document.get("depth", 0.0),
+        None if projection is None else Projection(ProjectionKind(projection["kind"]), projection["size"]),
+    )
+
+
 def material_from_document(document: Mapping[str, Any], open_image: Callable[[str, str], Image]) -> Material:
     """The material that `material_to_document` wrote."""
-    geometry, source = document["geometry"], document["source"]
+    source = document["source"]
     return Material(
         document["name"],
         document["model"],
         {name: value_from_document(value, open_image) for name, value in document["values"].items()},
-        Geometry(
-            geometry["double_sided"],
-            tuple(geometry["meshes"]),
-            tuple(geometry["uv_sets"]),
-            geometry.get("unit", 0.0),
-            geometry.get("depth", 0.0),
-        ),
+        geometry_from_document(document["geometry"]),
         Source(source["file"], source["format"], source["index"], source["place"]),
         tuple(Finding.from_document(finding) for finding in document["findings"]),
         tuple(material_from_document(part, open_image) for part in document.get("parts", ())),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -22,8 +22,9 @@ from fenrain.core.values import (
     Constant,
     Image,
     Map,
-    UvTransform,
+    Placement,
     Value,
+    Wrap,
     over_tiles,
     place_of_tile,
 )
@@ -83,20 +84,20 @@ class MaterialParser:
         *,
         scale: float | tuple[float, ...] = 1.0,
         bias: float = 0.0,
-        transform: UvTransform = IDENTITY,
+        placement: Placement = IDENTITY,
         uv_set: int = 0,
     ) -> bool:
         """Take a map, after a look at its header. A map that cannot be read becomes a finding. Returns whether it was taken."""
         if image is None or not self.is_usable(parameter, image):
             return False
-        self.remark_turned_tiles(parameter, image, transform)
-        self.values[parameter] = Map(image, channels, encoding, scale, bias, over_tiles(image, transform), uv_set)
+        self.remark_turned_tiles(parameter, image, placement)
+        self.values[parameter] = Map(image, channels, encoding, scale, bias, over_tiles(image, placement), uv_set)
         return True
 
-    def remark_turned_tiles(self, parameter: str, image: Image, transform: UvTransform) -> None:
+    def remark_turned_tiles(self, parameter: str, image: Image, placement: Placement) -> None:
         """A set of tiles lies on the UVs by its numbers, so that none of it can be turned."""
-        if image.tiles and transform.rotation:
-            degrees = math.degrees(transform.rotation)
+        if image.tiles and placement.rotation:
+            degrees = math.degrees(placement.rotation)
             self.findings.append(
                 unread(
                     "turned-tiles",
@@ -185,15 +186,13 @@ class MaterialParser:
         """Say that something which the source states does not reach the material."""
         self.findings.append(unread(code, message, **details))
 
-    def leave_wrapping(self, parameter: str, image: Image, how: str) -> None:
-        """Say that an image is not laid as it should be. how: in words."""
-        self.leave_unread(
-            "wrap-not-read",
-            f"“{image.name}” is to be {how} for {parameter}; it is repeated and smoothed.",
-            parameter=parameter,
-            evidence=how,
-            remedy="It makes no difference where the UVs stay within the image.",
-        )
+    def wrap(self, stated: Any, known: Mapping[str, Wrap], parameter: str, place: str) -> Wrap:
+        """How an image goes on beyond its edges, by a word of a format; it repeats where there is none, or, with a finding, another one."""
+        word = str(stated or "")
+        if word and word not in known:
+            message = f"{place}: “{word[:40]}” says nothing; the image repeats."
+            self.leave_unread("bad-value", message, parameter=parameter, evidence=word[:40])
+        return known.get(word, Wrap.REPEAT)
 
     def remark(self, code: str, message: str, **details: str) -> None:
         self.findings.append(note(code, message, **details))

@@ -89,16 +89,36 @@ class Image:
         return hashlib.sha256(self.read()).hexdigest()
 
 
+class Wrap(StrEnum):
+    """How an image goes on beyond its edges: again and again, mirrored each time, by its outermost texels, or not at all."""
+
+    REPEAT = "repeat"
+    MIRROR = "mirror"
+    CLAMP = "clamp"
+    BLACK = "black"
+
+
+REPEATS = (Wrap.REPEAT, Wrap.REPEAT)
+
+
 @dataclass(frozen=True)
-class UvTransform:
-    """uv' = offset + R(rotation) · (scale · uv), as KHR_texture_transform states it; rotation in radians."""
+class Placement:
+    """How an image lies on the surface: uv' = offset + R(rotation) · (scale · uv), as KHR_texture_transform states it, v downwards, the
+    rotation in radians. wrap: how it goes on along u and v; smooth: whether texels are blended, or the nearest one is seen."""
 
     offset: tuple[float, float] = (0.0, 0.0)
     rotation: float = 0.0
     scale: tuple[float, float] = (1.0, 1.0)
+    wrap: tuple[Wrap, Wrap] = REPEATS
+    smooth: bool = True
+
+    @property
+    def moves(self) -> bool:
+        """Whether the image lies otherwise than the UV set has it."""
+        return (self.offset, self.rotation, self.scale) != ((0.0, 0.0), 0.0, (1.0, 1.0))
 
 
-IDENTITY = UvTransform()
+IDENTITY = Placement()
 
 
 @dataclass(frozen=True)
@@ -117,7 +137,7 @@ class Map:
     encoding: str = "linear"
     scale: float | tuple[float, ...] = 1.0
     bias: float | tuple[float, ...] = 0.0
-    transform: UvTransform = IDENTITY
+    placement: Placement = IDENTITY
     uv_set: int = 0
 
 
@@ -227,15 +247,15 @@ def with_maps(value: Value, change: Callable[[Map], Value]) -> Value:
     return value
 
 
-def transforms_of(*values: Value) -> list[UvTransform]:
+def placements_in(*values: Value) -> list[Placement]:
     """How the pictures of some values lie, each way once."""
     leaves = (leaf for value in values for leaf in leaves_of(value))
-    return list(dict.fromkeys(leaf.transform if isinstance(leaf, Map) else IDENTITY for leaf in leaves))
+    return list(dict.fromkeys(leaf.placement if isinstance(leaf, Map) else IDENTITY for leaf in leaves))
 
 
-def placements_of(*values: Value) -> set[tuple[UvTransform, int]]:
+def placements_of(*values: Value) -> set[tuple[Placement, int]]:
     """How, and on which UV sets, the maps of some values lie."""
-    return {(leaf.transform, leaf.uv_set) for value in values for leaf in maps_of(value)}
+    return {(leaf.placement, leaf.uv_set) for value in values for leaf in maps_of(value)}
 
 
 def images_of(value: Value) -> Iterator[Image]:
@@ -243,21 +263,21 @@ def images_of(value: Value) -> Iterator[Image]:
     return (file for leaf in maps_of(value) for file in leaf.image.files())
 
 
-def over_tiles(image: Image, transform: UvTransform) -> UvTransform:
+def over_tiles(image: Image, placement: Placement) -> Placement:
     """How the whole of a tile set lies on the surface, where each of its tiles covers a whole step of the placed u and v. A rotation stands
     about each tile's own corner and is left out where there are several."""
     if not image.tiles:
-        return transform
+        return placement
     columns, lines = image.columns, image.lines
-    (u, v), (scale_u, scale_v) = transform.offset, transform.scale
-    return UvTransform((u / columns, (v + lines - 1) / lines), 0.0, (scale_u / columns, scale_v / lines))
+    (u, v), (scale_u, scale_v) = placement.offset, placement.scale
+    return Placement((u / columns, (v + lines - 1) / lines), 0.0, (scale_u / columns, scale_v / lines))
 
 
-def of_one_tile(transform: UvTransform, image: Image) -> UvTransform:
+def of_one_tile(placement: Placement, image: Image) -> Placement:
     """The opposite of `over_tiles`: how its tiles are placed."""
     columns, lines = image.columns, image.lines
-    (u, v), (scale_u, scale_v) = transform.offset, transform.scale
-    return UvTransform((u * columns, v * lines - lines + 1), 0.0, (scale_u * columns, scale_v * lines))
+    (u, v), (scale_u, scale_v) = placement.offset, placement.scale
+    return Placement((u * columns, v * lines - lines + 1), 0.0, (scale_u * columns, scale_v * lines))
 
 
 def tiling_of(value: Value) -> tuple[int, int]:
@@ -286,7 +306,7 @@ def tile_of(value: Value, number: int) -> Value:
 def _map_on_tile(value: Map, number: int) -> Value:
     tile = dict(value.image.tiles).get(number)
     if tile is not None:
-        return replace(value, image=tile, transform=of_one_tile(value.transform, value.image))
+        return replace(value, image=tile, placement=of_one_tile(value.placement, value.image))
     if value.encoding == "normal":
         return Constant((0.0, 0.0, 1.0))
     return Constant(value.bias if len(value.channels) == 1 or isinstance(value.bias, tuple) else (value.bias,) * 3)
@@ -307,7 +327,9 @@ def value_to_document(value: Value) -> dict[str, Any]:
                 "scale": _listed(value.scale),
                 "bias": _listed(value.bias),
                 "uv_set": value.uv_set,
-                "transform": [*value.transform.offset, value.transform.rotation, *value.transform.scale],
+                "transform": [*value.placement.offset, value.placement.rotation, *value.placement.scale],
+                **({"wrap": list(value.placement.wrap)} if value.placement.wrap != REPEATS else {}),
+                **({} if value.placement.smooth else {"smooth": False}),
             }
         }
     if isinstance(value, Stepped):
@@ -346,6 +368,7 @@ def value_from_document(document: Mapping[str, Any], open_image: Callable[[str, 
     if "map" in document:
         stored = document["map"]
         u, v, rotation, scale_u, scale_v = stored["transform"]
+        across, down = (Wrap(stated) for stated in stored.get("wrap", REPEATS))
         tiles = tuple((number, open_image(tile["image"], tile["name"])) for number, tile in stored.get("tiles", ()))
         return Map(
             Image(stored["name"], tiles=tiles) if tiles else open_image(stored["image"], stored["name"]),
@@ -353,7 +376,7 @@ def value_from_document(document: Mapping[str, Any], open_image: Callable[[str, 
             stored["encoding"],
             _tupled(stored["scale"]),
             _tupled(stored["bias"]),
-            UvTransform((u, v), rotation, (scale_u, scale_v)),
+            Placement((u, v), rotation, (scale_u, scale_v), (across, down), stored.get("smooth", True)),
             stored["uv_set"],
         )
     if "stepped" in document:

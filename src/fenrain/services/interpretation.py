@@ -21,7 +21,7 @@ from fenrain.core.material import Material
 from fenrain.core.models.registry import model_of
 from fenrain.core.paths import chosen_namesakes
 from fenrain.core.slopes import drawn_on_meshes, follows_slope
-from fenrain.core.values import Constant
+from fenrain.core.values import Constant, maps_of
 from fenrain.services.uploads import place_inside
 from fenrain.store import blobs
 from fenrain.store.documents.intakes import FileError, FoundDocument, StoredCorrection
@@ -172,6 +172,12 @@ def _picture(material: Material, digest: str, draws: bool) -> str:
     return _drawn[digest]
 
 
+def _lacks_uvs(material: Material) -> bool:
+    """Whether maps lie on meshes without texture coordinates."""
+    asks = any(leaf.uv_set == 0 for value in material.all_values() for leaf in maps_of(value))
+    return asks and bool(material.geometry.meshes) and 0 not in material.geometry.uv_sets
+
+
 def _summarise(file: str, material: Material, *, draws: bool) -> FoundDocument:
     model, digest = model_of(material.model), material.digest
     return FoundDocument(
@@ -185,7 +191,9 @@ def _summarise(file: str, material: Material, *, draws: bool) -> FoundDocument:
         unit=material.geometry.unit,
         mapped=[name for name, value in material.values.items() if not isinstance(value, Constant)],
         counted=[name for name, value in material.values.items() if isinstance(value, Constant) and not model.parameter(name).is_plain],
-        corrections=sum(finding.code in ("corrected", "model-chosen") for finding in material.findings),
+        projection="" if material.geometry.projection is None else str(material.geometry.projection.kind),
+        lacks_uvs=_lacks_uvs(material),
+        corrections=sum(finding.code in ("corrected", "model-chosen", "projected") for finding in material.findings),
         meshes=list(material.geometry.meshes),
         values={name: describe_as(model.parameter(name), value) for name, value in material.values.items()},
         maps=sorted({image.name for image in material.images().values()}),

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.formats.registry import mesh_readers
+from fenrain.core.material import geometry_from_document
 from fenrain.core.rendering.environment import PREFIX, open_environment
 from fenrain.core.rendering.own_mesh import PREFIX as PREFIX_OF_MESHES
 from fenrain.core.rendering.own_mesh import mesh_key, mesh_stand_id, open_mesh
@@ -110,11 +111,11 @@ def open_stand(database: Session, stand: str, material: MaterialRow) -> str:
     if asset is None:
         raise NotFoundError(f"“{file}” has no meshes of its own.", place=stand, remedy="Choose another stand.")
     called = _name_in_its_file(database, material)
-    unit = float(material.document["geometry"].get("unit", 0.0))
-    known = mesh_stand_id(files[asset], called, unit)
+    geometry = geometry_from_document(material.document["geometry"])
+    known = mesh_stand_id(files[asset], called, geometry.unit, geometry.projection)
     if known not in OPENED_STANDS:
         with restore_files(files) as folder:
-            open_mesh(folder / asset, folder, Path(asset).name, called, unit)
+            open_mesh(folder / asset, folder, Path(asset).name, called, geometry.unit, geometry.projection)
     return stand_of(f"{known}{colon}{camera}").id
 
 

@@ -12,7 +12,7 @@ from fenrain.core.optics.arrays import is_absent
 from fenrain.core.rendering.body import Body, as_colour
 from fenrain.core.rendering.engine import dr, mi
 from fenrain.core.rendering.stands.registry import Spans
-from fenrain.core.rendering.textures import ONCE, as_bitmap, image_of, normal_map, over_texels
+from fenrain.core.rendering.textures import as_bitmap, image_of, normal_texels, over_texels
 from fenrain.core.surfaces import mean_surface
 
 EDGE = 512
@@ -70,9 +70,9 @@ def bsdf_of(material: Material, name: str, spans: Spans) -> Any:
     body = Body(material, EDGE, spans=spans, shallow=True)
     _BODIES[name] = body
     made: Any = mi.load_dict({"type": "fenrain_stand_in", "body": name})
-    normals = normal_map(material, EDGE, spans)
+    normals = normal_texels(material, EDGE, spans)
     if normals is not None:
-        made = {"type": "normalmap", "normalmap": normals, "bsdf": made}
+        made = {"type": "normalmap", "normalmap": as_bitmap(*normals), "bsdf": made}
     if not body.transmits:
         made = {"type": "twosided", "bsdf": made}
     if body.opens:
@@ -90,7 +90,7 @@ def _texture(material: Material, aspect: str, strength: float = 1.0) -> Any:
     surface, grid = over_texels(material, EDGE, (aspect,))
     found = image_of(surface.opacity if aspect == CUT_OUT else surface.emission, grid) * strength
     if found.ndim == 3:
-        return as_bitmap(found, grid, ONCE)
+        return as_bitmap(found, grid)
     if aspect == CUT_OUT:
         return float(found.mean())
     return {"type": "rgb", "value": [float(part) for part in np.broadcast_to(found, 3)]}

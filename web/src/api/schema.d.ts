@@ -2824,7 +2824,8 @@ export interface components {
         /**
          * Correction
          * @description How one value is to be read instead: turned (1 − x, white for black), in another encoding, from another channel of its map, times a
-         *     factor, to a power; or, without a parameter, which model the material is of.
+         *     factor, to a power; or, without a parameter, which model the material is of, or how meshes without texture coordinates get some, with
+         *     the length of a step of them, none where an image covers the mesh once.
          */
         Correction: {
             /**
@@ -2847,6 +2848,9 @@ export interface components {
             power?: number | null;
             /** Model */
             model?: string | null;
+            projection?: components["schemas"]["ProjectionKind"] | null;
+            /** Size */
+            size?: number | null;
         };
         /**
          * DecisionDocument
@@ -3250,6 +3254,16 @@ export interface components {
              * @default 0
              */
             unit: number;
+            /**
+             * Projection
+             * @default
+             */
+            projection: string;
+            /**
+             * Lacks Uvs
+             * @default false
+             */
+            lacks_uvs: boolean;
             /** Values */
             values: {
                 [key: string]: string;
@@ -4489,6 +4503,13 @@ export interface components {
             /** Materials */
             materials: number;
         };
+        /**
+         * ProjectionKind
+         * @description How coordinates are found: by the thinnest side, by the side that each face looks to, round an upright axis, by longitude and
+         *     latitude, or by cutting the mesh and laying it flat.
+         * @enum {string}
+         */
+        ProjectionKind: "plane" | "box" | "cylinder" | "sphere" | "unwrap";
         /**
          * ReadingOut
          * @description What one metric says, see /metrics. value: how different; floor: how much of it noise alone makes; original, converted: what it says

@@ -25,7 +25,7 @@ from fenrain.core.models.registry import model_of
 from fenrain.core.paths import resolve
 from fenrain.core.steps import ValueStep, apply_steps
 from fenrain.core.tables import metals
-from fenrain.core.values import IDENTITY, Image, Map, UvTransform
+from fenrain.core.values import IDENTITY, Image, Map, Placement, Wrap
 
 DIALECT_COLUMN = "dialect"
 """A row may name its own dialect in this column, in place of the sheet's."""
@@ -261,12 +261,12 @@ def _remark_range(reading: MaterialParser, spelling: Spelling, parameter: Parame
 
 def _attach(reading: MaterialParser, spelling: Spelling, parameter: Parameter, picture: Any, folders: Folders, constant: Any) -> None:
     described = picture if isinstance(picture, dict) else {"file": picture}
-    image, transform = _placed_image(reading, spelling, described, folders, parameter.name)
+    image, placement = _placed_image(reading, spelling, described, folders, parameter.name)
     whole = parameter.channels == 3 or any(step.pick is not None for step in spelling.steps)
     channels = "rgb" if whole else str(described.get("channel", "r"))
     space = str(described.get("space", ""))
     encoding = "normal" if parameter.kind is Kind.NORMAL else reading.encoding(space, parameter.name) if space else spelling.encoding
-    if not reading.attach(parameter.name, image, channels, encoding, transform=transform):
+    if not reading.attach(parameter.name, image, channels, encoding, placement=placement):
         return
     taken = reading.values[parameter.name]
     assert isinstance(taken, Map)
@@ -279,7 +279,7 @@ def _attach(reading: MaterialParser, spelling: Spelling, parameter: Parameter, p
 
 def _placed_image(
     reading: MaterialParser, spelling: Spelling, described: Mapping[str, Any], folders: Folders, parameter: str
-) -> tuple[Image | None, UvTransform]:
+) -> tuple[Image | None, Placement]:
     """The image that a sheet names, and how it lies; what cannot be read of either is a finding."""
     image = reading.image(str(described.get("file", "")), folders.base, folders.root, parameter)
     try:
@@ -289,7 +289,7 @@ def _placed_image(
         return image, IDENTITY
 
 
-def _transform(described: Mapping[str, Any]) -> UvTransform:
+def _transform(described: Mapping[str, Any]) -> Placement:
     def pair(name: str, default: tuple[float, float]) -> tuple[float, float]:
         given = described.get(name, default)
         given = [given, given] if isinstance(given, (int, float)) else given
@@ -297,7 +297,17 @@ def _transform(described: Mapping[str, Any]) -> UvTransform:
             raise ValueError(f"“{name}” should be one number or two.")
         return _number(given[0]), _number(given[1])
 
-    return UvTransform(pair("offset", (0.0, 0.0)), float(np.radians(_number(described.get("turn", 0.0)))), pair("tile", (1.0, 1.0)))
+    turn = float(np.radians(_number(described.get("turn", 0.0))))
+    return Placement(pair("offset", (0.0, 0.0)), turn, pair("tile", (1.0, 1.0)), _wrap(described), bool(described.get("smooth", True)))
+
+
+def _wrap(described: Mapping[str, Any]) -> tuple[Wrap, Wrap]:
+    """How an image goes on beyond its edges: one word for both axes, or one for each."""
+    given = described.get("wrap", str(Wrap.REPEAT))
+    words = list(given) if isinstance(given, (list, tuple)) else [given, given]
+    if len(words) != 2 or any(str(word) not in set(Wrap) for word in words):
+        raise ValueError(f"“wrap” should be one or two of {', '.join(Wrap)}.")
+    return Wrap(str(words[0])), Wrap(str(words[1]))
 
 
 def _remark_unknown(reading: MaterialParser, row: Row, dialect: Dialect) -> None:
@@ -346,8 +356,8 @@ def _by_id(reading: MaterialParser, row: Row, folders: Folders, dialect: Dialect
             f"“{reading.name}” chooses materials by id and names no id map.", place=row.place, remedy=f"Name it in “{spelling.map}”."
         )
     described = picture if isinstance(picture, dict) else {"file": picture}
-    image, transform = _placed_image(reading, spelling, described, folders, "amount")
-    usable = reading.attach("amount", image, "rgb", transform=transform)
+    image, placement = _placed_image(reading, spelling, described, folders, "amount")
+    usable = reading.attach("amount", image, "rgb", placement=placement)
     taken = reading.values["amount"] if usable else None
     return ById(colours, names, taken if isinstance(taken, Map) else None)
 

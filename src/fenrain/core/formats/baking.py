@@ -87,4 +87,4 @@ class MapFolder:
             self.files.append(path)
             self._made[key] = Map(Image(path.name, path), value.channels, value.encoding)
         made = self._made[key]
-        return Map(made.image, value.channels, value.encoding, transform=value.transform, uv_set=value.uv_set)
+        return Map(made.image, value.channels, value.encoding, placement=value.placement, uv_set=value.uv_set)

@@ -22,7 +22,7 @@ class Format:
     may not leave) → materials; write: (materials, file, asset they belong to, profile) → files written; slots: what it can hold of a
     model's parameters; takes_dialect: the reader also takes a dialect, and those it may guess among; meshes: reads the meshes of a file,
     where it can be the asset whose meshes carry what is written; writes: what a delivery in it is made of, for people; metres: of the unit
-    of length that it prescribes, 0 where an asset has its own.
+    of length that it prescribes, 0 where an asset has its own; carries_meshes: whether those of the asset are written as well.
     """
 
     id: str
@@ -36,3 +36,4 @@ class Format:
     meshes: MeshReader | None = None
     writes: str = ""
     metres: float = 0.0
+    carries_meshes: bool = False

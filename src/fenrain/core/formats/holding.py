@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -16,7 +16,7 @@ from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.models.target import Profile
 from fenrain.core.rules.fidelity import APPROXIMATED, DROPPED, Fidelity
-from fenrain.core.values import Constant, Map, Value, maps_of
+from fenrain.core.values import Constant, Map, Placement, Value, Wrap, maps_of, with_maps
 
 ANY_UV_SET = 1 << 16
 """More than any mesh has."""
@@ -28,7 +28,9 @@ class Slot:
 
     map, constant: whether a map and whether a number or colour may stand for it; least, most: of what the texels of a written map can
     say; uv_sets: how many UV sets the format knows; rotates: whether a map may be placed with a rotation; shares_uv_with: parameters that
-    must lie on the same UV set, since one texture holds them; tiles: whether a set of tiles can be placed.
+    must lie on the same UV set, since one texture holds them; tiles: whether a set of tiles can be placed; mirrors, once: whether a map
+    may go on mirrored, or not at all; wraps_apart: whether it may do so differently along u and v; nearest: whether its texels may stay
+    unblended.
     """
 
     map: bool = True
@@ -39,6 +41,20 @@ class Slot:
     rotates: bool = True
     shares_uv_with: tuple[str, ...] = ()
     tiles: bool = True
+    mirrors: bool = True
+    once: bool = True
+    wraps_apart: bool = True
+    nearest: bool = True
+
+    def placement(self, placement: Placement) -> Placement:
+        """The nearest placement that it can hold."""
+        across, down = (
+            Wrap.REPEAT if wrap is Wrap.MIRROR and not self.mirrors else Wrap.CLAMP if wrap is Wrap.BLACK and not self.once else wrap
+            for wrap in placement.wrap
+        )
+        if (across is Wrap.REPEAT) != (down is Wrap.REPEAT) and not self.wraps_apart:
+            across = down = Wrap.REPEAT
+        return replace(placement, wrap=(across, down), smooth=placement.smooth or not self.nearest)
 
 
 @dataclass(frozen=True)
@@ -57,11 +73,12 @@ Slots = Callable[[Model, Profile], Mapping[str, Slot]]
 
 @dataclass(frozen=True)
 class Holder:
-    """A format as this file sees it: its id, its title, and its slots."""
+    """A format as this file sees it: its id, its title, its slots, and whether meshes are written with materials."""
 
     id: str
     title: str
     slots: Slots
+    carries_meshes: bool = True
 
 
 def held(material: Material, holder: Holder | None, profile: Profile) -> tuple[Material, tuple[Shortfall, ...]]:
@@ -85,6 +102,10 @@ def held(material: Material, holder: Holder | None, profile: Profile) -> tuple[M
                 shortfalls.append(Shortfall(holder.id, name, f"{holder.title} holds only a map here; it is left out.", DROPPED))
             continue
         values[name] = value if parameter.is_plain else _fitting(parameter, value, slot, holder, shortfalls)
+    mapped = next((name for name, value in values.items() if next(maps_of(value), None) is not None), None)
+    if material.geometry.projection is not None and mapped is not None and not holder.carries_meshes:
+        text = f"{holder.title} holds no meshes; maps lie by {material.geometry.projection}, which the meshes themselves must get."
+        shortfalls.append(Shortfall(holder.id, mapped, text, APPROXIMATED))
     for name, slot in slots.items():
         _one_uv_set(name, slot, values, holder, shortfalls)
     return replace(material, values=values), tuple(shortfalls)
@@ -99,7 +120,7 @@ def _fitting(parameter: Parameter, value: Value, slot: Slot, holder: Holder, sho
             shortfalls += (
                 Shortfall(holder.id, parameter.name, f"{holder.title} {text}", APPROXIMATED) for text in _remarks(parameter, value, slot)
             )
-            return value
+            return with_maps(value, lambda leaf: replace(leaf, placement=slot.placement(leaf.placement)))
         value = value if parameter.kind is Kind.NORMAL else flattened(value)
         if isinstance(value, Constant):
             return value
@@ -116,9 +137,10 @@ def _remarks(parameter: Parameter, value: Value, slot: Slot) -> Iterator[str]:
         yield "holds one map here; those that it comes from lie on different UV sets, and are combined as if on the first."
     if max((leaf.uv_set for leaf in leaves), default=0) >= slot.uv_sets:
         yield f"knows {slot.uv_sets} UV set; the map is placed by the first."
-    turned = any(leaf.transform.rotation % (2.0 * np.pi) > 1e-6 for leaf in leaves)
+    turned = any(leaf.placement.rotation % (2.0 * np.pi) > 1e-6 for leaf in leaves)
     if turned and not slot.rotates:
         yield "cannot rotate a map; the rotation is worked into its texels, which may show a seam where it repeats."
+    yield from _remarks_on_wraps([leaf.placement for leaf in leaves], slot)
     if not slot.tiles and any(leaf.image.tiles for leaf in leaves):
         yield "cannot place a set of tiles; only its first one, 1001, is written."
     low, high = _bounds(parameter, value, slot)
@@ -127,6 +149,22 @@ def _remarks(parameter: Parameter, value: Value, slot: Slot) -> Iterator[str]:
             yield f"holds at most {slot.most:g} in a map; {high:.3g} is cut."
         if low < slot.least - 1e-3:
             yield f"holds at least {slot.least:g} in a map; {low:.3g} is cut."
+
+
+def _remarks_on_wraps(placements: Sequence[Placement], slot: Slot) -> Iterator[str]:
+    if len({placement.wrap for placement in placements}) > 1:
+        yield "holds one map here; those that it comes from go on differently beyond their edges, and repeat as one."
+    held = {placement: slot.placement(placement) for placement in placements}
+    changed = sorted({f"{_in_words(one.wrap)}, not {_in_words(asked.wrap)}" for asked, one in held.items() if asked.wrap != one.wrap})
+    if changed:
+        yield f"lets a map go on beyond its edges {'; '.join(changed)}. Within them nothing changes."
+    if any(asked.smooth != one.smooth for asked, one in held.items()):
+        yield "blends the texels of a map, which are to stay apart; give it more texels where that shows."
+
+
+def _in_words(wrap: tuple[Wrap, Wrap]) -> str:
+    said = {Wrap.REPEAT: "by repeating", Wrap.MIRROR: "mirrored", Wrap.CLAMP: "by its outermost texels", Wrap.BLACK: "in black"}
+    return said[wrap[0]] if wrap[0] is wrap[1] else f"{said[wrap[0]]} across and {said[wrap[1]]} upwards"
 
 
 def _bounds(parameter: Parameter, value: Value, slot: Slot) -> tuple[float, float]:
@@ -144,9 +182,14 @@ def _bounds(parameter: Parameter, value: Value, slot: Slot) -> tuple[float, floa
 
 def _one_uv_set(name: str, slot: Slot, values: dict[str, Value], holder: Holder, shortfalls: list[Shortfall]) -> None:
     """Values of one texture on one UV set: of those that lie on another than the first, the mean stands."""
-    first = next((leaf.uv_set for leaf in maps_of(values.get(name, Constant(0.0)))), None)
+    leaves = list(maps_of(values.get(name, Constant(0.0))))
+    first = next((leaf.uv_set for leaf in leaves), None)
     for other in slot.shares_uv_with if first is not None else ():
         value = values.get(other)
+        wraps = {leaf.placement.wrap for leaf in maps_of(value)} if value is not None else set()
+        if wraps and wraps != {leaf.placement.wrap for leaf in leaves}:
+            text = f"{holder.title} holds it in one texture with {name}, which goes on differently beyond its edges; together they repeat."
+            shortfalls.append(Shortfall(holder.id, other, text, APPROXIMATED))
         if value is not None and any(leaf.uv_set != first for leaf in maps_of(value)):
             shortfalls.append(
                 Shortfall(

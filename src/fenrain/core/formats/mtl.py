@@ -16,6 +16,7 @@ from fenrain.core.colour import XYZ_TO_RGB
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
 from fenrain.core.files import write_whole
 from fenrain.core.findings import unread, warning
+from fenrain.core.formats.coordinates import projections_of, with_coordinates
 from fenrain.core.formats.format import Format
 from fenrain.core.formats.holding import Slot, largest_in
 from fenrain.core.formats.text import FALLBACK_ENCODING, encoding_of
@@ -27,7 +28,7 @@ from fenrain.core.models.exponent.parameters import ILLUM
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.models.target import Profile
 from fenrain.core.paths import safe_name
-from fenrain.core.values import Computed, Constant, Image, Map, UvTransform
+from fenrain.core.values import REPEATS, Computed, Constant, Image, Map, Placement, Wrap
 
 MOST_MATERIALS = 50_000
 
@@ -109,13 +110,17 @@ OPTION_ARGUMENTS = {
 
 WITHOUT_EFFECT = {
     *((option, switch) for option in ("-blendu", "-blendv") for switch in ("on", "off")),
-    *((option, "off") for option in ("-clamp", "-cc")),
+    ("-cc", "off"),
     *(("-type", kind) for kind in ("sphere", *(f"cube_{side}" for side in ("top", "bottom", "front", "back", "left", "right")))),
     ("-boost", "0"),
 }
 HINTS = ("-texres",)
 """Options that say how much memory a picture may take."""
 """Options that say what holds anyway, how a picture is filtered, or where a painted reflection is seen."""
+
+
+CLAMPED = (Wrap.CLAMP, Wrap.CLAMP)
+"""What `-clamp on` means: textures are restricted to 0–1 (the format's text), which viewers take as clamped to their edges."""
 
 
 @dataclass
@@ -128,12 +133,13 @@ class Options:
     base: float = 0.0
     gain: float = 1.0
     channel: str = ""
+    clamped: bool = False
     ignored: list[str] = field(default_factory=list)
 
-    def transform(self) -> UvTransform:
+    def placement(self) -> Placement:
         """The same in image coordinates, whose v runs down: v' = s v + (1 − s − o)."""
         (su, sv), (ou, ov) = self.scale, self.offset
-        return UvTransform((ou, 1.0 - sv - ov), 0.0, (su, sv))
+        return Placement((ou, 1.0 - sv - ov), 0.0, (su, sv), CLAMPED if self.clamped else REPEATS)
 
 
 @dataclass(frozen=True)
@@ -323,10 +329,10 @@ def _attach_maps(reading: MaterialParser, keywords: Keywords, maps: Sequence[Sta
             tint = reading.values.get(parameter)
             factor = tint.value if isinstance(tint, Constant) else 1.0
             reading.attach(
-                parameter, image, "rgb", "srgb", scale=_scaled(factor, options.gain), bias=options.base, transform=options.transform()
+                parameter, image, "rgb", "srgb", scale=_scaled(factor, options.gain), bias=options.base, placement=options.placement()
             )
         elif keyword in NORMAL_MAPS:
-            reading.attach(parameter, image, "rgb", "normal", scale=options.multiplier, transform=options.transform())
+            reading.attach(parameter, image, "rgb", "normal", scale=options.multiplier, placement=options.placement())
         else:
             _attach_scalar(reading, keywords, parameter, image, options, place)
 
@@ -346,7 +352,7 @@ def _attach_scalar(reading: MaterialParser, keywords: Keywords, parameter: str, 
         options.channel or _default_channel(parameter == keywords.opacity, image),
         scale=scale,
         bias=options.base,
-        transform=options.transform(),
+        placement=options.placement(),
     )
 
 
@@ -382,6 +388,8 @@ def _take_option(options: Options, option: str, arguments: list[str]) -> None:
         options.multiplier = numbers[0]
     elif option == "-mm" and numbers:
         options.base, options.gain = numbers[0], numbers[1] if len(numbers) > 1 else 1.0
+    elif option == "-clamp" and arguments in (["on"], ["off"]):
+        options.clamped = arguments == ["on"]
     elif option == "-imfchan" and arguments and arguments[0] in "rgbm":
         options.channel = "a" if arguments[0] == "m" else arguments[0]
     elif option not in HINTS and (option, *arguments) not in WITHOUT_EFFECT:
@@ -406,7 +414,7 @@ def _scaled(factor: object, gain: float) -> float | tuple[float, ...]:
 
 def slots(model: Model, profile: Profile) -> dict[str, Slot]:
     """What an MTL file holds: one UV set, maps without rotation, for the index, the filter and the mode one number or colour."""
-    kept = Slot(uv_sets=1, rotates=False)
+    kept = Slot(uv_sets=1, rotates=False, mirrors=False, wraps_apart=False, nearest=False)
     found = dict.fromkeys(("ambient", "diffuse", "specular", "emission", "dissolve", "normal"), kept) | {"exponent": free(kept)}
     numbers = dict.fromkeys(("ior", "filter", "illum", "bump_strength", "normal_strength"), Slot(map=False))
     maps = dict.fromkeys(("reflection_image", "decal"), replace(kept, constant=False))
@@ -432,7 +440,22 @@ def write_mtl(materials: Sequence[Material], path: Path, asset: Path | None, pro
         was = [] if stem == material.name else [f"# called “{' '.join(material.name.split())}”"]
         lines += ["", *was, f"newmtl {stem}", *_lines(material, stem, path.parent, written, profile.maps.bits)]
     write_whole(path, "\n".join(lines) + "\n")
-    return [path, *written]
+    return [path, *written, *_projected_meshes(materials, path, asset)]
+
+
+def _projected_meshes(materials: Sequence[Material], path: Path, asset: Path | None) -> list[Path]:
+    """The asset's meshes beside it, where they get texture coordinates that their own file lacks."""
+    from fenrain.core.formats.obj import default_name, write_meshes  # reads this format
+    from fenrain.core.formats.reading import read_meshes
+    from fenrain.core.formats.registry import mesh_readers
+
+    projections = projections_of(materials)
+    if asset is None or not projections or asset.suffix.lower() not in mesh_readers():
+        return []
+    meshes = path.with_suffix(".obj")
+    laid = with_coordinates(read_meshes(asset, asset.parent), projections, default_name(asset))
+    write_meshes(meshes, laid, path.name)
+    return [meshes]
 
 
 def _lines(material: Material, stem: str, folder: Path, written: list[Path], bits: int) -> Iterator[str]:
@@ -476,10 +499,10 @@ def _lines(material: Material, stem: str, folder: Path, written: list[Path], bit
 
 def _map_line(keyword: str, made: Map) -> str:
     """A map statement; v runs up in the format: o = 1 − s − v offset."""
-    options = ""
-    if made.transform != UvTransform():
-        (ou, ov), (su, sv) = made.transform.offset, made.transform.scale
-        options = f"-s {su:.6g} {sv:.6g} 1 -o {ou:.6g} {1 - sv - ov:.6g} 0 "
+    options = "-clamp on " if made.placement.wrap == CLAMPED else ""
+    if made.placement.moves:
+        (ou, ov), (su, sv) = made.placement.offset, made.placement.scale
+        options += f"-s {su:.6g} {sv:.6g} 1 -o {ou:.6g} {1 - sv - ov:.6g} 0 "
     return f"{keyword} {options}{made.image.name}"
 
 
@@ -504,5 +527,6 @@ FORMAT = Format(
     read_mtl,
     write_mtl,
     slots,
+    carries_meshes=True,
     writes="exponent highlights, for old pipelines, maps beside it",
 )

@@ -194,15 +194,16 @@ def _mesh(
     points = np.array(positions, dtype=np.float32)[unique[:, 0]]
     faces = indices.reshape(-1, 3).astype(np.uint32)
     placed = np.zeros((len(unique), 2), np.float32)
+    known = unique[:, 1] >= 0
     if uvs:
-        known = unique[:, 1] >= 0
         placed[known] = np.array(uvs, dtype=np.float32)[unique[known, 1]] * [1, -1] + [0, 1]
     outward = smooth_normals(points, faces)
     if normals:
-        known = unique[:, 2] >= 0
-        outward[known] = np.array(normals, dtype=np.float32)[unique[known, 2]]
+        shaded = unique[:, 2] >= 0
+        outward[shaded] = np.array(normals, dtype=np.float32)[unique[shaded, 2]]
     lengths = np.linalg.norm(outward, axis=1, keepdims=True)
-    return Mesh(material or "mesh", points, (outward / np.maximum(lengths, 1e-12)).astype(np.float32), placed, faces, material)
+    outward = (outward / np.maximum(lengths, 1e-12)).astype(np.float32)
+    return Mesh(material or "mesh", points, outward, placed, faces, material, bool(known.any()))
 
 
 def write_meshes(path: Path, meshes: Sequence[Mesh], library: str = "") -> None:

@@ -34,7 +34,7 @@ def format_for(model: Model, profile: Profile) -> Holder | None:
 
 
 def holder_of(found: Format) -> Holder | None:
-    return None if found.slots is None else Holder(found.id, found.title, found.slots)
+    return None if found.slots is None else Holder(found.id, found.title, found.slots, found.carries_meshes)
 
 
 def format_of(path: Path) -> Format:

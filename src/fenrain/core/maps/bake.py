@@ -84,7 +84,7 @@ def baked_map(
     asks for it, but at most `bits`; half floats in an .exr, for values beyond 1. rotates: whether what is written for can place a map
     with a rotation; if not, it is worked into the texels."""
     grid = grid_of([value])
-    if grid.transform.rotation and not rotates:
+    if grid.placement.rotation and not rotates:
         grid = untransformed(grid)
     made = tuple(Channel(value, index, encoding, gain) for index in range(channels))
     eight = bits == 8 or path.suffix == ".jpg"
@@ -94,7 +94,7 @@ def baked_map(
         Image(path.name, path),
         "rgb" if channels == 3 else "r",
         encoding,
-        transform=grid.transform,
+        placement=grid.placement,
         uv_set=grid.uv_set,
     )
 

@@ -20,19 +20,21 @@ from fenrain.core.optics.bump import normalised, widened_toksvig2005
 from fenrain.core.steps import apply_steps
 from fenrain.core.values import (
     IDENTITY,
+    REPEATS,
     Averaging,
     Computed,
     Constant,
     Drawn,
     Image,
     Map,
+    Placement,
     Resized,
     Stepped,
-    UvTransform,
     Value,
+    Wrap,
     is_drawn,
     maps_of,
-    transforms_of,
+    placements_in,
 )
 
 BAND_TEXELS = 1 << 20
@@ -45,7 +47,7 @@ class Grid:
 
     width: int
     height: int
-    transform: UvTransform = IDENTITY
+    placement: Placement = IDENTITY
     uv_set: int = 0
 
     def bands(self) -> Iterable[tuple[int, int]]:
@@ -55,11 +57,14 @@ class Grid:
 
 def grid_of(values: Iterable[Value], largest: int = 0) -> Grid:
     """The largest map's size (at most `largest` on an edge, 0 for no limit; of a tile set, on an edge of a tile; never of what is drawn),
-    and the transform if all maps share one, or else that of a tile set. Maps that repeat on that grid get texels enough for it."""
+    and the placement if all maps share one, or else that of a tile set. Maps that repeat on that grid get texels enough for it; around
+    maps that are placed once lies a black texel, which goes on."""
     known = list(values)
     leaves = [leaf for value in known for leaf in maps_of(value)]
-    transforms = transforms_of(*known)
-    repeats = len(transforms) > 1 and not any(leaf.image.tiles for leaf in leaves)
+    placements = placements_in(*known)
+    repeats = len({replace(placement, wrap=REPEATS, smooth=True) for placement in placements}) > 1 and not any(
+        leaf.image.tiles for leaf in leaves
+    )
     sizes = [size for value in known for size in _sizes(value, repeats=repeats)]
     width, height = max((size[0] for size in sizes), default=1), max((size[1] for size in sizes), default=1)
     if any(is_drawn(value) for value in known):
@@ -68,9 +73,37 @@ def grid_of(values: Iterable[Value], largest: int = 0) -> Grid:
     if largest and max(width, height) > largest:
         factor = largest / max(width, height)
         width, height = max(1, round(width * factor)), max(1, round(height * factor))
-    tiled = dict.fromkeys(leaf.transform for leaf in leaves if leaf.image.tiles)
-    shared = transforms[0] if len(transforms) == 1 else next(iter(tiled), IDENTITY)
-    return Grid(width, height, shared, leaves[0].uv_set if leaves else 0)
+    tiled = dict.fromkeys(leaf.placement for leaf in leaves if leaf.image.tiles)
+    shared = placements[0] if len(placements) == 1 else next(iter(tiled), None) or _common(placements)
+    return Grid(width, height, _with_margin(shared, width, height), leaves[0].uv_set if leaves else 0)
+
+
+def _common(placements: Sequence[Placement]) -> Placement:
+    """Where values meet that lie in several ways: on the UV set as it is, going on as all of them do, else by repeating."""
+    if not placements:
+        return IDENTITY
+    wrap = tuple(wraps[0] if len(set(wraps)) == 1 else Wrap.REPEAT for wraps in zip(*(one.wrap for one in placements), strict=True))
+    assert len(wrap) == 2
+    return Placement(wrap=wrap, smooth=any(one.smooth for one in placements))
+
+
+def _with_margin(placement: Placement, width: int, height: int) -> Placement:
+    """The placement of so many texels of which the outermost ones are black, where the image is placed once: they go on instead."""
+    if Wrap.BLACK not in placement.wrap:
+        return placement
+    (u, v), turn = placement.offset, placement.rotation
+    margins = [1.0 / size if wrap is Wrap.BLACK else 0.0 for wrap, size in zip(placement.wrap, (width, height), strict=True)]
+    across, down = (1.0 - 2.0 * margin for margin in margins)
+    wrap = tuple(Wrap.CLAMP if one is Wrap.BLACK else one for one in placement.wrap)
+    assert len(wrap) == 2
+    if across == down or not turn:
+        scale = placement.scale[0] * across, placement.scale[1] * down
+        return Placement((margins[0] + across * u, margins[1] + down * v), turn, scale, wrap, placement.smooth)
+    # A turned image that is stretched by its margins would be sheared; the wider margin serves both axes.
+    margin = max(margins)
+    inner = 1.0 - 2.0 * margin
+    scale = placement.scale[0] * inner, placement.scale[1] * inner
+    return Placement((margin + inner * u, margin + inner * v), turn, scale, wrap, placement.smooth)
 
 
 FINEST_DETAIL = 2048
@@ -80,8 +113,9 @@ FINEST_DETAIL = 2048
 def _sizes(value: Value, *, repeats: bool) -> Iterator[tuple[int, int]]:
     """Width and height of every map that a value is computed on. repeats: whether maps that repeat in the grid are to lose nothing."""
     if isinstance(value, Map):
-        info, (across, down) = inspect(value.image), value.transform.scale
-        yield info.width, info.height
+        info, (across, down) = inspect(value.image), value.placement.scale
+        margins = [2 * (wrap is Wrap.BLACK) for wrap in value.placement.wrap]
+        yield info.width + margins[0], info.height + margins[1]
         if repeats:
             yield min(FINEST_DETAIL, round(info.width * abs(across))), min(FINEST_DETAIL, round(info.height * abs(down)))
     elif isinstance(value, Resized):
@@ -104,14 +138,14 @@ LARGEST_TILED_EDGE = 4096
 
 def untransformed(grid: Grid) -> Grid:
     """A grid that holds the tiles and the rotation itself, for what cannot place a map so."""
-    if grid.transform == IDENTITY:
+    if not grid.placement.moves:
         return grid
-    repeats = [max(1, round(abs(scale))) for scale in grid.transform.scale]
+    repeats = [max(1, round(abs(scale))) for scale in grid.placement.scale]
     return replace(
         grid,
         width=min(grid.width * repeats[0], max(grid.width, LARGEST_TILED_EDGE)),
         height=min(grid.height * repeats[1], max(grid.height, LARGEST_TILED_EDGE)),
-        transform=IDENTITY,
+        placement=Placement(wrap=grid.placement.wrap, smooth=grid.placement.smooth),
     )
 
 
@@ -225,10 +259,10 @@ class Texels:
     def _drawn(self, value: Drawn, begin: int, end: int) -> np.ndarray:
         """The texel of the pattern at each place: nothing in between, since a flake is there or not."""
         picture = PATTERNS[value.pattern].picture_of(dict(value.numbers), value.picture)
-        if self.grid.transform == IDENTITY and len(picture) == self.grid.width == self.grid.height:
+        if not self.grid.placement.moves and len(picture) == self.grid.width == self.grid.height:
             return picture[begin:end]
         u, v = np.meshgrid((np.arange(self.grid.width) + 0.5) / self.grid.width, (np.arange(begin, end) + 0.5) / self.grid.height)
-        u, v = untransformed_place(self.grid.transform, u, v)
+        u, v = untransformed_place(self.grid.placement, u, v)
         return picture[(v * len(picture)).astype(int) % len(picture), (u * len(picture)).astype(int) % len(picture)]
 
     def _map(self, value: Map, begin: int, end: int) -> np.ndarray:
@@ -245,7 +279,7 @@ class Texels:
             return np.ones((end - begin, self.grid.width, 1), np.float32)
         indices = channel_indices(value.channels, info.channels)
         encoding = "linear" if value.channels == "a" or value.encoding == "normal" else value.encoding
-        if value.transform != self.grid.transform:
+        if value.placement != self.grid.placement:
             return self._placed(value, encoding, info, begin, end)[..., indices]
         if (info.width, info.height) != (self.grid.width, self.grid.height):
             return resized(value.image, encoding, self.grid.width, self.grid.height)[begin:end][..., indices]
@@ -261,17 +295,57 @@ class Texels:
         return self._memo[key]
 
     def _placed(self, value: Map, encoding: str, info: ImageInfo, begin: int, end: int) -> np.ndarray:
-        """Bilinear samples of an image at the places that its own transform gives the grid's texels; it repeats at its edges."""
-        texels = resized(value.image, encoding, info.width, info.height)
+        """Samples of an image at the places that its own placement gives the grid's texels. Where it has more texels than the grid, they
+        are averaged before."""
+        own, shared = value.placement.scale, self.grid.placement.scale
+        width = _fewer(info.width, self.grid.width, own[0], shared[0])
+        height = _fewer(info.height, self.grid.height, own[1], shared[1])
+        texels = resized(value.image, encoding, width, height)
         u, v = np.meshgrid((np.arange(self.grid.width) + 0.5) / self.grid.width, (np.arange(begin, end) + 0.5) / self.grid.height)
-        x, y = transformed(value.transform, *untransformed_place(self.grid.transform, u, v))
-        x, y = x * info.width - 0.5, y * info.height - 0.5
-        left, top = np.floor(x).astype(int), np.floor(y).astype(int)
-        fx, fy = (x - left)[..., None].astype(np.float32), (y - top)[..., None].astype(np.float32)
-        columns, lines = (left % info.width, (left + 1) % info.width), (top % info.height, (top + 1) % info.height)
-        upper = texels[lines[0], columns[0]] * (1 - fx) + texels[lines[0], columns[1]] * fx
-        lower = texels[lines[1], columns[0]] * (1 - fx) + texels[lines[1], columns[1]] * fx
-        return upper * (1 - fy) + lower * fy
+        x, y = transformed(value.placement, *untransformed_place(self.grid.placement, u, v))
+        return sampled(texels, value.placement, x, y, outside=EVEN if value.encoding == "normal" else NOTHING)
+
+
+def _fewer(texels: int, of_grid: int, scale: float, shared: float) -> int:
+    """Texels along an edge of an image, as many as the grid can show of it, but none where that is nearly all."""
+    shown = max(1, round(of_grid * abs(shared / scale))) if scale else texels
+    return shown if shown * 3 < texels * 2 else texels
+
+
+NOTHING, EVEN = np.zeros(1, np.float32), np.array([0.5, 0.5, 1.0, 1.0], np.float32)
+"""Beyond an image that is placed once: of normals as they are stored, one that bends nothing."""
+
+
+def sampled(texels: np.ndarray, placement: Placement, x: np.ndarray, y: np.ndarray, outside: np.ndarray = NOTHING) -> np.ndarray:
+    """What texels (h, w, channels) show at places x, y of their image, 0…1 within it and beyond as the placement says: blended between
+    four of them, or the nearest one. outside: stands beyond an image that is placed once."""
+    height, width = texels.shape[:2]
+    if not placement.smooth:
+        return _texel(texels, placement.wrap, np.floor(x * width).astype(int), np.floor(y * height).astype(int), outside)
+    x, y = x * width - 0.5, y * height - 0.5
+    left, top = np.floor(x).astype(int), np.floor(y).astype(int)
+    fx, fy = (x - left)[..., None].astype(np.float32), (y - top)[..., None].astype(np.float32)
+    corners = [_texel(texels, placement.wrap, left + right, top + down, outside) for down in (0, 1) for right in (0, 1)]
+    return (corners[0] * (1 - fx) + corners[1] * fx) * (1 - fy) + (corners[2] * (1 - fx) + corners[3] * fx) * fy
+
+
+def _texel(texels: np.ndarray, wrap: tuple[Wrap, Wrap], column: np.ndarray, line: np.ndarray, outside: np.ndarray) -> np.ndarray:
+    height, width = texels.shape[:2]
+    found = texels[wrapped(line, height, wrap[1]), wrapped(column, width, wrap[0])]
+    for place, count, how in ((column, width, wrap[0]), (line, height, wrap[1])):
+        if how is Wrap.BLACK:
+            found = np.where(((place >= 0) & (place < count))[..., None], found, outside[: texels.shape[-1]])
+    return found
+
+
+def wrapped(place: np.ndarray, count: int, wrap: Wrap) -> np.ndarray:
+    """Which of so many texels in a row shows at a place, counted from the first one on."""
+    if wrap is Wrap.REPEAT:
+        return place % count
+    if wrap is Wrap.MIRROR:
+        folded = place % (2 * count)
+        return np.minimum(folded, 2 * count - 1 - folded)
+    return np.clip(place, 0, count - 1)
 
 
 def averaged(value: Resized) -> np.ndarray:
@@ -309,20 +383,20 @@ def _averaged(value: Value, size: tuple[int, int], of: Callable[[np.ndarray], np
     return mean.result()
 
 
-def transformed(transform: UvTransform, u: Any, v: Any) -> tuple[Any, Any]:
+def transformed(placement: Placement, u: Any, v: Any) -> tuple[Any, Any]:
     """uv' = offset + R(rotation) · (scale · uv), v downwards as in images (KHR_texture_transform)."""
-    su, sv = u * transform.scale[0], v * transform.scale[1]
-    c, s = math.cos(transform.rotation), math.sin(transform.rotation)
-    return transform.offset[0] + c * su + s * sv, transform.offset[1] - s * su + c * sv
+    su, sv = u * placement.scale[0], v * placement.scale[1]
+    c, s = math.cos(placement.rotation), math.sin(placement.rotation)
+    return placement.offset[0] + c * su + s * sv, placement.offset[1] - s * su + c * sv
 
 
-def untransformed_place(transform: UvTransform, u: Any, v: Any) -> tuple[Any, Any]:
+def untransformed_place(placement: Placement, u: Any, v: Any) -> tuple[Any, Any]:
     """The place on the surface that a transform brings to (u, v) of a map."""
-    if transform == IDENTITY:
+    if not placement.moves:
         return u, v
-    c, s = math.cos(transform.rotation), math.sin(transform.rotation)
-    u, v = u - transform.offset[0], v - transform.offset[1]
-    return (c * u - s * v) / transform.scale[0], (s * u + c * v) / transform.scale[1]
+    c, s = math.cos(placement.rotation), math.sin(placement.rotation)
+    u, v = u - placement.offset[0], v - placement.offset[1]
+    return (c * u - s * v) / placement.scale[0], (s * u + c * v) / placement.scale[1]
 
 
 def unpacked_normals(texels: np.ndarray, strength: float) -> np.ndarray:

@@ -14,7 +14,7 @@ from fenrain.core.material import Material
 from fenrain.core.optics.arrays import is_absent
 from fenrain.core.rendering.engine import dr, held, held_table, mi
 from fenrain.core.rendering.stands.registry import WHOLE, Spans
-from fenrain.core.rendering.textures import Operands, counted_in, normal_map, opens, operands_of
+from fenrain.core.rendering.textures import Operands, Texture, counted_in, normal_texels, opens, operands_of
 from fenrain.core.surfaces import mean_surface
 
 CHOICE_COSINES = 16
@@ -54,8 +54,8 @@ class Body:
     ) -> None:
         self._operands: Operands = operands_of(material, edge, spans)
         self._aspects = tuple(aspects)
-        normals = normal_map(material, edge, spans)
-        self._normals = mi.load_dict(normals) if normals is not None else None
+        normals = normal_texels(material, edge, spans)
+        self._normals = Texture(*normals) if normals is not None else None
         mean = counted_in(mean_surface(material), spans.unit)
         self.medium = _medium(mean) if mean.scatters and not shallow else None
         self._chances = {aspect: held_table(table) for aspect, table in (chances or {}).items()}

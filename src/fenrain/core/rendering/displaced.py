@@ -12,13 +12,13 @@ import numpy as np
 
 from fenrain.core.geometry import Mesh, smooth_normals, subdivided
 from fenrain.core.lobes.aspects import RELIEF
-from fenrain.core.maps.texels import Grid
+from fenrain.core.maps.texels import Grid, sampled, transformed
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Role
 from fenrain.core.models.registry import model_of
 from fenrain.core.rendering.stage import Stage, stage_of
 from fenrain.core.rendering.stands.registry import stand_of
-from fenrain.core.rendering.textures import image_of, over_texels, placed
+from fenrain.core.rendering.textures import image_of, over_texels
 
 FINEST = 400_000
 """Triangles of a mesh that is fine enough to be moved."""
@@ -83,12 +83,7 @@ def _stage(material: Material, stand: str, size: int, dressed: tuple[str, ...]) 
 
 def _at(offsets: Offsets, uvs: np.ndarray) -> np.ndarray:
     """Offsets at places of the surface, (n, 1) or (n, 3)."""
-    across, down = placed(offsets.grid.transform, uvs)
-    height, width = offsets.texels.shape[:2]
-    places = np.stack([down * height - 0.5, across * width - 0.5])
-    from scipy.ndimage import map_coordinates  # loads long, and is seldom needed
-
-    return np.stack([map_coordinates(plane, places, order=1, mode="grid-wrap") for plane in np.moveaxis(offsets.texels, -1, 0)], axis=-1)
+    return sampled(offsets.texels, offsets.grid.placement, *transformed(offsets.grid.placement, uvs[:, 0], uvs[:, 1]))
 
 
 def _closed(before: np.ndarray, after: np.ndarray) -> np.ndarray:

@@ -12,6 +12,7 @@ import numpy as np
 from fenrain.core.errors import InputError
 from fenrain.core.formats.reading import read_meshes
 from fenrain.core.geometry import Mesh, joined
+from fenrain.core.projections import Projection, ProjectionKind, projected
 from fenrain.core.rendering.stands.registry import METRES, OPENED, Prop, Stand
 
 PREFIX = "mesh-"
@@ -21,6 +22,7 @@ RADIUS = 1.15
 ROOM = 1.25
 """How much wider than the look the picture is."""
 Place = tuple[float, float, float]
+BOX = Projection(ProjectionKind.BOX)
 AROUND = 0.3
 """Reflectance of what carries other materials."""
 
@@ -30,18 +32,21 @@ def mesh_key(digest: str) -> str:
     return f"{PREFIX}{digest[:16]}"
 
 
-def mesh_stand_id(digest: str, material: str, unit: float) -> str:
-    """Of the stand that it makes for a material, of a file with this unit of length."""
-    return f"{mesh_key(digest)}-{hashlib.sha256(f'{material} {unit:g}'.encode()).hexdigest()[:8]}"
+def mesh_stand_id(digest: str, material: str, unit: float, projection: Projection | None = None) -> str:
+    """Of the stand that it makes for a material, of a file with this unit of length and this projection."""
+    said = f"{material} {unit:g}" if projection is None else f"{material} {unit:g} {projection}"
+    return f"{mesh_key(digest)}-{hashlib.sha256(said.encode()).hexdigest()[:8]}"
 
 
-def open_mesh(path: Path, root: Path, title: str, material: str, unit: float = 0.0) -> Stand:
+def open_mesh(path: Path, root: Path, title: str, material: str, unit: float = 0.0, projection: Projection | None = None) -> Stand:
     """The stand of a file with meshes, on which lengths of a material count as in the file. material: the one whose triangles carry the
-    look, all of them where the file names it nowhere; unit: metres of the file's unit of length, 0 where nobody knows.
+    look, all of them where the file names it nowhere; unit: metres of the file's unit of length, 0 where nobody knows; projection: how
+    meshes without texture coordinates get some, by a box where nobody said.
 
     Raises UnknownFormatError, BrokenFileError, MissingFileError, UnsafePathError, InputError for a file without triangles.
     """
-    meshes, scale = _fitted(read_meshes(path, root), path)
+    laid = [mesh if mesh.has_uvs else projected(mesh, projection or BOX) for mesh in read_meshes(path, root) if len(mesh.triangles)]
+    meshes, scale = _fitted(laid, path)
     own = [mesh for mesh in meshes if mesh.material == material]
     others = [mesh for mesh in meshes if mesh.material != material] if own else []
     body = joined(title, own or meshes)
@@ -49,7 +54,7 @@ def open_mesh(path: Path, root: Path, title: str, material: str, unit: float = 0
     floor = float(min(mesh.positions[:, 1].min() for mesh in meshes)) - 0.004
     says = f"own mesh, {len(body.triangles):,} triangles with this material" if own else "own mesh, the material on all of it"
     camera = _camera(body)
-    stand_id = mesh_stand_id(hashlib.sha256(path.read_bytes()).hexdigest(), material, unit)
+    stand_id = mesh_stand_id(hashlib.sha256(path.read_bytes()).hexdigest(), material, unit, projection)
     metres = unit / scale if unit else METRES
     return OPENED.keep(Stand(stand_id, title, says, lambda: body, floor, camera, 100, props=lambda: props, unit=scale, metres=metres))
 

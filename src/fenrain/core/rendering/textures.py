@@ -13,7 +13,7 @@ from fenrain.core.lobes.aspects import CUT_OUT, RELIEF
 from fenrain.core.lobes.surface import Relief, Surface
 from fenrain.core.maps.caching import kept
 from fenrain.core.maps.flakes import Flakes, flakes_of
-from fenrain.core.maps.texels import Grid, Texels, grid_of
+from fenrain.core.maps.texels import Grid, Texels, grid_of, sampled, transformed
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import Model, model_of
@@ -22,13 +22,56 @@ from fenrain.core.optics.bump import blend_normals, bumped, normalised
 from fenrain.core.rendering.engine import dr, mi
 from fenrain.core.rendering.stands.registry import Spans
 from fenrain.core.surfaces import flake_numbers, texel_surface, with_flakes_drawn
-from fenrain.core.values import Constant, UvTransform, Value, is_drawn
+from fenrain.core.values import Constant, Placement, Value, Wrap, is_drawn
 
 EVEN = np.array([0.0, 0.0, 1.0])
 FLATTEST = 1e-4
 """Slopes below this are none."""
 TEXTURE_BYTES = 256 << 20
 """Of textures of the engine that are kept."""
+Repeats = tuple[float, float]
+ONCE = (1.0, 1.0)
+
+
+class Texture:
+    """Texels (h, w, channels) as the engine shows them, placed and going on as their grid says. tiles: how often they lie on a step of u
+    and of v."""
+
+    def __init__(self, texels: np.ndarray, grid: Grid, tiles: Repeats = ONCE) -> None:
+        wrap = grid.placement.wrap
+        self._matrix = _uv_matrix(grid.placement) @ mi.ScalarTransform3f().scale(list(tiles))
+        self._folded = None if wrap[0] is wrap[1] else tuple(zip(wrap, (grid.width, grid.height), strict=True))
+        unplaced = {"wrap_mode": "repeat", "to_uv": mi.ScalarTransform3f()} if self._folded else {}
+        self._texels = mi.load_dict(as_bitmap(texels, grid, tiles) | unplaced)
+        self.bytes = 4 * int(np.prod(mi.traverse(self._texels)["data"].shape))
+
+    def eval(self, si: Any, active: Any = True) -> Any:
+        return self._texels.eval(self._shown(si), active)
+
+    def eval_1(self, si: Any, active: Any = True) -> Any:
+        return self._texels.eval_1(self._shown(si), active)
+
+    def eval_3(self, si: Any, active: Any = True) -> Any:
+        return self._texels.eval_3(self._shown(si), active)
+
+    def _shown(self, si: Any) -> Any:
+        """The place with coordinates within the texels, where these go on differently along u and v: the engine knows one way for both."""
+        if self._folded is None:
+            return si
+        found = dr.copy(si)
+        rows = np.array(self._matrix.matrix, dtype=float)[:2].tolist()
+        placed = (si.uv.x * across + si.uv.y * down + shift for across, down, shift in rows)
+        found.uv = mi.Point2f(*(_folded(place, *axis) for place, axis in zip(placed, self._folded, strict=True)))
+        return found
+
+
+def _folded(place: Any, wrap: Wrap, count: int) -> Any:
+    """A coordinate of a texture as one between its outermost texels."""
+    if wrap is Wrap.REPEAT:
+        return place
+    if wrap is Wrap.MIRROR:
+        place = 1.0 - dr.abs(place - 2.0 * dr.floor(0.5 * place) - 1.0)
+    return dr.clip(place, 0.5 / count, 1.0 - 0.5 / count)
 
 
 @dataclass(frozen=True)
@@ -99,10 +142,6 @@ def operands_of(material: Material, edge: int, spans: Spans) -> Operands:
     return Operands(model, constants, textures, painted, parts, spans.unit)
 
 
-Repeats = tuple[float, float]
-ONCE = (1.0, 1.0)
-
-
 def _tiles(material: Material, spans: Spans) -> Repeats:
     """How often maps lie on a step of u and of v, where the material states the size of a tile in metres."""
     by_role = model_of(material.model).by_role
@@ -131,15 +170,15 @@ def _opaque(parameter: Parameter, value: Constant) -> Any:
     return held
 
 
-def normal_map(material: Material, edge: int, spans: Spans) -> dict[str, Any] | None:
-    """The surface's relief, and its flakes, as a texture of normals; None where it is even."""
+def normal_texels(material: Material, edge: int, spans: Spans) -> tuple[np.ndarray, Grid, Repeats] | None:
+    """The surface's relief, and its flakes, as stored normals 0…1, and how they lie; None where it is even."""
     surface, grid = over_texels(material, edge, (RELIEF,))
     normals, pattern = _normals(surface.relief, grid), _flakes(material)
     if pattern is not None:
-        return as_bitmap(_leaning(pattern, normals, grid) * 0.5 + 0.5, Grid(*pattern.mask.shape), ONCE)
+        return _leaning(pattern, normals, grid) * 0.5 + 0.5, Grid(*pattern.mask.shape), ONCE
     if normals is None or float(np.abs(normals[..., :2]).max()) < FLATTEST:
         return None
-    return as_bitmap(normals * 0.5 + 0.5, grid, _tiles(material, spans))
+    return normals * 0.5 + 0.5, grid, _tiles(material, spans)
 
 
 def _leaning(pattern: Flakes, normals: np.ndarray | None, grid: Grid) -> np.ndarray:
@@ -147,11 +186,9 @@ def _leaning(pattern: Flakes, normals: np.ndarray | None, grid: Grid) -> np.ndar
     if normals is None:
         return pattern.normals
     edge = len(pattern.mask)
-    steps = (np.arange(edge) + 0.5) / edge
-    across, down = placed(grid.transform, np.stack([axis.ravel() for axis in np.meshgrid(steps, steps)], axis=-1))
-    texels = (down * grid.height).astype(int) % grid.height, (across * grid.width).astype(int) % grid.width
-    below = np.broadcast_to(normals, (grid.height, grid.width, 3))[texels].reshape(edge, edge, 3)
-    return blend_normals(below, pattern.normals)
+    across, down = transformed(grid.placement, *np.meshgrid((np.arange(edge) + 0.5) / edge, (np.arange(edge) + 0.5) / edge))
+    nearest = replace(grid.placement, smooth=False)
+    return blend_normals(sampled(np.broadcast_to(normals, (grid.height, grid.width, 3)), nearest, across, down), pattern.normals)
 
 
 def opens(material: Material, edge: int) -> bool:
@@ -196,33 +233,30 @@ def _read(material: Material, groups: Collection[str]) -> list[Value]:
     return own + [value for part in material.parts for value in _read(part, groups)]
 
 
-@kept(TEXTURE_BYTES, lambda texture: 4 * int(np.prod(mi.traverse(texture)["data"].shape)))
-def _texture(value: Value, channels: int, edge: int, tiles: Repeats) -> Any:
+@kept(TEXTURE_BYTES, lambda texture: texture.bytes)
+def _texture(value: Value, channels: int, edge: int, tiles: Repeats) -> Texture:
     grid = grid_of([value], edge)
     with Texels(grid) as texels:
-        bitmap = as_bitmap(np.asarray(texels.full(value, 0, grid.height, channels)), grid, tiles)
+        found = np.asarray(texels.full(value, 0, grid.height, channels))
+    if is_drawn(value):
         # Nothing is in between a flake and none.
-        return mi.load_dict({**bitmap, "filter_type": "nearest"} if is_drawn(value) else bitmap)
+        grid = replace(grid, placement=replace(grid.placement, smooth=False))
+    return Texture(found, grid, tiles)
 
 
-def as_bitmap(texels: np.ndarray, grid: Grid, tiles: Repeats) -> dict[str, Any]:
-    """Texels (h, w, channels) as a texture of the engine. tiles: how often they lie on a step of u and of v."""
+def as_bitmap(texels: np.ndarray, grid: Grid, tiles: Repeats = ONCE) -> dict[str, Any]:
+    """Texels (h, w, channels) as the engine's own texture, which goes on along v as it does along u."""
     return {
         "type": "bitmap",
         "bitmap": mi.Bitmap(np.array(texels, dtype=np.float32, order="C")),
         "raw": True,
-        "wrap_mode": "repeat",
-        "to_uv": _uv_matrix(grid.transform) @ mi.ScalarTransform3f().scale(list(tiles)),
+        "wrap_mode": str(grid.placement.wrap[0]),
+        "filter_type": "bilinear" if grid.placement.smooth else "nearest",
+        "to_uv": _uv_matrix(grid.placement) @ mi.ScalarTransform3f().scale(list(tiles)),
     }
 
 
-def placed(transform: UvTransform, uvs: np.ndarray) -> np.ndarray:
-    """Where places of the surface (n, 2) lie on a map, (2, n)."""
-    matrix = np.array(_uv_matrix(transform).matrix, dtype=float)
-    return np.asarray((matrix[:2, :2] @ uvs.T) + matrix[:2, 2:])
-
-
-def _uv_matrix(transform: UvTransform) -> Any:
-    c, s = math.cos(transform.rotation), math.sin(transform.rotation)
-    (ou, ov), (su, sv) = transform.offset, transform.scale
+def _uv_matrix(placement: Placement) -> Any:
+    c, s = math.cos(placement.rotation), math.sin(placement.rotation)
+    (ou, ov), (su, sv) = placement.offset, placement.scale
     return mi.ScalarTransform3f([[c * su, s * sv, ou], [-s * su, c * sv, ov], [0.0, 0.0, 1.0]])

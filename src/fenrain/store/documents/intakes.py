@@ -30,7 +30,8 @@ class SheetReading(Document):
 class FoundDocument(Document):
     """What a material is understood as. values: by parameter, in words; mapped: those of them that are maps; counted: those that are
     numbers or colours; picture: digest of a small one, "" where there is none; corrections: how many a person made; unit: metres of its
-    unit of length, 0 where nobody knows."""
+    unit of length, 0 where nobody knows; projection: how its meshes get the texture coordinates that they lack, "" where nobody said;
+    lacks_uvs: whether they lack them and a map asks for them."""
 
     file: str
     name: str
@@ -43,6 +44,8 @@ class FoundDocument(Document):
     picture: str = ""
     corrections: int = 0
     unit: float = 0.0
+    projection: str = ""
+    lacks_uvs: bool = False
     values: dict[str, str]
     findings: list[Finding]
     digest: str = ""

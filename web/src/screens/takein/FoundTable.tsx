@@ -21,6 +21,8 @@ interface TableProps {
   tick: (position: number, taken: boolean) => void;
 }
 
+type Projection = NonNullable<Schemas["Correction"]["projection"]>;
+
 interface TickProps {
   label: string;
   taken: boolean;
@@ -115,7 +117,17 @@ export function FoundTable({ intake, found, total, page, turn, tick }: TableProp
           title: "Used by",
           width: 120,
           ellipsis: true,
-          render: (_, row) => row.meshes.join(", ") || <span className="faded">no mesh</span>,
+          render: (_, row) => (
+            <>
+              {row.meshes.join(", ") || <span className="faded">no mesh</span>}
+              {row.lacks_uvs && (
+                <ProjectionOf
+                  row={row}
+                  choose={(projection) => correct(row.position, { parameter: "", invert: false, projection })}
+                />
+              )}
+            </>
+          ),
         },
         {
           title: "Findings",
@@ -127,6 +139,29 @@ export function FoundTable({ intake, found, total, page, turn, tick }: TableProp
           },
         },
       ]}
+    />
+  );
+}
+
+const PROJECTIONS: { value: Projection; label: string }[] = [
+  { value: "box", label: "UVs by box" },
+  { value: "cylinder", label: "UVs by cylinder" },
+  { value: "sphere", label: "UVs by sphere" },
+  { value: "plane", label: "UVs by plane" },
+  { value: "unwrap", label: "unwrap" },
+];
+
+/** How meshes get the texture coordinates that they lack. */
+function ProjectionOf({ row, choose }: { row: Found; choose: (projection: Projection) => void }) {
+  return (
+    <Select<Projection>
+      aria-label={`Texture coordinates of ${row.name}`}
+      size="small"
+      className="projection"
+      placeholder="no UVs…"
+      value={row.projection === "" ? null : (row.projection as Projection)}
+      options={PROJECTIONS}
+      onChange={choose}
     />
   );
 }

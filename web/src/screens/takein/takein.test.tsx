@@ -81,6 +81,8 @@ const gate: Found = {
   counted: [],
   picture: "",
   corrections: 0,
+  projection: "",
+  lacks_uvs: false,
   unit: 0,
   digest: "",
   incomplete: false,
@@ -323,6 +325,14 @@ describe("what was uploaded", () => {
     await userEvent.click(screen.getByRole("button", { name: "Correct roughness" }));
     await userEvent.click(await screen.findByText("read its blue"));
     expect(await body("POST")).toEqual({ parameter: "roughness", invert: false, channel: "b" });
+  });
+
+  it("gets the texture coordinates that its meshes lack", async () => {
+    show(intake, [gate, { ...wall, meshes: ["wall"], lacks_uvs: true }]);
+    await screen.findByText("gate");
+    await choose("Texture coordinates of wall", "UVs by cylinder");
+    expect(await body("POST")).toEqual({ parameter: "", invert: false, projection: "cylinder" });
+    expect(screen.queryByRole("combobox", { name: "Texture coordinates of gate" })).toBeNull();
   });
 
   it("is taken for another model, and all corrections are taken back", async () => {

@@ -15,5 +15,6 @@ FORMAT = Format(
     deferred("fenrain.core.formats.gltf.writing:slots"),
     meshes=deferred("fenrain.core.formats.gltf.geometry:read_gltf_meshes"),
     writes="the same meshes with converted materials, maps packed",
+    carries_meshes=True,
     metres=METRES,
 )

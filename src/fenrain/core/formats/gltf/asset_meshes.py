@@ -8,7 +8,9 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+from fenrain.core.formats.coordinates import projections_of, with_coordinates
 from fenrain.core.formats.gltf.container import Container, open_container
+from fenrain.core.formats.gltf.coordinates import lay_coordinates
 from fenrain.core.formats.gltf.glb_file import MESHOPT, GlbFile, is_mentioned
 from fenrain.core.formats.gltf.meshes import require_meshes
 from fenrain.core.formats.obj import default_name
@@ -16,6 +18,7 @@ from fenrain.core.formats.reading import read_meshes
 from fenrain.core.formats.registry import mesh_readers
 from fenrain.core.geometry import sphere
 from fenrain.core.material import Material, unit_of
+from fenrain.core.projections import Projection
 
 VARIANTS = "KHR_materials_variants"
 
@@ -32,14 +35,16 @@ def lay_meshes(glb: GlbFile, materials: Sequence[Material], places: Sequence[int
     """Lay the asset's own meshes, or a sphere for each material where it has none, or none with a face. places: of each of the materials in
     the file."""
     if asset is not None and asset.suffix.lower() in (".glb", ".gltf"):
-        extras = _take_over(glb, asset)
+        projections = {one.source.index: one.geometry.projection for one in materials if one.geometry.projection is not None}
+        extras = _take_over(glb, asset, projections)
         indices = {material.source.index: place for place, material in reversed(list(zip(places, materials, strict=True)))}
         return CarriedAsset(indices, extras)  # of an original and its variants, the first carries the meshes
     names = {material.name: place for place, material in reversed(list(zip(places, materials, strict=True)))}
     meshes = read_meshes(asset, asset.parent) if asset is not None and asset.suffix.lower() in mesh_readers() else []
     if asset is not None and meshes:
         metres = unit_of(materials)
-        scaled = [replace(mesh, positions=mesh.positions * metres) for mesh in meshes]
+        laid = with_coordinates(meshes, projections_of(materials), default_name(asset))
+        scaled = [replace(mesh, positions=mesh.positions * metres) for mesh in laid]
         glb.add_meshes([(mesh, names.get(mesh.material or default_name(asset)), (0.0, 0.0, 0.0)) for mesh in scaled])
     else:
         spheres = enumerate(zip(places, materials, strict=True))
@@ -47,9 +52,10 @@ def lay_meshes(glb: GlbFile, materials: Sequence[Material], places: Sequence[int
     return CarriedAsset({}, {})
 
 
-def _take_over(glb: GlbFile, asset: Path) -> dict[int, Any]:
+def _take_over(glb: GlbFile, asset: Path, projections: Mapping[int, Projection]) -> dict[int, Any]:
     """The asset's document without its materials and images; what it says beside them stays as it is, and only the buffer views that
-    something still uses are copied. Returns the extras of its materials, by their index."""
+    something still uses are copied. projections: how meshes without texture coordinates get some, by the index of their material. Returns
+    the extras of its materials, by their index."""
     container = open_container(asset, asset.parent)
     require_meshes(container)
     document = copy.deepcopy(dict(container.document))
@@ -72,6 +78,11 @@ def _take_over(glb: GlbFile, asset: Path) -> dict[int, Any]:
     for key in list(document):
         if key != "bufferViews":
             _replace_key(document[key], "bufferView", keep)
+    for mesh in document.get("meshes", []):
+        for primitive in mesh["primitives"]:
+            projection = projections.get(primitive.get("material", -1))
+            if projection is not None:
+                lay_coordinates(glb, container, primitive, projection)
     document["extensionsUsed"] = [name for name in document.get("extensionsUsed", []) if is_mentioned(document, name)]
     document["extensionsRequired"] = [name for name in document.get("extensionsRequired", []) if name in document["extensionsUsed"]]
     return extras

@@ -21,10 +21,6 @@ GPU_PACKED = "KHR_texture_basisu"
 LARGEST_DOCUMENT = 128 * 1024 * 1024
 
 
-WRAPPED, REPEATED, NEAREST = {33071: "clamped", 33648: "mirrored"}, 10497, 9728
-"""Of samplers, what is not repeated or smoothed (glTF 2.0 §5.26)."""
-
-
 @dataclass(frozen=True)
 class Container:
     """document: the JSON; binary: (offset, length) of the GLB's own buffer in `path`, or None."""
@@ -74,16 +70,10 @@ class Container:
             reading.refuse(parameter, refused)
             return None
 
-    def wrapping_of_texture(self, index: Any) -> str:
-        """How a texture's sampler lays it, in words; "" where it repeats and is smoothed, or has no sampler that can be read."""
-        try:
-            stated = self.item("textures", index, "texture").get("sampler")
-            sampler = {} if stated is None else self.item("samplers", stated, f"textures/{index}")
-        except FenrainError:
-            return ""
-        axes = (WRAPPED.get(sampler.get(key, REPEATED), "") for key in ("wrapS", "wrapT"))
-        told = [f"{how} {axis}" for how, axis in zip(axes, ("across", "upwards"), strict=True) if how]
-        return " and ".join([*told, *(["not smoothed"] if sampler.get("magFilter") == NEAREST else [])])
+    def sampler_of_texture(self, index: Any) -> Mapping[str, Any]:
+        """The sampler of a texture: an empty one where it has none. Raises BrokenFileError."""
+        stated = self.item("textures", index, "texture").get("sampler")
+        return {} if stated is None else self.item("samplers", stated, f"textures/{index}")
 
     def _image(self, entry: Mapping[str, Any], index: Any, reading: MaterialParser, parameter: str) -> Image | None:
         """The image of an entry of `images`: in a buffer view, in a data uri, or a file. Raises BrokenFileError, or None with a finding."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -64,7 +65,7 @@ def _visit(container: Container, index: Any, above: np.ndarray, found: list[Mesh
     if "mesh" in node:
         mesh = container.item("meshes", node["mesh"], place)
         for at, primitive in enumerate(mesh.get("primitives", [])):
-            part = _primitive(container, container.mapping(primitive, place), f"meshes/{node['mesh']}/primitives/{at}")
+            part = primitive_mesh(container, container.mapping(primitive, place), f"meshes/{node['mesh']}/primitives/{at}")
             if part is not None:
                 found.append(_moved(part, world))
     for child in _listed(container, node, "children", place):
@@ -93,8 +94,8 @@ def _placed(container: Container, node: dict[str, Any], place: str) -> np.ndarra
     return matrix
 
 
-def _primitive(container: Container, primitive: dict[str, Any], place: str) -> Mesh | None:
-    """None for points and lines."""
+def primitive_mesh(container: Container, primitive: dict[str, Any], place: str) -> Mesh | None:
+    """The triangles of a primitive; None for points and lines. Raises BrokenFileError."""
     mode = primitive.get("mode", TRIANGLES)
     if mode not in (TRIANGLES, STRIP, FAN):
         return None
@@ -111,13 +112,13 @@ def _primitive(container: Container, primitive: dict[str, Any], place: str) -> M
     normals = smooth_normals(positions, triangles)
     if "NORMAL" in attributes:
         normals = _as_long(_numbers(container, attributes["NORMAL"], 3, f"{place}/NORMAL"), normals)
-    uvs = np.zeros((len(positions), 2))
-    if "TEXCOORD_0" in attributes:
+    uvs, has_uvs = np.zeros((len(positions), 2)), "TEXCOORD_0" in attributes
+    if has_uvs:
         uvs = _as_long(_numbers(container, attributes["TEXCOORD_0"], 2, f"{place}/TEXCOORD_0"), uvs)
     material = primitive.get("material")
     entry = container.item("materials", material, place) if material is not None else {}
     name = str(entry.get("name") or (f"material {material + 1}" if material is not None else ""))
-    return Mesh(place, positions, normals, uvs, triangles, name)
+    return Mesh(place, positions, normals, uvs, triangles, name, has_uvs)
 
 
 def _as_long(given: np.ndarray, other: np.ndarray) -> np.ndarray:
@@ -137,15 +138,19 @@ def _triangles(corners: np.ndarray, mode: int) -> np.ndarray:
 
 def _numbers(container: Container, index: Any, width: int, place: str) -> np.ndarray:
     """An accessor's values, (n, width); integers that are normalised as 0…1 or −1…1."""
+    accessor, rows = container.item("accessors", index, place), numbers_of(container, index, place)
+    if rows.shape[1] != width:
+        raise container.broken("the accessor holds something else than is wanted here", place)
+    if not accessor.get("normalized") or rows.dtype.kind == "f":
+        return rows
+    return np.maximum(rows / np.iinfo(rows.dtype).max, -1.0)
+
+
+def numbers_of(container: Container, index: Any, place: str) -> np.ndarray:
+    """An accessor's rows as they are stored. Raises BrokenFileError."""
     accessor = container.item("accessors", index, place)
-    kind, count = accessor.get("componentType"), accessor.get("count")
-    if (
-        not isinstance(kind, int)
-        or kind not in COMPONENTS
-        or WIDTHS.get(str(accessor.get("type"))) != width
-        or type(count) is not int
-        or not 0 <= count <= MOST_PLACES
-    ):
+    kind, count, width = accessor.get("componentType"), accessor.get("count"), WIDTHS.get(str(accessor.get("type")))
+    if not isinstance(kind, int) or kind not in COMPONENTS or width is None or type(count) is not int or not 0 <= count <= MOST_PLACES:
         raise container.broken("the accessor holds something else than is wanted here", place)
     number = np.dtype(COMPONENTS[kind])
     rows = np.zeros((count, width), number)
@@ -153,9 +158,7 @@ def _numbers(container: Container, index: Any, width: int, place: str) -> np.nda
         rows = _rows(container, accessor, number, count, width, place)
     if "sparse" in accessor:
         rows = _with_sparse(container, container.mapping(accessor["sparse"], place), rows, place)
-    if not accessor.get("normalized") or number.kind == "f":
-        return np.array(rows)
-    return np.maximum(rows / np.iinfo(number).max, -1.0)
+    return np.array(rows)
 
 
 def _with_sparse(container: Container, sparse: dict[str, Any], rows: np.ndarray, place: str) -> np.ndarray:
@@ -190,4 +193,4 @@ def _moved(mesh: Mesh, world: np.ndarray) -> Mesh:
     normals = mesh.normals @ turned.T
     normals = normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
     triangles = mesh.triangles[:, ::-1] if np.linalg.det(world[:3, :3]) < 0.0 else mesh.triangles
-    return Mesh(mesh.name, mesh.positions @ world[:3, :3].T + world[:3, 3], normals, mesh.uvs, triangles, mesh.material)
+    return replace(mesh, positions=mesh.positions @ world[:3, :3].T + world[:3, 3], normals=normals, triangles=triangles)

@@ -11,8 +11,9 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.formats.gltf.container import BINARY_CHUNK, GLB_MAGIC, JSON_CHUNK
+from fenrain.core.formats.gltf.samplers import sampler_for
 from fenrain.core.geometry import Mesh
-from fenrain.core.values import IDENTITY, UvTransform
+from fenrain.core.values import IDENTITY, Placement
 
 FLOAT, UNSIGNED_INT, ARRAY_BUFFER, ELEMENT_ARRAY_BUFFER = 5126, 5125, 34962, 34963
 MESHOPT, TEXTURE_TRANSFORM = "EXT_meshopt_compression", "KHR_texture_transform"
@@ -37,7 +38,7 @@ class GlbFile:
                 "NORMAL": self._accessor(mesh.normals, "VEC3", ARRAY_BUFFER),
                 "TEXCOORD_0": self._accessor(mesh.uvs, "VEC2", ARRAY_BUFFER),
             }
-            primitive: dict[str, Any] = {"attributes": attributes, "indices": self._indices(mesh.triangles)}
+            primitive: dict[str, Any] = {"attributes": attributes, "indices": self.indices(mesh.triangles)}
             if material is not None:
                 primitive["material"] = material
             nodes.append({"mesh": len(meshes), "name": mesh.name, **({"translation": list(translation)} if any(translation) else {})})
@@ -56,26 +57,39 @@ class GlbFile:
             entry |= {"min": [float(part) for part in data.min(axis=0)], "max": [float(part) for part in data.max(axis=0)]}
         return self.add("accessors", entry)
 
-    def _indices(self, triangles: np.ndarray) -> int:
+    def rows(self, rows: np.ndarray, stated: Mapping[str, Any]) -> int:
+        """Index of an accessor over rows as they are. stated: what it says beside its count."""
+        stride = rows.shape[1] * rows.dtype.itemsize
+        padded = np.zeros((len(rows), stride + -stride % 4), np.uint8)
+        padded[:, :stride] = np.ascontiguousarray(rows).view(np.uint8).reshape(len(rows), stride)
+        extra = {"byteStride": padded.shape[1]} if padded.shape[1] != stride else {}
+        view = self.view(padded.tobytes(), target=ARRAY_BUFFER, **extra)
+        return self.add("accessors", {"bufferView": view, "count": len(rows), **stated})
+
+    def indices(self, triangles: np.ndarray) -> int:
         data = np.ascontiguousarray(triangles.ravel(), dtype="<u4")
         view = self.view(data.tobytes(), target=ELEMENT_ARRAY_BUFFER)
         return self.add("accessors", {"bufferView": view, "componentType": UNSIGNED_INT, "count": len(data), "type": "SCALAR"})
 
     def texture(self, data: bytes, mime: str, name: str) -> int:
-        return self.add("textures", {"source": self.image(data, mime, name), "sampler": 0})
+        return self.add("textures", {"source": self.image(data, mime, name), "sampler": self.sampler(IDENTITY)})
+
+    def sampler(self, placement: Placement) -> int:
+        """Index of the sampler that lays an image so."""
+        wanted, samplers = sampler_for(placement), self.document.setdefault("samplers", [])
+        return samplers.index(wanted) if wanted in samplers else self.add("samplers", wanted)
 
     def image(self, data: bytes, mime: str, name: str) -> int:
-        self.document.setdefault("samplers", [{"wrapS": 10497, "wrapT": 10497, "magFilter": 9729, "minFilter": 9987}])
         return self.add("images", {"bufferView": self.view(data), "mimeType": mime, **({"name": name} if name else {})})
 
-    def reference(self, texture: int, transform: UvTransform, uv_set: int) -> dict[str, Any]:
+    def reference(self, texture: int, placement: Placement, uv_set: int) -> dict[str, Any]:
         """A texture reference with its UV set and, where it is placed, its transform."""
         reference: dict[str, Any] = {"index": texture}
         if uv_set:
             reference["texCoord"] = uv_set
-        if transform != IDENTITY:
+        if placement.moves:
             self.used.add(TEXTURE_TRANSFORM)
-            block = {"offset": list(transform.offset), "rotation": transform.rotation, "scale": list(transform.scale)}
+            block = {"offset": list(placement.offset), "rotation": placement.rotation, "scale": list(placement.scale)}
             reference["extensions"] = {TEXTURE_TRANSFORM: block}
         return reference
 

@@ -18,10 +18,11 @@ from fenrain.core.formats.gltf import METRES
 from fenrain.core.formats.gltf.block import Block
 from fenrain.core.formats.gltf.container import Container, open_container
 from fenrain.core.formats.gltf.meshes import require_meshes
+from fenrain.core.formats.gltf.samplers import wrap_of_sampler
 from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.material_parser import MaterialParser, found_elsewhere, with_shared_names
 from fenrain.core.models.registry import model_of
-from fenrain.core.values import Constant, Image, UvTransform
+from fenrain.core.values import Constant, Image, Placement
 
 SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
 ALPHA_MODES = {"OPAQUE": 0, "MASK": 1, "BLEND": 2}
@@ -294,7 +295,7 @@ class _MaterialReader:
             self._bad_value(f"{block.place}/{key}", block[key])
             return
         texture = self._texture(block, key)
-        index, (transform, uv_set) = texture.get("index"), self._placement(texture)
+        index, (placement, uv_set) = texture.get("index"), self._placement(texture)
         if bias == 0.0 and not np.any(scale):
             self.reading.remark(
                 "map-without-effect",
@@ -304,17 +305,28 @@ class _MaterialReader:
             )
             return
         image = self._image(index, parameter)
-        taken = self.reading.attach(parameter, image, channels, encoding, scale=scale, bias=bias, transform=transform, uv_set=uv_set)
-        how = self.container.wrapping_of_texture(index) if taken else ""
-        if image is not None and how:
-            self.reading.leave_wrapping(parameter, image, how)
+        if image is not None:
+            placement = self._sampled(placement, index, parameter)
+        self.reading.attach(parameter, image, channels, encoding, scale=scale, bias=bias, placement=placement, uv_set=uv_set)
 
     def _image(self, index: Any, parameter: str) -> Image | None:
         return self.container.image_of_texture(index, self.reading, parameter)
 
-    def _placement(self, texture: Block) -> tuple[UvTransform, int]:
-        """(transform, UV set) of a texture reference; those of KHR_texture_transform win."""
+    def _sampled(self, placement: Placement, index: Any, parameter: str) -> Placement:
+        """The placement as the sampler of a texture goes on with it."""
+        try:
+            sampler = self.container.sampler_of_texture(index)
+        except FenrainError as refused:
+            self.reading.refuse(parameter, refused)
+            return placement
+        wrap, smooth, wrong = wrap_of_sampler(sampler)
+        for key in wrong:
+            self._bad_value(f"textures/{index}, sampler/{key}", sampler[key])
+        return replace(placement, wrap=wrap, smooth=smooth)
+
+    def _placement(self, texture: Block) -> tuple[Placement, int]:
+        """(placement, UV set) of a texture reference; those of KHR_texture_transform win."""
         block = self._block(self._extensions_of(texture), "KHR_texture_transform")
         offset, rotation, scale = self._pair(block, "offset", 0.0), self._number(block, "rotation", 0.0), self._pair(block, "scale", 1.0)
         uv_set = self._number(block, "texCoord", self._number(texture, "texCoord", 0.0))
-        return UvTransform(offset, rotation, scale), max(int(uv_set), 0)
+        return Placement(offset, rotation, scale), max(int(uv_set), 0)

@@ -15,20 +15,21 @@ from fenrain.core.maps.image import inspect
 from fenrain.core.maps.texels import LARGEST_TILED_EDGE, Grid, grid_of, untransformed
 from fenrain.core.material import Material
 from fenrain.core.models.target import Profile
-from fenrain.core.values import IDENTITY, Constant, Map, Value, placements_of, tiling_of
+from fenrain.core.values import Constant, Map, Value, Wrap, placements_of, tiling_of
 
 ONE = Constant(1.0)
 
 
 @dataclass
 class TextureWriter:
-    """Adds textures to a GLB. textures: indices of those that were asked for, by what they hold; unwritten: (index, picture) of those that
-    are still to be computed, by their grid."""
+    """Adds textures to a GLB. textures: indices of those that were asked for, by what they hold; images: of those that are kept as they
+    are, by digest; unwritten: (index, picture) of textures that are still to be computed, by their grid."""
 
     glb: GlbFile
     profile: Profile
     scratch: Path
     textures: dict[Any, int] = field(default_factory=dict)
+    images: dict[str, int] = field(default_factory=dict)
     unwritten: dict[Grid, list[tuple[int, Picture]]] = field(default_factory=dict)
 
     def colour(self, colour: Value, alpha: Value) -> tuple[dict[str, Any], tuple[float, float, float]] | None:
@@ -73,7 +74,7 @@ class TextureWriter:
         """The map that already holds these values in these channels, if there is one."""
         fitting = [value for value, channel in placed if isinstance(value, Map) and self._fits(value, channel, "linear")]
         maps = [value for value in fitting if value.scale == 1.0]
-        same = len(maps) == len(placed) and len({(value.image, value.transform, value.uv_set) for value in maps}) == 1
+        same = len(maps) == len(placed) and len({(value.image, value.placement, value.uv_set) for value in maps}) == 1
         return maps[0] if same else None
 
     def normal(self, value: Value) -> dict[str, Any] | None:
@@ -92,17 +93,22 @@ class TextureWriter:
             and value.bias == 0.0
             and not value.image.tiles
             and inspect(value.image).format in ("png", "jpeg")
-            and (value.transform == IDENTITY or self._may_transform())
+            and Wrap.BLACK not in value.placement.wrap
+            and (not value.placement.moves or self._may_transform())
         )
 
     def _may_transform(self) -> bool:
         return TEXTURE_TRANSFORM in self.profile.extensions
 
     def _as_it_is(self, value: Map) -> dict[str, Any]:
-        key = value.image.digest
+        digest, sampler = value.image.digest, self.glb.sampler(value.placement)
+        key = (digest, sampler)
         if key not in self.textures:
-            self.textures[key] = self.glb.texture(value.image.read(), f"image/{inspect(value.image).format}", value.image.name)
-        return self.glb.reference(self.textures[key], value.transform, value.uv_set)
+            if digest not in self.images:
+                mime = f"image/{inspect(value.image).format}"
+                self.images[digest] = self.glb.image(value.image.read(), mime, value.image.name)
+            self.textures[key] = self.glb.add("textures", {"source": self.images[digest], "sampler": sampler})
+        return self.glb.reference(self.textures[key], value.placement, value.uv_set)
 
     def bake(self, channels: tuple[Channel, ...]) -> dict[str, Any]:
         """Reference to a texture whose channels are computed; the same channels on the same grid are written once."""
@@ -115,9 +121,9 @@ class TextureWriter:
         if key not in self.textures:
             lossy = self.profile.maps.lossy and len(channels) == 3 and all(channel.encoding == "srgb" for channel in channels)
             file = self.scratch / f"{len(self.textures)}.{'jpg' if lossy else 'png'}"
-            self.textures[key] = self.glb.add("textures", {"sampler": 0})
+            self.textures[key] = self.glb.add("textures", {"sampler": self.glb.sampler(grid.placement)})
             self.unwritten.setdefault(grid, []).append((self.textures[key], Picture(file, channels)))
-        return self.glb.reference(self.textures[key], grid.transform, grid.uv_set)
+        return self.glb.reference(self.textures[key], grid.placement, grid.uv_set)
 
     def write(self) -> None:
         """Compute the textures that a material asks for, those of one size together, since they come from the same maps."""
@@ -146,7 +152,7 @@ def _lies_in_alpha_of(alpha: Value, colour: Map) -> bool:
         isinstance(alpha, Map)
         and alpha.image == colour.image
         and alpha.channels == "a"
-        and alpha.transform == colour.transform
+        and alpha.placement == colour.placement
         and alpha.scale == 1.0
         and alpha.bias == 0.0
     )

@@ -81,4 +81,4 @@ def slots(model: Model, profile: Profile) -> dict[str, Slot]:
         }
     )
     placing = TEXTURE_TRANSFORM in profile.extensions
-    return {name: replace(slot, tiles=placing) for name, slot in found.items() if is_allowed(name, profile.extensions)}
+    return {name: replace(slot, tiles=placing, once=placing) for name, slot in found.items() if is_allowed(name, profile.extensions)}

@@ -91,7 +91,7 @@ class _Writer:
 
     def _image(self, value: Map) -> Any:
         """The image as it is, then times a factor and with a sum where the map has them."""
-        node = self._write_image(Map(value.image, value.channels, value.encoding, 1.0, 0.0, value.transform, value.uv_set), self._name)
+        node = self._write_image(Map(value.image, value.channels, value.encoding, 1.0, 0.0, value.placement, value.uv_set), self._name)
         for category, number, without in (("multiply", value.scale, 1.0), ("add", value.bias, 0.0)):
             if number != without:
                 following = self._node(category, node.getType())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +14,7 @@ from defusedxml import DefusedXmlException
 
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
 from fenrain.core.formats.materialx import NODES, TURNED_BY, unknown_surface
+from fenrain.core.formats.materialx.address_modes import WRAPS
 from fenrain.core.formats.materialx.graphs import Unreadable, libraries, of_width, plain, source_of, value_of
 from fenrain.core.formats.materialx.survey import list_meaningless
 from fenrain.core.formats.placement import v_down
@@ -22,7 +23,7 @@ from fenrain.core.material import Material, Source
 from fenrain.core.material_parser import MaterialParser, with_shared_names
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import HUB, model_of
-from fenrain.core.values import IDENTITY, Constant, Map, UvTransform, over_tiles
+from fenrain.core.values import IDENTITY, Constant, Map, Placement, Wrap, over_tiles
 
 LARGEST_DOCUMENT = 64 * 1024 * 1024
 IMAGE_NODES = ("image", "tiledimage", "gltf_image", "gltf_colorimage")
@@ -267,30 +268,35 @@ def _map_of(reading: MaterialParser, parameter: Parameter, node: Any, found: _Fo
     space = (file.getColorSpace() or node.getActiveColorSpace() or "") if file is not None else ""
     normal = parameter.kind is Kind.NORMAL
     encoding = "normal" if normal else reading.encoding(space or SRGB, parameter.name) if colour else LINEAR
-    transform, uv_set = _placement(reading, parameter, node)
-    how = _wrapping(node)
-    if how:
-        reading.leave_wrapping(parameter.name, image, how)
+    placement, uv_set = _placement(reading, parameter, node)
+    placement = _sampled(reading, parameter, node, placement)
     channels = found.channel or ("rgb" if colour or normal else "r")
     scale = found.strength if normal else found.of_channel(found.scale, channels)
-    reading.remark_turned_tiles(parameter.name, image, transform)
+    reading.remark_turned_tiles(parameter.name, image, placement)
     return Map(
-        image, channels, encoding, scale, 0.0 if normal else found.of_channel(found.bias, channels), over_tiles(image, transform), uv_set
+        image, channels, encoding, scale, 0.0 if normal else found.of_channel(found.bias, channels), over_tiles(image, placement), uv_set
     )
 
 
-WRAPPED = {"constant": "shown once", "clamp": "clamped", "mirror": "mirrored"}
-"""Address modes that do not repeat (MaterialX 1.39, image)."""
+def _sampled(reading: MaterialParser, parameter: Parameter, node: Any, placement: Placement) -> Placement:
+    """The placement as an image node goes on with it."""
+    across, down = (
+        reading.wrap(node.getInputValue(name), WRAPS, parameter.name, f"{node.getName()}, {name}")
+        for name in ("uaddressmode", "vaddressmode")
+    )
+    beyond = node.getInput("default")
+    if Wrap.BLACK in (across, down) and beyond is not None and np.any(np.asarray(plain(beyond.getValue()), dtype=float)):
+        reading.leave_unread(
+            "wrap-not-read",
+            f"“{node.getName()}” shows {beyond.getValueString()} beyond its image; black stands there.",
+            parameter=parameter.name,
+            evidence=beyond.getValueString(),
+            remedy="It makes no difference where the UVs stay within the image.",
+        )
+    return replace(placement, wrap=(across, down), smooth=str(node.getInputValue("filtertype")) != "closest")
 
 
-def _wrapping(node: Any) -> str:
-    """How an image node lays its image, in words; "" where it repeats and is smoothed."""
-    modes = ((WRAPPED.get(str(node.getInputValue(f"{axis}addressmode")), ""), said) for axis, said in (("u", "across"), ("v", "upwards")))
-    told = [f"{how} {said}" for how, said in modes if how]
-    return " and ".join([*told, *(["not smoothed"] if node.getInputValue("filtertype") == "closest" else [])])
-
-
-def _placement(reading: MaterialParser, parameter: Parameter, node: Any) -> tuple[UvTransform, int]:
+def _placement(reading: MaterialParser, parameter: Parameter, node: Any) -> tuple[Placement, int]:
     """How an image lies on the surface: its own tiling, and the place2d and texcoord nodes in front of it."""
     place, _ = source_of(node.getInput("texcoord"))
     matrix, shift, uv_set = np.eye(2), np.zeros(2), 0
@@ -305,10 +311,10 @@ def _placement(reading: MaterialParser, parameter: Parameter, node: Any) -> tupl
     matrix, shift = np.diag(tiling) @ matrix, tiling * shift - offset
     if node.getCategory().startswith("gltf_") and any(node.getInput(name) is not None for name in ("scale", "rotate", "offset")):
         _placement_not_read(reading, parameter, f"{node.getCategory()} “{node.getName()}”")
-    transform = v_down(matrix, shift)
-    if transform is None:
+    placement = v_down(matrix, shift)
+    if placement is None:
         _placement_not_read(reading, parameter, f"place2d in front of “{node.getName()}”, which shears the map")
-    return transform or IDENTITY, uv_set
+    return placement or IDENTITY, uv_set
 
 
 def _number(node: Any, name: str, default: float) -> float:

@@ -16,6 +16,7 @@ from fenrain.core.files import write_whole
 from fenrain.core.formats.baking import MapFolder
 from fenrain.core.formats.holding import Slot, every_parameter
 from fenrain.core.formats.materialx import CATEGORIES, TURNS
+from fenrain.core.formats.materialx.address_modes import ADDRESS_MODES
 from fenrain.core.formats.materialx.graph_writing import is_graph, written_graph
 from fenrain.core.formats.materialx.graphs import libraries
 from fenrain.core.formats.placement import v_up_shift
@@ -26,7 +27,7 @@ from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.models.target import Exposed, Profile
 from fenrain.core.paths import safe_name
-from fenrain.core.values import IDENTITY, Constant, Map, Value
+from fenrain.core.values import Constant, Map, Value, Wrap
 
 TYPES = {"number": "float", "colour": "color3", "flag": "boolean", "choice": "integer", "normal": "vector3"}
 
@@ -157,7 +158,12 @@ def _image(document: mx.Document, parameter: Parameter, value: Value, name: str,
         file.setColorSpace("srgb_texture")
     elif parameter.kind is Kind.COLOUR:
         file.setColorSpace("lin_rec709")
-    if made.transform != IDENTITY or made.uv_set:
+    for axis, wrap in zip("uv", made.placement.wrap, strict=True):
+        if wrap is not Wrap.REPEAT:
+            image.setInputValue(f"{axis}addressmode", ADDRESS_MODES[wrap], "string")
+    if not made.placement.smooth:
+        image.setInputValue("filtertype", "closest", "string")
+    if made.placement.moves or made.uv_set:
         image.setConnectedNode("texcoord", _placed(document, made, name))
     return image
 
@@ -168,8 +174,8 @@ def _placed(document: mx.Document, made: Map, name: str) -> Any:
     coordinates.setInputValue("index", made.uv_set, "integer")
     place = _node(document, "place2d", f"{name}_place", "vector2")
     place.setConnectedNode("texcoord", coordinates)
-    rotation, (su, sv) = made.transform.rotation, made.transform.scale
-    across, up = v_up_shift(made.transform)
+    rotation, (su, sv) = made.placement.rotation, made.placement.scale
+    across, up = v_up_shift(made.placement)
     place.setInputValue("scale", mx.Vector2(1.0 / (su or 1.0), 1.0 / (sv or 1.0)), "vector2")
     place.setInputValue("rotate", -math.degrees(rotation), "float")
     place.setInputValue("offset", mx.Vector2(-across, -up), "vector2")

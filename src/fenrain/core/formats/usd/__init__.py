@@ -14,5 +14,6 @@ FORMAT = Format(
     deferred("fenrain.core.formats.usd.writing:write_usd"),
     deferred("fenrain.core.formats.usd.reading:slots"),
     meshes=deferred("fenrain.core.formats.usd.meshes:read_usd_meshes"),
+    carries_meshes=True,
     writes="one stage for each file taken in, with its meshes bound to its materials; maps beside it",
 )

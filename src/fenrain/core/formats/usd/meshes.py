@@ -88,24 +88,25 @@ def _triangles(counts: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return np.stack([first, first + within + 1, first + within + 2], axis=-1), faces
 
 
-def _uvs(prim: Usd.Prim, points: int, indices: np.ndarray) -> np.ndarray:
-    """Of every corner, v downwards; zeros where the mesh has none."""
+def _uvs(prim: Usd.Prim, points: int, indices: np.ndarray) -> np.ndarray | None:
+    """Of every corner, v downwards; None where the mesh has none."""
     names = uv_names(prim)
     if not names:
-        return np.zeros((len(indices), 2))
+        return None
     primvar = UsdGeom.PrimvarsAPI(prim).GetPrimvar(names[0])
     values = np.asarray(primvar.ComputeFlattened() or np.zeros((0, 2)), float).reshape(-1, 2)
     of_corners = values if primvar.GetInterpolation() == "faceVarying" else values[indices] if len(values) == points else values
     if len(of_corners) != len(indices):
-        return np.zeros((len(indices), 2))
+        return None
     return of_corners * [1.0, -1.0] + [0.0, 1.0]
 
 
-def _mesh(name: str, positions: np.ndarray, indices: np.ndarray, uvs: np.ndarray, corners: np.ndarray, material: str) -> Mesh:
+def _mesh(name: str, positions: np.ndarray, indices: np.ndarray, given: np.ndarray | None, corners: np.ndarray, material: str) -> Mesh:
     """Corners that lie at one point with the same UVs are one vertex."""
+    uvs = np.zeros((len(indices), 2)) if given is None else given
     used, places = np.unique(np.c_[indices[corners.ravel()], uvs[corners.ravel()]], axis=0, return_inverse=True)
     points = positions[used[:, 0].astype(np.int64)]
     triangles = places.reshape(-1, 3)
     at_points, of_points = np.unique(used[:, 0], return_inverse=True)
     normals = smooth_normals(positions[at_points.astype(np.int64)], of_points[triangles])[of_points]
-    return Mesh(name, points, normals, used[:, 1:], triangles, material)
+    return Mesh(name, points, normals, used[:, 1:], triangles, material, given is not None)

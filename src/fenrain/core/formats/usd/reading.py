@@ -26,11 +26,11 @@ from fenrain.core.material_parser import MaterialParser, with_shared_names
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.models.target import Profile
-from fenrain.core.values import IDENTITY, Image, UvTransform
+from fenrain.core.values import IDENTITY, Image, Placement, Wrap
 
 PREVIEW = "UsdPreviewSurface"
 UV_READER = "UsdPrimvarReader_float2"
-WRAPPED = {"black": "shown once", "clamp": "clamped", "mirror": "mirrored"}
+WRAPS = {str(wrap): wrap for wrap in Wrap} | {"useMetadata": Wrap.REPEAT}
 """Of textures, what does not repeat (UsdPreviewSurface 2.6, Texture Reader)."""
 OUTPUTS = ("r", "g", "b", "a", "rgb")
 """Of a texture, called as our maps call their channels."""
@@ -238,11 +238,11 @@ def _take_texture(reading: _Packed, opened: Opened, parameter: Parameter, shader
             reading.set(parameter.name, stated, str(shader.GetPath()))
         return
     scale, bias = (tuple(map(float, _stated(shader, name, Gf.Vec4f(usual)))) for name, usual in (("scale", 1.0), ("bias", 0.0)))
-    transform, uv_set = _placement(reading, shader, parameter, use)
-    wraps = ((WRAPPED.get(str(_stated(shader, name, "")), ""), said) for name, said in (("wrapS", "across"), ("wrapT", "upwards")))
-    how = " and ".join(f"{wrap} {said}" for wrap, said in wraps if wrap)
-    if how:
-        reading.leave_wrapping(parameter.name, image, how)
+    placement, uv_set = _placement(reading, shader, parameter, use)
+    across, down = (
+        reading.wrap(_stated(shader, name, ""), WRAPS, parameter.name, f"{shader.GetPath()}, {name}") for name in ("wrapS", "wrapT")
+    )
+    placement = replace(placement, wrap=(across, down))
     normal = parameter.kind is Kind.NORMAL
     reading.attach(
         parameter.name,
@@ -251,7 +251,7 @@ def _take_texture(reading: _Packed, opened: Opened, parameter: Parameter, shader
         "normal" if normal else _encoding(reading, file, str(_stated(shader, "sourceColorSpace", "auto")), parameter, image.name),
         scale=scale[0] / 2.0 if normal else _of_channels(scale, channels),
         bias=0.0 if normal else _of_channels(bias, channels),  # type: ignore[arg-type]
-        transform=transform,
+        placement=placement,
         uv_set=uv_set,
     )
 
@@ -272,20 +272,20 @@ def _of_channels(four: tuple[float, ...], channels: str) -> float | tuple[float,
     return four[0] if len(set(four[:3])) == 1 else four[:3]
 
 
-def _placement(reading: _Packed, shader: UsdShade.Shader, parameter: Parameter, use: _Use) -> tuple[UvTransform, int]:
+def _placement(reading: _Packed, shader: UsdShade.Shader, parameter: Parameter, use: _Use) -> tuple[Placement, int]:
     """How a texture lies: by a `UsdTransform2d`, uv' = R(rotation) · (scale · uv) + translation with v up, and the UV set that it asks
     for."""
-    before, transform = _input(shader, "st"), IDENTITY
+    before, placement = _input(shader, "st"), IDENTITY
     node = UsdShade.Shader(before.GetPrim()) if before is not None and UsdShade.Output.IsOutput(before) else None
     if node is not None and str(node.GetShaderId()) == "UsdTransform2d":
         turn = math.radians(float(_stated(node, "rotation", 0.0)))
         scale, shift = np.array(_stated(node, "scale", (1.0, 1.0)), float), np.array(_stated(node, "translation", (0.0, 0.0)), float)
         rotation = np.array([[math.cos(turn), -math.sin(turn)], [math.sin(turn), math.cos(turn)]])
-        transform = v_down(rotation @ np.diag(scale), shift) or IDENTITY
+        placement = v_down(rotation @ np.diag(scale), shift) or IDENTITY
         before = _input(node, "in")
         node = UsdShade.Shader(before.GetPrim()) if before is not None and UsdShade.Output.IsOutput(before) else None
     if node is None:
-        return transform, 0
+        return placement, 0
     if str(node.GetShaderId()) != UV_READER:
         reading.leave_unread(
             "placement-not-read",
@@ -293,12 +293,12 @@ def _placement(reading: _Packed, shader: UsdShade.Shader, parameter: Parameter, 
             parameter=parameter.name,
             remedy="Place it by UsdTransform2d.",
         )
-        return transform, 0
-    return transform, uv_number(str(_stated(node, "varname", "st")), use.uv_sets)
+        return placement, 0
+    return placement, uv_number(str(_stated(node, "varname", "st")), use.uv_sets)
 
 
 def slots(model: Model, profile: Profile) -> dict[str, Slot]:
     """What a stage holds of a material: of a preview surface every input; of others what MaterialX holds."""
     if model.id == "preview":
-        return every_parameter(model, Slot(least=-math.inf, most=math.inf))
+        return every_parameter(model, Slot(least=-math.inf, most=math.inf, nearest=False))
     return slots_of_nodes(model, profile)

@@ -16,11 +16,13 @@ from pxr import Ar, Gf, Sdf, Tf, Usd, UsdGeom, UsdShade, UsdUtils, Vt
 from fenrain.core.errors import UnknownFormatError
 from fenrain.core.files import not_written, whole_file, write_whole
 from fenrain.core.formats.baking import MapFolder
+from fenrain.core.formats.coordinates import projections_of, with_coordinates
 from fenrain.core.formats.materialx.graphs import libraries
 from fenrain.core.formats.materialx.writing import add_material, node_name
 from fenrain.core.formats.placement import v_up_shift
 from fenrain.core.formats.reading import read_meshes
 from fenrain.core.formats.usd import SUFFIXES
+from fenrain.core.formats.usd.coordinates import lay_coordinates
 from fenrain.core.formats.usd.layers import Over, laid_over
 from fenrain.core.formats.usd.networks import written
 from fenrain.core.formats.usd.stage import Opened, bound_material, bound_path, material_name, packed_image, shared_path, told_as_broken
@@ -29,7 +31,7 @@ from fenrain.core.material import Material, unit_of
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import model_of
 from fenrain.core.models.target import Profile
-from fenrain.core.values import IDENTITY, Constant, Map, Value
+from fenrain.core.values import Constant, Map, Value
 
 CONVERTED = "Converted"
 """What the graph is called that a material's new network lies in, beside the one that it had."""
@@ -55,8 +57,10 @@ def write_usd(materials: Sequence[Material], path: Path, asset: Path | None, pro
             over = laid_over(asset, path)
             places = [_emptied(over.stage, made) for made in _places(over.stage, materials)]
             _bind_the_bare(over.stage, materials, places)
+            lay_coordinates(over.stage, materials, places)
             return _exported(over.stage, materials, places, maps, path, over)
         stage, places = _carried(asset, materials, maps)
+        lay_coordinates(stage, materials, places)
     return _exported(stage, materials, places, maps, path)
 
 
@@ -101,7 +105,7 @@ def _laid_out(materials: Sequence[Material], path: Path, asset: Path | None) -> 
     bound: dict[str, UsdShade.Material] = {}
     for material, made in zip(materials, places, strict=True):
         bound.setdefault(material.name, made)
-    for mesh in _meshes_of(asset):
+    for mesh in with_coordinates(_meshes_of(asset), projections_of(materials)):
         _add_mesh(stage, root.GetPath().AppendChild("Meshes"), mesh, bound.get(mesh.material), materials)
     return stage, places
 
@@ -281,8 +285,8 @@ def _texture(stage: Any, place: Sdf.Path, parameter: Parameter, value: Value, na
     texture.CreateIdAttr("UsdUVTexture")
     texture.CreateInput("file", Sdf.ValueTypeNames.Asset).Set(Sdf.AssetPath(f"./{maps.name}/{made.image.name}"))
     texture.CreateInput("sourceColorSpace", Sdf.ValueTypeNames.Token).Set("sRGB" if made.encoding == "srgb" else "raw")
-    for axis in ("wrapS", "wrapT"):
-        texture.CreateInput(axis, Sdf.ValueTypeNames.Token).Set("repeat")
+    for axis, wrap in zip(("wrapS", "wrapT"), made.placement.wrap, strict=True):
+        texture.CreateInput(axis, Sdf.ValueTypeNames.Token).Set(str(wrap))
     if parameter.kind is Kind.NORMAL:
         texture.CreateInput("scale", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(2.0, 2.0, 2.0, 1.0))
         texture.CreateInput("bias", Sdf.ValueTypeNames.Float4).Set(Gf.Vec4f(-1.0, -1.0, -1.0, 0.0))
@@ -298,14 +302,14 @@ def _placed(stage: Any, place: Sdf.Path, name: str, made: Map) -> UsdShade.Shade
     reader.CreateIdAttr("UsdPrimvarReader_float2")
     reader.CreateInput("varname", Sdf.ValueTypeNames.String).Set(uv_name(made.uv_set))
     reader.CreateOutput("result", Sdf.ValueTypeNames.Float2)
-    if made.transform == IDENTITY:
+    if not made.placement.moves:
         return reader
     transform = UsdShade.Shader.Define(stage, place.AppendChild(f"{name}_placed"))
     transform.CreateIdAttr("UsdTransform2d")
     transform.CreateInput("in", Sdf.ValueTypeNames.Float2).ConnectToSource(reader.ConnectableAPI(), "result")
-    transform.CreateInput("rotation", Sdf.ValueTypeNames.Float).Set(math.degrees(made.transform.rotation))
-    transform.CreateInput("scale", Sdf.ValueTypeNames.Float2).Set(Gf.Vec2f(*made.transform.scale))
-    transform.CreateInput("translation", Sdf.ValueTypeNames.Float2).Set(Gf.Vec2f(*v_up_shift(made.transform)))
+    transform.CreateInput("rotation", Sdf.ValueTypeNames.Float).Set(math.degrees(made.placement.rotation))
+    transform.CreateInput("scale", Sdf.ValueTypeNames.Float2).Set(Gf.Vec2f(*made.placement.scale))
+    transform.CreateInput("translation", Sdf.ValueTypeNames.Float2).Set(Gf.Vec2f(*v_up_shift(made.placement)))
     transform.CreateOutput("result", Sdf.ValueTypeNames.Float2)
     return transform
 
