@@ -84,7 +84,7 @@ $(VENV)/.dev: requirements-dev.lock | $(VENV)/.python
 
 web/node_modules/.package-lock.json: web/package-lock.json
 	@command -v npm >/dev/null || { echo "Node 20 with npm is missing: install it."; exit 1; }
-	$(call timed,Web packages,cd web && npm ci --silent --no-audit --no-fund)
+	$(call timed,Web packages,cd web && npm ci --silent --no-audit --no-fund --ignore-scripts)
 
 web/dist/index.html: web/node_modules/.package-lock.json web/index.html web/vite.config.ts $(shell find web/src -type f)
 	$(call timed,Web pages,cd web && npm run --silent build >/dev/null)

@@ -1,4 +1,7 @@
-"""No account, no data; and what an account may do. OWASP ASVS 5.0: V6 (passwords, one-time secrets), V7 (sessions), V8 (authorization)."""
+"""No account, no data; and what an account may do. OWASP ASVS 5.0: V6 (passwords, one-time secrets), V7 (sessions), V8 (authorization).
+
+The short suite misses: who comes back soon enough to be told nothing.
+"""
 
 from __future__ import annotations
 
@@ -22,6 +25,7 @@ from fenrain.store.database import session
 from fenrain.store.tables import CredentialRow, Job, now
 from tests.api.conftest import ADDRESS, token_of
 from tests.api.test_every_address import OPERATIONS
+from tests.sizes import sized
 
 pytestmark = pytest.mark.usefixtures("database")
 STRONG, STRONGER = "sluice-gate under seven willows", "seven willows over a sluice gate"
@@ -123,7 +127,7 @@ def test_a_stream_of_events_ends_with_its_session(stranger: TestClient, project:
         assert stream.result(timeout=30).status_code == 200
 
 
-@pytest.mark.parametrize(("last_seen", "is_told"), [(20.0, True), (5.0, False), (None, False)])
+@pytest.mark.parametrize(("last_seen", "is_told"), sized([(20.0, True), (None, False)], [(20.0, True), (5.0, False), (None, False)]))
 def test_who_comes_back_is_told_what_changed_meanwhile(stranger: TestClient, project: int, last_seen: float | None, is_told: bool) -> None:
     # WHATWG HTML, server-sent events: the browser says by Last-Event-ID which event it has seen last.
     session_of = signed_in(stranger, "Ole")

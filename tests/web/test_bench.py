@@ -1,7 +1,7 @@
 """The bench by mouse and by keyboard: what is seen can be magnified, read, turned, taken apart and linked to.
 
-The short suite misses: other widths of the window, and parts that are taken out, surroundings and meshes of one's own
-and the asset around a material, which other tests have without a browser.
+The short suite misses: other widths of the window, light that is turned by dragging on the picture, and parts that are taken out,
+surroundings and meshes of one's own and the asset around a material, which other tests have without a browser.
 """
 
 from __future__ import annotations
@@ -118,6 +118,7 @@ def test_what_is_typed_is_never_swallowed(application: Application, page: Page, 
     expect(page.get_by_role("alert")).to_have_count(0)
 
 
+@long_only
 def test_the_light_is_turned_on_the_picture(application: Application, page: Page, nickel: Nickel) -> None:
     page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr&rig=fine_bars")
     wait_for_full_size(page, "nickel_float, converted")

@@ -1,6 +1,6 @@
 """An independent viewer (three, in headless Chromium) loads the GLB files that we write, and draws the maps that they bind.
 
-The short suite misses: most target profiles in the second web renderer.
+The short suite misses: most target profiles, and two of three materials of the demo.
 """
 
 from __future__ import annotations
@@ -110,7 +110,7 @@ def viewer() -> Iterator[Page]:
 def materials(tmp_path_factory: pytest.TempPathFactory) -> list[Material]:
     folder = tmp_path_factory.mktemp("demo")
     write_demo(folder)
-    return list(materials_in(folder))
+    return list(materials_in(folder))[:: sized(3, 1)]
 
 
 def shown(viewer: Page, path: Path) -> dict[str, Any]:
