@@ -9,10 +9,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 import pytest
 from pytest import approx
 
-from fenrain.core import Material, convert
+from fenrain.core import Material, convert, evaluate
 from fenrain.core.checking.quick import quick_check
 
 WORSE = 1.3
@@ -268,3 +269,35 @@ def test_a_clear_body_of_a_small_index_bends_by_it_and_reflects_by_it(index: flo
     assert [min(part * f0, 1.0) * converted["specular"] for part in color] == approx([f0] * 3, rel=0.02, abs=1e-6)
     assert converted["specular"] == approx(min(f0 / 0.02, 1.0), rel=1e-3)
     assert quick_check(glass, convert(glass, "metal_rough").material).lobe_error < 0.02
+
+
+def reflected(material: Material, cosine: float) -> float:
+    """Share of light from a direction that stays on its side, by quadrature over the half space."""
+    steps = 240
+    height, turn = (np.arange(steps) + 0.5) / steps, (np.arange(2 * steps) + 0.5) * np.pi / steps
+    z, phi = (axis.ravel() for axis in np.meshgrid(height, turn))
+    across = np.sqrt(1.0 - z**2)
+    lights = np.stack([across * np.cos(phi), across * np.sin(phi), z], axis=-1)
+    view = np.broadcast_to([np.sqrt(1.0 - cosine**2), 0.0, cosine], lights.shape)
+    values = evaluate(material.model, material.parameters(), lights, view)
+    return float(values.mean() * 2.0 * np.pi)
+
+
+@pytest.mark.parametrize("share", [0.05, 0.2, 0.5])
+@pytest.mark.parametrize("model", ["weighted", "gloss_pair"])
+def test_an_even_mirror_over_glass_leaves_the_index_to_bend(model: str, share: float) -> None:
+    # Common practice: without angle dependence a reflection is as strong at all angles as its colour says. Snell: only the index bends.
+    of_model: dict[str, Any] = {
+        "weighted": {"diffuse_weight": 0.0, "specular_weight": share, "specular_roughness": 0.5, "refraction_roughness": 0.5}
+        | {"refraction_weight": 0.9 * (1.0 - share)},
+        "gloss_pair": {"diffuse": (0.0,) * 3, "reflection": (share,) * 3, "reflection_glossiness": 0.5, "refraction_glossiness": 0.5}
+        | {"refraction": (0.9,) * 3},
+    }
+    glass = of(model, angle_dependent=False, ior=1.5, **of_model[model])
+    found = convert(glass, "open_pbr").material
+    assert found.parameters()["specular_ior"] == approx(1.5)
+    for cosine in (1.0, 0.7, 0.4):
+        assert reflected(found, cosine) == approx(share, abs=0.03 + 0.05 * share)
+    # What goes through: nine tenths of what is left, as tint or weight, times what Fresnel lets through at both.
+    passes = found.parameters()["transmission_weight"] * (1.0 - found.parameters()["base_metalness"])  # type: ignore[operator]
+    assert passes * found.parameters()["transmission_color"][0] == approx(0.9 * (1.0 - share), abs=0.001)  # type: ignore[index]

@@ -15,7 +15,7 @@ from fenrain.core.lobes.microfacet import BECKMANN
 from fenrain.core.models.open_pbr.inverse import base_reflection_for, below_rough_coat, distance_of_widths
 from fenrain.core.optics.albedo import Scattering, average_of_single_scattering
 from fenrain.core.optics.energy import compensated_f0, left_below, metalness_of
-from fenrain.core.optics.fresnel import HIGHEST_F0, ior_from_f0, tint_of_curve
+from fenrain.core.optics.fresnel import HIGHEST_F0, f0_from_ior, ior_from_f0, tint_of_curve
 from fenrain.core.optics.microfacet import ggx_of_beckmann
 from fenrain.core.rules.case import Case
 
@@ -203,6 +203,40 @@ def presence(reflection: np.ndarray, transmission: np.ndarray) -> np.ndarray:
 def uniform(reflected: np.ndarray, distribution: int, alpha: np.ndarray) -> Reflection:
     """A reflection that does not depend on the angle."""
     return Reflection(reflected, reflected, reflected, ggx_width(distribution, alpha), kept_by(distribution, alpha))
+
+
+@dataclass(frozen=True)
+class EvenOverClear:
+    """An even reflection over a clear body in the terms of OpenPBR: a share of metal, which reflects evenly, beside the clear rest."""
+
+    base_metalness: np.ndarray
+    base_color: np.ndarray
+    specular_color: np.ndarray
+    transmission_weight: np.ndarray
+    transmission_color: np.ndarray
+
+
+FAINT_REFLECTION, STRONG_REFLECTION = 0.12, 0.3
+"""Between these, the interface's own reflection comes back: a faint mirror is even only without it, a strong one only with an edge that is
+not black, and OpenPBR colours both by one value."""
+
+
+def even_over_clear(reflected: np.ndarray, passes: np.ndarray, body: np.ndarray, ior: np.ndarray) -> EvenOverClear:
+    """reflected: of light from anywhere, a colour; passes: what goes through at each interface, a colour; body: albedo of what is opaque
+    beside, a colour; ior (…, 1): it goes on bending."""
+    strongest, through = strongest_channel(reflected), strongest_channel(passes)
+    edge = np.clip((strongest - FAINT_REFLECTION) / (STRONG_REFLECTION - FAINT_REFLECTION), 0.0, 1.0)
+    interface = edge * f0_from_ior(np.maximum(ior, 1e-3))
+    metal = np.clip((strongest - interface) / np.maximum(1.0 - interface, 1e-3), 0.0, 1.0)
+    hue = np.where(strongest > 0.0, reflected / np.maximum(strongest, 1e-6), 1.0)
+    rest = np.maximum(1.0 - metal, 1e-3)
+    opaque = strongest_channel(body)
+    weight = np.where(opaque > 0.0, np.clip(through / rest, 0.0, 1.0), 1.0)
+    share = np.where(opaque > 0.0, np.maximum(through, 1e-6), rest)
+    diffuse = (1.0 - metal) * (1.0 - weight)
+    seen = metal * hue + np.clip(body, 0.0, 1.0) * np.where(opaque > 0.0, 1.0, 0.0)
+    base = np.where(metal + diffuse > 1e-6, seen / np.maximum(metal + diffuse, 1e-6), 0.0)
+    return EvenOverClear(metal, np.clip(base, 0.0, 1.0), edge * np.ones(3), weight, np.clip(passes / share, 0.0, 1.0))
 
 
 def reflects_by_angle(case: Case) -> bool:

@@ -12,9 +12,11 @@ from fenrain.core.models.additive import (
     METAL_F0,
     TYPICAL_FRESNEL,
     Base,
+    EvenOverClear,
     Pair,
     Reflection,
     base_of,
+    even_over_clear,
     ggx_width,
     kept_by,
     pair_of,
@@ -229,12 +231,7 @@ def rising_body(p: GlossPair) -> Any:
 
 def _even_base(p: GlossPair, diffuse: Any) -> Base:
     body = diffuse * (1.0 - p.reflection * _taken_evenly(p))
-    opaque = body * (1.0 - p.refraction)
-    return base_of(
-        np.where(strongest_channel(p.refraction) > 0, body, opaque),
-        uniform(p.reflection, p.distribution, np.square(1.0 - p.reflection_glossiness)),
-        transmission=strongest_channel(p.refraction),
-    )
+    return base_of(body, uniform(p.reflection, p.distribution, np.square(1.0 - p.reflection_glossiness)))
 
 
 @RULES.rule(
@@ -243,10 +240,10 @@ def _even_base(p: GlossPair, diffuse: Any) -> Base:
     "specular_color",
     id="even_base",
     fidelity=APPROXIMATED,
-    text="metal where {reflection} stands over no {diffuse} × {detail_color} ({detail_mask}) and no {refraction}; else the body, over "
+    text="metal where {reflection} stands over no {diffuse} × {detail_color} ({detail_mask}); {refraction} is none; else the body, over "
     "what the reflection at {reflection_glossiness} ({distribution}) lets through; {angle_dependent}: at all angles",
     source=EVEN,
-    when=is_one_evenly,
+    when=lambda case: is_one_evenly(case) and not refracts(case),
     cut=("base_color",),
 )
 def even_base(p: GlossPair) -> Any:
@@ -267,14 +264,41 @@ def even_index(p: GlossPair) -> Any:
     return _even_base(p, p.diffuse).specular_ior
 
 
-RULES.copy(
-    "specular_ior",
-    "ior",
-    id="specular_ior_of_glass",
-    source="OpenPBR 1.1: one index for reflection and refraction; the bending is kept, the even reflection is not",
-    fidelity=APPROXIMATED,
-    when=lambda case: reflects_evenly(case) and refracts(case),
+def is_even_over_clear(case: Case) -> bool:
+    return reflects_evenly(case) and refracts(case)
+
+
+RULES.copy("specular_ior", "ior", id="specular_ior_of_glass", source="OpenPBR 1.1: specular_ior", when=is_even_over_clear)
+
+
+def _even_over_clear(p: GlossPair) -> EvenOverClear:
+    body = detailed(p.diffuse, p.detail_color, p.detail_mask) * (1.0 - p.reflection * _taken_evenly(p)) * (1.0 - p.refraction)
+    return even_over_clear(p.reflection, p.refraction * (1.0 - p.reflection), body, p.ior)
+
+
+EVEN_NEEDS = (
+    *("reflection", "reflection_glossiness", "distribution", "angle_dependent", "refraction", "ior"),
+    *("diffuse", "detail_color", "detail_mask"),
 )
+
+
+@RULES.rule(
+    "base_metalness",
+    "base_color",
+    "specular_color",
+    id="even_over_clear",
+    needs=EVEN_NEEDS,
+    fidelity=APPROXIMATED,
+    text="a share of metal for {reflection} at all angles ({angle_dependent}), beside {refraction}, so that the index goes on bending; the "
+    "interface's own reflection only as far as the metal's edge needs it",
+    source="OpenPBR 1.1: metal and dielectric in shares; a metal's F0 is the same at all angles where its colour is 1",
+    when=is_even_over_clear,
+)
+def even_reflection_over_clear(p: GlossPair) -> Any:
+    found = _even_over_clear(p)
+    return found.base_metalness, found.base_color, found.specular_color
+
+
 RULES.drop(
     "ior",
     why="it bends nothing, and the reflection does not follow it.",
@@ -306,7 +330,7 @@ def _surface_tint_remark(p: GlossPair) -> Caveat:
     fidelity=EQUIVALENT,
     text="{refraction}: its strongest channel as weight, the rest as tint",
     source=f"{PRACTICE}: refraction × (1 − Fresnel); OpenPBR 1.1, translucent base",
-    when=is_transmissive_throughout,
+    when=lambda case: is_transmissive_throughout(case) and reflects_by_angle(case),
     caveat=_mixed_remark,
 )
 def clear(p: GlossPair) -> Any:
@@ -322,11 +346,43 @@ def clear(p: GlossPair) -> Any:
     fidelity=EQUIVALENT,
     text="{refraction} as weight; {volume_color} after 1 ÷ {volume_strength}",
     source="Beer–Lambert: T(x) = C^(x/D), D = unit ÷ strength; OpenPBR 1.1: transmission_color at transmission_depth",
-    when=has_volume,
+    when=lambda case: has_volume(case) and reflects_by_angle(case),
     caveat=_surface_tint_remark,
 )
 def tinted_by_depth(p: GlossPair) -> Any:
     return np.clip(strongest_channel(p.refraction), 0.0, 1.0), p.volume_color, 1.0 / np.maximum(p.volume_strength, 1e-6)
+
+
+@RULES.rule(
+    "transmission_weight",
+    "transmission_color",
+    id="clear_beside_even",
+    needs=EVEN_NEEDS,
+    fidelity=EQUIVALENT,
+    text="{refraction} below {reflection}, divided by the share that the even reflection ({angle_dependent}) leaves",
+    source=f"{PRACTICE}: refraction × (1 − reflection); OpenPBR 1.1, translucent base",
+    when=lambda case: is_transmissive_throughout(case) and reflects_evenly(case),
+    caveat=_mixed_remark,
+)
+def clear_beside_even(p: GlossPair) -> Any:
+    found = _even_over_clear(p)
+    return found.transmission_weight, found.transmission_color
+
+
+@RULES.rule(
+    "transmission_weight",
+    "transmission_color",
+    "transmission_depth",
+    id="tinted_beside_even",
+    needs=EVEN_NEEDS,
+    fidelity=APPROXIMATED,
+    text="{volume_color} after 1 ÷ {volume_strength}, beside the even reflection {reflection} ({angle_dependent}); what {refraction} takes "
+    "at the surface is left out where nothing is opaque beside",
+    source="Beer–Lambert: T(x) = C^(x/D), D = unit ÷ strength; OpenPBR 1.1: tints by depth or at the surface, not both",
+    when=lambda case: has_volume(case) and reflects_evenly(case),
+)
+def tinted_beside_even(p: GlossPair) -> Any:
+    return _even_over_clear(p).transmission_weight, p.volume_color, 1.0 / np.maximum(p.volume_strength, 1e-6)
 
 
 RULES.copy("geometry_thin_walled", "thin_walled", source="OpenPBR 1.1: geometry_thin_walled", when=refracts)
