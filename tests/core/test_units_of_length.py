@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import subprocess
 from dataclasses import replace
 from pathlib import Path
@@ -12,6 +13,8 @@ from pxr import Usd, UsdGeom
 from pytest import approx
 
 from fenrain.core import Material, convert, read, write
+from fenrain.core.dialects.dialect import dialect_of, examine, shipped, shipped_texts
+from fenrain.core.dialects.spelling import spelled
 from fenrain.core.formats.reading import read_meshes
 from fenrain.core.geometry import mean_depth, sphere
 from fenrain.core.maps.image import write_png
@@ -122,3 +125,40 @@ def test_a_volume_is_as_thick_as_the_mesh_that_carries_it(tmp_path: Path) -> Non
     # A pane without a back has no inside.
     (tmp_path / "block.obj").write_text("mtllib glass.mtl\nusemtl glass\n" + block.replace("f 2 6 8 4\n", ""))
     assert read(tmp_path / "block.obj")[0].geometry.depth == 0.0
+
+
+@pytest.mark.parametrize("unit", [0.0, 0.01, 0.0254, 1.0])
+def test_what_a_dialect_states_in_centimetres_is_as_long_in_every_file(unit: float, tmp_path: Path) -> None:
+    # Nine millimetres are nine millimetres: glTF 2.0 §3.4 counts in metres, a stage in its metersPerUnit.
+    row = {"name": "lens", "Metal": False, "Clear": 100, "Depth": 0.9, "Depth colour": [200, 120, 30], "Optical density": 1.5}
+    (tmp_path / "lens.json").write_text(json.dumps([row]))
+    (lens,) = read(tmp_path / "lens.json", dialect="quern", unit=unit)
+    assert lens.geometry.unit == (unit or 1.0)
+    assert lens.parameters()["absorption_distance"] == approx(0.009 / (unit or 1.0))
+    (tmp_path / "out").mkdir()
+    written = write([convert(lens, "metal_rough").material], tmp_path / "out" / "lens.glb", "gltf")[0]
+    assert read(written)[0].parameters()["attenuation_distance"] == approx(0.009)
+    stage_file = write([convert(lens, "open_pbr").material], tmp_path / "out" / "lens.usda", "usd")[0]
+    metres = UsdGeom.GetStageMetersPerUnit(Usd.Stage.Open(str(stage_file)))
+    depths = [one.parameters()["transmission_depth"] for one in read(stage_file) if "transmission_depth" in one.parameters()]
+    assert [float(depth) * metres for depth in depths] == approx([0.009])  # type: ignore[arg-type]
+    # And back in the dialect's own words: centimetres.
+    assert spelled(lens, dialect_of("quern", shipped()))["Depth"] == approx(0.9)
+
+
+@pytest.mark.parametrize(("unit", "metres"), [(0.0, 0.25), (0.01, 0.0025)])
+def test_what_counts_in_scene_units_is_multiplied_once(unit: float, metres: float, tmp_path: Path) -> None:
+    # Beer–Lambert with a strength k per unit u: D = u / k. Here k = 4.
+    row = {"Label": "pane", "Mirror share": [255] * 3, "Glass share": [255] * 3, "Inner tint": [100, 200, 150], "Inner tint strength": 4}
+    (tmp_path / "pane.json").write_text(json.dumps([row]))
+    (pane,) = read(tmp_path / "pane.json", dialect="osier", unit=unit)
+    assert (pane.geometry.unit, pane.parameters()["volume_strength"]) == (unit, 4.0)
+    (tmp_path / "out").mkdir()
+    written = write([convert(pane, "metal_rough").material], tmp_path / "out" / "pane.glb", "gltf")[0]
+    assert read(written)[0].parameters()["attenuation_distance"] == approx(metres)
+
+
+def test_a_length_where_there_is_none_is_refused_with_its_line() -> None:
+    text = shipped_texts()["quern"].replace("{name: Clear, feeds: refraction,", "{name: Clear, feeds: refraction, length: mm,")
+    _, problems = examine(text)
+    assert ["does not depend on a unit of length" in problem.message for problem in problems] == [True]

@@ -47,18 +47,16 @@ FIT = Annotated[bool, typer.Option("--fit", help="let the computer tune what is 
 AS_JSON = Annotated[bool, typer.Option("--json", help="as JSON")]
 
 
-UNITS = {"": 0.0, "m": 1.0, "cm": 0.01, "mm": 0.001, "in": 0.0254, "ft": 0.3048}
-
-
 def read_materials(path: Path, dialect: str | None, unit: str, map_folder: Path | None, uv: str = "") -> list[Material]:
     """The materials of a file with what is odd about them. Raises InputError for an unknown unit, folder or way of projection."""
     from fenrain.core import read
     from fenrain.core.checking.input_findings.registry import with_findings
     from fenrain.core.corrections import apply_corrections
+    from fenrain.core.dialects.dialect import UNITS_OF_LENGTH
     from fenrain.core.paths import also_searched
 
     try:
-        metres = UNITS[unit] if unit in UNITS else float(unit)
+        metres = UNITS_OF_LENGTH[unit] if unit in UNITS_OF_LENGTH else float(unit or 0.0)
     except ValueError:
         metres = -1.0
     if not 0.0 <= metres < 1e6:

@@ -32,7 +32,8 @@ class Spelling(BaseModel):
 
     feeds: the model's parameter; full: the number that a white texel of its map stands for; range: of the numbers as they are typed;
     default: what the renderer takes where nothing is said, as typed; encoding: of its colours; steps: run on value ÷ full; map: the
-    column that names its map; map_use: whether a map replaces a value or is multiplied by it.
+    column that names its map; map_use: whether a map replaces a value or is multiplied by it; length: the absolute unit that the renderer
+    counts a length in, or along, none where it counts in scene units, whatever those are.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -46,7 +47,19 @@ class Spelling(BaseModel):
     steps: tuple[ValueStep, ...] = ()
     map: str | None = None
     map_use: Literal["replaces", "multiplies"] = "replaces"
+    length: Literal["m", "cm", "mm", "in", "ft"] | None = None
     says: str = ""
+
+    def counted_in(self, metres: float, power: int) -> Spelling:
+        """power: with which the value grows with the unit of length."""
+        if self.length is None:
+            return self
+        last = ValueStep(scale=(UNITS_OF_LENGTH[self.length] / metres) ** power)
+        return self.model_copy(update={"length": None, "steps": (*self.steps, last)})
+
+
+UNITS_OF_LENGTH = {"m": 1.0, "cm": 0.01, "mm": 0.001, "in": 0.0254, "ft": 0.3048}
+"""In metres."""
 
 
 def colour_key(name: str) -> str:
@@ -73,6 +86,19 @@ class Dialect(BaseModel):
     def colours_by_key(self) -> Mapping[str, str | tuple[float, float, float]]:
         """The same by their names without regard to case and spaces."""
         return {colour_key(name): value for name, value in self.colours.items()}
+
+    @property
+    def states_lengths(self) -> bool:
+        """Whether any of its lengths has an absolute unit."""
+        return any(spelling.length is not None for spelling in self.parameters)
+
+    def counted_in(self, metres: float) -> Dialect:
+        """The same for an asset whose unit of length has so many metres: absolute lengths are brought to it by a last step."""
+        if not self.states_lengths:
+            return self
+        model = model_of(self.model)
+        spellings = (spelling.counted_in(metres, model.parameter(spelling.feeds).length) for spelling in self.parameters)
+        return self.model_copy(update={"parameters": tuple(spellings)})
 
     def columns(self) -> Iterator[tuple[str, Spelling]]:
         """Every column that carries something, with the parameter it belongs to."""
@@ -235,6 +261,8 @@ def _misfit(spelling: Spelling, model: Model, node: yaml.Node, at: tuple[int | s
     parameter = model.by_name[spelling.feeds]
     if spelling.range is not None and spelling.range[0] >= spelling.range[1]:
         yield Problem(_line(node, (*at, "range")), "A range names its lower end first.")
+    if spelling.length is not None and parameter.length == 0:
+        yield Problem(_line(node, (*at, "length")), f"“{parameter.name}” does not depend on a unit of length.")
     if spelling.map is not None and parameter.is_plain:
         yield Problem(_line(node, (*at, "map")), f"“{parameter.name}” cannot come from a map.")
     for position, step in enumerate(spelling.steps):

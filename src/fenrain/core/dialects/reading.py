@@ -18,7 +18,7 @@ from fenrain.core.dialects.sheet import IMAGE_NAME, Row
 from fenrain.core.dialects.spectrum_file import SUFFIXES, VISIBLE, covers_visible, read_spectrum
 from fenrain.core.errors import BrokenFileError, FenrainError, InputError
 from fenrain.core.findings import note, unread, warning
-from fenrain.core.material import Material, Source
+from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.material_parser import MaterialParser
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import model_of
@@ -36,6 +36,9 @@ SURE = 0.5
 """A sheet is taken for a dialect that is at least this likely."""
 
 
+METRES = 1.0
+
+
 @dataclass(frozen=True)
 class Folders:
     """Where references of a sheet are looked for: beside it, inside of what was uploaded."""
@@ -44,10 +47,13 @@ class Folders:
     root: Path
 
 
-def materials_of(rows: Sequence[Row], file: str, folders: Folders, dialect: Dialect | None, known: Mapping[str, Dialect]) -> list[Material]:
+def materials_of(
+    rows: Sequence[Row], file: str, folders: Folders, dialect: Dialect | None, known: Mapping[str, Dialect], unit: float = 0.0
+) -> list[Material]:
     """Every row as a material, read by the dialect, by the one that the row names, or by the likeliest.
 
-    Raises InputError where no dialect is likely enough.
+    unit: metres of the asset's unit of length, 0 where nobody said; one whose dialect states lengths counts in metres then. Raises
+    InputError where no dialect is likely enough.
     """
     choices = {row.place: _chosen(row, dialect, known) for row in rows}
     open_rows = [row for row in rows if choices[row.place] is None]
@@ -59,9 +65,11 @@ def materials_of(rows: Sequence[Row], file: str, folders: Folders, dialect: Dial
         taken = guessed if chosen is None else None
         chosen = chosen or (guessed.dialect if guessed else None)
         assert chosen is not None
+        metres = unit or (METRES if chosen.states_lengths else 0.0)
+        chosen = chosen.counted_in(metres or METRES)
         reading = _read(row, index, file, folders, chosen, taken)
         by_id = _by_id(reading, row, folders, chosen)
-        material = reading.material(Source(file, "sheet", index, row.place))
+        material = reading.material(Source(file, "sheet", index, row.place), Geometry(unit=metres))
         if by_id is None:
             found.append((material, _part_names(row, chosen)))
         else:

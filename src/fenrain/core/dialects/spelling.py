@@ -26,6 +26,7 @@ def spelled(material: Material, dialect: Dialect, called: Callable[[Image], str]
     A value that no number of the dialect gives is left out, and so is what was computed from maps: `unspelled` names them.
     """
     row: dict[str, Any] = {dialect.name_column: material.name}
+    dialect = dialect.counted_in(material.geometry.unit or 1.0)
     for spelling in dialect.parameters:
         if spelling.feeds in PART_NAMES or (spelling.feeds not in material.values and spelling.default is None):
             continue

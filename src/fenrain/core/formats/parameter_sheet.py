@@ -15,11 +15,12 @@ from fenrain.core.material_parser import with_shared_names
 
 
 def read_parameter_sheet(
-    path: Path, root: Path, dialect: Dialect | None = None, known: Mapping[str, Dialect] | None = None
+    path: Path, root: Path, dialect: Dialect | None = None, known: Mapping[str, Dialect] | None = None, unit: float = 0.0
 ) -> list[Material]:
-    """Every material of a sheet. Raises BrokenFileError, TooLargeError, InputError where no dialect fits."""
+    """Every material of a sheet. unit: metres of the asset's unit of length, 0 where nobody said. Raises BrokenFileError, TooLargeError,
+    InputError where no dialect fits."""
     rows = sheet_rows(path)
-    return with_shared_names(materials_of(rows, path.name, Folders(path.parent, root), dialect, known or shipped()))
+    return with_shared_names(materials_of(rows, path.name, Folders(path.parent, root), dialect, known or shipped(), unit))
 
 
 def sheet_rows(path: Path, name: str = "") -> list[Row]:

@@ -40,7 +40,7 @@ def read(
         raise MissingFileError(f"There is no file “{file.name}”.", place=str(path), remedy="Check the path.")
     chosen, folder = format_of(file), Path(root) if root is not None else file.parent
     assert chosen.read is not None
-    given = _dialects(dialect, known) if chosen.takes_dialect else ()
+    given = (*_dialects(dialect, known), unit) if chosen.takes_dialect else ()
     materials = _with_depths(chosen.read(file, folder, *given), chosen, file, folder)
     return materials if unit == 0.0 else [_counting_in(material, unit) for material in materials]
 
