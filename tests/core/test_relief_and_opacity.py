@@ -13,9 +13,10 @@ from typing import Any
 import numpy as np
 import pytest
 
-from fenrain.core import Material
+from fenrain.core import Material, convert
 from fenrain.core.geometry import Mesh
 from fenrain.core.maps.image import write_png
+from fenrain.core.models.mix.parameters import FACING
 from fenrain.core.optics.bump import BUMP_DEPTH
 from fenrain.core.rendering.pictures import render
 from fenrain.core.rendering.stage import View, coverage
@@ -128,3 +129,81 @@ def tilted_square() -> Mesh:
     positions = np.array([[x, 0.3 + y * c, -y * s] for y in (-1.0, 1.0) for x in (-1.0, 1.0)])
     uvs = np.array([[u, v] for v in (0.0, 1.0) for u in (0.0, 1.0)])
     return Mesh("square", positions, np.tile([0.0, s, c], (4, 1)), uvs, np.array([[0, 1, 3], [0, 3, 2]]))
+
+
+BLACK = {"base_color": (0.0, 0.0, 0.0), "specular_weight": 0.0}
+COAT = {"coat_weight": 1.0, "coat_ior": 1.5, "coat_roughness": 0.3, "coat_darkening": 0.0}
+GLOSS = {"base_color": (0.0, 0.0, 0.0), "specular_ior": 1.5, "specular_roughness": 0.3}
+
+
+@pytest.mark.parametrize(("coat_is_bent", "base_is_bent"), [(False, True), (True, False), (True, True)])
+def test_a_coat_follows_its_own_normal_alone(maps: dict[str, Path], coat_is_bent: bool, base_is_bent: bool) -> None:
+    # OpenPBR 1.1: geometry_coat_normal is the mesh's own where none is given; KHR_materials_clearcoat says the same of its texture. Over
+    # black that reflects nothing, a coat is the same gloss as a base of its index and roughness.
+    normals = Map(Image("normals.png", maps["normals"]), "rgb", "normal")
+    view, seen = View("low_sun", "sphere", 0.0, SIZE), coverage("sphere", SIZE)
+    bent: dict[str, Any] = {"geometry_normal": normals} if base_is_bent else {}
+    coated = BLACK | COAT | bent | ({"geometry_coat_normal": normals} if coat_is_bent else {})
+    ours = drawn_by_us(Material.of("m", "open_pbr", coated), view)
+    expected, otherwise = (
+        drawn_by_us(Material.of("m", "open_pbr", GLOSS | ({"geometry_normal": normals} if is_bent else {})), view)
+        for is_bent in (coat_is_bent, not coat_is_bent)
+    )
+    assert apart(ours, expected, seen) < 0.06
+    assert apart(ours, expected, seen) < apart(ours, otherwise, seen) / 4
+
+
+def test_parts_of_a_mix_follow_their_own_normals(maps: dict[str, Path]) -> None:
+    # Half of a picture of each: light adds up.
+    normals = Map(Image("normals.png", maps["normals"]), "rgb", "normal")
+    view, seen = View("low_sun", "sphere", 0.0, SIZE), coverage("sphere", SIZE)
+    metal = {"metallic": 1.0, "base_color": (0.9, 0.9, 0.9), "roughness": 0.3}
+    even, bent = (Material.of("m", "metal_rough", metal | values) for values in ({}, {"normal": normals}))
+    mixed = drawn_by_us(Material.of("both", "mix", {"amount": 0.5}, parts=(even, bent)), view)
+    halves = [drawn_by_us(material, view) for material in (even, bent)]
+    assert apart(mixed, 0.5 * (halves[0] + halves[1]), seen) < 0.08
+    assert apart(halves[0], halves[1], seen) > 0.3
+
+
+def test_a_coat_that_follows_its_surface_does_so_in_the_target_too(maps: dict[str, Path]) -> None:
+    # Common practice: older models bend all that they reflect by one relief; flakes alone lie below the lacquer.
+    normals = Map(Image("normals.png", maps["normals"]), "rgb", "normal")
+    lacquer: dict[str, Any] = {"metal": True, "base_color": (0.3, 0.1, 0.1), "coat": 1.0, "normal": normals}
+    bent = convert(Material.of("m", "metal_switch", lacquer), "open_pbr")
+    assert bent.material.value("geometry_coat_normal") == bent.material.value("geometry_normal") == normals
+    flaked = convert(Material.of("m", "metal_switch", lacquer | {"flake_amount": 0.5, "flake_size": 0.1}), "open_pbr").material
+    assert flaked.value("geometry_coat_normal") == normals
+    assert flaked.value("geometry_normal") != normals
+    bare = convert(Material.of("m", "metal_switch", lacquer | {"coat": 0.0}), "open_pbr").material
+    assert "geometry_coat_normal" not in bare.values
+    gltf = convert(Material.of("m", "metal_rough", {"clearcoat": 1.0, "normal": normals}), "open_pbr").material
+    assert "geometry_coat_normal" not in gltf.values
+
+
+def test_a_mirror_over_bumped_paint_is_an_even_coat(maps: dict[str, Path]) -> None:
+    normals = Map(Image("normals.png", maps["normals"]), "rgb", "normal")
+    mirror = Material.of("mirror", "metal_rough", {"metallic": 1.0, "base_color": (0.95,) * 3, "roughness": 0.02})
+    for metallic in (0.0, 1.0):
+        paint = Material.of(
+            "paint", "metal_rough", {"metallic": metallic, "base_color": (0.4, 0.1, 0.1), "roughness": 0.5, "normal": normals}
+        )
+        found = convert(
+            Material.of("m", "mix", {"amount": 1.0, "blend_by": FACING, "falloff": 5.0}, parts=(paint, mirror)), "open_pbr"
+        ).material
+        # Schlick 1994: (1 − cos θ)⁵ is what a coat of little F0 rises by.
+        assert (found.parameters()["coat_weight"], found.parameters()["base_metalness"]) == (pytest.approx(0.95, abs=0.01), metallic)
+        assert found.value("geometry_normal") == normals
+        assert "geometry_coat_normal" not in found.values or found.value("geometry_coat_normal") != normals
+
+
+def test_a_target_with_one_normal_says_that_it_bends_the_coat(maps: dict[str, Path]) -> None:
+    # UsdPreviewSurface 2.6: one normal.
+    normals = Map(Image("normals.png", maps["normals"]), "rgb", "normal")
+
+    def said(**values: Any) -> str:
+        ledger = convert(Material.of("m", "open_pbr", {"geometry_normal": normals, **values}), "preview").ledger
+        return next(entry.steps[-1].text for entry in ledger if entry.target == "normal")
+
+    assert "coat is bent as well" in said(coat_weight=1.0)
+    assert "coat is bent as well" not in said(coat_weight=1.0, geometry_coat_normal=normals)
+    assert "coat is bent as well" not in said()

@@ -224,9 +224,23 @@ def _to_hub(materials: Sequence[Material], source: Model, hub: Model, profile: P
     unfolded = _unfolded(materials, source, hub, profile)
     stages = _run(source.to_hub, [one.material for one in unfolded], hub, profile, [one.origins for one in unfolded])
     return [
-        _with_flakes(replace(stage, losses=(*stage.losses, *one.losses)), material)
+        _with_flakes(_with_coat_normals(replace(stage, losses=(*stage.losses, *one.losses)), source), material)
         for stage, one, material in zip(stages, unfolded, materials, strict=True)
     ]
+
+
+def _with_coat_normals(stage: Stage, source: Model) -> Stage:
+    """The stage with the surface's normals for its coat too, where the source bends all that it reflects by them."""
+    assert source.to_hub is not None
+    normals, coat = stage.entries.get("geometry_normal"), stage.material.value("coat_weight")
+    if normals is None or normals.value is None or coat == Constant(0.0) or source.to_hub.gives("geometry_coat_normal"):
+        return stage
+    step = LedgerStep(
+        f"{source.id}.coat_normal", "The coat follows the relief, as it does in the source.", "OpenPBR 1.1: geometry_coat_normal", EXACT
+    )
+    entry = replace(normals, target="geometry_coat_normal", steps=(*normals.steps, step))
+    material = stage.material.having(geometry_coat_normal=normals.value)
+    return replace(stage, material=material, entries={**stage.entries, entry.target: entry})
 
 
 def _with_flakes(stage: Stage, original: Material) -> Stage:

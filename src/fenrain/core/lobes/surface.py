@@ -8,8 +8,8 @@ mirror under a coat exact. What is transmitted meets the layer once. All are rec
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -59,13 +59,14 @@ class Layer:
 @dataclass(frozen=True)
 class Part:
     """One lobe of a surface. subsurface: light enters here and comes out elsewhere, after scattering inside; the lobe is how that looks
-    where the way is short."""
+    where the way is short; bent_by: the relief of the surface that its normal follows, "" for that of the whole."""
 
     lobe: Lobe
     aspect: str
     weight: Array = 1.0
     layers: tuple[Layer, ...] = ()
     subsurface: bool = False
+    bent_by: str = ""
 
     def evaluate(self, wi: Array, wo: Array) -> Array:
         """BSDF times |cos θi|, as it is seen through the layers above."""
@@ -144,7 +145,8 @@ practice)."""
 @dataclass(frozen=True)
 class Surface:
     """All that a material says of a surface: the parts that it is made of, its own light (radiance, display white is 1), its opacity, what
-    lies inside the body or whether it is thin-walled (a sheet, which is the same from both sides), its relief, how far it is displaced
+    lies inside the body or whether it is thin-walled (a sheet, which is the same from both sides), its relief, and others by name that
+    some parts follow instead, how far it is displaced
     (scene units), how much of the light of its surroundings reaches it (occlusion, which leaves lamps alone), how far it shifts the picture
     of what lies behind its openings (see BENDING), and what it answers to surroundings and to lamps where that differs."""
 
@@ -154,6 +156,7 @@ class Surface:
     interior: Interior | None = None
     thin_walled: bool = False
     relief: tuple[Relief, ...] = ()
+    reliefs: Mapping[str, tuple[Relief, ...]] = field(default_factory=dict)
     displacement: Array = 0.0
     occlusion: Array = 1.0
     bending: Array = 0.0
@@ -267,11 +270,11 @@ def mixed(first: Sequence[Part], second: Sequence[Part], amount: Array) -> tuple
     return weighted(first, 1.0 - amount) + weighted(second, amount)
 
 
-def layered(lobe: TopLobe, aspect: str, base: Sequence[Part], *, weight: Array = 1.0) -> tuple[Part, ...]:
+def layered(lobe: TopLobe, aspect: str, base: Sequence[Part], *, weight: Array = 1.0, bent_by: str = "") -> tuple[Part, ...]:
     """A lobe over `base`: its own part first, then what shines through it; `base` alone where the weight is known to be 0."""
     if is_absent(weight):
         return tuple(base)
-    return (Part(lobe, aspect, weight), *under_layer(base, Layer(weight, lobe)))
+    return (Part(lobe, aspect, weight, bent_by=bent_by), *under_layer(base, Layer(weight, lobe)))
 
 
 def under_layer(parts: Sequence[Part], layer: Layer) -> tuple[Part, ...]:

@@ -9,12 +9,13 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.lobes.aspects import ASPECTS
-from fenrain.core.lobes.surface import Surface
+from fenrain.core.lobes.leaning import Leaning
+from fenrain.core.lobes.surface import Part, Surface
 from fenrain.core.material import Material
 from fenrain.core.optics.arrays import is_absent
 from fenrain.core.rendering.engine import dr, held, held_table, mi
 from fenrain.core.rendering.stands.registry import WHOLE, Spans
-from fenrain.core.rendering.textures import Operands, Texture, counted_in, normal_texels, opens, operands_of
+from fenrain.core.rendering.textures import Operands, Texture, counted_in, normal_texels, opens, operands_of, reliefs_apart
 from fenrain.core.surfaces import mean_surface
 
 CHOICE_COSINES = 16
@@ -56,6 +57,7 @@ class Body:
         self._aspects = tuple(aspects)
         normals = normal_texels(material, edge, spans)
         self._normals = Texture(*normals) if normals is not None else None
+        self._apart = {name: None if own is None else Texture(*own) for name, own in reliefs_apart(material, edge, spans).items()}
         mean = counted_in(mean_surface(material), spans.unit)
         self.medium = _medium(mean) if mean.scatters and not shallow else None
         self._chances = {aspect: held_table(table) for aspect, table in (chances or {}).items()}
@@ -75,19 +77,28 @@ class Body:
     def surface(self, place: Any, active: Any) -> Surface:
         """The surface at a place of the scene."""
         surface = self._operands.surface(place, active)
-        return surface.only(self._aspects) if self._aspects else surface
+        surface = surface.only(self._aspects) if self._aspects else surface
+        return self._with_leaning_parts(surface, place, active) if self._apart else surface
+
+    def _with_leaning_parts(self, surface: Surface, place: Any, active: Any) -> Surface:
+        """The surface with lobes about their own normals, where these are not the surface's."""
+        whole = self.frame(place, active)
+        frames = {name: _frame(normals, place, active) for name, normals in self._apart.items()}
+
+        def leaning(parts: Sequence[Part]) -> tuple[Part, ...]:
+            return tuple(
+                replace(part, lobe=Leaning(part.lobe, frames[part.bent_by], whole)) if part.bent_by in frames else part for part in parts
+            )
+
+        answers = surface.answers
+        if answers is not None:
+            answers = replace(answers, to_surroundings=leaning(answers.to_surroundings), to_lamps=leaning(answers.to_lamps))
+        return replace(surface, parts=leaning(surface.parts), answers=answers)
 
     def frame(self, place: Any, active: Any) -> Any:
         """The frame that the relief bends, within that of the mesh; None where there is no relief. A normal that would face away from a
         viewer who sees the surface leans the other way instead, so that rims are not black."""
-        if self._normals is None:
-            return None
-        normal = dr.normalize(mi.Vector3f(self._normals.eval_3(place, active) * 2.0 - 1.0))
-        away = (place.wi.z > 0.0) & (dr.dot(place.wi, normal) <= 0.0)
-        normal = dr.select(away, mi.Vector3f(-normal.x, -normal.y, normal.z), normal)
-        along = dr.normalize(mi.Vector3f(1.0, 0.0, 0.0) - normal * normal.x)
-        frame: Any = mi.Frame3f(along, dr.cross(normal, along), normal)
-        return frame
+        return _frame(self._normals, place, active)
 
     def value(self, surface: Surface, light: Any, view: Any) -> Any:
         """BSDF × cosine of all that is not subsurface scattering."""
@@ -160,6 +171,16 @@ def chances(first: Surface, second: Surface) -> dict[str, np.ndarray]:
         for part, share in zip(surface.parts, surface.shares(view), strict=True):
             found[part.aspect] = found.get(part.aspect, np.zeros(CHOICE_COSINES)) + 0.5 * np.broadcast_to(share, (CHOICE_COSINES,))
     return {aspect: found[aspect] for aspect in ASPECTS if aspect in found}
+
+
+def _frame(normals: Texture | None, place: Any, active: Any) -> Any:
+    if normals is None:
+        return None
+    normal = dr.normalize(mi.Vector3f(normals.eval_3(place, active) * 2.0 - 1.0))
+    away = (place.wi.z > 0.0) & (dr.dot(place.wi, normal) <= 0.0)
+    normal = dr.select(away, mi.Vector3f(-normal.x, -normal.y, normal.z), normal)
+    along = dr.normalize(mi.Vector3f(1.0, 0.0, 0.0) - normal * normal.x)
+    return mi.Frame3f(along, dr.cross(normal, along), normal)
 
 
 def as_colour(value: Any) -> Any:

@@ -170,15 +170,38 @@ def _opaque(parameter: Parameter, value: Constant) -> Any:
     return held
 
 
-def normal_texels(material: Material, edge: int, spans: Spans) -> tuple[np.ndarray, Grid, Repeats] | None:
-    """The surface's relief, and its flakes, as stored normals 0…1, and how they lie; None where it is even."""
+NormalTexels = tuple[np.ndarray, Grid, Repeats]
+"""Stored normals 0…1, (h, w, 3), and how they lie."""
+
+
+def normal_texels(material: Material, edge: int, spans: Spans) -> NormalTexels | None:
+    """The surface's relief, and its flakes; None where it is even."""
     surface, grid = over_texels(material, edge, (RELIEF,))
     normals, pattern = _normals(surface.relief, grid), _flakes(material)
     if pattern is not None:
         return _leaning(pattern, normals, grid) * 0.5 + 0.5, Grid(*pattern.mask.shape), ONCE
+    return _stored(normals, grid, _tiles(material, spans))
+
+
+def reliefs_apart(material: Material, edge: int, spans: Spans) -> dict[str, NormalTexels | None]:
+    """By name, the reliefs that some parts follow in place of the surface's, where they are others; None for one that is even."""
+    surface, grid = over_texels(material, edge, (RELIEF,))
+    answers = surface.answers
+    parts = surface.parts if answers is None else (*surface.parts, *answers.to_surroundings, *answers.to_lamps)
+    normals, has_flakes = _normals(surface.relief, grid), _flakes(material) is not None
+    found = {}
+    for name in sorted({part.bent_by for part in parts if part.bent_by}):
+        own = _normals(surface.reliefs[name], grid)
+        apart = np.abs((EVEN if normals is None else normals) - (EVEN if own is None else own)).max()
+        if has_flakes or float(apart) > FLATTEST:
+            found[name] = _stored(own, grid, _tiles(material, spans))
+    return found
+
+
+def _stored(normals: np.ndarray | None, grid: Grid, tiles: Repeats) -> NormalTexels | None:
     if normals is None or float(np.abs(normals[..., :2]).max()) < FLATTEST:
         return None
-    return normals * 0.5 + 0.5, grid, _tiles(material, spans)
+    return normals * 0.5 + 0.5, grid, tiles
 
 
 def _leaning(pattern: Flakes, normals: np.ndarray | None, grid: Grid) -> np.ndarray:

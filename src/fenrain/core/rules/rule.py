@@ -87,6 +87,10 @@ class RuleSet(Generic[View]):
     def __iter__(self) -> Iterator[Rule]:
         return iter(self.rules.values())
 
+    def gives(self, target: str) -> bool:
+        """Whether any rule gives this value."""
+        return any(target in rule.targets for rule in self)
+
     def rule(
         self,
         *targets: str,

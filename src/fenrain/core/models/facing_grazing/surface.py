@@ -23,10 +23,11 @@ def surface(p: FacingGrazing) -> Surface:
     for lobe in (p.main, p.broad):
         base = layered(_lobe(lobe), REFLECTION, base, weight=lobe.weight)
     return Surface(
-        layered(_lobe(p.top), COAT, flaked(base, p), weight=p.top.weight),
+        layered(_lobe(p.top), COAT, flaked(base, p), weight=p.top.weight, bent_by=COAT),
         emission=with_painted(p.emission, p),
         opacity=p.opacity,
         relief=relief_of(p),
+        reliefs={COAT: relief_of(p)},  # without the flakes below it
         occlusion=p.occlusion,
     )
 

@@ -103,7 +103,6 @@ class MetalRough(Parameters):
         group=RELIEF,
         under="clearcoat",
         says="tangent-space normal map of the coat",
-        undrawn="the normal of a coat is not drawn",
     )
     sheen_color: Array = colour(role=Role.FUZZ, default=0.0, high=1.0, group=FUZZ, says="colour of the sheen (KHR_materials_sheen)")
     sheen_roughness: Array = number(

@@ -44,12 +44,13 @@ def surface(p: MetalRough) -> Surface:
     alpha = square(p.clearcoat_roughness)
     coat = Microfacet(alpha, alpha, Dielectric(CLEARCOAT_IOR))
     return Surface(
-        layered(coat, COAT, layered(sheen, FUZZ, base, weight=strength), weight=p.clearcoat),
+        layered(coat, COAT, layered(sheen, FUZZ, base, weight=strength), weight=p.clearcoat, bent_by=COAT),
         emission=p.emissive * p.emissive_strength * (1.0 - p.clearcoat * f0_from_ior(CLEARCOAT_IOR)),
         opacity=opacity,
         interior=_interior(p),
         thin_walled=not is_absent(p.diffuse_transmission) or (not is_absent(p.transmission) and is_absent(p.thickness)),
         relief=relief,
+        reliefs={COAT: (Relief(p.clearcoat_normal),)},
         occlusion=p.occlusion,
     )
 

@@ -31,12 +31,13 @@ def surface(p: MetalSwitch) -> Surface:
     coat_alpha = square(_roughness(p, p.coat_finish))
     coat = Microfacet(coat_alpha, coat_alpha, Dielectric(p.coat_ior))
     return Surface(
-        layered(coat, COAT, flaked(base, p), weight=p.coat),
+        layered(coat, COAT, flaked(base, p), weight=p.coat, bent_by=COAT),
         emission=with_painted(p.emission, p),
         opacity=p.opacity,
         interior=_interior(p),
         thin_walled=bool(p.thin_walled) and not bool(p.metal),
         relief=relief_of(p),
+        reliefs={COAT: relief_of(p)},  # without the flakes below it
         occlusion=p.occlusion,
     )
 

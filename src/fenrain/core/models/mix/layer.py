@@ -14,14 +14,15 @@ from fenrain.core.rules.case import Case
 
 
 def mirror_over_paint(case: Case) -> bool:
-    """Whether the first surface is no metal, the second is one, neither has a coat of its own, and nothing else tells them apart that lies
-    above a coat."""
-    metals = case.is_at(f"{FIRST}base_metalness", 0.0) and case.is_at(f"{SECOND}base_metalness", 1.0)
+    """Whether the second surface is a metal, neither has a coat of its own, and nothing else tells them apart that lies above a coat. Over
+    another metal it is a layer where it is as smooth or as bent as that is not: else one metal says both."""
+    unlike = any(case.value(FIRST + name) != case.value(SECOND + name) for name in ("specular_roughness", "geometry_normal"))
+    metals = case.is_at(f"{SECOND}base_metalness", 1.0) and (unlike or not case.is_at(f"{FIRST}base_metalness", 1.0))
     free = all(
         case.is_at(f"{prefix}{name}", 0.0) for prefix in (FIRST, SECOND) for name in ("coat_weight", "fuzz_weight", "thin_film_weight")
     )
     dark = case.is_at(f"{SECOND}emission_luminance", 0.0)
-    alike = all(case.value(FIRST + name) == case.value(SECOND + name) for name in ("geometry_opacity", "geometry_normal", "occlusion"))
+    alike = all(case.value(FIRST + name) == case.value(SECOND + name) for name in ("geometry_opacity", "occlusion"))
     return metals and free and dark and alike
 
 

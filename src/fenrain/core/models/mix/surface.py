@@ -35,7 +35,8 @@ class _Share:
 
 def surface(p: Mix) -> Surface:
     """Both surfaces in their shares; where either is thin-walled or has an interior, that of the larger part."""
-    first, second = p.parts if p.parts else (surface_of_part(p.first), surface_of_part(p.second))
+    both = p.parts if p.parts else (surface_of_part(p.first), surface_of_part(p.second))
+    first, second = (_apart(name, one) for name, one in zip(("first", "second"), both, strict=True))
     area = _share(p)
     opacity = lerp(first.opacity, second.opacity, area)
     opens = not (is_whole(first.opacity) and is_whole(second.opacity))
@@ -50,6 +51,7 @@ def surface(p: Mix) -> Surface:
         interior=_interior(first, second, share),
         thin_walled=first.thin_walled or second.thin_walled,
         relief=(*_with_share(first.relief, 1.0 - scalar_of(share)), *_with_share(second.relief, scalar_of(share))),
+        reliefs={**first.reliefs, **second.reliefs},
         displacement=lerp(first.displacement, second.displacement, share),
         occlusion=lerp(first.occlusion, second.occlusion, share) if occluded else 1.0,
         answers=Answers(
@@ -80,6 +82,19 @@ def _blended(p: Mix, first: Surface, second: Surface, share: Array, there: Seque
         *under_layer(weighted(first.parts, there[0]), Layer(1.0, _Share(p.amount, p.falloff, False))),
         *under_layer(weighted(second.parts, there[1]), Layer(1.0, _Share(p.amount, p.falloff, True))),
     )
+
+
+def _apart(name: str, surface: Surface) -> Surface:
+    """A surface whose parts follow its own reliefs wherever it is mixed in."""
+    answers = surface.answers
+    if answers is not None:
+        answers = Answers(_following(name, answers.to_surroundings), _following(name, answers.to_lamps))
+    reliefs = {f"{name}/{other}": relief for other, relief in (("", surface.relief), *surface.reliefs.items())}
+    return replace(surface, parts=_following(name, surface.parts), answers=answers, reliefs=reliefs)
+
+
+def _following(name: str, parts: Sequence[Part]) -> tuple[Part, ...]:
+    return tuple(replace(part, bent_by=f"{name}/{part.bent_by}") for part in parts)
 
 
 def _with_share(relief: tuple[Relief, ...], share: Array) -> tuple[Relief, ...]:

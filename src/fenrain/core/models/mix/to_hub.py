@@ -533,8 +533,15 @@ def layer(p: Mix) -> Any:
     return weight, coat_ior, coat_roughness, *turned, 0.0, roughness, ior, strength
 
 
+RULES.copy(
+    "geometry_coat_normal",
+    f"{SECOND}geometry_normal",
+    id="coat_normal",
+    source="common practice: a mirror over paint is as even as it is itself, whatever lies beneath",
+    when=is_layer,
+)
 for _parameter in OpenPbr.declared:
-    if _parameter.name not in (*COAT, "specular_roughness", "specular_ior", "specular_weight"):
+    if _parameter.name not in (*COAT, "geometry_coat_normal", "specular_roughness", "specular_ior", "specular_weight"):
         RULES.copy(
             _parameter.name,
             FIRST + _parameter.name,

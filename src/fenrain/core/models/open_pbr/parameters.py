@@ -130,5 +130,4 @@ class OpenPbr(Parameters):
         group=RELIEF,
         under="coat_weight",
         says="tangent-space normal map of the coat",
-        undrawn="the normal of a coat is not drawn",
     )

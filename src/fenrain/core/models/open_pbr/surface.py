@@ -37,7 +37,7 @@ def surface(p: OpenPbr) -> Surface:
 
     coat_widths = widths_openpbr(p.coat_roughness, p.coat_roughness_anisotropy)
     coat = rotated(Microfacet(*coat_widths, Dielectric(p.coat_ior)), p.geometry_coat_tangent_rotation)
-    coated = layered(coat, COAT, weighted(substrate, seen_through_coat(p)), weight=p.coat_weight)
+    coated = layered(coat, COAT, weighted(substrate, seen_through_coat(p)), weight=p.coat_weight, bent_by=COAT)
     return Surface(
         layered(Fuzz(p.fuzz_color, p.fuzz_roughness), FUZZ, coated, weight=p.fuzz_weight),
         emission=p.emission_color * p.emission_luminance * emission_through_coat(p),
@@ -45,6 +45,7 @@ def surface(p: OpenPbr) -> Surface:
         interior=_interior(p),
         thin_walled=bool(p.geometry_thin_walled),
         relief=(Relief(p.geometry_normal),),
+        reliefs={COAT: (Relief(p.geometry_coat_normal),)},
         occlusion=p.occlusion,
     )
 

@@ -269,5 +269,19 @@ def emission(p: OpenPbr) -> Any:
     return p.emission_color * p.emission_luminance * emission_through_coat(p)
 
 
-RULES.copy("normal", "geometry_normal", source=f"{USD}: normal")
+def has_two_normals(case: Case) -> bool:
+    return is_coated(case) and case.value("geometry_normal") != case.value("geometry_coat_normal")
+
+
+RULES.copy("normal", "geometry_normal", source=f"{USD}: normal", when=lambda case: not has_two_normals(case))
+RULES.copy(
+    "normal",
+    "geometry_normal",
+    id="normal_of_both",
+    fidelity=APPROXIMATED,
+    text="{geometry_normal}, by which the coat is bent as well; its own {geometry_coat_normal} has no place",
+    source=f"{USD}: one normal for all that reflects",
+    also=("geometry_coat_normal",),
+    when=has_two_normals,
+)
 RULES.copy("occlusion", "occlusion", source=f"{USD}: occlusion")

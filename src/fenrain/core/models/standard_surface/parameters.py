@@ -96,7 +96,6 @@ class StandardSurface(Parameters):
         group=RELIEF,
         under="coat",
         says="tangent-space normal map of the coat",
-        undrawn="the normal of a coat is not drawn",
     )
     coat_affect_color: Array = number(default=0.0, high=1.0, group=COAT, under="coat", says="deepens the colours below the coat")
     coat_affect_roughness: Array = number(default=0.0, high=1.0, group=COAT, under="coat", says="roughens what lies below a rough coat")

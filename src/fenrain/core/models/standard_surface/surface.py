@@ -40,12 +40,13 @@ def surface(p: StandardSurface) -> Surface:
         Microfacet(*widths_materialx(p.coat_roughness, p.coat_anisotropy), Dielectric(p.coat_IOR)), p.coat_rotation * (-2.0 * PI)
     )
     return Surface(
-        layered(coat_lobe, COAT, weighted(substrate, lerp(1.0, p.coat_color, p.coat)), weight=p.coat),
+        layered(coat_lobe, COAT, weighted(substrate, lerp(1.0, p.coat_color, p.coat)), weight=p.coat, bent_by=COAT),
         emission=_emission(p),
         opacity=luminance(p.opacity),
         interior=_interior(p),
         thin_walled=bool(p.thin_walled),
         relief=(Relief(p.normal),),
+        reliefs={COAT: (Relief(p.coat_normal),)},
     )
 
 
