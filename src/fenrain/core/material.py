@@ -10,7 +10,7 @@ from functools import cache, cached_property
 from typing import Any
 
 from fenrain.core.findings import Finding
-from fenrain.core.models.parameter import Parameter
+from fenrain.core.models.parameter import Parameter, Role
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.projections import Projection, ProjectionKind
 from fenrain.core.values import (
@@ -28,7 +28,8 @@ from fenrain.core.values import (
 class Geometry:
     """What a material asks of the surface that carries it, and where it is used. unit: metres of the asset's unit of length, 0 where its
     file states none; depth: how far light goes through the bodies that carry it on average, in that unit, 0 where nobody knows;
-    projection: how meshes without texture coordinates get some, None where nobody said."""
+    projection: how meshes without texture coordinates get some, None where nobody said; spans: metres of a step of u and of v on the
+    meshes that carry it, 0 where nobody knows."""
 
     double_sided: bool = False
     meshes: tuple[str, ...] = ()
@@ -36,6 +37,7 @@ class Geometry:
     unit: float = 0.0
     depth: float = 0.0
     projection: Projection | None = None
+    spans: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(frozen=True)
@@ -132,6 +134,9 @@ def is_at_default(material: Material, model: Model, name: str) -> bool:
     return Parameter.are_same(value.value, model.defaults(material.values)[model.parameter(name).name])
 
 
+SIZES_OF_MAPS = (Role.TILE_WIDTH, Role.TILE_HEIGHT)
+
+
 def matters(material: Material, model: Model, name: str) -> bool:
     """Whether a value is set, differs from the model's default, and the effect that it belongs to is there at all."""
     return not is_at_default(material, model, name) and not _is_idle(material, model, name)
@@ -140,6 +145,8 @@ def matters(material: Material, model: Model, name: str) -> bool:
 def _is_idle(material: Material, model: Model, name: str) -> bool:
     """Whether another value takes the effect of this one away, or of one that governs it."""
     parameter = model.parameter(name)
+    if parameter.role in SIZES_OF_MAPS and all(isinstance(value, Constant) for value in material.values.values()):
+        return True
     if parameter.idle_at is not None:
         other, at = parameter.idle_at
         value = material.value(other)
@@ -171,6 +178,7 @@ def material_to_document(material: Material) -> dict[str, Any]:
             "unit": material.geometry.unit,
             "depth": material.geometry.depth,
             **_projection_to_document(material.geometry.projection),
+            **({"spans": list(material.geometry.spans)} if material.geometry.spans != (0.0, 0.0) else {}),
         },
         "source": {
             "file": material.source.file,
@@ -189,6 +197,7 @@ def _projection_to_document(projection: Projection | None) -> dict[str, Any]:
 
 def geometry_from_document(document: Mapping[str, Any]) -> Geometry:
     projection = document.get("projection")
+    along_u, along_v = document.get("spans", (0.0, 0.0))
     return Geometry(
         document["double_sided"],
         tuple(document["meshes"]),
@@ -196,6 +205,7 @@ def geometry_from_document(document: Mapping[str, Any]) -> Geometry:
         document.get("unit", 0.0),
         document.get("depth", 0.0),
         None if projection is None else Projection(ProjectionKind(projection["kind"]), projection["size"]),
+        (along_u, along_v),
     )
 
 

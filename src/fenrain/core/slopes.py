@@ -1,4 +1,5 @@
-"""Mixes by slope, drawn on the mesh that carries them: how far it faces up at each place becomes a mask."""
+"""What only the mesh that carries a material says: how far it faces up at each place, which becomes the mask of a mix by slope; and how
+long a step of its UVs is, for maps that have a size."""
 
 from __future__ import annotations
 
@@ -9,12 +10,13 @@ from dataclasses import replace
 import numpy as np
 
 from fenrain.core.findings import note
-from fenrain.core.geometry import Mesh, joined
+from fenrain.core.geometry import Mesh, joined, uv_spans
 from fenrain.core.maps.image import png_bytes
 from fenrain.core.maps.on_mesh import drawn_in_uvs
-from fenrain.core.material import Material
+from fenrain.core.material import SIZES_OF_MAPS, Material
 from fenrain.core.models.mix.parameters import EVENLY, SLOPE, Mix
 from fenrain.core.models.mix.surface import slope_share
+from fenrain.core.models.registry import model_of
 from fenrain.core.values import Computed, Constant, Image, Map, Value
 
 EDGE = 1024
@@ -28,8 +30,26 @@ def follows_slope(material: Material) -> bool:
 
 
 def drawn_on_meshes(materials: Sequence[Material], meshes: Sequence[Mesh], edge: int = EDGE) -> list[Material]:
-    """The materials, with masks in place of slopes where a mesh carries a mix by its name; each says so among its findings."""
-    return [_on_mesh(material, [mesh for mesh in meshes if mesh.material == material.name], edge) for material in materials]
+    """The materials, with masks in place of slopes where a mesh carries a mix by its name, which each says among its findings; and with the
+    length of a step of its UVs where maps have a size."""
+    carriers = [[mesh for mesh in meshes if mesh.material == material.name] for material in materials]
+    return [_on_mesh(_spanned(material, own), own, edge) for material, own in zip(materials, carriers, strict=True)]
+
+
+def has_size(material: Material) -> bool:
+    """Whether it, or a part of it, states how large its maps are in metres."""
+    by_role = model_of(material.model).by_role
+    own = any(role in by_role and by_role[role].name in material.values for role in SIZES_OF_MAPS)
+    return own or any(has_size(part) for part in material.parts)
+
+
+def _spanned(material: Material, carriers: Sequence[Mesh]) -> Material:
+    laid = [mesh for mesh in carriers if mesh.has_uvs and len(mesh.triangles)]
+    if not laid or not has_size(material):
+        return material
+    metres = material.geometry.unit or 1.0
+    along_u, along_v = uv_spans(joined(material.name, laid))
+    return replace(material, geometry=replace(material.geometry, spans=(along_u * metres, along_v * metres)))
 
 
 def _on_mesh(material: Material, carriers: Sequence[Mesh], edge: int) -> Material:

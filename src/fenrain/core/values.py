@@ -104,13 +104,29 @@ REPEATS = (Wrap.REPEAT, Wrap.REPEAT)
 @dataclass(frozen=True)
 class Placement:
     """How an image lies on the surface: uv' = offset + R(rotation) · (scale · uv), as KHR_texture_transform states it, v downwards, the
-    rotation in radians. wrap: how it goes on along u and v; smooth: whether texels are blended, or the nearest one is seen."""
+    rotation in radians. wrap: how it goes on along u and v; smooth: whether texels are blended, or the nearest one is seen; size: metres
+    that it covers along u and v, whatever the UV set says, 0 where that holds: uv is then the place in widths and heights of it."""
 
     offset: tuple[float, float] = (0.0, 0.0)
     rotation: float = 0.0
     scale: tuple[float, float] = (1.0, 1.0)
     wrap: tuple[Wrap, Wrap] = REPEATS
     smooth: bool = True
+    size: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def has_size(self) -> bool:
+        return self.size != (0.0, 0.0)
+
+    def repeats(self, spans: tuple[float, float]) -> tuple[float, float]:
+        """How often it lies on a step of u and of v that are so many metres long; once where it has no size."""
+        across, down = (span / size if size > 0.0 else 1.0 for span, size in zip(spans, self.size, strict=True))
+        return across, down
+
+    def on_spans(self, spans: tuple[float, float]) -> Placement:
+        """The same by the UV set alone, on a surface whose steps of u and v are so many metres long."""
+        across, down = self.repeats(spans)
+        return replace(self, scale=(self.scale[0] * across, self.scale[1] * down), size=(0.0, 0.0))
 
     @property
     def moves(self) -> bool:
@@ -330,6 +346,7 @@ def value_to_document(value: Value) -> dict[str, Any]:
                 "transform": [*value.placement.offset, value.placement.rotation, *value.placement.scale],
                 **({"wrap": list(value.placement.wrap)} if value.placement.wrap != REPEATS else {}),
                 **({} if value.placement.smooth else {"smooth": False}),
+                **({"size": list(value.placement.size)} if value.placement.has_size else {}),
             }
         }
     if isinstance(value, Stepped):
@@ -368,7 +385,8 @@ def value_from_document(document: Mapping[str, Any], open_image: Callable[[str, 
     if "map" in document:
         stored = document["map"]
         u, v, rotation, scale_u, scale_v = stored["transform"]
-        across, down = (Wrap(stated) for stated in stored.get("wrap", REPEATS))
+        across, down = (Wrap(one) for one in stored.get("wrap", REPEATS))
+        width, height = stored.get("size", (0.0, 0.0))
         tiles = tuple((number, open_image(tile["image"], tile["name"])) for number, tile in stored.get("tiles", ()))
         return Map(
             Image(stored["name"], tiles=tiles) if tiles else open_image(stored["image"], stored["name"]),
@@ -376,7 +394,7 @@ def value_from_document(document: Mapping[str, Any], open_image: Callable[[str, 
             stored["encoding"],
             _tupled(stored["scale"]),
             _tupled(stored["bias"]),
-            Placement((u, v), rotation, (scale_u, scale_v), (across, down), stored.get("smooth", True)),
+            Placement((u, v), rotation, (scale_u, scale_v), (across, down), stored.get("smooth", True), (width, height)),
             stored["uv_set"],
         )
     if "stepped" in document:

@@ -20,7 +20,7 @@ from fenrain.core.geometry import Mesh
 from fenrain.core.material import Material
 from fenrain.core.models.registry import model_of
 from fenrain.core.paths import chosen_namesakes
-from fenrain.core.slopes import drawn_on_meshes, follows_slope
+from fenrain.core.slopes import drawn_on_meshes, follows_slope, has_size
 from fenrain.core.values import Constant, maps_of
 from fenrain.services.uploads import place_inside
 from fenrain.store import blobs
@@ -79,8 +79,8 @@ def read_all(paths: list[Path], folder: Path, known: Mapping[str, Dialect], inta
 
 
 def _with_slopes_drawn(found: list[tuple[str, Material]], paths: list[Path], folder: Path) -> list[tuple[str, Material]]:
-    """Mixes by slope as masks, where a mesh among the files carries them."""
-    wanted = {material.name for _, material in found if follows_slope(material)}
+    """Mixes by slope as masks, and the length of UVs for maps that have a size, where a mesh among the files carries them."""
+    wanted = {material.name for _, material in found if follows_slope(material) or has_size(material)}
     if not wanted:
         return found
     carriers: list[Mesh] = []

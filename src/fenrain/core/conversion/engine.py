@@ -15,14 +15,14 @@ from fenrain.core.formats.holding import Shortfall
 from fenrain.core.formats.limits import fitted
 from fenrain.core.formats.registry import format_for
 from fenrain.core.formats.writing import responses
-from fenrain.core.material import Material, matters
+from fenrain.core.material import SIZES_OF_MAPS, Material, matters
 from fenrain.core.models.mix.parameters import PART_PREFIXES
 from fenrain.core.models.registry import HUB, Model, model_of, target_models
 from fenrain.core.models.target import Profile
 from fenrain.core.rules.case import Case
 from fenrain.core.rules.fidelity import ASSUMED, DROPPED, EQUIVALENT, EXACT, Fidelity
 from fenrain.core.rules.rule import Kind, Rule, RuleSet
-from fenrain.core.values import Constant, Value
+from fenrain.core.values import Constant, Value, with_maps
 
 
 @dataclass(frozen=True)
@@ -224,9 +224,28 @@ def _to_hub(materials: Sequence[Material], source: Model, hub: Model, profile: P
     unfolded = _unfolded(materials, source, hub, profile)
     stages = _run(source.to_hub, [one.material for one in unfolded], hub, profile, [one.origins for one in unfolded])
     return [
-        _with_flakes(_with_coat_normals(replace(stage, losses=(*stage.losses, *one.losses)), source), material)
+        _with_sizes(_with_flakes(_with_coat_normals(replace(stage, losses=(*stage.losses, *one.losses)), source), material), material)
         for stage, one, material in zip(stages, unfolded, materials, strict=True)
     ]
+
+
+def _with_sizes(stage: Stage, original: Material) -> Stage:
+    """The stage with maps that cover as much as the original says in metres."""
+    by_role = model_of(original.model).by_role
+    names = tuple(by_role[role].name for role in SIZES_OF_MAPS if role in by_role)
+    stated = [original.value(name) for name in names]
+    width, height = (float(one.value) if isinstance(one, Constant) else 0.0 for one in stated) if stated else (0.0, 0.0)  # type: ignore[arg-type]
+    if not width and not height:
+        return stage
+    losses = tuple(entry for entry in stage.losses if not set(names).issuperset(entry.sources))
+    step = LedgerStep(f"{original.model}.size", f"Its maps cover {width:g} × {height:g} m.", "common practice: real sizes of tiles", EXACT)
+    entries, values = dict(stage.entries), dict(stage.material.values)
+    for name, value in stage.material.values.items():
+        laid = with_maps(value, lambda leaf: replace(leaf, placement=replace(leaf.placement, size=(width, height))))
+        if laid != value:
+            values[name], entry = laid, entries[name]
+            entries[name] = replace(entry, derived=laid, sources=tuple(dict.fromkeys((*entry.sources, *names))), steps=(*entry.steps, step))
+    return Stage(replace(stage.material, values=values), entries, losses)
 
 
 def _with_coat_normals(stage: Stage, source: Model) -> Stage:

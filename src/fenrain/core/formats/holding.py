@@ -30,7 +30,7 @@ class Slot:
     say; uv_sets: how many UV sets the format knows; rotates: whether a map may be placed with a rotation; shares_uv_with: parameters that
     must lie on the same UV set, since one texture holds them; tiles: whether a set of tiles can be placed; mirrors, once: whether a map
     may go on mirrored, or not at all; wraps_apart: whether it may do so differently along u and v; nearest: whether its texels may stay
-    unblended.
+    unblended; sizes: whether a map may state its size in metres.
     """
 
     map: bool = True
@@ -45,6 +45,7 @@ class Slot:
     once: bool = True
     wraps_apart: bool = True
     nearest: bool = True
+    sizes: bool = False
 
     def placement(self, placement: Placement) -> Placement:
         """The nearest placement that it can hold."""
@@ -102,6 +103,10 @@ def held(material: Material, holder: Holder | None, profile: Profile) -> tuple[M
                 shortfalls.append(Shortfall(holder.id, name, f"{holder.title} holds only a map here; it is left out.", DROPPED))
             continue
         values[name] = value if parameter.is_plain else _fitting(parameter, value, slot, holder, shortfalls)
+        if not slot.sizes and material.geometry.spans == (0.0, 0.0) and any(leaf.placement.has_size for leaf in maps_of(values[name])):
+            values[name] = with_maps(values[name], lambda leaf: replace(leaf, placement=replace(leaf.placement, size=(0.0, 0.0))))
+            text = f"{holder.title} holds no size of a map, and no mesh says how long a step of its UVs is; the map lies as they have it."
+            shortfalls.append(Shortfall(holder.id, name, text, APPROXIMATED))
     mapped = next((name for name, value in values.items() if next(maps_of(value), None) is not None), None)
     if material.geometry.projection is not None and mapped is not None and not holder.carries_meshes:
         text = f"{holder.title} holds no meshes; maps lie by {material.geometry.projection}, which the meshes themselves must get."

@@ -18,7 +18,7 @@ from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.models.target import Profile
-from fenrain.core.values import Constant, Map, Stepped, Value, as_plain
+from fenrain.core.values import Constant, Map, Stepped, Value, as_plain, with_maps
 
 
 def write(
@@ -58,6 +58,11 @@ def _as_written(material: Material, chosen: Format, profile: Profile) -> Materia
     values = {name: value if model.parameter(name).kind is Kind.NORMAL else _flat(value) for name, value in kept.values.items()}
     for name, (factor, _) in responses(model, profile, material.geometry.unit).items():
         values[name] = _within(model.parameter(name), _times(replace(kept, values=values).value(name), factor))
+    if kept.geometry.spans != (0.0, 0.0):
+        spans = kept.geometry.spans
+        values = {
+            name: with_maps(value, lambda leaf: replace(leaf, placement=leaf.placement.on_spans(spans))) for name, value in values.items()
+        }
     return replace(kept, values=values)
 
 

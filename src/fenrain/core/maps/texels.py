@@ -84,7 +84,8 @@ def _common(placements: Sequence[Placement]) -> Placement:
         return IDENTITY
     wrap = tuple(wraps[0] if len(set(wraps)) == 1 else Wrap.REPEAT for wraps in zip(*(one.wrap for one in placements), strict=True))
     assert len(wrap) == 2
-    return Placement(wrap=wrap, smooth=any(one.smooth for one in placements))
+    sizes = {one.size for one in placements}
+    return Placement(wrap=wrap, smooth=any(one.smooth for one in placements), size=sizes.pop() if len(sizes) == 1 else (0.0, 0.0))
 
 
 def _with_margin(placement: Placement, width: int, height: int) -> Placement:
@@ -98,12 +99,12 @@ def _with_margin(placement: Placement, width: int, height: int) -> Placement:
     assert len(wrap) == 2
     if across == down or not turn:
         scale = placement.scale[0] * across, placement.scale[1] * down
-        return Placement((margins[0] + across * u, margins[1] + down * v), turn, scale, wrap, placement.smooth)
+        return replace(placement, offset=(margins[0] + across * u, margins[1] + down * v), scale=scale, wrap=wrap)
     # A turned image that is stretched by its margins would be sheared; the wider margin serves both axes.
     margin = max(margins)
     inner = 1.0 - 2.0 * margin
     scale = placement.scale[0] * inner, placement.scale[1] * inner
-    return Placement((margin + inner * u, margin + inner * v), turn, scale, wrap, placement.smooth)
+    return replace(placement, offset=(margin + inner * u, margin + inner * v), scale=scale, wrap=wrap)
 
 
 FINEST_DETAIL = 2048
@@ -145,7 +146,7 @@ def untransformed(grid: Grid) -> Grid:
         grid,
         width=min(grid.width * repeats[0], max(grid.width, LARGEST_TILED_EDGE)),
         height=min(grid.height * repeats[1], max(grid.height, LARGEST_TILED_EDGE)),
-        placement=Placement(wrap=grid.placement.wrap, smooth=grid.placement.smooth),
+        placement=Placement(wrap=grid.placement.wrap, smooth=grid.placement.smooth, size=grid.placement.size),
     )
 
 

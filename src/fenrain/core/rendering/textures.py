@@ -134,10 +134,10 @@ def operands_of(material: Material, edge: int, spans: Spans) -> Operands:
         elif isinstance(value, Constant):
             constants[parameter.name] = _opaque(parameter, value)
         elif parameter.role is Role.PAINTED_REFLECTION:
-            painted[parameter.name] = _texture(value, parameter.channels, edge, ONCE)
+            painted[parameter.name] = _texture(value, parameter.channels, edge, ONCE, ONCE)
         else:
             repeats = ONCE if is_drawn(value) else tiles
-            textures[parameter.name] = (_texture(value, parameter.channels, edge, repeats), parameter.channels)
+            textures[parameter.name] = (_texture(value, parameter.channels, edge, repeats, spans[:2]), parameter.channels)
     parts = tuple(operands_of(part, edge, spans._replace(unit=1.0)) for part in material.parts)
     return Operands(model, constants, textures, painted, parts, spans.unit)
 
@@ -180,7 +180,7 @@ def normal_texels(material: Material, edge: int, spans: Spans) -> NormalTexels |
     normals, pattern = _normals(surface.relief, grid), _flakes(material)
     if pattern is not None:
         return _leaning(pattern, normals, grid) * 0.5 + 0.5, Grid(*pattern.mask.shape), ONCE
-    return _stored(normals, grid, _tiles(material, spans))
+    return _stored(normals, grid, _times(_tiles(material, spans), grid.placement.repeats(spans[:2])))
 
 
 def reliefs_apart(material: Material, edge: int, spans: Spans) -> dict[str, NormalTexels | None]:
@@ -194,7 +194,7 @@ def reliefs_apart(material: Material, edge: int, spans: Spans) -> dict[str, Norm
         own = _normals(surface.reliefs[name], grid)
         apart = np.abs((EVEN if normals is None else normals) - (EVEN if own is None else own)).max()
         if has_flakes or float(apart) > FLATTEST:
-            found[name] = _stored(own, grid, _tiles(material, spans))
+            found[name] = _stored(own, grid, _times(_tiles(material, spans), grid.placement.repeats(spans[:2])))
     return found
 
 
@@ -257,14 +257,19 @@ def _read(material: Material, groups: Collection[str]) -> list[Value]:
 
 
 @kept(TEXTURE_BYTES, lambda texture: texture.bytes)
-def _texture(value: Value, channels: int, edge: int, tiles: Repeats) -> Texture:
+def _texture(value: Value, channels: int, edge: int, tiles: Repeats, spans: Repeats) -> Texture:
+    """tiles: how often it lies on a step of u and of v; spans: the metres of these, for maps that have a size of their own."""
     grid = grid_of([value], edge)
     with Texels(grid) as texels:
         found = np.asarray(texels.full(value, 0, grid.height, channels))
     if is_drawn(value):
         # Nothing is in between a flake and none.
         grid = replace(grid, placement=replace(grid.placement, smooth=False))
-    return Texture(found, grid, tiles)
+    return Texture(found, grid, _times(tiles, grid.placement.repeats(spans)))
+
+
+def _times(first: Repeats, second: Repeats) -> Repeats:
+    return first[0] * second[0], first[1] * second[1]
 
 
 def as_bitmap(texels: np.ndarray, grid: Grid, tiles: Repeats = ONCE) -> dict[str, Any]:

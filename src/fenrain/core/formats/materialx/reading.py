@@ -309,6 +309,9 @@ def _placement(reading: MaterialParser, parameter: Parameter, node: Any) -> tupl
         _placement_not_read(reading, parameter, f"{place.getCategory()} “{place.getName()}”")
     tiling, offset = _pair(node, "uvtiling", 1.0), _pair(node, "uvoffset", 0.0)
     matrix, shift = np.diag(tiling) @ matrix, tiling * shift - offset
+    sizes, tile = _pair(node, "realworldimagesize", 1.0), _pair(node, "realworldtilesize", 1.0)
+    often = tile / np.where(sizes == 0.0, 1.0, sizes)
+    matrix, shift = np.diag(often) @ matrix, often * shift
     if node.getCategory().startswith("gltf_") and any(node.getInput(name) is not None for name in ("scale", "rotate", "offset")):
         _placement_not_read(reading, parameter, f"{node.getCategory()} “{node.getName()}”")
     placement = v_down(matrix, shift)

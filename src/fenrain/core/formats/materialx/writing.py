@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -27,7 +28,7 @@ from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.models.target import Exposed, Profile
 from fenrain.core.paths import safe_name
-from fenrain.core.values import Constant, Map, Value, Wrap
+from fenrain.core.values import IDENTITY, Constant, Map, Value, Wrap, maps_of
 
 TYPES = {"number": "float", "colour": "color3", "flag": "boolean", "choice": "integer", "normal": "vector3"}
 
@@ -35,7 +36,7 @@ TYPES = {"number": "float", "colour": "color3", "flag": "boolean", "choice": "in
 def slots(model: Model, profile: Profile) -> dict[str, Slot]:
     """What a MaterialX document holds of a surface node: every input, as a map with any range; turns of a tangent as a number."""
     known = _inputs_of(CATEGORIES[model.id]) | (TURNS.keys() if model.id == "open_pbr" else frozenset())
-    held = every_parameter(model, Slot(least=-math.inf, most=math.inf))
+    held = every_parameter(model, Slot(least=-math.inf, most=math.inf, sizes=True))
     return {name: Slot(map=False) if name in TURNS else slot for name, slot in held.items() if name in known}
 
 
@@ -150,7 +151,9 @@ def _kind_of(leaf: Map) -> Parameter:
 
 def _image(document: mx.Document, parameter: Parameter, value: Value, name: str, maps: MapFolder, encoding: str = "") -> Any:
     """The node of an image that holds the value, with the nodes that place it."""
-    image = _node(document, "image", name, TYPES[parameter.kind])
+    placement = next((leaf.placement for leaf in maps_of(value)), IDENTITY)
+    in_metres = placement.has_size and replace(placement, size=(0.0, 0.0)) == IDENTITY
+    image = _node(document, "tiledimage" if in_metres else "image", name, TYPES[parameter.kind])
     made = maps.map_of(value, parameter, image.getName(), encoding if encoding in (LINEAR, SRGB) else "")
     file = image.addInput("file", "filename")
     file.setValueString(f"{maps.name}/{made.image.name}")
@@ -158,6 +161,11 @@ def _image(document: mx.Document, parameter: Parameter, value: Value, name: str,
         file.setColorSpace("srgb_texture")
     elif parameter.kind is Kind.COLOUR:
         file.setColorSpace("lin_rec709")
+    if in_metres:
+        _state_size(image, made.placement.size)
+        return image
+    if made.placement.has_size:
+        made = replace(made, placement=made.placement.on_spans((METRE, METRE)))
     for axis, wrap in zip("uv", made.placement.wrap, strict=True):
         if wrap is not Wrap.REPEAT:
             image.setInputValue(f"{axis}addressmode", ADDRESS_MODES[wrap], "string")
@@ -166,6 +174,18 @@ def _image(document: mx.Document, parameter: Parameter, value: Value, name: str,
     if made.placement.moves or made.uv_set:
         image.setConnectedNode("texcoord", _placed(document, made, name))
     return image
+
+
+METRE = 1.0
+"""Of a step of the UVs, where no mesh says more: as design packages lay them (common practice)."""
+
+
+def _state_size(image: Any, size: tuple[float, float]) -> None:
+    """The metres that an image covers, on UVs that count metres (MaterialX 1.39, tiledimage)."""
+    for name, stated in (("realworldimagesize", tuple(one or METRE for one in size)), ("realworldtilesize", (METRE, METRE))):
+        image.setInputValue(name, mx.Vector2(*stated), "vector2")
+        image.getInput(name).setUnitType("distance")
+        image.getInput(name).setUnit("meter")
 
 
 def _placed(document: mx.Document, made: Map, name: str) -> Any:
