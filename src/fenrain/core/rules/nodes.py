@@ -108,6 +108,7 @@ NODES: dict[str, tuple[tuple[str, ...], Callable[..., Any]]] = {
     "exp": _node("in", np.exp),
     "sin": _node("in", np.sin),
     "cos": _node("in", np.cos),
+    "atan2": _node("iny inx", np.arctan2),
     "clamp": _node("in low high", np.clip),
     "mix": _node("fg bg mix", _mixed),
     "remap": _node("in inlow inhigh outlow outhigh", _remapped),

@@ -9,6 +9,7 @@ from fenrain.core.formats.holding import largest_in
 from fenrain.core.maps.bake import Channel
 from fenrain.core.maps.mean import mean_of
 from fenrain.core.material import Material
+from fenrain.core.rules.directions import direction_of
 from fenrain.core.values import Constant, Value
 
 
@@ -144,13 +145,15 @@ def _sheen(textures: TextureWriter, material: Material) -> dict[str, Any]:
 
 
 def _anisotropy(textures: TextureWriter, material: Material) -> dict[str, Any]:
-    """Strength in blue, beside a direction of +x (KHR_materials_anisotropy)."""
-    strength = material.value("anisotropy_strength")
+    """Strength in blue, beside the direction in red and green, which is +x where one number turns it (KHR_materials_anisotropy)."""
+    strength, rotation = material.value("anisotropy_strength"), material.value("anisotropy_rotation")
     block: dict[str, Any] = {"anisotropyStrength": factor_of(strength)}
-    if not isinstance(strength, Constant):
-        block["anisotropyTexture"] = textures.bake((Channel(ONE), Channel(Constant(0.5)), Channel(strength)))
-    if material.value("anisotropy_rotation") != Constant(0.0):
-        block["anisotropyRotation"] = number_of(material.value("anisotropy_rotation"))
+    across, along = (ONE, Constant(0.5)) if isinstance(rotation, Constant) else direction_of(rotation)
+    if not isinstance(strength, Constant) or not isinstance(rotation, Constant):
+        shown = ONE if isinstance(strength, Constant) else strength
+        block["anisotropyTexture"] = textures.bake((Channel(across), Channel(along), Channel(shown)))
+    if isinstance(rotation, Constant) and rotation != Constant(0.0):
+        block["anisotropyRotation"] = number_of(rotation)
     return block
 
 

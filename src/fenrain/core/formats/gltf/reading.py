@@ -19,13 +19,18 @@ from fenrain.core.formats.gltf.block import Block
 from fenrain.core.formats.gltf.container import Container, open_container
 from fenrain.core.formats.gltf.meshes import require_meshes
 from fenrain.core.formats.gltf.samplers import wrap_of_sampler
+from fenrain.core.maps.flat import flattened
 from fenrain.core.material import Geometry, Material, Source
 from fenrain.core.material_parser import MaterialParser, found_elsewhere, with_shared_names
 from fenrain.core.models.registry import model_of
-from fenrain.core.values import Constant, Image, Placement
+from fenrain.core.rules.directions import angle_of
+from fenrain.core.values import Constant, Image, Map, Placement
 
 SPEC_GLOSS = "KHR_materials_pbrSpecularGlossiness"
 ALPHA_MODES = {"OPAQUE": 0, "MASK": 1, "BLEND": 2}
+
+LEAST_TURN = 0.01
+"""Radians: eight bits cannot hold a half, which a direction along the tangent has in its green."""
 
 
 def read_gltf(path: Path, root: Path) -> list[Material]:
@@ -149,12 +154,7 @@ class _MaterialReader:
         anisotropy = self._extension("anisotropy")
         self._scaled("anisotropy_strength", anisotropy, "anisotropyStrength", "anisotropyTexture", "b")
         self._plain("anisotropy_rotation", anisotropy, "anisotropyRotation")
-        if "anisotropyTexture" in anisotropy:
-            self.reading.leave_unread(
-                "not-read",
-                "The direction in red and green of the anisotropy texture was not read; the rotation beside it holds everywhere.",
-                parameter="anisotropy_rotation",
-            )
+        self._direction("anisotropy_rotation", anisotropy, "anisotropyTexture")
         self._scaled("transmission", self._extension("transmission"), "transmissionFactor", "transmissionTexture", "r")
         volume = self._extension("volume")
         self._scaled("thickness", volume, "thicknessFactor", "thicknessTexture", "g")
@@ -265,6 +265,17 @@ class _MaterialReader:
         """A number, and a map of one channel that it multiplies."""
         self._plain(parameter, block, factor)
         self._map(parameter, block, texture, channel, scale=self._factor(parameter))
+
+    def _direction(self, parameter: str, block: Block, key: str) -> None:
+        """An angle by the direction in red and green of a texture, turned by the number beside it."""
+        turned = self.reading.values.get(parameter, Constant(0.0))
+        self._map(parameter, block, key, "r", scale=2.0, bias=-1.0)
+        across = self.reading.values.get(parameter)
+        if not isinstance(across, Map) or not isinstance(turned, Constant):
+            return
+        angle = flattened(angle_of(across, replace(across, channels="g"), float(turned.value)))  # type: ignore[arg-type]
+        is_none = isinstance(angle, Constant) and abs(float(angle.value) - float(turned.value)) < LEAST_TURN  # type: ignore[arg-type]
+        self.reading.values[parameter] = turned if is_none else angle
 
     def _tinted(self, parameter: str, block: Block, factor: str, texture: str, alpha: str = "") -> None:
         """A colour, and an sRGB map that it multiplies; `alpha` takes the fourth component of both."""

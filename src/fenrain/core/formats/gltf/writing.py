@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import tempfile
 from collections.abc import Sequence
 from dataclasses import replace
@@ -54,7 +55,6 @@ COLOUR_AND_ALPHA = Slot(shares_uv_with=("alpha",))
 ROUGHNESS_AND_METALLIC = Slot(shares_uv_with=("metallic",))
 NUMBERS_ALONE = (
     "ior",
-    "anisotropy_rotation",
     "attenuation_distance",
     "attenuation_color",
     "dispersion",
@@ -63,6 +63,8 @@ NUMBERS_ALONE = (
     "alpha_cutoff",
 )
 """What a glTF material says by a number, without a texture."""
+ANY_ANGLE = Slot(least=-math.inf, most=math.inf)
+"""Written as a direction."""
 WITH_FACTOR_ABOVE_ONE = Slot(most=float("inf"))
 """A value whose factor may exceed 1, so that its map may as well."""
 
@@ -75,6 +77,7 @@ def slots(model: Model, profile: Profile) -> dict[str, Slot]:
         | {
             "base_color": COLOUR_AND_ALPHA,
             "roughness": ROUGHNESS_AND_METALLIC,
+            "anisotropy_rotation": ANY_ANGLE,
             "specular_color": WITH_FACTOR_ABOVE_ONE,
             "thickness": WITH_FACTOR_ABOVE_ONE,
             "iridescence_thickness": WITH_FACTOR_ABOVE_ONE,

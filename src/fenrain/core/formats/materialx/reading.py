@@ -23,7 +23,8 @@ from fenrain.core.material import Material, Source
 from fenrain.core.material_parser import MaterialParser, with_shared_names
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import HUB, model_of
-from fenrain.core.values import IDENTITY, Constant, Map, Placement, Wrap, over_tiles
+from fenrain.core.rules.nodes import PREFIX
+from fenrain.core.values import IDENTITY, Computed, Constant, Map, Placement, Wrap, over_tiles
 
 LARGEST_DOCUMENT = 64 * 1024 * 1024
 IMAGE_NODES = ("image", "tiledimage", "gltf_image", "gltf_colorimage")
@@ -103,7 +104,7 @@ def _take_known_input(reading: MaterialParser, entry: Any, path: Path, root: Pat
     name, place = entry.getName(), entry.getNamePath()
     parameter = model_of(reading.model).by_name.get(name)
     if parameter is None:
-        if name in TURNED_BY and _take_turn(reading, TURNED_BY[name], entry):
+        if name in TURNED_BY and _take_turn(reading, TURNED_BY[name], entry, path, root):
             return
         if entry.getConnectedNode() is not None or entry.hasValueString():
             reading.leave_unread("not-read", f"{place} was not read.", evidence=name)
@@ -126,11 +127,24 @@ def _in_linear_light(reading: MaterialParser, entry: Any, value: Any) -> Any:
     return reading.colour(plain(value), entry.getActiveColorSpace(), entry.getName()) if entry.getType() == "color3" else plain(value)
 
 
-def _take_turn(reading: MaterialParser, parameter: str, entry: Any) -> bool:
-    """A tangent that is the mesh's own, turned about its normal by a number of degrees. Whether it was that."""
+def _take_turn(reading: MaterialParser, parameter: str, entry: Any, path: Path, root: Path) -> bool:
+    """A tangent that is the mesh's own, turned about its normal by a number of degrees, or by a map of them. Whether it was that."""
     turn, _ = source_of(entry)
     before, _ = source_of(turn.getInput("in")) if turn is not None and turn.getCategory() == "rotate3d" else (None, "")
-    amount = turn.getInputValue("amount") if before is not None and before.getCategory() == "tangent" else None
+    if before is None or before.getCategory() != "tangent":
+        return False
+    node, output = source_of(turn.getInput("amount"))
+    if node is not None:
+        _take_node(reading, model_of(reading.model).parameter(parameter), node, output, entry.getNamePath(), path, root)
+        degrees = reading.values.get(parameter)
+        if degrees is not None:
+            reading.values[parameter] = (
+                Constant(-math.radians(float(degrees.value)))  # type: ignore[arg-type]
+                if isinstance(degrees, Constant)
+                else Computed(f"{PREFIX}.multiply", "out", (("in1", degrees), ("in2", Constant(-math.radians(1.0)))))
+            )
+        return True
+    amount = turn.getInputValue("amount")
     if not isinstance(amount, (int, float)):
         return False
     reading.set(parameter, -math.radians(amount), entry.getNamePath())

@@ -22,13 +22,13 @@ from fenrain.core.formats.materialx.graph_writing import is_graph, written_graph
 from fenrain.core.formats.materialx.graphs import libraries
 from fenrain.core.formats.placement import v_up_shift
 from fenrain.core.maps.colour_spaces import LINEAR, SRGB
-from fenrain.core.maps.mean import mean_of
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.models.target import Exposed, Profile
 from fenrain.core.paths import safe_name
-from fenrain.core.values import IDENTITY, Constant, Map, Value, Wrap, maps_of
+from fenrain.core.rules.nodes import PREFIX
+from fenrain.core.values import IDENTITY, Computed, Constant, Map, Value, Wrap, maps_of
 
 TYPES = {"number": "float", "colour": "color3", "flag": "boolean", "choice": "integer", "normal": "vector3"}
 
@@ -37,7 +37,7 @@ def slots(model: Model, profile: Profile) -> dict[str, Slot]:
     """What a MaterialX document holds of a surface node: every input, as a map with any range; turns of a tangent as a number."""
     known = _inputs_of(CATEGORIES[model.id]) | (TURNS.keys() if model.id == "open_pbr" else frozenset())
     held = every_parameter(model, Slot(least=-math.inf, most=math.inf, sizes=True))
-    return {name: Slot(map=False) if name in TURNS else slot for name, slot in held.items() if name in known}
+    return {name: slot for name, slot in held.items() if name in known}
 
 
 def write_materialx(materials: Sequence[Material], path: Path, asset: Path | None, profile: Profile) -> list[Path]:
@@ -78,7 +78,7 @@ def add_material(document: mx.Document, material: Material, name: str, maps: Map
     known = _inputs_of(category)
     for parameter in model_of(material.model).parameters:
         if parameter.name in TURNS and parameter.name in material.values:
-            _connect_turn(document, shader, parameter, material.values[parameter.name], name)
+            _connect_turn(document, shader, parameter, material.values[parameter.name], name, maps)
         if parameter.name not in known or parameter.name not in material.values:
             continue
         value = material.values[parameter.name]
@@ -116,16 +116,19 @@ def _inputs_of(category: str) -> frozenset[str]:
     return frozenset(entry.getName() for entry in definition.getActiveInputs())
 
 
-def _connect_turn(document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str) -> None:
-    """Turn the mesh's tangent about its normal by a number of radians."""
-    turn = value.value if isinstance(value, Constant) else mean_of(value)
-    if turn == 0.0:
+def _connect_turn(document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str, maps: MapFolder) -> None:
+    """Turn the mesh's tangent about its normal by a number of radians, or by a map of them."""
+    if value == Constant(0.0):
         return
     made = {kind: _node(document, kind, f"{name}_{parameter.name}_{kind}", "vector3") for kind in ("tangent", "normal", "rotate3d")}
     for kind in ("tangent", "normal"):
         made[kind].setInputValue("space", "world", "string")
     made["rotate3d"].setConnectedNode("in", made["tangent"])
-    made["rotate3d"].setInputValue("amount", -math.degrees(float(turn)), "float")  # type: ignore[arg-type]
+    if isinstance(value, Constant):
+        made["rotate3d"].setInputValue("amount", -math.degrees(float(value.value)), "float")  # type: ignore[arg-type]
+    else:
+        degrees = Computed(f"{PREFIX}.multiply", "out", (("in1", value), ("in2", Constant(-math.degrees(1.0)))))
+        made["rotate3d"].setConnectedNode("amount", _node_of(document, parameter, degrees, f"{name}_{parameter.name}", maps))
     made["rotate3d"].setConnectedNode("axis", made["normal"])
     shader.addInput(TURNS[parameter.name], "vector3").setNodeName(made["rotate3d"].getName())
 
@@ -133,15 +136,18 @@ def _connect_turn(document: mx.Document, shader: Any, parameter: Parameter, valu
 def _connect_map(document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str, maps: MapFolder) -> None:
     """Connect a map: as the graph of nodes that it came from, or baked to an image; through a normal map where it is one."""
     own = f"{name}_{parameter.name}"
-    source = (
-        written_graph(document, value, own, lambda leaf, at: _image(document, _kind_of(leaf), leaf, at, maps, leaf.encoding))
-        if is_graph(value) and parameter.kind in (Kind.COLOUR, Kind.NUMBER)
-        else _image(document, parameter, value, own, maps)
-    )
+    source = _node_of(document, parameter, value, own, maps)
     if parameter.kind is Kind.NORMAL:
         image, source = source, _node(document, "normalmap", f"{own}_map", "vector3")
         source.setConnectedNode("in", image)
     shader.addInput(parameter.name, TYPES[parameter.kind]).setNodeName(source.getName())
+
+
+def _node_of(document: mx.Document, parameter: Parameter, value: Value, own: str, maps: MapFolder) -> Any:
+    """The last node of what gives a value."""
+    if is_graph(value) and parameter.kind in (Kind.COLOUR, Kind.NUMBER):
+        return written_graph(document, value, own, lambda leaf, at: _image(document, _kind_of(leaf), leaf, at, maps, leaf.encoding))
+    return _image(document, parameter, value, own, maps)
 
 
 def _kind_of(leaf: Map) -> Parameter:
