@@ -249,3 +249,29 @@ def test_a_dialect_that_was_changed_meanwhile_lets_nothing_in_unseen(client: Tes
     assert [one["values"]["glossiness"] for one in found_in(client, intake)] == ["0.7"]
     assert client.post(f"{address}/accept", json={}).status_code == 202
     client.delete("/api/v1/dialects/house-shine")
+
+
+def test_a_doubtful_reading_is_shown_beside_the_one_of_its_remedy(client: TestClient, project: int) -> None:
+    intake = hand_in(client, project, ("pane.mtl", b"newmtl pane\nKd 0 0 0\nKs 1 1 1\nNs 900\nNi 1.5\nd 0.1\nillum 7\n")).json()
+    pane = found(client, intake)
+    assert "glass-as-mirror" in codes(pane)
+    pictures = [client.get(f"/api/v1/files/{pane[name]}").content for name in ("picture", "otherwise")]
+    assert pictures[0] != pictures[1]
+    (doubt,) = [finding for finding in pane["findings"] if finding["code"] == "glass-as-mirror"]
+    address = f"/api/v1/intakes/{intake['id']}/found/{pane['position']}/corrections"
+    taken = found(client, client.post(address, json={"parameter": doubt["parameter"], **doubt["fix"]}).json())
+    assert (taken["picture"], taken["otherwise"]) == (pane["otherwise"], "")
+
+
+def test_meshes_without_texture_coordinates_get_some_in_one_action(client: TestClient, project: int, maps: dict[str, bytes]) -> None:
+    mesh = b"mtllib wall.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl wall\nf 1 2 3\n"
+    files = (("wall.obj", mesh), ("wall.mtl", SHEET), *maps.items())
+    intake = hand_in(client, project, *files).json()
+    wall = found(client, intake)
+    assert ("missing-uv-set" in codes(wall), wall["lacks_uvs"], wall["projection"]) == (True, True, "")
+    address = f"/api/v1/intakes/{intake['id']}/found/{wall['position']}/corrections"
+    laid = found(client, client.post(address, json={"projection": "box"}).json())
+    assert ("missing-uv-set" in codes(laid), laid["projection"], laid["corrections"]) == (False, "box", 1)
+    assert client.post(address, json={"projection": "cone"}).status_code == 422
+    back = found(client, client.delete(address).json())
+    assert "missing-uv-set" in codes(back)

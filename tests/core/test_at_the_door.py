@@ -216,7 +216,7 @@ def test_a_material_is_read_as_of_another_model(drawn: Drawn) -> None:
         apply_corrections(read, [Correction(model="mix")])
     with pytest.raises(UnknownModelError):
         apply_corrections(read, [Correction(model="shiny")])
-    with pytest.raises(ValueError, match="of one value, or of the model"):
+    with pytest.raises(ValueError, match="of one value, of the model, or of the texture coordinates"):
         Correction(model="percent", parameter="diffuse")
 
 
@@ -245,3 +245,20 @@ def test_every_model_has_a_quick_picture(model: str) -> None:
     assert np.isfinite(picture).all()
     assert (picture.min() >= 0.0, picture.max() <= 1.0) == (True, True)
     assert np.ptp(picture) > 0.02, "it is no even plate"
+
+
+GLASS = {"diffuse": (0.0,) * 3, "specular": (1.0,) * 3, "dissolve": 0.1, "illum": 7, "ior": 1.5, "exponent": 900.0}
+
+
+def test_glass_that_is_written_as_a_mirror_is_doubted_and_taken_as_glass() -> None:
+    # Common practice: clear glass reflects about what its index says. Fresnel at n = 1.5: ((n − 1)/(n + 1))² = 4 %.
+    written = with_findings(Material.of("pane", "exponent", GLASS))
+    (doubt,) = [finding for finding in written.findings if finding.code == "glass-as-mirror"]
+    assert doubt.fix == {"scale": approx(0.04)}
+    taken = apply_corrections(written, [Correction(parameter=doubt.parameter, **doubt.fix)])
+    assert taken.parameters()["specular"] == approx((0.04,) * 3)
+    assert "glass-as-mirror" not in {finding.code for finding in with_findings(replace(taken, findings=())).findings}
+    mirror, glass = (quick_picture(material) for material in (written, taken))
+    assert np.abs(mirror - glass).mean() > 0.05, "two looks to choose from"
+    for other in ({"dissolve": 1.0}, {"specular": (0.05,) * 3}, {"illum": 2}, {"dissolve": 0.9}):
+        assert "glass-as-mirror" not in codes("exponent", **(GLASS | other)), other

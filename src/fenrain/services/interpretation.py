@@ -9,7 +9,7 @@ from pathlib import Path
 
 from fenrain.core.checking.input_findings.registry import with_findings
 from fenrain.core.checking.quick_picture import quick_png
-from fenrain.core.corrections import apply_corrections
+from fenrain.core.corrections import Correction, apply_corrections
 from fenrain.core.descriptions import describe_as
 from fenrain.core.dialects.dialect import LARGEST_DIALECT, Dialect, examine
 from fenrain.core.errors import FenrainError, InputError
@@ -172,6 +172,18 @@ def _picture(material: Material, digest: str, draws: bool) -> str:
     return _drawn[digest]
 
 
+DOUBTFUL = "glass-as-mirror"
+"""Code of findings of a reading that is surely not meant: both readings are shown."""
+
+
+def _picture_otherwise(material: Material, draws: bool) -> str:
+    doubt = next((finding for finding in material.findings if finding.code == DOUBTFUL), None)
+    if doubt is None or doubt.fix is None:
+        return ""
+    other = apply_corrections(material, [Correction(parameter=doubt.parameter, **doubt.fix)])
+    return _picture(other, other.digest, draws)
+
+
 def _lacks_uvs(material: Material) -> bool:
     """Whether maps lie on meshes without texture coordinates."""
     asks = any(leaf.uv_set == 0 for value in material.all_values() for leaf in maps_of(value))
@@ -186,6 +198,7 @@ def _summarise(file: str, material: Material, *, draws: bool) -> FoundDocument:
         digest=digest,
         incomplete=is_incomplete(material),
         picture=_picture(material, digest, draws),
+        otherwise=_picture_otherwise(material, draws),
         model=material.model,
         place=material.source.place,
         unit=material.geometry.unit,

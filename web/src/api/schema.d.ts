@@ -3264,6 +3264,11 @@ export interface components {
              * @default false
              */
             lacks_uvs: boolean;
+            /**
+             * Otherwise
+             * @default
+             */
+            otherwise: string;
             /** Values */
             values: {
                 [key: string]: string;

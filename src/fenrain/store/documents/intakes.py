@@ -31,7 +31,8 @@ class FoundDocument(Document):
     """What a material is understood as. values: by parameter, in words; mapped: those of them that are maps; counted: those that are
     numbers or colours; picture: digest of a small one, "" where there is none; corrections: how many a person made; unit: metres of its
     unit of length, 0 where nobody knows; projection: how its meshes get the texture coordinates that they lack, "" where nobody said;
-    lacks_uvs: whether they lack them and a map asks for them."""
+    lacks_uvs: whether they lack them and a map asks for them; otherwise: digest of a small picture of it as the remedy of a doubtful
+    reading makes it, "" where there is none."""
 
     file: str
     name: str
@@ -46,6 +47,7 @@ class FoundDocument(Document):
     unit: float = 0.0
     projection: str = ""
     lacks_uvs: bool = False
+    otherwise: str = ""
     values: dict[str, str]
     findings: list[Finding]
     digest: str = ""

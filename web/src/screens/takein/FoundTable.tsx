@@ -135,11 +135,33 @@ export function FoundTable({ intake, found, total, page, turn, tick }: TableProp
           render: (_, row) => {
             const told = row.findings.filter(({ code }) => code !== SAID_OF_SHEET);
             if (told.length === 0) return <span className="faded">none</span>;
-            return <FindingList findings={told} remedy={remedy(row)} choose={choose} />;
+            return (
+              <>
+                <FindingList findings={told} remedy={remedy(row)} choose={choose} />
+                {row.otherwise !== "" && <BothReadings row={row} />}
+              </>
+            );
           },
         },
       ]}
     />
+  );
+}
+
+/** A doubtful reading beside the one that its remedy makes. */
+function BothReadings({ row }: { row: Found }) {
+  return (
+    <div className="readings">
+      {[
+        { words: "as written", picture: row.picture },
+        { words: "with the remedy", picture: row.otherwise },
+      ].map(({ words, picture }) => (
+        <figure key={words}>
+          <img className="found-picture" src={fileUrl(picture)} alt={`${row.name} ${words}`} />
+          <figcaption>{words}</figcaption>
+        </figure>
+      ))}
+    </div>
   );
 }
 

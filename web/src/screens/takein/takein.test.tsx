@@ -83,6 +83,7 @@ const gate: Found = {
   corrections: 0,
   projection: "",
   lacks_uvs: false,
+  otherwise: "",
   unit: 0,
   digest: "",
   incomplete: false,
@@ -325,6 +326,22 @@ describe("what was uploaded", () => {
     await userEvent.click(screen.getByRole("button", { name: "Correct roughness" }));
     await userEvent.click(await screen.findByText("read its blue"));
     expect(await body("POST")).toEqual({ parameter: "roughness", invert: false, channel: "b" });
+  });
+
+  it("shows a doubtful reading beside the one of its remedy, and takes that in one action", async () => {
+    const doubt = {
+      ...gate.findings[0],
+      code: "glass-as-mirror",
+      severity: "warning",
+      parameter: "specular",
+      message: "mirrors all light",
+      fix: { scale: 0.04 },
+    } as (typeof gate.findings)[number];
+    show(intake, [{ ...wall, picture: "a".repeat(64), otherwise: "b".repeat(64), findings: [doubt] }]);
+    await screen.findByRole("img", { name: "wall as written" });
+    screen.getByRole("img", { name: "wall with the remedy" });
+    await userEvent.click(screen.getByRole("button", { name: "Apply" }));
+    expect(await body("POST")).toEqual({ parameter: "specular", invert: false, scale: 0.04 });
   });
 
   it("gets the texture coordinates that its meshes lack", async () => {
