@@ -117,28 +117,24 @@ export function FoundTable({ intake, found, total, page, turn, tick }: TableProp
           title: "Used by",
           width: 120,
           ellipsis: true,
-          render: (_, row) => (
-            <>
-              {row.meshes.join(", ") || <span className="faded">no mesh</span>}
-              {row.lacks_uvs && (
-                <ProjectionOf
-                  row={row}
-                  choose={(projection) => correct(row.position, { parameter: "", invert: false, projection })}
-                />
-              )}
-            </>
-          ),
+          render: (_, row) => row.meshes.join(", ") || <span className="faded">no mesh</span>,
         },
         {
           title: "Findings",
           width: 340,
           render: (_, row) => {
             const told = row.findings.filter(({ code }) => code !== SAID_OF_SHEET);
-            if (told.length === 0) return <span className="faded">none</span>;
+            if (told.length === 0 && !row.lacks_uvs) return <span className="faded">none</span>;
             return (
               <>
                 <FindingList findings={told} remedy={remedy(row)} choose={choose} />
                 {row.otherwise !== "" && <BothReadings row={row} />}
+                {row.lacks_uvs && (
+                  <ProjectionOf
+                    row={row}
+                    choose={(projection) => correct(row.position, { parameter: "", invert: false, projection })}
+                  />
+                )}
               </>
             );
           },
@@ -166,11 +162,11 @@ function BothReadings({ row }: { row: Found }) {
 }
 
 const PROJECTIONS: { value: Projection; label: string }[] = [
-  { value: "box", label: "UVs by box" },
-  { value: "cylinder", label: "UVs by cylinder" },
-  { value: "sphere", label: "UVs by sphere" },
-  { value: "plane", label: "UVs by plane" },
-  { value: "unwrap", label: "unwrap" },
+  { value: "box", label: "UVs projected by a box" },
+  { value: "cylinder", label: "UVs projected by a cylinder" },
+  { value: "sphere", label: "UVs projected by a sphere" },
+  { value: "plane", label: "UVs projected by a plane" },
+  { value: "unwrap", label: "UVs by unwrapping the mesh" },
 ];
 
 /** How meshes get the texture coordinates that they lack. */
@@ -180,7 +176,7 @@ function ProjectionOf({ row, choose }: { row: Found; choose: (projection: Projec
       aria-label={`Texture coordinates of ${row.name}`}
       size="small"
       className="projection"
-      placeholder="no UVs…"
+      placeholder="Give these meshes UVs…"
       value={row.projection === "" ? null : (row.projection as Projection)}
       options={PROJECTIONS}
       onChange={choose}

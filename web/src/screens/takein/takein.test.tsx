@@ -347,7 +347,7 @@ describe("what was uploaded", () => {
   it("gets the texture coordinates that its meshes lack", async () => {
     show(intake, [gate, { ...wall, meshes: ["wall"], lacks_uvs: true }]);
     await screen.findByText("gate");
-    await choose("Texture coordinates of wall", "UVs by cylinder");
+    await choose("Texture coordinates of wall", "UVs projected by a cylinder");
     expect(await body("POST")).toEqual({ parameter: "", invert: false, projection: "cylinder" });
     expect(screen.queryByRole("combobox", { name: "Texture coordinates of gate" })).toBeNull();
   });
