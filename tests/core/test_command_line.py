@@ -148,6 +148,7 @@ def test_what_is_lost_is_said_and_may_be_allowed(tmp_path: Path) -> None:
     )
     assert run("--quiet").stdout == "2 materials: 1 losing something\n"
     assert run("--allow", "reflection_image").returncode == run("--allow", "all").returncode == 0
+    assert run("--allow", "all", "--quiet").stdout == "2 materials: 1 lost as allowed\n"
     assert run("--allow", "decal").returncode == 1
     assert fenrain("convert", tmp_path / "m.mtl", "--to", "open_pbr", "-o", tmp_path / "out", "--accept", "all").returncode == 2
 
@@ -160,7 +161,7 @@ def test_what_was_not_read_is_no_match_until_it_is_accepted(tmp_path: Path) -> N
     assert said.stdout.startswith("undecided  wall  not read: “gone.png” is missing") or "gone.png" in said.stdout.splitlines()[0]
     assert said.stdout.splitlines()[-1] == "1 material: 1 undecided, 1 not read in full"
     accepted = fenrain(*check, "--accept", "unread")
-    assert (accepted.returncode, accepted.stdout.splitlines()[-1]) == (0, "1 material: 1 match")
+    assert (accepted.returncode, accepted.stdout.splitlines()[-1]) == (0, "1 material: 1 match, 1 not read but accepted")
 
 
 @pytest.mark.parametrize(("name", "text"), [("deep.json", "[" * 100_000), ("deep.yaml", "[" * 200_000), ("none.csv", "")])

@@ -13,12 +13,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pytest import approx
 
-from fenrain.core import convert, read
+from fenrain.core import convert, read, write
 from fenrain.core.colour import srgb_to_linear
 from fenrain.core.dialects.dialect import examine, load_dialect, shipped
 from fenrain.core.dialects.guess import guess
 from fenrain.core.dialects.on_maps import steps_on_map
 from fenrain.core.dialects.sheet import read_sheet
+from fenrain.core.dialects.spelling import spelled
 from fenrain.core.errors import BrokenFileError, InputError, MissingFileError
 from fenrain.core.maps.image import write_png
 from fenrain.core.maps.texels import Texels, grid_of
@@ -272,3 +273,15 @@ def test_a_studio_calls_its_colours_by_names(tmp_path: Path) -> None:
     assert rail.parameters()["diffuse"] == approx((0.0130, 0.0802, 0.0212), abs=1e-4)
     assert wall.parameters()["diffuse"] == approx((0.7913, 0.7758, 0.7157), abs=1e-4)
     assert [(finding.code, finding.unread) for finding in door.findings] == [("unreadable-value", True)]
+
+
+@pytest.mark.parametrize(("said", "expected"), [("yes", True), (True, True), ("no", False), ("perhaps", False)])
+def test_a_sheet_says_whether_faces_are_seen_from_behind(said: Any, expected: bool, tmp_path: Path) -> None:
+    # glTF 2.0 §3.9: doubleSided.
+    (tmp_path / "reed.json").write_text(json.dumps([{"name": "reed", "Film only": True, "Both faces": said}]))
+    (reed,) = read(tmp_path / "reed.json", dialect="quern")
+    assert reed.geometry.double_sided is expected
+    assert any(finding.unread for finding in reed.findings) is (said == "perhaps")
+    assert spelled(reed, shipped()["quern"])["Both faces"] == ("yes" if expected else "no")
+    written = write([convert(reed, "metal_rough").material], tmp_path / "reed.glb", "gltf")[0]
+    assert read(written)[0].geometry.double_sided is expected

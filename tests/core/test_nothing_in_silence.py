@@ -20,7 +20,7 @@ import pytest
 from fenrain.core import Material, read
 from fenrain.core.checking.input_findings.registry import with_findings
 from fenrain.core.checking.undrawn import find_unread_statements
-from fenrain.core.dialects.dialect import Dialect, Spelling, shipped
+from fenrain.core.dialects.dialect import SIDES, Dialect, Spelling, shipped
 from fenrain.core.errors import FenrainError
 from fenrain.core.maps.image import write_png
 from fenrain.core.models.parameter import Kind
@@ -437,7 +437,7 @@ def sheet_row(dialect: Dialect) -> dict[str, Any]:
     model = model_of(dialect.model)
     row: dict[str, Any] = {"dialect": dialect.id, dialect.name_column: "gate"}
     for spelling in dialect.parameters:
-        kind = model.parameter(spelling.feeds).kind
+        kind = Kind.FLAG if spelling.feeds == SIDES else model.parameter(spelling.feeds).kind
         row[spelling.name] = typed(spelling, kind)
         if spelling.map:
             row[spelling.map] = "body.png"

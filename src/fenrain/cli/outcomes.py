@@ -37,13 +37,15 @@ def accepting(materials: Sequence[Material], accepted: Sequence[str] | None) -> 
 @dataclass(frozen=True)
 class Outcome:
     """Of one material. unread: what of its source was not read, and not accepted; lost: names of values that are lost and were not allowed
-    to be; findings: what else is odd; verdict: "" where nothing was compared."""
+    to be; findings: what else is odd; verdict: "" where nothing was compared; accepted, allowed: how many of both were let pass."""
 
     name: str
     unread: tuple[str, ...]
     lost: tuple[str, ...]
     findings: tuple[str, ...]
     verdict: str = ""
+    accepted: int = 0
+    allowed: int = 0
 
     @classmethod
     def from_conversion(cls, conversion: Conversion, found: Sequence[Finding], allowed: Sequence[str] | None) -> Outcome:
@@ -52,10 +54,12 @@ class Outcome:
 
         original = conversion.original
         odd = [finding for finding in found if finding.severity != "note" and not finding.unread]
-        lost = [] if EVERYTHING in (allowed or ()) else [", ".join(entry.sources) for entry in conversion.losses]
-        beyond = tuple(dict.fromkeys(name for name in lost if not set(name.split(", ")) <= set(allowed or ())))
+        lost = tuple(dict.fromkeys(", ".join(entry.sources) for entry in conversion.losses))
+        is_allowed = {name: EVERYTHING in (allowed or ()) or set(name.split(", ")) <= set(allowed or ()) for name in lost}
+        beyond = tuple(name for name in lost if not is_allowed[name])
         told = tuple(f"{one.message} {one.remedy}".strip() for one in odd)
-        return cls(original.name, find_unread_statements(original), beyond, told)
+        accepted = sum(finding.accepted for finding in original.findings)
+        return cls(original.name, find_unread_statements(original), beyond, told, "", accepted, len(lost) - len(beyond))
 
     @property
     def is_fine(self) -> bool:
@@ -65,13 +69,17 @@ class Outcome:
     def text(self) -> str:
         """All of it, in a line."""
         lost = (f"lost: {'; '.join(self.lost)}",) if self.lost else ()
-        return f"{'. '.join(part.rstrip('.') for part in (*self.unread, *lost, *self.findings)) or 'all came through'}."
+        let_pass = ((self.accepted, "not read, accepted"), (self.allowed, "lost, allowed"))
+        passed = tuple(f"{count} {what}" for count, what in let_pass if count)
+        return f"{'. '.join(part.rstrip('.') for part in (*self.unread, *lost, *self.findings, *passed)) or 'all came through'}."
 
     def __str__(self) -> str:
         return f"{self.name}: {self.text}"
 
     def to_document(self) -> dict[str, Any]:
-        return {"material": self.name, "unread": list(self.unread), "lost": list(self.lost), "findings": list(self.findings)}
+        return {"material": self.name, "unread": list(self.unread), "lost": list(self.lost), "findings": list(self.findings)} | (
+            {"accepted": self.accepted, "allowed": self.allowed}
+        )
 
 
 def summary(outcomes: Sequence[Outcome]) -> str:
@@ -82,6 +90,8 @@ def summary(outcomes: Sequence[Outcome]) -> str:
         (sum(bool(outcome.unread) for outcome in outcomes), "not read in full"),
         (sum(bool(outcome.lost) for outcome in outcomes), "losing something"),
         (sum(bool(outcome.findings) for outcome in outcomes), "with findings"),
+        (sum(outcome.accepted for outcome in outcomes), "not read but accepted"),
+        (sum(outcome.allowed for outcome in outcomes), "lost as allowed"),
     ]
     told = ", ".join(f"{count} {what}" for count, what in counts if count)
     return f"{len(outcomes)} {'material' if len(outcomes) == 1 else 'materials'}: {told or 'all came through'}"

@@ -23,6 +23,8 @@ LARGEST_DIALECT = 1 << 20
 SHIPPED = Path(__file__).with_name("shipped")
 PARTS, BY_ID = ("first", "second"), "by_id"
 PART_NAMES = (*PARTS, BY_ID)
+SIDES = "double_sided"
+"""What a column feeds that says whether faces are seen from both sides, in every model."""
 """What a parameter of a mix may feed besides the model's own values: the names of its two materials, or of several by the colours of the id
 map that its `map` column names."""
 
@@ -97,7 +99,8 @@ class Dialect(BaseModel):
         if not self.states_lengths:
             return self
         model = model_of(self.model)
-        spellings = (spelling.counted_in(metres, model.parameter(spelling.feeds).length) for spelling in self.parameters)
+        lengths = {name: parameter.length for name, parameter in model.by_name.items()}
+        spellings = (spelling.counted_in(metres, lengths.get(spelling.feeds, 0)) for spelling in self.parameters)
         return self.model_copy(update={"parameters": tuple(spellings)})
 
     def columns(self) -> Iterator[tuple[str, Spelling]]:
@@ -250,7 +253,7 @@ def _misfits(dialect: Dialect, node: yaml.Node) -> Iterator[Problem]:
 
 
 def _misfit(spelling: Spelling, model: Model, node: yaml.Node, at: tuple[int | str, ...]) -> Iterator[Problem]:
-    if model.id == "mix" and spelling.feeds in PART_NAMES:
+    if spelling.feeds == SIDES or (model.id == "mix" and spelling.feeds in PART_NAMES):
         return
     if spelling.feeds not in model.by_name:
         names = [name for name in model.by_name if not name.startswith(PART_PREFIXES)]

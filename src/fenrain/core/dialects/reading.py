@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from fenrain.core.dialects.by_id import ById, parsed_ids
-from fenrain.core.dialects.dialect import BY_ID, PART_NAMES, PARTS, Dialect, Spelling, colour_key
+from fenrain.core.dialects.dialect import BY_ID, PART_NAMES, PARTS, SIDES, Dialect, Spelling, colour_key
 from fenrain.core.dialects.guess import Guess, guess, misspelt_for
 from fenrain.core.dialects.on_maps import steps_on_map
 from fenrain.core.dialects.sheet import IMAGE_NAME, Row
@@ -69,7 +69,8 @@ def materials_of(
         chosen = chosen.counted_in(metres or METRES)
         reading = _read(row, index, file, folders, chosen, taken)
         by_id = _by_id(reading, row, folders, chosen)
-        material = reading.material(Source(file, "sheet", index, row.place), Geometry(unit=metres))
+        geometry = Geometry(_is_double_sided(reading, row, chosen), unit=metres)
+        material = reading.material(Source(file, "sheet", index, row.place), geometry)
         if by_id is None:
             found.append((material, _part_names(row, chosen)))
         else:
@@ -111,10 +112,24 @@ def _read(row: Row, index: int, file: str, folders: Folders, dialect: Dialect, g
     for parameter, value in dialect.fixed.items():
         reading.set(parameter, value)
     for spelling in dialect.parameters:
-        if spelling.feeds not in PART_NAMES:
+        if spelling.feeds not in (*PART_NAMES, SIDES):
             _take(reading, spelling, row, folders, dialect)
     _remark_unknown(reading, row, dialect)
     return reading
+
+
+def _is_double_sided(reading: MaterialParser, row: Row, dialect: Dialect) -> bool:
+    """Whether the sheet says so; what it says otherwise than by yes or no is a finding."""
+    spelling = next((one for one in dialect.parameters if one.feeds == SIDES), None)
+    raw = row.columns.get(spelling.name, spelling.default) if spelling is not None else None
+    if spelling is None or raw is None:
+        return False
+    said = raw if isinstance(raw, bool) else WORDS.get(str(raw).strip().lower())
+    if said is None:
+        message = f"{spelling.name}: it should be yes or no."
+        reading.leave_unread("unreadable-value", message, evidence=str(raw)[:80], remedy=f"Correct it in the sheet ({row.place}).")
+        return False
+    return said is not any(step.invert for step in spelling.steps)
 
 
 def _take(reading: MaterialParser, spelling: Spelling, row: Row, folders: Folders, dialect: Dialect) -> None:

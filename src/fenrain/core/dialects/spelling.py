@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from fenrain.core.dialects.dialect import PART_NAMES, Dialect, Spelling
+from fenrain.core.dialects.dialect import PART_NAMES, SIDES, Dialect, Spelling
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import model_of
@@ -28,6 +28,9 @@ def spelled(material: Material, dialect: Dialect, called: Callable[[Image], str]
     row: dict[str, Any] = {dialect.name_column: material.name}
     dialect = dialect.counted_in(material.geometry.unit or 1.0)
     for spelling in dialect.parameters:
+        if spelling.feeds == SIDES:
+            row[spelling.name] = "yes" if material.geometry.double_sided is not any(step.invert for step in spelling.steps) else "no"
+            continue
         if spelling.feeds in PART_NAMES or (spelling.feeds not in material.values and spelling.default is None):
             continue
         value = material.value(spelling.feeds)
