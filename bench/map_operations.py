@@ -18,7 +18,7 @@ from bench.timing import seconds
 from fenrain.core import MapLimits, Material, Profile, convert, read, write
 from fenrain.core.maps.bake import baked_map
 from fenrain.core.steps import ValueStep
-from fenrain.core.values import Averaging, Constant, Image, Map, Resized, Stepped, Placement, Value
+from fenrain.core.values import Averaging, Constant, Image, Map, Placement, Resized, Stepped, Value
 
 EDGE = 4096
 TILES = 10

@@ -13,11 +13,18 @@ from pxr import Usd, UsdGeom
 from pytest import approx
 
 from fenrain.core import Material, convert, read, write
+from fenrain.core.conversion.targets import served_target
 from fenrain.core.dialects.dialect import dialect_of, examine, shipped, shipped_texts
 from fenrain.core.dialects.spelling import spelled
 from fenrain.core.formats.reading import read_meshes
 from fenrain.core.geometry import mean_depth, sphere
 from fenrain.core.maps.image import write_png
+from fenrain.core.material import Geometry
+from fenrain.core.outside.kit import write_kit
+from fenrain.core.outside.lengths import in_scene_units
+from fenrain.core.rendering.pictures import render
+from fenrain.core.rendering.stage import View, coverage
+from fenrain.core.values import Constant
 from tests.conftest import fenrain
 
 OBJ = "mtllib pane.mtl\nv 0 0 0\nv 200 0 0\nv 0 100 0\nvt 0 0\nvt 1 0\nvt 0 1\nusemtl pane\nf 1/1 2/2 3/3\n"
@@ -162,3 +169,50 @@ def test_a_length_where_there_is_none_is_refused_with_its_line() -> None:
     text = shipped_texts()["quern"].replace("{name: Clear, feeds: refraction,", "{name: Clear, feeds: refraction, length: mm,")
     _, problems = examine(text)
     assert ["does not depend on a unit of length" in problem.message for problem in problems] == [True]
+
+
+def amber(unit: float, depth: float) -> Material:
+    glass = {"transmission_weight": 1.0, "transmission_color": (0.8, 0.4, 0.1), "transmission_depth": depth, "specular_roughness": 0.3}
+    return replace(Material.of("lens", "open_pbr", glass), geometry=Geometry(unit=unit))
+
+
+@pytest.mark.pictures
+def test_a_depth_is_as_deep_in_every_picture_whatever_its_unit() -> None:
+    # Beer–Lambert: C after D. The stands of a tenth of a metre a unit: a sphere of 0.2 m; 20 mm, 2 cm and 0.2 units are one depth.
+    view = View("soft_studio", "sphere", 0.0, 48)
+    metres, centimetres, units, deeper = (
+        render(amber(unit, depth), view, 16, 1) for unit, depth in ((1.0, 0.02), (0.01, 2.0), (0.0, 0.2), (1.0, 0.2))
+    )
+    assert metres == approx(centimetres, abs=1e-4)
+    assert metres == approx(units, abs=1e-4)
+    seen = coverage("sphere", 48)
+    assert (deeper[seen] - metres[seen]).mean() > 0.02, "the deeper the colour, the paler it is"
+    assert amber(1.0, 0.02).digest != amber(0.01, 0.02).digest
+    assert (
+        amber(1.0, 0.02).having(transmission_weight=Constant(0.0)).digest
+        == amber(0.0, 0.02).having(transmission_weight=Constant(0.0)).digest
+    )
+
+
+@pytest.mark.pictures
+@pytest.mark.parametrize("unit", [1.0, 0.01])
+def test_a_kit_counts_meshes_and_lengths_in_one_unit(unit: float, tmp_path: Path) -> None:
+    # Two centimetres on a sphere of 0.2 m are a fifth of its radius, in a scene whose sphere has a radius of 1.
+    conversion = convert(amber(unit, 0.02 / unit), "metal_rough")
+    kit = write_kit([conversion], tmp_path / "kit", title="lens", target=served_target("metal_rough", "extensions"))
+    written = next((tmp_path / "kit").rglob("converted*.glb"))
+    (mesh,) = [one for one in read_meshes(written, written.parent) if one.material == "lens"]
+    assert float(np.abs(mesh.positions).max()) == approx(1.0, abs=0.01)
+    (lens,) = [one for one in read(written) if one.name == "lens"]
+    assert lens.parameters()["attenuation_distance"] == approx(0.2)
+    assert kit.pairs[0].original.parameters()["transmission_depth"] == approx(0.2)
+    # What the kit draws is what is drawn without it.
+    ours = render(amber(unit, 0.02 / unit), View("soft_studio", "sphere", 0.0, 48), 16, 1)
+    assert render(kit.pairs[0].original, View("soft_studio", "sphere", 0.0, 48), 16, 1) == approx(ours, abs=1e-4)
+
+
+def test_what_is_left_after_a_unit_is_counted_in_it_too() -> None:
+    # T(x) = C^x: after a tenth of a unit the tenth root.
+    clear = {"diffuse_weight": 0.0, "refraction_weight": 1.0, "transmittance": (0.5, 0.25, 1.0)}
+    pane = replace(Material.of("pane", "weighted", clear), geometry=Geometry(unit=1.0))
+    assert in_scene_units(pane, "sphere").parameters()["transmittance"] == approx((0.5**0.1, 0.25**0.1, 1.0))

@@ -101,11 +101,12 @@ class Material:
 
     @cached_property
     def digest(self) -> str:
-        """SHA-256 of model, values, images and flags; not of the name or the source file."""
+        """SHA-256 of model, values, images and flags, and of the unit that lengths count in; not of the name or the source file."""
         document = material_to_document(self)
         for incidental in ("name", "source", "findings"):
             document.pop(incidental)
-        document["geometry"] = {"double_sided": self.geometry.double_sided}
+        counts = self.geometry.unit != 0.0 and _has_lengths(self)
+        document["geometry"] = {"double_sided": self.geometry.double_sided, **({"unit": self.geometry.unit} if counts else {})}
         if self.parts:
             document["parts"] = [part.digest for part in self.parts]
         return hashlib.sha256(json.dumps(_without_names(document), sort_keys=True).encode()).hexdigest()
@@ -134,15 +135,26 @@ def is_at_default(material: Material, model: Model, name: str) -> bool:
     return Parameter.are_same(value.value, model.defaults(material.values)[model.parameter(name).name])
 
 
+def _has_lengths(material: Material) -> bool:
+    """Whether it has an effect that depends on the unit of length."""
+    model = model_of(material.model)
+    lengths = (parameter.name for parameter in model.parameters if parameter.length or parameter.name in LEFT_AFTER_ONE)
+    return any(not is_idle(material, model, name) for name in lengths) or any(map(_has_lengths, material.parts))
+
+
+LEFT_AFTER_ONE = ("transmittance",)
+"""Colours that are left of light after one unit of length: after another one their power (Beer–Lambert)."""
+
+
 SIZES_OF_MAPS = (Role.TILE_WIDTH, Role.TILE_HEIGHT)
 
 
 def matters(material: Material, model: Model, name: str) -> bool:
     """Whether a value is set, differs from the model's default, and the effect that it belongs to is there at all."""
-    return not is_at_default(material, model, name) and not _is_idle(material, model, name)
+    return not is_at_default(material, model, name) and not is_idle(material, model, name)
 
 
-def _is_idle(material: Material, model: Model, name: str) -> bool:
+def is_idle(material: Material, model: Model, name: str) -> bool:
     """Whether another value takes the effect of this one away, or of one that governs it."""
     parameter = model.parameter(name)
     if parameter.role in SIZES_OF_MAPS and all(isinstance(value, Constant) for value in material.values.values()):
@@ -157,7 +169,7 @@ def _is_idle(material: Material, model: Model, name: str) -> bool:
         return False
     value = material.value(governing)
     without = isinstance(value, Constant) and model.parameter(governing).is_without_effect(value.value)
-    return without or _is_idle(material, model, governing)
+    return without or is_idle(material, model, governing)
 
 
 def unit_of(materials: Iterable[Material]) -> float:

@@ -91,7 +91,7 @@ ROWS: list[dict[str, object]] = [
         "Clear": 100,
         "Clear finish": 98,
         "Depth colour": [148, 92, 30],
-        "Depth": 60,
+        "Depth": 6,
     },
     {
         "dialect": "quern",

@@ -57,7 +57,7 @@ def _as_written(material: Material, chosen: Format, profile: Profile) -> Materia
     model = model_of(material.model)
     values = {name: value if model.parameter(name).kind is Kind.NORMAL else _flat(value) for name, value in kept.values.items()}
     for name, (factor, _) in responses(model, profile, material.geometry.unit).items():
-        values[name] = _within(model.parameter(name), _times(replace(kept, values=values).value(name), factor))
+        values[name] = _within(model.parameter(name), times(replace(kept, values=values).value(name), factor))
     if kept.geometry.spans != (0.0, 0.0):
         spans = kept.geometry.spans
         values = {
@@ -106,8 +106,8 @@ def _flat(value: Value) -> Value:
         return value
 
 
-def _times(value: Value, factor: float) -> Value:
-    """A value of emission times a number."""
+def times(value: Value, factor: float) -> Value:
+    """A value times a number, texel by texel."""
 
     def scaled(number: float | tuple[float, ...]) -> float | tuple[float, ...]:
         return tuple(part * factor for part in number) if isinstance(number, tuple) else number * factor

@@ -29,6 +29,7 @@ from fenrain.core.models.registry import model_of
 from fenrain.core.models.target import Profile
 from fenrain.core.outside.kit_file import CardFile, FrameFile, KitFile, StandFile, TileFile
 from fenrain.core.outside.layout import CardPlace, Frame, Layout, Tile, layout_of, stand_of_tile
+from fenrain.core.outside.lengths import in_scene_units
 from fenrain.core.outside.light import light_picture, mirror_ball, orientation_light, whole_turn
 from fenrain.core.outside.page import write_page
 from fenrain.core.outside.scene import Scene, format_for_scene, prop_name, scene_of, write_materials, write_scene
@@ -143,7 +144,9 @@ def write_kit(
     if folder.exists() and any(folder.iterdir()):
         raise InputError(f"“{folder.name}” is not empty.", place=str(folder), remedy="Name a new folder for the kit.")
     chosen, light = stand_of(stand), rig_of(rig)
-    pairs = _named_apart([Pair(one, None) if isinstance(one, Material) else Pair(one.original, one.material) for one in conversions])
+    given = [(one, None) if isinstance(one, Material) else (one.original, one.material) for one in conversions]
+    laid = [Pair(in_scene_units(first, stand), None if second is None else in_scene_units(second, stand)) for first, second in given]
+    pairs = _named_apart(laid)
     layout = layout_of(chosen, len(pairs))
     turned = whole_turn(turn)
     try:
@@ -239,7 +242,7 @@ def _write(
             title=stand.title,
             floor=stand.floor,
             convex=stand.convex,
-            unit=stand.unit,
+            unit=1.0,
             metres=stand.metres,
             props=[(prop.reflectance, prop.glow) for prop in stand.props()] if layout.has_ground else [],
         ),

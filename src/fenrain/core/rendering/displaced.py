@@ -17,7 +17,7 @@ from fenrain.core.material import Material
 from fenrain.core.models.parameter import Role
 from fenrain.core.models.registry import model_of
 from fenrain.core.rendering.stage import Stage, stage_of
-from fenrain.core.rendering.stands.registry import stand_of
+from fenrain.core.rendering.stands.registry import spans_of, stand_of
 from fenrain.core.rendering.textures import image_of, over_texels
 
 FINEST = 400_000
@@ -70,7 +70,7 @@ _KEPT: dict[tuple[str, str, int, tuple[str, ...]], Stage] = {}
 
 
 def _stage(material: Material, stand: str, size: int, dressed: tuple[str, ...]) -> Stage:
-    offsets = offsets_of(material, stand_of(stand).unit)
+    offsets = offsets_of(material, spans_of(stand, material.geometry.unit).unit)
     if offsets is None:
         return stage_of(stand, size, dressed)
     key = (material.digest, stand, size, dressed)

@@ -30,12 +30,16 @@ def _go_on() -> None:
     return None
 
 
+def _spans(material: Material, view: View) -> Spans:
+    return spans_of(view.stand, material.geometry.unit)
+
+
 def render(material: Material, view: View, samples: int, seed: int) -> np.ndarray:
     """The material by its own model's equations, (size, size, 3) float32, linear Rec.709, display white at 1.
 
     samples: per pixel, of `SAMPLE_COUNTS`. The same arguments give the same picture bit for bit on one machine.
     """
-    body = Body(material, map_edge(view.size), view.aspects, spans=spans_of(view.stand))
+    body = Body(material, map_edge(view.size), view.aspects, spans=_spans(material, view))
     return _Shot(view, [body], stages([material], view.stand, view.size)).taken([body], (view.rig,), samples, seed)[0][0, 0]
 
 
@@ -46,9 +50,9 @@ class PairShot:
         """others: pairs of further materials that lie on the stand, by the names of the originals."""
         self._materials, dressed = (original, converted), _dressed(view.stand, others)
         self._dressed = tuple(first.name for first, _ in dressed)
-        pairs = [_bodies(*pair, map_edge(view.size), (), spans_of(view.stand), shallow=True) for pair in dressed]
+        pairs = [_bodies(*pair, map_edge(view.size), (), _spans(pair[0], view), shallow=True) for pair in dressed]
         self._crowds = [list(side) for side in zip(*pairs, strict=True)] if pairs else [None, None]
-        self._bodies = _bodies(original, converted, map_edge(view.size), view.aspects, spans_of(view.stand))
+        self._bodies = _bodies(original, converted, map_edge(view.size), view.aspects, _spans(original, view))
         self._stages = self._at(view.size, view.stand)
         self._rig, self._shot = view.rig, _Shot(view, self._bodies, self._stages, self._crowds)
         self.plan = self._shot.plan

@@ -89,11 +89,14 @@ OPENED = RecentItems[Stand](MOST_OPENED)
 """Stands that are no files beside this one."""
 
 
-@lru_cache(maxsize=MOST_OPENED)
-def spans_of(stand_id: str) -> Spans:
+@lru_cache(maxsize=4 * MOST_OPENED)
+def spans_of(stand_id: str, unit: float = 0.0) -> Spans:
+    """unit: metres of a material's unit of length, 0 where nobody knows: then it counts in scene units. On a mesh that somebody brought it
+    counts as the file does."""
     stand = stand_of(stand_id)
     along_u, along_v = uv_spans(stand.mesh())
-    return Spans(stand.metres * along_u, stand.metres * along_v, stand.unit)
+    is_shipped = stand_id.partition(":")[0] in stands()
+    return Spans(stand.metres * along_u, stand.metres * along_v, unit / stand.metres if unit and is_shipped else stand.unit)
 
 
 def stand_of(stand_id: str) -> Stand:
