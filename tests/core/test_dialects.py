@@ -285,3 +285,31 @@ def test_a_sheet_says_whether_faces_are_seen_from_behind(said: Any, expected: bo
     assert spelled(reed, shipped()["quern"])["Both faces"] == ("yes" if expected else "no")
     written = write([convert(reed, "metal_rough").material], tmp_path / "reed.glb", "gltf")[0]
     assert read(written)[0].geometry.double_sided is expected
+
+
+SCATTERING = """dialect: 1
+id: mine
+name: Mine
+model: metal_switch
+parameters:
+  - {name: Waxy, feeds: subsurface}
+  - {name: Kept, feeds: subsurface_color, steps: [diffuse_albedo]}
+  - {name: Density, feeds: subsurface_radius, range: [0.1, 100], length: cm, steps: [reciprocal]}
+"""
+
+
+def test_scattering_by_albedo_and_density_is_a_colour_and_a_radius(tmp_path: Path) -> None:
+    # van de Hulst 1980, Multiple Light Scattering: of a half space, A ≈ (1 − s)(1 − 0.139 s)/(1 + 1.17 s), s = √(1 − α) for even
+    # scattering, good to 0.002. A mean free path is 1 ÷ density: four events a centimetre are 2.5 mm.
+    kept = (0.2, 0.9, 0.99)
+    (tmp_path / "wax.json").write_text(json.dumps([{"name": "wax", "Waxy": 1, "Kept": list(kept), "Density": [4, 2, 1]}]))
+    (tmp_path / "mine.yaml").write_text(SCATTERING)
+    (wax,) = read(tmp_path / "wax.json", dialect=tmp_path / "mine.yaml")
+    s = np.sqrt(1.0 - np.array(kept))
+    assert wax.parameters()["subsurface_color"] == approx((1 - s) * (1 - 0.139 * s) / (1 + 1.17 * s), abs=0.015)
+    assert wax.parameters()["subsurface_radius"] == approx((0.0025, 0.005, 0.01))
+    hub = convert(wax, "open_pbr").material.parameters()
+    assert np.array(hub["subsurface_radius_scale"]) * hub["subsurface_radius"] == approx((0.0025, 0.005, 0.01))  # type: ignore[operator]
+    assert spelled(wax, load_dialect(SCATTERING))["Density"] == approx([4, 2, 1], rel=0.02)
+    # Without a range there is no telling where to look for it: none is better than a wrong one.
+    assert "Density" not in spelled(wax, load_dialect(SCATTERING.replace("range: [0.1, 100], ", "")))

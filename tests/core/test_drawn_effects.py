@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import mitsuba as mi
 import numpy as np
@@ -77,6 +78,21 @@ def rigs_in_halves(rig_id: str) -> tuple[str, str]:
     rig = rig_of(rig_id)
     halves = (replace(rig, id=f"{rig_id}-lamps", surroundings=registry._dark), replace(rig, id=f"{rig_id}-rest", lamps=registry._dark))
     return tuple(registry.OPENED.keep(half).id for half in halves)  # type: ignore[return-value]
+
+
+@pytest.mark.parametrize("rig", ["soft_studio", "low_sun"])
+def test_lamps_are_mirrored_with_a_colour_of_their_own(rig: str) -> None:
+    # Common practice: a highlight colour of its own tints what mirrors lamps, and nothing else that is mirrored.
+    black: dict[str, Any] = {**GLOSSY, "diffuse": (0.0,) * 3, "reflection_glossiness": 0.7, "lamps_apart": True, "lamp_glossiness": 0.7}
+    view, seen = View(rig, "sphere", 0.0, 64), coverage("sphere", 64)
+    white, red, without = (
+        render(Material.of("m", "gloss_pair", {**black, "lamp_color": color}), view, 16, 1)[seen]
+        for color in ((1.0, 1.0, 1.0), (1.0, 0.0, 0.0), (0.0, 0.0, 0.0))
+    )
+    assert np.abs(red[:, 0] - white[:, 0]).mean() < 1e-3 * white.mean()
+    assert np.abs(red[:, 1:] - without[:, 1:]).mean() < 1e-2 * without.mean()
+    assert (white - without)[:, 1].max() > 0.2, "lamps are seen"
+    assert without.max() > 0.05, "and what is around them"
 
 
 def test_painted_surroundings_are_mirrored_as_they_are(tmp_path: Path) -> None:

@@ -14,6 +14,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_serializer, model_validator
 
 from fenrain.core.colour import lab_to_linear, linear_to_lab, relative_luminance, srgb_to_linear
+from fenrain.core.optics.volume import diffuse_albedo
 
 CHANNELS = {"r": 0, "g": 1, "b": 2}
 
@@ -26,6 +27,12 @@ OF_COLOURS = frozenset({"gain", "lift", "hue", "saturation", "lightness"})
 IN_LAB = frozenset({"hue", "saturation", "lightness"})
 GRADES = OF_COLOURS | {"scale", "offset", "invert", "power", "clamp", "remap"}
 """Steps that a person takes on a map or a colour; the others say how a file spells it."""
+
+
+LEAST = 1e-6
+"""Of what a reciprocal is taken of."""
+BARE = frozenset({"invert", "reciprocal", "diffuse_albedo"})
+"""Steps that say all by their name."""
 
 
 class Ids(BaseModel):
@@ -51,6 +58,10 @@ class ValueStep(BaseModel):
     offset: Annotated[float | None, Field(description="adds a number")] = None
     invert: Annotated[Literal[True] | None, Field(description="1 less the value")] = None
     power: Annotated[float | None, Field(description="raises to a power")] = None
+    reciprocal: Annotated[Literal[True] | None, Field(description="1 divided by the value: a density as a mean free path")] = None
+    diffuse_albedo: Annotated[
+        Literal[True] | None, Field(description="from what one scattering event keeps to the colour that comes out of a thick body")
+    ] = None
     decode: Annotated[Literal["srgb"] | None, Field(description="from the sRGB curve to linear light")] = None
     clamp: Annotated[tuple[float, float] | None, Field(description="[least, most]: cuts off at both ends")] = None
     pick: Annotated[Literal["r", "g", "b", "a", "luminance"] | None, Field(description="takes one channel, or the luminance")] = None
@@ -68,9 +79,9 @@ class ValueStep(BaseModel):
     @model_validator(mode="before")
     @classmethod
     def _bare_word(cls, given: Any) -> Any:
-        if isinstance(given, str) and given != "invert":
+        if isinstance(given, str) and given not in BARE:
             raise ValueError(f"“{given}” is not a step; there are {', '.join(cls.model_fields)}")
-        return {given: True} if given == "invert" else given
+        return {given: True} if isinstance(given, str) else given
 
     @model_validator(mode="after")
     def _exactly_one(self) -> ValueStep:
@@ -125,6 +136,10 @@ def _apply(step: ValueStep, value: Any) -> Any:
         return array + argument
     if name == "invert":
         return 1.0 - array
+    if name == "reciprocal":
+        return 1.0 / np.maximum(array, LEAST)
+    if name == "diffuse_albedo":
+        return diffuse_albedo(np.clip(array, 0.0, 1.0))
     if name == "power":
         return np.power(np.maximum(array, 0.0), argument)
     if name == "decode":

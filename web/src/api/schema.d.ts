@@ -5295,6 +5295,16 @@ export interface components {
              */
             power?: number | null;
             /**
+             * Reciprocal
+             * @description 1 divided by the value: a density as a mean free path
+             */
+            reciprocal?: true | null;
+            /**
+             * Diffuse Albedo
+             * @description from what one scattering event keeps to the colour that comes out of a thick body
+             */
+            diffuse_albedo?: true | null;
+            /**
              * Decode
              * @description from the sRGB curve to linear light
              */

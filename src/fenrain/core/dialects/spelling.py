@@ -18,6 +18,8 @@ TRIED = 16_385
 """Numbers over a parameter's range between which the one is looked for that gives a value."""
 NEAR = 2e-4
 """How far from the value, as a share of its range, the number may come out that is found."""
+FAR = 0.02
+"""And as a share of the value, where its range is wide."""
 
 
 def spelled(material: Material, dialect: Dialect, called: Callable[[Image], str] = lambda image: image.name) -> dict[str, Any]:
@@ -77,7 +79,8 @@ def _number(spelling: Spelling, parameter: Parameter, wanted: float) -> float | 
         return None
     order = np.argsort(given, kind="stable")
     number = float(np.interp(wanted, given[order], tried[order]))
-    close = abs(float(_read(spelling, np.array([number]))[0]) - wanted) <= NEAR * max(float(np.ptp(given)), 1e-9)
+    missed = abs(float(_read(spelling, np.array([number]))[0]) - wanted)
+    close = missed <= NEAR * max(float(np.ptp(given)), 1e-9) and missed <= max(NEAR, FAR * abs(wanted))
     return round(number, 9 - len(str(int(abs(number))))) if close else None
 
 

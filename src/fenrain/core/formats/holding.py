@@ -125,7 +125,7 @@ def _fitting(parameter: Parameter, value: Value, slot: Slot, holder: Holder, sho
             shortfalls += (
                 Shortfall(holder.id, parameter.name, f"{holder.title} {text}", APPROXIMATED) for text in _remarks(parameter, value, slot)
             )
-            return with_maps(value, lambda leaf: replace(leaf, placement=slot.placement(leaf.placement)))
+            return with_maps(value, lambda leaf: _laid(leaf, slot))
         value = value if parameter.kind is Kind.NORMAL else flattened(value)
         if isinstance(value, Constant):
             return value
@@ -133,6 +133,11 @@ def _fitting(parameter: Parameter, value: Value, slot: Slot, holder: Holder, sho
         return _mean(parameter, value)
     except ImageError:
         return value  # a damaged map is said where it is read, and again where it is written
+
+
+def _laid(leaf: Map, slot: Slot) -> Map:
+    placement = slot.placement(leaf.placement)
+    return leaf if placement == leaf.placement else replace(leaf, placement=placement)
 
 
 def _remarks(parameter: Parameter, value: Value, slot: Slot) -> Iterator[str]:

@@ -56,6 +56,17 @@ def single_scattering_albedo(colour: Array, anisotropy: Array) -> Array:
     return (1.0 - square(s)) / maximum(1.0 - anisotropy * square(s), 1e-6)
 
 
+def diffuse_albedo(single: Array) -> Array:
+    """The colour that a half space sends back whose events each keep `single` of the light, scattering evenly; the inverse of
+    `single_scattering_albedo`, whose square root falls out.
+
+    >>> round(float(diffuse_albedo(single_scattering_albedo(0.3, 0.0))), 6)
+    0.3
+    """
+    rest = 4.09712 - raw_sqrt(maximum(1.0 - single, 0.0))
+    return maximum((square(rest) - 9.59217) / (41.6808 - 8.41726 * rest), 0.0)
+
+
 def interior_of_transmission(colour: Array, depth: Array, scatter: Array) -> tuple[Array, Array]:
     """(absorption, scattering) of a body that tints to `colour` at `depth` and scatters `scatter` over it (OpenPBR 1.1)."""
     scattering = scatter / maximum(depth, 1e-9) * select(depth > 0.0, 1.0, 0.0)

@@ -21,6 +21,9 @@ class GlossPair(Extras):
     lamp_glossiness: Array = number(
         default=1.0, high=1.0, usual=(0.4, 0.99), group=REFLECTION, under="lamps_apart", says="glossiness of what mirrors lights"
     )
+    lamp_color: Array = colour(
+        default=1.0, high=1.0, group=REFLECTION, under="lamps_apart", says="what lights are mirrored with, times the reflection"
+    )
     angle_dependent: bool = flag(default=True, group=REFLECTION, says="whether reflection grows towards grazing, by the index")
     distribution: int = choice(default=GGX, options=DISTRIBUTIONS, group=REFLECTION, says="shape of the highlight")
     ior: Array = number(role=Role.INDEX, default=1.5, low=0.01, high=100.0, usual=(1.0, 3.0), group=REFLECTION, says="index of refraction")

@@ -20,34 +20,40 @@ from fenrain.core.optics.volume import absorption_of
 
 def surface(p: GlossPair) -> Surface:
     """Reflection over a body that is opaque and clear in shares."""
-    glossinesses = (p.reflection_glossiness, p.lamp_glossiness) if p.lamps_apart else (p.reflection_glossiness,)
+    mirrors = ((p.reflection_glossiness, 1.0), (p.lamp_glossiness, p.lamp_color)) if p.lamps_apart else ((p.reflection_glossiness, 1.0),)
     return Surface(
-        _parts(p, glossinesses),
+        _parts(p, mirrors),
         emission=with_painted(p.emission, p),
         opacity=p.opacity,
         interior=_interior(p),
         thin_walled=bool(p.thin_walled) and not is_absent(p.refraction),
         relief=relief_of(p),
         occlusion=p.occlusion,
-        answers=Answers(_parts(p, glossinesses[:1]), _parts(p, glossinesses[1:])) if p.lamps_apart else None,
+        answers=Answers(_parts(p, mirrors[:1]), _parts(p, mirrors[1:])) if p.lamps_apart else None,
     )
 
 
-def _parts(p: GlossPair, glossinesses: tuple[Array, ...]) -> tuple[Part, ...]:
-    """With the reflection in as many parts as there are glossinesses."""
+Mirror = tuple[Array, Array]
+"""A glossiness, and the colour that its reflection has beside the material's own."""
+
+
+def _parts(p: GlossPair, mirrors: tuple[Mirror, ...]) -> tuple[Part, ...]:
+    """With the reflection in as many parts as there are mirrors."""
     body = weighted(_opaque(p), 1.0 - p.refraction)
-    return (*flaked(_reflected_over(p, body, glossinesses), p), *_transmitted(p))
+    return (*flaked(_reflected_over(p, body, mirrors), p), *_transmitted(p))
 
 
 def _opaque(p: GlossPair) -> tuple[Part, ...]:
     return (Part(Lambert(detailed(p.diffuse, p.detail_color, p.detail_mask)), BODY),)
 
 
-def _reflected_over(p: GlossPair, body: tuple[Part, ...], glossinesses: tuple[Array, ...]) -> tuple[Part, ...]:
+def _reflected_over(p: GlossPair, body: tuple[Part, ...], mirrors: tuple[Mirror, ...]) -> tuple[Part, ...]:
     if is_absent(p.reflection):
         return body
-    lobes = [_gloss(p, square(1.0 - glossiness)) for glossiness in glossinesses]
-    return (*(Part(lobe, REFLECTION, p.reflection / len(lobes)) for lobe in lobes), *under_layer(body, Layer(p.reflection, lobes[0])))
+    lobes = [_gloss(p, square(1.0 - glossiness)) for glossiness, _ in mirrors]
+    shares = [p.reflection * colour / len(lobes) for _, colour in mirrors]
+    reflected = tuple(Part(lobe, REFLECTION, share) for lobe, share in zip(lobes, shares, strict=True))
+    return (*reflected, *under_layer(body, Layer(p.reflection, lobes[0])))
 
 
 def _gloss(p: GlossPair, alpha: Array) -> Microfacet | BeckmannMicrofacet:

@@ -100,14 +100,14 @@ def roughness(p: GlossPair) -> Any:
 
 
 PAIR_NEEDS = (
-    *("reflection", "ior", "angle_dependent", "distribution", "reflection_glossiness", "lamp_glossiness"),
+    *("reflection", "ior", "angle_dependent", "distribution", "reflection_glossiness", "lamp_glossiness", "lamp_color"),
     *("diffuse", "detail_color", "detail_mask"),
 )
 
 
 HALVES = (
-    "half of {reflection} ({ior}, {angle_dependent}, {distribution}) with {reflection_glossiness}, half with {lamp_glossiness} for lamps "
-    "({lamps_apart})"
+    "half of {reflection} ({ior}, {angle_dependent}, {distribution}) with {reflection_glossiness}, half, times {lamp_color}, with "
+    "{lamp_glossiness} for lamps ({lamps_apart})"
 )
 PAIR_SOURCE = f"{PRACTICE}: α = (1 − g)²; OpenPBR 1.1: coat, without darkening; widths by the distance of GGX lobes"
 
@@ -158,8 +158,8 @@ def both_widths(p: GlossPair) -> Any:
 
 def _lobes(p: GlossPair) -> list[Reflection]:
     """Half of the reflection with each glossiness."""
-    finishes = [1.0 - p.reflection_glossiness, 1.0 - p.lamp_glossiness]
-    return [_reflection(p, 0.5 * p.reflection, np.square(finish)) for finish in finishes]
+    mirrors = [(1.0 - p.reflection_glossiness, 1.0), (1.0 - p.lamp_glossiness, p.lamp_color)]
+    return [_reflection(p, 0.5 * p.reflection * colour, np.square(finish)) for finish, colour in mirrors]
 
 
 def _pair(p: GlossPair) -> Pair:
@@ -184,6 +184,14 @@ def _taken_by_angle(p: GlossPair) -> Any:
 def _taken_evenly(p: GlossPair) -> Any:
     """The same of one that does not depend on the angle."""
     return kept_by(p.distribution, np.square(1.0 - p.reflection_glossiness))
+
+
+RULES.drop(
+    "lamp_color",
+    why="what lets light through has one reflection for lamps and all else.",
+    nearest="the reflection's own colour",
+    when=lambda case: is_one(case) and case.is_at("lamps_apart", True),
+)
 
 
 # Body and reflection
