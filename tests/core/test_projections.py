@@ -275,6 +275,21 @@ def test_what_vertices_of_gltf_carry_goes_with_them(tmp_path: Path) -> None:
         assert list(by) == list(position)
 
 
+def test_a_node_that_is_turned_is_drawn_as_it_is_written(tmp_path: Path) -> None:
+    # A quarter turn about x brings the front of the mesh below: what one sees from the front is what lay on top.
+    asset = gltf(tmp_path)
+    turned = json.loads(asset.read_text())
+    turned["nodes"][0] |= {"rotation": [float(np.sqrt(0.5)), 0, 0, float(np.sqrt(0.5))], "scale": [3, 3, 3]}
+    asset.write_text(json.dumps(turned))
+    (tmp_path / "out").mkdir()
+    path = tmp_path / "out" / "gate.glb"
+    write([convert(chosen(asset), "metal_rough").material], path, "gltf", asset)
+    (mesh,) = read_meshes(path, path.parent)
+    assert shown_at(replace(mesh, positions=np.round(mesh.positions / 3.0, 6)), "+z") == {
+        place: pytest.approx(uv, abs=1e-5) for place, uv in UPRIGHT.items()
+    }
+
+
 def test_a_file_without_meshes_says_what_they_must_get(tmp_path: Path) -> None:
     conversion = convert(chosen(obj(tmp_path)), "open_pbr")
     assert any("lie by box" in step.text for entry in conversion.ledger for step in entry.steps)

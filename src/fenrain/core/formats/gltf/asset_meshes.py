@@ -8,9 +8,12 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from fenrain.core.formats.coordinates import projections_of, with_coordinates
 from fenrain.core.formats.gltf.container import Container, open_container
 from fenrain.core.formats.gltf.coordinates import lay_coordinates
+from fenrain.core.formats.gltf.geometry import worlds_of_meshes
 from fenrain.core.formats.gltf.glb_file import MESHOPT, GlbFile, is_mentioned
 from fenrain.core.formats.gltf.meshes import require_meshes
 from fenrain.core.formats.obj import default_name
@@ -78,11 +81,12 @@ def _take_over(glb: GlbFile, asset: Path, projections: Mapping[int, Projection])
     for key in list(document):
         if key != "bufferViews":
             _replace_key(document[key], "bufferView", keep)
-    for mesh in document.get("meshes", []):
+    worlds = worlds_of_meshes(container) if projections else {}
+    for index, mesh in enumerate(document.get("meshes", []) if projections else []):
         for primitive in mesh["primitives"]:
             projection = projections.get(primitive.get("material", -1))
             if projection is not None:
-                lay_coordinates(glb, container, primitive, projection)
+                lay_coordinates(glb, container, primitive, projection, worlds.get(index, np.eye(4)))
     document["extensionsUsed"] = [name for name in document.get("extensionsUsed", []) if is_mentioned(document, name)]
     document["extensionsRequired"] = [name for name in document.get("extensionsRequired", []) if name in document["extensionsUsed"]]
     return extras

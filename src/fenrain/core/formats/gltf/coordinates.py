@@ -15,8 +15,9 @@ SAID = ("componentType", "type", "normalized", "name", "min", "max", "extras")
 """By an accessor beside where its rows lie and how many they are."""
 
 
-def lay_coordinates(glb: GlbFile, container: Container, primitive: dict[str, Any], projection: Projection) -> None:
-    """Lay them in place, where the primitive is made of triangles that are not compressed."""
+def lay_coordinates(glb: GlbFile, container: Container, primitive: dict[str, Any], projection: Projection, world: np.ndarray) -> None:
+    """Lay them in place, where the primitive is made of triangles that are not compressed. world: where its mesh lies in the scene, (4, 4),
+    by which it is drawn as well."""
     attributes = primitive.get("attributes", {})
     if "TEXCOORD_0" in attributes or any(name in primitive.get("extensions", {}) for name in PACKED):
         return
@@ -24,7 +25,7 @@ def lay_coordinates(glb: GlbFile, container: Container, primitive: dict[str, Any
     if mesh is None:
         return
     attributes.pop("TANGENT", None)  # runs along texture coordinates, of which there were none
-    layout = lay_out(mesh.positions, mesh.triangles, projection)
+    layout = lay_out(mesh.positions @ world[:3, :3].T + world[:3, 3], mesh.triangles, projection)
     for holder in (attributes, *primitive.get("targets", [])):
         for name, index in holder.items():
             holder[name] = _parted(glb, container, index, layout.vertices)

@@ -40,6 +40,22 @@ def read_gltf_meshes(path: Path, root: Path) -> list[Mesh]:
     return found
 
 
+def worlds_of_meshes(container: Container) -> dict[int, np.ndarray]:
+    """By the index of a mesh, where the first node that shows it lies in the scene. Raises BrokenFileError."""
+    found: dict[int, np.ndarray] = {}
+    waiting = [(index, np.eye(4), 0) for index in reversed(_roots(container))]
+    while waiting:
+        index, above, depth = waiting.pop()
+        node, place = container.item("nodes", index, "nodes"), f"nodes/{index}"
+        if depth > DEEPEST:
+            raise container.broken("nodes lie in one another without end", place)
+        world = above @ _placed(container, node, place)
+        if "mesh" in node:
+            found.setdefault(node["mesh"], world)
+        waiting += [(child, world, depth + 1) for child in reversed(_listed(container, node, "children", place))]
+    return found
+
+
 def _roots(container: Container) -> list[Any]:
     scenes = container.list_of("scenes")
     if scenes:
