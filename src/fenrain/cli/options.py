@@ -65,7 +65,8 @@ def read_materials(path: Path, dialect: str | None, unit: str, map_folder: Path 
         raise InputError(f"There is no folder “{map_folder}”.", place="--map-folder", remedy="Give the folder that the maps lie in.")
     corrections = [_projection(uv)] if uv else []
     with also_searched(map_folder):
-        return [with_findings(apply_corrections(material, corrections)) for material in read(path, dialect=dialect, unit=metres)]
+        materials = read(path, dialect=dialect, unit=metres)
+        return [with_findings(apply_corrections(one, corrections if one.lacks_coordinates else [])) for one in materials]
 
 
 def _projection(uv: str) -> Correction:

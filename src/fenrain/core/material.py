@@ -111,6 +111,11 @@ class Material:
             document["parts"] = [part.digest for part in self.parts]
         return hashlib.sha256(json.dumps(_without_names(document), sort_keys=True).encode()).hexdigest()
 
+    @property
+    def lacks_coordinates(self) -> bool:
+        """Whether the meshes that carry it have no texture coordinates, as far as its file says which those are."""
+        return bool(self.geometry.meshes) and 0 not in self.geometry.uv_sets
+
     def images(self) -> dict[str, Image]:
         """Every image that a value reads, by digest."""
         return {image.digest: image for value in self.all_values() for image in images_of(value)}

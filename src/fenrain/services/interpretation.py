@@ -187,7 +187,7 @@ def _picture_otherwise(material: Material, draws: bool) -> str:
 def _lacks_uvs(material: Material) -> bool:
     """Whether maps lie on meshes without texture coordinates."""
     asks = any(leaf.uv_set == 0 for value in material.all_values() for leaf in maps_of(value))
-    return asks and bool(material.geometry.meshes) and 0 not in material.geometry.uv_sets
+    return asks and material.lacks_coordinates
 
 
 def _summarise(file: str, material: Material, *, draws: bool) -> FoundDocument:

@@ -306,13 +306,13 @@ def _placed_image(
     """The image that a sheet names, and how it lies; what cannot be read of either is a finding."""
     image = reading.image(str(described.get("file", "")), folders.base, folders.root, parameter)
     try:
-        return image, _transform(described)
+        return image, _placement_of(described)
     except ValueError as refused:
         reading.findings.append(unread("unreadable-value", f"{spelling.name}: {refused}", parameter=parameter))
         return image, IDENTITY
 
 
-def _transform(described: Mapping[str, Any]) -> Placement:
+def _placement_of(described: Mapping[str, Any]) -> Placement:
     def pair(name: str, default: tuple[float, float]) -> tuple[float, float]:
         given = described.get(name, default)
         given = [given, given] if isinstance(given, (int, float)) else given

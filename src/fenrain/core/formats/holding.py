@@ -108,7 +108,7 @@ def held(material: Material, holder: Holder | None, profile: Profile) -> tuple[M
             text = f"{holder.title} holds no size of a map, and no mesh says how long a step of its UVs is; the map lies as they have it."
             shortfalls.append(Shortfall(holder.id, name, text, APPROXIMATED))
     mapped = next((name for name, value in values.items() if next(maps_of(value), None) is not None), None)
-    if material.geometry.projection is not None and mapped is not None and not holder.carries_meshes:
+    if material.geometry.projection is not None and material.lacks_coordinates and mapped is not None and not holder.carries_meshes:
         text = f"{holder.title} holds no meshes; maps lie by {material.geometry.projection}, which the meshes themselves must get."
         shortfalls.append(Shortfall(holder.id, mapped, text, APPROXIMATED))
     for name, slot in slots.items():
