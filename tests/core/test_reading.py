@@ -12,7 +12,7 @@ from pytest import approx
 
 from fenrain.core import Material, convert, read
 from fenrain.core.errors import BrokenFileError, MissingFileError, UnsafePathError
-from fenrain.core.formats.obj import read_meshes
+from fenrain.core.formats.obj_meshes import read_meshes
 from fenrain.core.maps.image import write_png
 from fenrain.core.paths import Found, resolve, safe_name
 from fenrain.core.values import Computed, Constant, Map, Placement

@@ -11,7 +11,7 @@ import pytest
 from pytest import approx
 
 from fenrain.core import Material, check, convert, read, write
-from fenrain.core.formats.obj import write_meshes
+from fenrain.core.formats.obj_meshes import write_meshes
 from fenrain.core.geometry import Mesh
 from fenrain.core.maps.image import write_png
 from fenrain.core.slopes import drawn_on_meshes

@@ -19,6 +19,9 @@ from fenrain.core.findings import unread, warning
 from fenrain.core.formats.coordinates import projections_of, with_coordinates
 from fenrain.core.formats.format import Format
 from fenrain.core.formats.holding import Slot, largest_in
+from fenrain.core.formats.obj_meshes import default_name, write_meshes
+from fenrain.core.formats.reading import read_meshes
+from fenrain.core.formats.registry import mesh_readers
 from fenrain.core.formats.text import FALLBACK_ENCODING, encoding_of
 from fenrain.core.maps.bake import baked_map
 from fenrain.core.maps.image import inspect
@@ -445,10 +448,6 @@ def write_mtl(materials: Sequence[Material], path: Path, asset: Path | None, pro
 
 def _projected_meshes(materials: Sequence[Material], path: Path, asset: Path | None) -> list[Path]:
     """The asset's meshes beside it, where they get texture coordinates that their own file lacks."""
-    from fenrain.core.formats.obj import default_name, write_meshes  # reads this format
-    from fenrain.core.formats.reading import read_meshes
-    from fenrain.core.formats.registry import mesh_readers
-
     projections = projections_of(materials)
     if asset is None or not projections or asset.suffix.lower() not in mesh_readers():
         return []

@@ -17,7 +17,7 @@ from fenrain.core.conversion.engine import convert
 from fenrain.core.files import write_whole
 from fenrain.core.formats.format import Format
 from fenrain.core.formats.gltf.container import BINARY_CHUNK, GLB_MAGIC, JSON_CHUNK, open_container
-from fenrain.core.formats.obj import write_meshes
+from fenrain.core.formats.obj_meshes import write_meshes
 from fenrain.core.formats.writing import write
 from fenrain.core.geometry import Mesh
 from fenrain.core.material import Material

@@ -16,7 +16,7 @@ from fenrain.core.formats.gltf.coordinates import lay_coordinates
 from fenrain.core.formats.gltf.geometry import worlds_of_meshes
 from fenrain.core.formats.gltf.glb_file import MESHOPT, GlbFile, is_mentioned
 from fenrain.core.formats.gltf.meshes import require_meshes
-from fenrain.core.formats.obj import default_name
+from fenrain.core.formats.obj_meshes import default_name
 from fenrain.core.formats.reading import read_meshes
 from fenrain.core.formats.registry import mesh_readers
 from fenrain.core.geometry import sphere
