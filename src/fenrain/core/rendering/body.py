@@ -15,7 +15,7 @@ from fenrain.core.material import Material
 from fenrain.core.optics.arrays import is_absent
 from fenrain.core.rendering.engine import dr, held, held_table, mi
 from fenrain.core.rendering.stands.registry import WHOLE, Spans
-from fenrain.core.rendering.textures import Operands, Texture, counted_in, normal_texels, opens, operands_of, reliefs_apart
+from fenrain.core.rendering.textures import Operands, Texture, counted_in, opens, operands_of, reliefs_of
 from fenrain.core.surfaces import mean_surface
 
 CHOICE_COSINES = 16
@@ -55,9 +55,9 @@ class Body:
     ) -> None:
         self._operands: Operands = operands_of(material, edge, spans)
         self._aspects = tuple(aspects)
-        normals = normal_texels(material, edge, spans)
+        normals, apart = reliefs_of(material, edge, spans)
         self._normals = Texture(*normals) if normals is not None else None
-        self._apart = {name: None if own is None else Texture(*own) for name, own in reliefs_apart(material, edge, spans).items()}
+        self._apart = {name: None if own is None else Texture(*own) for name, own in apart.items()}
         mean = counted_in(mean_surface(material), spans.unit)
         self.medium = _medium(mean) if mean.scatters and not shallow else None
         self._chances = {aspect: held_table(table) for aspect, table in (chances or {}).items()}

@@ -176,26 +176,27 @@ NormalTexels = tuple[np.ndarray, Grid, Repeats]
 
 def normal_texels(material: Material, edge: int, spans: Spans) -> NormalTexels | None:
     """The surface's relief, and its flakes; None where it is even."""
+    return reliefs_of(material, edge, spans)[0]
+
+
+def reliefs_of(material: Material, edge: int, spans: Spans) -> tuple[NormalTexels | None, dict[str, NormalTexels | None]]:
+    """(the surface's relief with its flakes; by name, the reliefs that some parts follow in its place, where they are others), None for one
+    that is even."""
     surface, grid = over_texels(material, edge, (RELIEF,))
+    tiles = _times(_tiles(material, spans), grid.placement.repeats(spans[:2]))
     normals, pattern = _normals(surface.relief, grid), _flakes(material)
+    whole = _stored(normals, grid, tiles)
     if pattern is not None:
-        return _leaning(pattern, normals, grid) * 0.5 + 0.5, Grid(*pattern.mask.shape), ONCE
-    return _stored(normals, grid, _times(_tiles(material, spans), grid.placement.repeats(spans[:2])))
-
-
-def reliefs_apart(material: Material, edge: int, spans: Spans) -> dict[str, NormalTexels | None]:
-    """By name, the reliefs that some parts follow in place of the surface's, where they are others; None for one that is even."""
-    surface, grid = over_texels(material, edge, (RELIEF,))
+        whole = _leaning(pattern, normals, grid) * 0.5 + 0.5, Grid(*pattern.mask.shape), ONCE
     answers = surface.answers
     parts = surface.parts if answers is None else (*surface.parts, *answers.to_surroundings, *answers.to_lamps)
-    normals, has_flakes = _normals(surface.relief, grid), _flakes(material) is not None
-    found = {}
+    apart = {}
     for name in sorted({part.bent_by for part in parts if part.bent_by}):
         own = _normals(surface.reliefs[name], grid)
-        apart = np.abs((EVEN if normals is None else normals) - (EVEN if own is None else own)).max()
-        if has_flakes or float(apart) > FLATTEST:
-            found[name] = _stored(own, grid, _times(_tiles(material, spans), grid.placement.repeats(spans[:2])))
-    return found
+        difference = np.abs((EVEN if normals is None else normals) - (EVEN if own is None else own)).max()
+        if pattern is not None or float(difference) > FLATTEST:
+            apart[name] = _stored(own, grid, tiles)
+    return whole, apart
 
 
 def _stored(normals: np.ndarray | None, grid: Grid, tiles: Repeats) -> NormalTexels | None:
