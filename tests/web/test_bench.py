@@ -1,7 +1,7 @@
 """The bench by mouse and by keyboard: what is seen can be magnified, read, turned, taken apart and linked to.
 
-The short suite misses: other widths of the window, light that is turned by dragging on the picture, and parts that are taken out,
-surroundings and meshes of one's own and the asset around a material, which other tests have without a browser.
+The short suite misses: other widths of the window, light that is turned by dragging on the picture, and parts that are taken out, FLIP,
+variants, surroundings and meshes of one's own and the asset around a material, which other tests have without a browser.
 """
 
 from __future__ import annotations
@@ -144,6 +144,7 @@ def test_the_light_is_turned_on_the_picture(application: Application, page: Page
     expect(page).to_have_url(re.compile("turn=60"))
 
 
+@long_only
 def test_difference_by_flip_is_measured_when_it_is_asked_for(application: Application, page: Page, nickel: Nickel) -> None:
     page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr&rig=fine_bars&as=difference")
     wait_for_full_size(page, "nickel_float, difference")

@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider, type QueryKey } from "@tanstack/react-query";
-import { App } from "antd";
+import { App, ConfigProvider } from "antd";
 import { useState, type ReactNode } from "react";
 import { MemoryRouter } from "react-router";
 import { keys } from "./api/keys";
@@ -19,10 +19,12 @@ export function InTestApp({ children, known = [], at = "/" }: Props) {
     return made;
   });
   return (
-    <App>
-      <QueryClientProvider client={queries}>
-        <MemoryRouter initialEntries={[at]}>{children}</MemoryRouter>
-      </QueryClientProvider>
-    </App>
+    <ConfigProvider theme={{ zeroRuntime: true }}>
+      <App>
+        <QueryClientProvider client={queries}>
+          <MemoryRouter initialEntries={[at]}>{children}</MemoryRouter>
+        </QueryClientProvider>
+      </App>
+    </ConfigProvider>
   );
 }
