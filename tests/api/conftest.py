@@ -36,7 +36,27 @@ def token_of(name: str, role: Role = Role.SUPERVISOR) -> dict[str, str]:
 
 @pytest.fixture(scope="module")
 def project(client: TestClient, request: pytest.FixtureRequest) -> int:
-    return int(client.post("/api/v1/projects", json={"name": request.module.__name__}).json()["id"])
+    """Of a name of its own. It aims at the nearest values: what is tested beside aims does not change with what is chosen for them."""
+    identity = int(client.post("/api/v1/projects", json={"name": request.module.__name__}).json()["id"])
+    client.put(f"/api/v1/projects/{identity}/aim", json={"aim": "nearest"})
+    return identity
+
+
+def conversion(client: TestClient, identity: int) -> dict[str, Any]:
+    return dict(client.get(f"/api/v1/conversions/{identity}").json())
+
+
+def version(client: TestClient, identity: int) -> dict[str, str]:
+    """The header of an edit that is made on what stands now."""
+    return {"If-Match": f'"{conversion(client, identity)["version"]}"'}
+
+
+def rehearsed(client: TestClient, project: int, target: dict[str, str], act: dict[str, Any], **chosen: Any) -> tuple[int, dict[str, Any]]:
+    """The job of an act's rehearsal, and what it found."""
+    job = client.post(f"/api/v1/projects/{project}/rehearsals", json={**target, "act": act, **chosen})
+    assert job.status_code == 202, job.text
+    work_off(job.json()["id"])
+    return job.json()["id"], client.get(f"/api/v1/jobs/{job.json()['id']}/rehearsal").json()
 
 
 def board_rows(client: TestClient, project: int, **request: Any) -> list[dict[str, Any]]:

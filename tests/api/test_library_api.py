@@ -11,7 +11,7 @@ from pytest import approx
 
 from fenrain.core.dialects.dialect import shipped
 from fenrain.core.tables import presets
-from tests.api.conftest import board_row, board_rows, found_in, hand_in, work_off
+from tests.api.conftest import board_row, board_rows, conversion, found_in, hand_in, version, work_off
 
 pytestmark = pytest.mark.usefixtures("database")
 
@@ -118,14 +118,6 @@ def test_tables_are_at_hand(client: TestClient) -> None:
     gold = next(metal for metal in tables["metals"] if metal["id"] == "gold")
     assert gold["outside"][0] > 1.0 >= gold["colour"][0]
     assert len(client.get("/api/v1/dialects").json()) == len(shipped())
-
-
-def conversion(client: TestClient, identity: int) -> dict[str, Any]:
-    return dict(client.get(f"/api/v1/conversions/{identity}").json())
-
-
-def version(client: TestClient, identity: int) -> dict[str, str]:
-    return {"If-Match": f'"{conversion(client, identity)["version"]}"'}
 
 
 def test_fit_enters_the_ledger_and_can_be_reset(client: TestClient, converted: dict[str, Any]) -> None:

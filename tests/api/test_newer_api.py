@@ -21,7 +21,7 @@ from fenrain.services.conversions import load_conversion
 from fenrain.store.database import session
 from fenrain.store.rows import find_conversion, load_material
 from fenrain.store.tables import JobItem
-from tests.api.conftest import board_rows, hand_in, work_off
+from tests.api.conftest import board_rows, hand_in, rehearsed, work_off
 from tests.sizes import sized
 
 pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
@@ -39,13 +39,6 @@ parameters:
 ROUGH = OWN.replace("feeds: reflection_glossiness}", "feeds: reflection_glossiness, steps: [invert]}")
 """The same number as a roughness."""
 SHEET = b"name,tone,tone file,mirror,shine\nrail,0.5 0.5 0.5,rust.png,0.2,0.8\nfelt,0.2 0.2 0.2,,0,0.5\nknob,0.3 0.3 0.3,,0.3,0.5\n"
-
-
-def rehearsed(client: TestClient, project: int, target: dict[str, str], act: dict[str, Any], **chosen: Any) -> tuple[int, dict[str, Any]]:
-    job = client.post(f"/api/v1/projects/{project}/rehearsals", json={**target, "act": act, **chosen})
-    assert job.status_code == 202, job.text
-    work_off(job.json()["id"])
-    return job.json()["id"], client.get(f"/api/v1/jobs/{job.json()['id']}/rehearsal").json()
 
 
 def entered(client: TestClient, project: int, target: dict[str, str], *files: tuple[str, bytes]) -> dict[str, dict[str, Any]]:

@@ -11,7 +11,8 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fenrain.core import MapLimits, Material, Profile, check, convert, read, write
+from fenrain.core import MapLimits, Material, Profile, check, read, write
+from fenrain.core.conversion.engine import convert
 from fenrain.core.errors import BrokenFileError
 from fenrain.core.geometry import sphere
 from fenrain.core.maps.image import write_png

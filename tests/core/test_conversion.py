@@ -11,9 +11,9 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fenrain.core import Material, Profile, convert, convert_all
+from fenrain.core import Material, Profile
 from fenrain.core.checking.quick import quick_check
-from fenrain.core.conversion.engine import Conversion, matters
+from fenrain.core.conversion.engine import Conversion, convert, convert_all, matters
 from fenrain.core.conversion.ledger import Override
 from fenrain.core.errors import ParameterError, UnknownModelError
 from fenrain.core.models.registry import model_of, models, target_models

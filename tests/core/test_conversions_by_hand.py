@@ -13,8 +13,9 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fenrain.core import Material, convert, evaluate
+from fenrain.core import Material, evaluate
 from fenrain.core.checking.quick import quick_check
+from fenrain.core.conversion.engine import convert
 
 WORSE = 1.3
 """How much worse than by hand a rule may be, beside one percent of the look."""

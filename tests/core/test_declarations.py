@@ -7,8 +7,9 @@ from typing import Any
 import numpy as np
 import pytest
 
-from fenrain.core import Material, convert
+from fenrain.core import Material
 from fenrain.core.checking.undrawn import find_undrawn_values
+from fenrain.core.conversion.engine import convert
 from fenrain.core.errors import ParameterError
 from fenrain.core.lobes.aspects import ASPECTS
 from fenrain.core.material import matters

@@ -11,10 +11,11 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fenrain.core import Material, convert
+from fenrain.core import Material
 from fenrain.core.checking.check import check
 from fenrain.core.checking.isolation import map_alone, without
 from fenrain.core.checking.verdict import Verdict
+from fenrain.core.conversion.engine import convert
 from fenrain.core.geometry import Mesh, sphere, subdivided, uv_spans
 from fenrain.core.lobes.surface import BENDING
 from fenrain.core.maps.flakes import flakes

@@ -14,7 +14,7 @@ from pytest import approx
 
 from bench.production import production_like
 from bench.translations import production_like as translated_like
-from fenrain.core import Conversion, Material, Profile, convert
+from fenrain.core import Conversion, Material, Profile
 from fenrain.core.checking.check import refine
 from fenrain.core.checking.error_shares import Shares, shares
 from fenrain.core.checking.fitting import confirmation
@@ -24,6 +24,7 @@ from fenrain.core.checking.fitting.look import look_of
 from fenrain.core.checking.quick import quick_check
 from fenrain.core.checking.value_findings.registry import findings_of
 from fenrain.core.checking.verdict import Tolerances
+from fenrain.core.conversion.engine import convert
 from fenrain.core.conversion.ledger import By, Override
 from fenrain.core.models.parameter import Role
 from fenrain.core.models.registry import model_of

@@ -17,9 +17,9 @@ import numpy as np
 import pytest
 
 from bench.production import MAKERS, production_like
-from fenrain.core import Material, Profile, convert, convert_all
+from fenrain.core import Material, Profile
 from fenrain.core.checking.quick import differences, response
-from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.engine import Conversion, convert, convert_all
 from fenrain.core.lobes.aspects import ASPECTS, BODY, COAT, CUT_OUT, FUZZ, GLOW, REFLECTION, TRANSMISSION, VOLUME
 from fenrain.core.lobes.surface import Surface
 from fenrain.core.models.parameter import Kind, Parameter

@@ -9,8 +9,9 @@ import pytest
 from pytest import approx
 
 from bench.production import MAKERS, production_like
-from fenrain.core import Material, Profile, convert, evaluate
+from fenrain.core import Material, Profile, evaluate
 from fenrain.core.checking.quick import lobe_error, quick_check, response
+from fenrain.core.conversion.engine import convert
 from fenrain.core.models.registry import model_of, models
 from fenrain.core.surfaces import mean_surface
 from fenrain.core.tables import metals

@@ -13,7 +13,8 @@ import OpenImageIO as oiio
 import pytest
 
 from bench.production import MAKERS, production_like
-from fenrain.core import Conversion, Material, convert, convert_all
+from fenrain.core import Conversion, Material
+from fenrain.core.conversion.engine import convert, convert_all
 from fenrain.core.models.parameter import Parameter
 from fenrain.core.models.registry import model_of, models, target_models
 from fenrain.core.rules.rule import Kind as RuleKind

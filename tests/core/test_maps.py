@@ -13,8 +13,9 @@ import pytest
 from pytest import approx
 
 import fenrain.core.maps.image
-from fenrain.core import Material, Profile, convert, read, write
+from fenrain.core import Material, Profile, read, write
 from fenrain.core.colour import linear_to_srgb, srgb_to_linear
+from fenrain.core.conversion.engine import convert
 from fenrain.core.maps import texels as texels_module
 from fenrain.core.maps.flat import flattened
 from fenrain.core.maps.image import resized, write_png

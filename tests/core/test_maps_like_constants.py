@@ -11,9 +11,9 @@ import OpenImageIO as oiio
 import pytest
 
 from bench.production import MAKERS, production_like
-from fenrain.core import Material, Profile, convert
+from fenrain.core import Material, Profile
 from fenrain.core.checking.quick import quick_check
-from fenrain.core.conversion.engine import converted_by_rules, matters
+from fenrain.core.conversion.engine import convert, converted_by_rules, matters
 from fenrain.core.maps.texels import Grid, Texels
 from fenrain.core.models.registry import model_of, target_models
 from fenrain.core.values import Computed, Constant, Image, Map, images_of

@@ -9,8 +9,9 @@ import numpy as np
 import pytest
 
 from bench.production import MAKERS, production_like
-from fenrain.core import Material, convert, evaluate
+from fenrain.core import Material, evaluate
 from fenrain.core.checking.quick import lobe_error, quick_check, reflectance, response
+from fenrain.core.conversion.engine import convert
 from fenrain.core.models.parameter import Parameter
 from fenrain.core.models.registry import model_of, models, target_models
 from fenrain.core.surfaces import mean_surface

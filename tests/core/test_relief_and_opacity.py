@@ -13,7 +13,8 @@ from typing import Any
 import numpy as np
 import pytest
 
-from fenrain.core import Material, convert
+from fenrain.core import Material
+from fenrain.core.conversion.engine import convert
 from fenrain.core.geometry import Mesh
 from fenrain.core.maps.image import write_png
 from fenrain.core.models.mix.parameters import FACING

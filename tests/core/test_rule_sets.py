@@ -8,8 +8,9 @@ from typing import Any
 import numpy as np
 import pytest
 
-from fenrain.core import Material, convert
+from fenrain.core import Material
 from fenrain.core.checking.quick import lobe_error, response
+from fenrain.core.conversion.engine import convert
 from fenrain.core.models.registry import HUB, Model, model_of, models
 from fenrain.core.rules.rule import Kind, Rule, RuleSet
 from fenrain.core.surfaces import mean_surface

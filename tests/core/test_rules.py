@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fenrain.core import Material, Profile, convert, evaluate
+from fenrain.core import Material, Profile, evaluate
+from fenrain.core.conversion.engine import convert
 from fenrain.core.errors import ParameterError
 from fenrain.core.material import material_from_document, material_to_document
 from fenrain.core.models.exponent.highlight import exponent_of_ggx, ggx_of_exponent

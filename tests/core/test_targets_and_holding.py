@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fenrain.core import Material, Profile, convert, read, write
+from fenrain.core import Material, Profile, read, write
+from fenrain.core.conversion.engine import convert
 from fenrain.core.conversion.targets import served_target, served_targets, target_called
 from fenrain.core.errors import InputError, NotFoundError
 from fenrain.core.formats.holding import Holder, Slot, held

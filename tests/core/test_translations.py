@@ -16,9 +16,10 @@ import numpy as np
 import pytest
 
 from bench.translations import GRAPHS, production_like, standards
-from fenrain.core import Material, convert, evaluate
+from fenrain.core import Material, evaluate
 from fenrain.core.checking.fitting.fit import fit
 from fenrain.core.checking.quick import quick_check
+from fenrain.core.conversion.engine import convert
 from fenrain.core.surfaces import constants_of
 from tests.core.test_standard_shader_values import NODES, reference
 from tests.sizes import sized

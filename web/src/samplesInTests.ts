@@ -1,4 +1,4 @@
-import type { Decision, Figures, Parameter, Target, Verdict } from "./api/types";
+import type { Decision, Figures, Parameter, Plainness, Target, Verdict } from "./api/types";
 
 const written = { format: "materialx", format_title: "MaterialX", writes: "one document" };
 
@@ -39,6 +39,17 @@ export const ROUGHNESS: Parameter = {
   role: "",
   looked_up_in: "",
   undrawn: "",
+};
+
+/** What a server might say of how plain values are. */
+export const PLAIN: Plainness = {
+  text: "plain",
+  unusual: [],
+  layers: [],
+  extensions: [],
+  set_values: 2,
+  maps: 0,
+  texels: 0,
 };
 
 /** What a server might say of a verdict. */

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from fenrain.cli.options import (
+    AIM,
     AS_JSON,
     DIALECT,
     FIT,
@@ -48,6 +49,7 @@ def convert(
     to: TO,
     output: Annotated[Path, typer.Option("-o", help="folder to write to")],
     profile: PROFILE = None,
+    aim: AIM = "plain",
     dialect: DIALECT = None,
     unit: UNIT = "",
     uv: UV = "",
@@ -81,7 +83,7 @@ def convert(
         for path in inputs:
             materials = draw_slopes_on_mesh(accepting(read_materials(path, dialect, unit, map_folder, uv), accept), mesh)
             progress.update(task, description=f"{path.name}: converting", total=2 * len(materials), completed=0)
-            conversions = convert_materials(materials, served.model.id, limits, tune, lambda count: progress.advance(task, count))
+            conversions = convert_materials(materials, served.model.id, limits, aim, tune, lambda count: progress.advance(task, count))
             progress.update(task, description=f"{path.name}: writing")
             stem = safe_name(path.stem, taken)
             asset = path if format_of(path).meshes is not None else None
@@ -135,6 +137,7 @@ def check(
     only: Annotated[list[str] | None, typer.Option("--only", help="an aspect (reflection, body, …) shown alone; again for more")] = None,
     left_out: Annotated[list[str] | None, typer.Option("--without", help="an input taken out on both sides; again for more")] = None,
     profile: PROFILE = None,
+    aim: AIM = "plain",
     dialect: DIALECT = None,
     unit: UNIT = "",
     uv: UV = "",
@@ -176,7 +179,7 @@ def check(
     ]
     with progress_bar() as progress:
         task = progress.add_task("converting", total=float(len(materials)))
-        conversions = convert_materials(materials, target.model.id, limits, tune, lambda count: progress.advance(task, count))
+        conversions = convert_materials(materials, target.model.id, limits, aim, tune, lambda count: progress.advance(task, count))
         progress.update(task, description="checking", total=float(len(conversions) * len(views)), completed=0)
         for conversion in conversions:
             material = conversion.original

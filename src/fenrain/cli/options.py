@@ -41,6 +41,7 @@ UV = Annotated[
         "--uv", help="for meshes without texture coordinates: plane, box, cylinder, sphere or unwrap, with the length of a step: box:0.5"
     ),
 ]
+AIM = Annotated[str, typer.Option("--aim", help="what values are good for: plain, nearest or physical; see the help on aims")]
 TOLERANCES = Annotated[Path | None, typer.Option("--tolerances", help="JSON: {rig or *: {reading: [match, near]}}")]
 MAP_FOLDER = Annotated[Path | None, typer.Option("--map-folder", help="where maps that are missing are looked for by their names")]
 FIT = Annotated[bool, typer.Option("--fit", help="let the computer tune what is approximated")]
@@ -130,14 +131,15 @@ AT_ONCE = 50
 """Materials that are converted together: the more the faster, the fewer the smoother the bar."""
 
 
-def convert_materials(materials: list[Any], model: str, limits: Any, tune: bool, advance: Callable[[int], Any]) -> list[Any]:
-    """advance: told how many more are done."""
+def convert_materials(materials: list[Any], model: str, limits: Any, aim: str, tune: bool, advance: Callable[[int], Any]) -> list[Any]:
+    """advance: told how many more are done. Raises InputError for an unknown aim."""
     from fenrain.core import convert_all
     from fenrain.core.checking.fitting.fit import fit
+    from fenrain.core.conversion.aim import aim_called
 
-    found = []
+    wanted, found = aim_called(aim), []
     for begin in range(0, len(materials), 1 if tune else AT_ONCE):
-        some = convert_all(materials[begin : begin + (1 if tune else AT_ONCE)], model, limits)
+        some = convert_all(materials[begin : begin + (1 if tune else AT_ONCE)], model, limits, wanted)
         found += [fit(conversion).conversion if tune else conversion for conversion in some]
         advance(len(some))
     return found

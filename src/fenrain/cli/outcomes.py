@@ -37,7 +37,8 @@ def accepting(materials: Sequence[Material], accepted: Sequence[str] | None) -> 
 @dataclass(frozen=True)
 class Outcome:
     """Of one material. unread: what of its source was not read, and not accepted; lost: names of values that are lost and were not allowed
-    to be; findings: what else is odd; verdict: "" where nothing was compared; accepted, allowed: how many of both were let pass."""
+    to be; findings: what else is odd; verdict: "" where nothing was compared; accepted, allowed: how many of both were let pass; plainness,
+    chosen: how plain the values are, and what was taken in place of the nearest answer, in words."""
 
     name: str
     unread: tuple[str, ...]
@@ -46,10 +47,13 @@ class Outcome:
     verdict: str = ""
     accepted: int = 0
     allowed: int = 0
+    plainness: str = ""
+    chosen: str = ""
 
     @classmethod
     def from_conversion(cls, conversion: Conversion, found: Sequence[Finding], allowed: Sequence[str] | None) -> Outcome:
         """found: everything odd about the original and the conversion."""
+        from fenrain.core.aims.plainness import plainness_of
         from fenrain.core.checking.undrawn import find_unread_statements
 
         original = conversion.original
@@ -59,7 +63,16 @@ class Outcome:
         beyond = tuple(name for name in lost if not is_allowed[name])
         told = tuple(f"{one.message} {one.remedy}".strip() for one in odd)
         accepted = sum(finding.accepted for finding in original.findings)
-        return cls(original.name, find_unread_statements(original), beyond, told, "", accepted, len(lost) - len(beyond))
+        return cls(
+            original.name,
+            find_unread_statements(original),
+            beyond,
+            told,
+            accepted=accepted,
+            allowed=len(lost) - len(beyond),
+            plainness=str(plainness_of(conversion.material)),
+            chosen=str(conversion.choice or ""),
+        )
 
     @property
     def is_fine(self) -> bool:
@@ -71,14 +84,16 @@ class Outcome:
         lost = (f"lost: {'; '.join(self.lost)}",) if self.lost else ()
         let_pass = ((self.accepted, "not read, accepted"), (self.allowed, "lost, allowed"))
         passed = tuple(f"{count} {what}" for count, what in let_pass if count)
-        return f"{'. '.join(part.rstrip('.') for part in (*self.unread, *lost, *self.findings, *passed)) or 'all came through'}."
+        how = () if self.plainness == "plain" else (self.plainness,)
+        told = *self.unread, *lost, *self.findings, *passed, *filter(None, (self.chosen,)), *how
+        return f"{'. '.join(part.rstrip('.') for part in told) or 'all came through'}."
 
     def __str__(self) -> str:
         return f"{self.name}: {self.text}"
 
     def to_document(self) -> dict[str, Any]:
         return {"material": self.name, "unread": list(self.unread), "lost": list(self.lost), "findings": list(self.findings)} | (
-            {"accepted": self.accepted, "allowed": self.allowed}
+            {"accepted": self.accepted, "allowed": self.allowed, "plainness": self.plainness, "chosen": self.chosen}
         )
 
 

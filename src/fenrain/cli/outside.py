@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from fenrain.cli.options import (
+    AIM,
     AS_JSON,
     DIALECT,
     INPUTS,
@@ -49,6 +50,7 @@ def make_kit(
     mesh: Annotated[Path | None, typer.Option("--mesh", help="own mesh as the stand of one material")] = None,
     environment: Annotated[Path | None, typer.Option("--environment", help="own surroundings (EXR, HDR) as the light")] = None,
     profile: PROFILE = None,
+    aim: AIM = "plain",
     dialect: DIALECT = None,
     unit: UNIT = "",
     map_folder: MAP_FOLDER = None,
@@ -78,7 +80,7 @@ def make_kit(
         members = (
             chosen
             if target is None
-            else convert_materials(chosen, target.model.id, limits, False, lambda count: progress.advance(task, count))
+            else convert_materials(chosen, target.model.id, limits, aim, False, lambda count: progress.advance(task, count))
         )
         progress.update(task, description="writing")
         made = write_kit(

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from fenrain.cli.options import (
+    AIM,
     AS_JSON,
     DIALECT,
     FIT,
@@ -39,6 +40,7 @@ def report(
     to: Annotated[str, typer.Option("--to", help="target; “fenrain targets” lists them")] = "open_pbr",
     rig: Annotated[str, typer.Option("--rig", help="a rig's id, or all; else those that stand")] = "",
     profile: PROFILE = None,
+    aim: AIM = "plain",
     dialect: DIALECT = None,
     unit: UNIT = "",
     map_folder: MAP_FOLDER = None,
@@ -56,7 +58,7 @@ def report(
     if len(paths) == 1 and not paths[0].exists() and not is_material_file(paths[0]):
         made = _of_project(what[0], to)
     else:
-        made = _of_files(paths, to, rig, profile, dialect, unit, map_folder, tune, limits_file, samples)
+        made = _of_files(paths, to, rig, profile, aim, dialect, unit, map_folder, tune, limits_file, samples)
     write_report(output, made)
     counts = ", ".join(f"{count} {verdict}" for verdict, count in made.verdicts.items())
     print(f"{output}: {counts}.")
@@ -95,6 +97,7 @@ def _of_files(
     to: str,
     rig: str,
     profile: Path | None,
+    aim: str,
     dialect: str | None,
     unit: str,
     map_folder: Path | None,
@@ -115,7 +118,7 @@ def _of_files(
     entries = []
     with progress_bar() as progress:
         task = progress.add_task("converting", total=float(len(materials)))
-        conversions = convert_materials(materials, target.model.id, limits, tune, lambda count: progress.advance(task, count))
+        conversions = convert_materials(materials, target.model.id, limits, aim, tune, lambda count: progress.advance(task, count))
         progress.update(task, description="checking", total=float(len(conversions)), completed=0)
         for conversion in conversions:
             sides = conversion.original, conversion.material

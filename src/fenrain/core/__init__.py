@@ -9,9 +9,10 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from fenrain.core.aims.choosing import convert, convert_all
     from fenrain.core.checking.check import check
     from fenrain.core.checking.fitting.fit import fit
-    from fenrain.core.conversion.engine import Conversion, convert, convert_all
+    from fenrain.core.conversion.engine import Conversion
     from fenrain.core.formats.reading import read
     from fenrain.core.formats.writing import write
     from fenrain.core.material import Material
@@ -26,8 +27,8 @@ _PLACES = {
     "Material": "material",
     "Profile": "models.target",
     "check": "checking.check",
-    "convert": "conversion.engine",
-    "convert_all": "conversion.engine",
+    "convert": "aims.choosing",
+    "convert_all": "aims.choosing",
     "evaluate": "models.registry",
     "fit": "checking.fitting.fit",
     "read": "formats.reading",

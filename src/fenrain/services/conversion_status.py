@@ -188,6 +188,8 @@ def _entry(
         overrides=len(row.overrides),
         losses=known.losses,
         approximated=known.approximated,
+        plainness=known.plainness,
+        unusual=known.unusual,
         figures=None if known.figures is None else DecisionDocument.from_decision(known.figures.decide(tolerances)),
         verdict=None if over_all is None else DecisionDocument.from_decision(over_all),
         checks=[

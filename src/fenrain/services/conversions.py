@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import asdict, dataclass, field, replace
+from functools import lru_cache
 from types import MappingProxyType
 from typing import Any
 
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, object_session
 
+from fenrain.core.aims.choosing import convert
+from fenrain.core.aims.plainness import plainness_of
+from fenrain.core.aims.remedies import with_rehearsed_remedies
 from fenrain.core.checking.code_version import rules_version
 from fenrain.core.checking.cost import cost_of
 from fenrain.core.checking.error_shares import shares
@@ -19,13 +24,16 @@ from fenrain.core.checking.fitting.free import free_values
 from fenrain.core.checking.quick import quick_check
 from fenrain.core.checking.undrawn import find_undrawn_values, find_unread_statements
 from fenrain.core.checking.value_findings.registry import findings_of
-from fenrain.core.conversion.engine import Conversion, convert
+from fenrain.core.checking.verdict import Tolerances
+from fenrain.core.conversion.aim import Aim
+from fenrain.core.conversion.engine import Conversion
 from fenrain.core.conversion.ledger import By, Override
 from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.conversion.viewing import features_of
 from fenrain.core.errors import InputError, NotFoundError, ParameterError
+from fenrain.core.findings import Finding
 from fenrain.core.lobes.aspects import ASPECTS
-from fenrain.core.material import Material
+from fenrain.core.material import Geometry, Material
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import HUB, model_of
 from fenrain.core.models.target import Profile
@@ -33,17 +41,18 @@ from fenrain.core.rules.fidelity import Fidelity
 from fenrain.core.steps import GRADES, OF_COLOURS, ValueStep
 from fenrain.core.tables import Preset
 from fenrain.core.values import Constant, value_from_document
-from fenrain.services.checks import direction_measurements
+from fenrain.services.checks import direction_measurements, load_tolerances
 from fenrain.services.history import find_conversion_at_version, record_edit
 from fenrain.services.source_values import list_source_values
+from fenrain.services.surroundings import list_rigs
 from fenrain.services.targets import project_target
 from fenrain.store import blobs
 from fenrain.store.documents.boards import Outline
 from fenrain.store.documents.checking import DirectionMeasurements, Measurements
-from fenrain.store.documents.conversions import ConversionDocument, LedgerEntry
-from fenrain.store.rows import find_conversion, find_conversion_to, load_material, write_reading
+from fenrain.store.documents.conversions import ChoiceDocument, ConversionDocument, LedgerEntry, PlainnessDocument
+from fenrain.store.rows import find_conversion, find_conversion_to, find_project, load_material, write_reading
 from fenrain.store.status_changes import save_outline
-from fenrain.store.tables import ActRow, ConversionRow, MaterialRow
+from fenrain.store.tables import ActRow, ConversionRow, MaterialRow, Project
 
 GRADE, RESET = "grade", "reset"
 """Kinds of edits, beside whose a value is."""
@@ -113,9 +122,53 @@ def load_conversion(row: ConversionRow) -> Conversion:
 
 def convert_as(row: ConversionRow, material: Material, profile: Profile) -> Conversion:
     """What a conversion would be of another reading of its material, or by another profile, with the person's values over it."""
-    derived = convert(material, row.target, profile)
+    return convert_with_aim(row, material, profile, aim_of(row))
+
+
+def aim_of(row: ConversionRow) -> Aim:
+    """Its own, or that of its project."""
+    return Aim(row.aim or _project_of(row).aim)
+
+
+def convert_with_aim(row: ConversionRow, material: Material, profile: Profile, aim: Aim) -> Conversion:
+    """What it would be by another aim."""
+    derived = choose_conversion(_project_of(row), material, row.target, profile, aim)
     overrides = {name: _override_from(stored) for name, stored in row.overrides.items()}
     return derived.having(overrides) if overrides else derived
+
+
+@dataclass(frozen=True)
+class _Question:
+    """All that an answer depends on, and the material itself."""
+
+    digest: str
+    geometry: Geometry
+    target: str
+    profile: Profile
+    aim: Aim
+    rigs: tuple[str, ...]
+    tolerances: str
+    material: Material = field(compare=False)
+
+
+def choose_conversion(project: Project, material: Material, target: str, profile: Profile, aim: Aim) -> Conversion:
+    """What a material becomes by an aim, as the project judges looks; the same for the same question, and worked out once."""
+    tolerances = json.dumps(project.tolerances, sort_keys=True)
+    answer = _answer(_Question(material.digest, material.geometry, target, profile, aim, list_rigs(project), tolerances, material))
+    converted = replace(material, model=answer.material.model, values=answer.material.values, findings=(), parts=answer.material.parts)
+    return replace(answer, original=material, material=converted)
+
+
+@lru_cache(maxsize=256)
+def _answer(asked: _Question) -> Conversion:
+    tolerances = Tolerances.from_document(json.loads(asked.tolerances))
+    return convert(asked.material, asked.target, asked.profile, asked.aim, rigs=asked.rigs, tolerances=tolerances)
+
+
+def _project_of(row: ConversionRow) -> Project:
+    database = object_session(row.material)
+    assert database is not None
+    return find_project(database, row.material.project_id)
 
 
 def target_for(row: ConversionRow) -> ServedTarget:
@@ -257,16 +310,25 @@ def apply_overrides(
 
 def _write(row: ConversionRow, conversion: Conversion) -> None:
     """Write what the interface shows of a conversion into its row."""
+    choice = conversion.choice
     row.document = ConversionDocument(
+        plainness=PlainnessDocument.of(plainness_of(conversion.material)),
+        choice=None if choice is None else ChoiceDocument(**asdict(choice)),
         source_values=list_source_values(conversion.original),
         ledger=ledger_entries(conversion),
-        findings=list(findings_of(conversion)),
+        findings=list(_rehearsed_findings(row, conversion)),
         cost=cost_of(conversion),
         features=list(features_of(conversion.material)),
         losses=[entry.steps[-1].text for entry in conversion.ledger if entry.fidelity is Fidelity.DROPPED and entry.steps],
         figures=measure_on_directions(conversion),
     )
     row.digest, row.rules = conversion.material.digest, rules_version()
+
+
+def _rehearsed_findings(row: ConversionRow, conversion: Conversion) -> Sequence[Finding]:
+    """What is odd about a conversion, with what each remedy would do to its verdict."""
+    project = _project_of(row)
+    return with_rehearsed_remedies(conversion, findings_of(conversion), list_rigs(project), load_tolerances(project))
 
 
 def measure_on_directions(conversion: Conversion) -> DirectionMeasurements:
@@ -281,7 +343,13 @@ def outline(document: ConversionDocument | None) -> Outline:
     if document is None:
         return Outline()
     measured = Measurements(readings=document.figures.readings, unseen=document.figures.unseen)
-    return Outline(losses=document.lost_values, approximated=document.count_approximated(), figures=measured)
+    return Outline(
+        losses=document.lost_values,
+        approximated=document.count_approximated(),
+        plainness=document.plainness.text,
+        unusual=len(document.plainness.unusual),
+        figures=measured,
+    )
 
 
 def ledger_entries(conversion: Conversion) -> list[LedgerEntry]:

@@ -46,6 +46,11 @@ def choose_sheet_dialect(intake_id: int, file: str, dialect: str) -> None:
         choose_dialect(database, intake_id, file, dialect)
 
 
+def compare_aims(conversion_id: int) -> list[comparison.ComparedAim]:
+    with session() as database:
+        return comparison.compare_aims(database, conversion_id)
+
+
 def fit_sheet(intake_id: int, file: str) -> intakes.SheetFit:
     with session() as database:
         return intakes.measure_sheet_fit(database, intake_id, file)

@@ -9,6 +9,7 @@ from sqlalchemy import JSON, BigInteger, Boolean, DateTime, Float, ForeignKey, I
 from sqlalchemy.dialects.mysql import DATETIME, MEDIUMTEXT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
+from fenrain.core.conversion.aim import Aim
 from fenrain.store.current_person import current_person
 from fenrain.store.documents.boards import BoardEntry, Outline
 from fenrain.store.documents.checking import CheckPictures, DecisionDocument, OutsideMeasurements, PictureMeasurements
@@ -73,13 +74,15 @@ class AuditRow(Table):
 
 
 class Project(Table):
-    """A body of work with its own tolerances. `rigs`: ids of those under which everything is looked at, the standing ones where empty."""
+    """A body of work with its own tolerances. `rigs`: ids of those under which everything is looked at, the standing ones where empty;
+    `aim`: what converted values are good for, see `Aim`."""
 
     __tablename__ = "projects"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(200), unique=True)
     tolerances: Mapped[dict[str, Any]] = mapped_column(JSON)
     rigs: Mapped[list[str]] = mapped_column(JSON, default=list)
+    aim: Mapped[str] = mapped_column(String(16), default=Aim.PLAIN.value)
     created: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
@@ -167,7 +170,7 @@ class MaterialRow(Table):
 class ConversionRow(Table):
     """A material in a target. `overrides`: what stands over derived values, see `Override.to_document`; `document`: what the interface
     shows, with the edition of the code that wrote it; `rules`: edition of the rules that it was converted by; `version` grows with every
-    edit; `digest` is of the converted material."""
+    edit; `digest` is of the converted material; `aim`: its own, "" for that of the project."""
 
     __tablename__ = "conversions"
     __table_args__ = (
@@ -182,6 +185,7 @@ class ConversionRow(Table):
     overrides: Mapped[dict[str, Any]] = mapped_column(JSON)
     document: Mapped[ConversionDocument | None] = mapped_column(DocumentColumn(ConversionDocument), nullable=False)
     rules: Mapped[str] = mapped_column(String(16), default="")
+    aim: Mapped[str] = mapped_column(String(16), default="")
     digest: Mapped[str] = mapped_column(DIGEST)
     version: Mapped[int] = mapped_column(Integer, default=1)
     updated: Mapped[datetime] = mapped_column(Moment, default=now, onupdate=now)
@@ -212,6 +216,7 @@ class ConversionStatusRow(Table):
     worst: Mapped[float] = mapped_column(Float, default=0.0)
     reason: Mapped[str] = mapped_column(String(40), default="")
     losses: Mapped[int] = mapped_column(Integer, default=0)
+    unusual: Mapped[int] = mapped_column(Integer, default=0)
     review: Mapped[str] = mapped_column(String(20), default="")
     changed: Mapped[datetime] = mapped_column(Moment)
 

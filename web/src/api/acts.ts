@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { bodyOf, type Question, type Selection } from "./board";
 import { client, unwrap, type Schemas } from "./client";
 import { keys } from "./keys";
-import type { Aim } from "./types";
+import type { TargetRef } from "./types";
 
 /** Something that is done to many. */
 export type Act = Schemas["RehearsalIn"]["act"];
@@ -14,14 +14,14 @@ export type PastAct = Schemas["ActOut"];
 export type SavedAct = Schemas["SavedActOut"];
 
 /** Find what an act would change, as a job. */
-export function useRehearse(project: number, aim: Aim) {
+export function useRehearse(project: number, target: TargetRef) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: ({ act, selection }: { act: Act; selection: Selection }) =>
       unwrap(
         client.POST("/api/v1/projects/{project_id}/rehearsals", {
           params: { path: { project_id: project } },
-          body: { act, ...bodyOf(selection), target: aim.model, profile: aim.profile },
+          body: { act, ...bodyOf(selection), target: target.model, profile: target.profile },
         }),
       ),
     onSuccess: () => queries.invalidateQueries({ queryKey: keys.jobs(project) }),

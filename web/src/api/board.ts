@@ -1,7 +1,7 @@
 import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import { client, unwrap, type Schemas } from "./client";
 import { keys } from "./keys";
-import type { Aim, BoardRow, Chosen } from "./types";
+import type { TargetRef, BoardRow, Chosen } from "./types";
 
 /** What a board is filtered by; all of the project where nothing is said. */
 export type Question = Omit<Required<Schemas["BoardQuery-Input"]>, "without">;
@@ -69,31 +69,31 @@ export const PAGE = 100;
 /** Milliseconds until one asks again for a board of which some rows are being judged. */
 const JUDGED_AGAIN = 1500;
 
-function pageQuery(project: number, aim: Aim | undefined, asked: Asked, page: number, most = PAGE) {
-  const query = { ...asked, target: aim?.model ?? "", profile: aim?.profile ?? "", offset: page * most, most };
+function pageQuery(project: number, target: TargetRef | undefined, asked: Asked, page: number, most = PAGE) {
+  const query = { ...asked, target: target?.model ?? "", profile: target?.profile ?? "", offset: page * most, most };
   return {
-    queryKey: keys.boardPage(project, aim, asked, page, most),
-    enabled: aim !== undefined,
+    queryKey: keys.boardPage(project, target, asked, page, most),
+    enabled: target !== undefined,
     queryFn: () =>
       unwrap(client.GET("/api/v1/projects/{project_id}/board", { params: { path: { project_id: project }, query } })),
   };
 }
 
 /** The first rows of a board, with how many there are; asked again while some are being judged. */
-export function useBoard(project: number, aim: Aim | undefined, asked: Asked = WHOLE_BOARD, most = PAGE) {
+export function useBoard(project: number, target: TargetRef | undefined, asked: Asked = WHOLE_BOARD, most = PAGE) {
   return useQuery({
-    ...pageQuery(project, aim, asked, 0, most),
+    ...pageQuery(project, target, asked, 0, most),
     placeholderData: keepPreviousData,
     refetchInterval: (query) => ((query.state.data?.unsettled ?? 0) > 0 ? JUDGED_AGAIN : false),
   });
 }
 
 /** The rows of a board between two places, as far as they are loaded, by their places. */
-export function useBoardRows(project: number, aim: Aim, asked: Asked, first: number, last: number) {
+export function useBoardRows(project: number, target: TargetRef, asked: Asked, first: number, last: number) {
   const pages: number[] = [];
   for (let page = Math.floor(first / PAGE); page <= Math.floor(last / PAGE); page += 1) pages.push(page);
   return useQueries({
-    queries: pages.map((page) => pageQuery(project, aim, asked, page)),
+    queries: pages.map((page) => pageQuery(project, target, asked, page)),
     combine: (found) => {
       const rows = new Map<number, BoardRow>();
       found.forEach(({ data }, at) =>
@@ -105,29 +105,29 @@ export function useBoardRows(project: number, aim: Aim, asked: Asked, first: num
 }
 
 /** What the board can be filtered by. */
-export function useBoardChoices(project: number, aim: Aim) {
+export function useBoardChoices(project: number, target: TargetRef) {
   return useQuery({
-    queryKey: keys.boardChoices(project, aim),
+    queryKey: keys.boardChoices(project, target),
     queryFn: () =>
       unwrap(
         client.GET("/api/v1/projects/{project_id}/board/choices", {
-          params: { path: { project_id: project }, query: { target: aim.model, profile: aim.profile } },
+          params: { path: { project_id: project }, query: { target: target.model, profile: target.profile } },
         }),
       ),
   });
 }
 
 /** What stands before and after a conversion on the board as it is sorted and filtered. */
-export function useNeighbours(project: number, aim: Aim | undefined, asked: Asked, conversion: number) {
+export function useNeighbours(project: number, target: TargetRef | undefined, asked: Asked, conversion: number) {
   return useQuery({
-    queryKey: keys.neighbours(project, aim, asked, conversion),
-    enabled: aim !== undefined,
+    queryKey: keys.neighbours(project, target, asked, conversion),
+    enabled: target !== undefined,
     queryFn: () =>
       unwrap(
         client.GET("/api/v1/projects/{project_id}/board/around/{conversion_id}", {
           params: {
             path: { project_id: project, conversion_id: conversion },
-            query: { ...asked, target: aim?.model ?? "", profile: aim?.profile ?? "" },
+            query: { ...asked, target: target?.model ?? "", profile: target?.profile ?? "" },
           },
         }),
       ),

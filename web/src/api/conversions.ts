@@ -4,7 +4,7 @@ import { client, type Schemas, unwrap } from "./client";
 import { madeOn } from "./edits";
 import { useJobMutation } from "./jobs";
 import { keys } from "./keys";
-import type { Aim, Conversion } from "./types";
+import type { TargetRef, Conversion } from "./types";
 
 export function useConversion(id: number) {
   return useQuery({
@@ -24,6 +24,20 @@ export function useShares(id: number, version: number) {
   });
 }
 
+/** A conversion by every aim, side by side. */
+export function useAims({ id, version }: Conversion) {
+  return useQuery({
+    queryKey: keys.aims(id, version),
+    staleTime: Infinity,
+    queryFn: async () =>
+      (
+        await unwrap(
+          client.GET("/api/v1/conversions/{conversion_id}/aims", { params: { path: { conversion_id: id } } }),
+        )
+      ).aims,
+  });
+}
+
 export function useComparison(material: number) {
   return useQuery({
     queryKey: keys.comparison(material),
@@ -33,12 +47,12 @@ export function useComparison(material: number) {
 }
 
 /** Convert and check materials to a target, as a job. */
-export function useConvert(project: number, aim: Aim) {
+export function useConvert(project: number, target: TargetRef) {
   return useJobMutation(project, (selection: Selection) =>
     unwrap(
       client.POST("/api/v1/projects/{project_id}/conversions", {
         params: { path: { project_id: project } },
-        body: { ...bodyOf(selection), target: aim.model, profile: aim.profile },
+        body: { ...bodyOf(selection), target: target.model, profile: target.profile },
       }),
     ),
   );
@@ -63,14 +77,14 @@ export function useReview(conversion: Conversion, project: number) {
 }
 
 /** Accept all that wait, match on every rig, and lose nothing; signed by a name. */
-export function useAcceptAll(project: number, aim: Aim) {
+export function useAcceptAll(project: number, target: TargetRef) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: () =>
       unwrap(
         client.POST("/api/v1/projects/{project_id}/reviews", {
           params: { path: { project_id: project } },
-          body: { target: aim.model, profile: aim.profile },
+          body: { target: target.model, profile: target.profile },
         }),
       ),
     onSuccess: () => queries.invalidateQueries({ queryKey: keys.boards(project) }),

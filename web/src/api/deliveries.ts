@@ -3,18 +3,18 @@ import { bodyOf, type Selection } from "./board";
 import { client, type Schemas, unwrap } from "./client";
 import { useJobMutation } from "./jobs";
 import { keys } from "./keys";
-import type { Aim, Chosen } from "./types";
+import type { TargetRef, Chosen } from "./types";
 
 /** What a delivery of these materials would hold and cost. */
-export function usePlan(project: number, aim: Aim, chosen: Chosen) {
+export function usePlan(project: number, target: TargetRef, chosen: Chosen) {
   return useQuery({
-    queryKey: keys.plan(project, aim, chosen),
+    queryKey: keys.plan(project, target, chosen),
     placeholderData: keepPreviousData,
     queryFn: () =>
       unwrap(
         client.POST("/api/v1/projects/{project_id}/deliveries/plan", {
           params: { path: { project_id: project } },
-          body: { ...chosen, target: aim.model, profile: aim.profile },
+          body: { ...chosen, target: target.model, profile: target.profile },
         }),
       ),
   });
@@ -34,24 +34,24 @@ export function useDeliveryDifference(job: number, earlier: number) {
 }
 
 /** Write materials for a target, as a job; toFolder: into a folder of the server as well. */
-export function useDeliver(project: number, aim: Aim, toFolder: boolean) {
+export function useDeliver(project: number, target: TargetRef, toFolder: boolean) {
   return useJobMutation(project, (selection: Selection) =>
     unwrap(
       client.POST("/api/v1/projects/{project_id}/deliveries", {
         params: { path: { project_id: project } },
-        body: { ...bodyOf(selection), target: aim.model, profile: aim.profile, to_folder: toFolder },
+        body: { ...bodyOf(selection), target: target.model, profile: target.profile, to_folder: toFolder },
       }),
     ),
   );
 }
 
 /** Write a report of a project's conversions, as a job. */
-export function useReport(project: number, aim: Aim) {
+export function useReport(project: number, target: TargetRef) {
   return useJobMutation(project, (kind: Schemas["ReportIn"]["kind"]) =>
     unwrap(
       client.POST("/api/v1/projects/{project_id}/reports", {
         params: { path: { project_id: project } },
-        body: { target: aim.model, profile: aim.profile, kind },
+        body: { target: target.model, profile: target.profile, kind },
       }),
     ),
   );

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import type { Step } from "../parts/grading";
 import { client, unwrap, type Schemas } from "./client";
 import { keys } from "./keys";
-import type { Conversion } from "./types";
+import type { Aim, Conversion } from "./types";
 
 /** Every way to edit a conversion. Each names the version that it was made on, so that nobody's work is written over unseen. */
 export type Edit =
@@ -13,6 +13,7 @@ export type Edit =
   | { kind: "copy"; name: string; from: Schemas["CopyIn"] }
   | { kind: "preset"; preset: string }
   | { kind: "remedy"; code: string; parameter: string }
+  | { kind: "aim"; aim: Aim }
   | { kind: "accept unread" };
 
 type Fitted = Schemas["FitOut"];
@@ -97,6 +98,13 @@ function send(conversion: Conversion, edit: Edit): Promise<Conversion> {
         client.POST("/api/v1/conversions/{conversion_id}/preset", {
           params: { path, header },
           body: { preset: edit.preset },
+        }),
+      );
+    case "aim":
+      return unwrap(
+        client.PUT("/api/v1/conversions/{conversion_id}/aim", {
+          params: { path, header },
+          body: { aim: edit.aim },
         }),
       );
     case "accept unread":

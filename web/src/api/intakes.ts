@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "./client";
 import { keys } from "./keys";
-import type { Aim, Sought } from "./types";
+import type { TargetRef, Sought } from "./types";
 import { uploading } from "./uploading";
 
 /** What was uploaded last and has not entered the board; null for nothing. The server keeps it while one is elsewhere. */
@@ -174,11 +174,11 @@ function formOf(files: File[]): FormData {
 export function useAccept(project: number, intake: number) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (aim: Aim) =>
+    mutationFn: (target: TargetRef) =>
       unwrap(
         client.POST("/api/v1/intakes/{intake_id}/accept", {
           params: { path: { intake_id: intake } },
-          body: { target: aim.model, profile: aim.profile },
+          body: { target: target.model, profile: target.profile },
         }),
       ),
     onSuccess: async () => {

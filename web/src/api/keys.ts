@@ -1,4 +1,4 @@
-import type { Aim, Sought } from "./types";
+import type { TargetRef, Sought } from "./types";
 
 /** Under which answers of the server are kept. What begins alike is loaded again together. */
 export const keys = {
@@ -10,14 +10,16 @@ export const keys = {
   // Projects and their boards
   projects: ["projects"] as const,
   boards: (project: number) => ["board", project] as const,
-  board: (project: number, aim: Aim | undefined) => ["board", project, aim?.model, aim?.profile] as const,
-  boardPage: (project: number, aim: Aim | undefined, asked: object, page: number, most: number) =>
-    ["board", project, aim?.model, aim?.profile, "page", asked, page, most] as const,
-  boardChoices: (project: number, aim: Aim) => ["board", project, "choices", aim.model, aim.profile] as const,
-  neighbours: (project: number, aim: Aim | undefined, asked: object, conversion: number) =>
-    ["board", project, aim?.model, aim?.profile, "around", asked, conversion] as const,
-  plan: (project: number, aim: Aim, chosen: object) =>
-    ["board", project, aim.model, aim.profile, "plan", chosen] as const,
+  board: (project: number, target: TargetRef | undefined) =>
+    ["board", project, target?.model, target?.profile] as const,
+  boardPage: (project: number, target: TargetRef | undefined, asked: object, page: number, most: number) =>
+    ["board", project, target?.model, target?.profile, "page", asked, page, most] as const,
+  boardChoices: (project: number, target: TargetRef) =>
+    ["board", project, "choices", target.model, target.profile] as const,
+  neighbours: (project: number, target: TargetRef | undefined, asked: object, conversion: number) =>
+    ["board", project, target?.model, target?.profile, "around", asked, conversion] as const,
+  plan: (project: number, target: TargetRef, chosen: object) =>
+    ["board", project, target.model, target.profile, "plan", chosen] as const,
   acts: (project: number) => ["board", project, "acts"] as const,
   savedActs: (project: number) => ["saved acts", project] as const,
   rehearsal: (job: number | undefined) => ["rehearsal", job] as const,
@@ -30,6 +32,7 @@ export const keys = {
   maps: (id: number) => ["conversion", id, "maps"] as const,
   map: (id: number, name: string, wish: object) => ["conversion", id, "maps", name, wish] as const,
   shares: (id: number, version: number) => ["shares", id, version] as const,
+  aims: (id: number, version: number) => ["conversion", id, "aims", version] as const,
   comparison: (material: number) => ["comparison", material] as const,
   // What comes in
   intake: (project: number) => ["intake", project] as const,

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "./client";
 import { keys } from "./keys";
+import type { Aim } from "./types";
 
 export function useProjects() {
   return useQuery({ queryKey: keys.projects, queryFn: () => unwrap(client.GET("/api/v1/projects")) });
@@ -22,6 +23,18 @@ export function useSetTolerances(project: number) {
       void queries.invalidateQueries({ queryKey: keys.boards(project) });
       void queries.invalidateQueries({ queryKey: keys.conversions });
     },
+  });
+}
+
+/** Set what values of conversions are good for that are made from now on. */
+export function useSetAim(project: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (aim: Aim) =>
+      unwrap(
+        client.PUT("/api/v1/projects/{project_id}/aim", { params: { path: { project_id: project } }, body: { aim } }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.projects }),
   });
 }
 

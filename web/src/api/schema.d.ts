@@ -234,6 +234,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/projects/{project_id}/aim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Aim
+         * @description Set what converted values are good for. What is on the board stays as it was converted; an act on many converts it again.
+         */
+        put: operations["set_aim"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/projects/{project_id}/board": {
         parameters: {
             query?: never;
@@ -471,6 +491,46 @@ export interface paths {
          * @description Say that what was not read of the source does not matter: a match is one again, in every target.
          */
         put: operations["accept"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/conversions/{conversion_id}/aims": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Aims
+         * @description The conversion by every aim, side by side; what is set over derived values is left out.
+         */
+        get: operations["compare_aims"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/conversions/{conversion_id}/aim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Convert By Aim
+         * @description Convert it with this aim; what is set over derived values stays.
+         */
+        put: operations["convert_by_aim"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2254,6 +2314,40 @@ export interface components {
             remedy: string;
         };
         /**
+         * Aim
+         * @description PLAIN: values that a person would keep, of those that look the same; NEAREST: the least difference, whatever the values;
+         *     PHYSICAL: what the source's author meant rather than what its renderer drew.
+         * @enum {string}
+         */
+        Aim: "plain" | "nearest" | "physical";
+        /**
+         * AimIn
+         * @description What converted values are to be good for.
+         */
+        AimIn: {
+            aim: components["schemas"]["Aim"];
+        };
+        /**
+         * AimsOut
+         * @description What a conversion is by every aim.
+         */
+        AimsOut: {
+            /** Aims */
+            aims: components["schemas"]["ComparedAim"][];
+        };
+        /**
+         * ApplyAim
+         * @description Convert with an aim. Values that were set over derived ones stay.
+         */
+        ApplyAim: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "aim";
+            aim: components["schemas"]["Aim"];
+        };
+        /**
          * ApplyDialect
          * @description Save a dialect and read its sheets again. name: what people call it; text: its YAML; version: that it was made from.
          */
@@ -2491,6 +2585,16 @@ export interface components {
              * @default 0
              */
             approximated: number;
+            /**
+             * Plainness
+             * @default
+             */
+            plainness: string;
+            /**
+             * Unusual
+             * @default 0
+             */
+            unusual: number;
             figures: components["schemas"]["DecisionDocument"] | null;
             verdict: components["schemas"]["DecisionDocument"] | null;
             /**
@@ -2676,6 +2780,38 @@ export interface components {
             pixels: string;
         };
         /**
+         * ChoiceDocument
+         * @description What an aim took in place of the nearest answer. title: what it is; verdict, nearest: expected of both; costs: whether it looks worse;
+         *     text: why.
+         */
+        ChoiceDocument: {
+            /** Title */
+            title: string;
+            /** Verdict */
+            verdict: string;
+            /** Nearest */
+            nearest: string;
+            /** Costs */
+            costs: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
+         * ComparedAim
+         * @description A conversion by one aim. title: what it gives, in words; expected: the verdict to expect, without pictures; error: lobe error.
+         */
+        ComparedAim: {
+            aim: components["schemas"]["Aim"];
+            /** Title */
+            title: string;
+            expected: components["schemas"]["DecisionDocument"];
+            /** Error */
+            error: number;
+            plainness: components["schemas"]["PlainnessDocument"];
+            /** Values */
+            values: components["schemas"]["TargetValue"][];
+        };
+        /**
          * ComparedTarget
          * @description One material in one target. key: of the target; predicted: normalised lobe error; nearest: whether none comes nearer;
          *     conversion_id: null while nobody converted to it.
@@ -2698,6 +2834,7 @@ export interface components {
              * @default false
              */
             nearest: boolean;
+            plainness: components["schemas"]["PlainnessDocument"];
             /** Approximated */
             approximated: number;
             /** Values */
@@ -2723,7 +2860,8 @@ export interface components {
         };
         /**
          * ConversionOut
-         * @description variants: versions of the same material in this target, this one among them; alone where there is no other.
+         * @description variants: versions of the same material in this target, this one among them; alone where there is no other; aim: by which it was
+         *     converted; choice: what was taken for it in place of the nearest answer.
          */
         ConversionOut: {
             /** Id */
@@ -2754,6 +2892,9 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** Ledger */
             ledger: components["schemas"]["LedgerEntry"][];
+            aim: components["schemas"]["Aim"];
+            plainness: components["schemas"]["PlainnessDocument"];
+            choice: components["schemas"]["ChoiceDocument"] | null;
             figures: components["schemas"]["FiguresOut"];
             verdict: components["schemas"]["DecisionDocument"];
             /** Checks */
@@ -3612,8 +3753,8 @@ export interface components {
         /**
          * LedgerEntry
          * @description target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; grade: steps that
-         *     a person takes on the value; shown: in words; free: whether a fit may move it; as_for: the value at which the same steps are written
-         *     out, "" where it is this one.
+         *     a person takes on the value; shown: in words, as the derived one is, and that of the nearest answer, "" where it is the derived one;
+         *     free: whether a fit may move it; as_for: the value at which the same steps are written out, "" where it is this one.
          */
         LedgerEntry: {
             /** Target */
@@ -3642,6 +3783,8 @@ export interface components {
             shown: string;
             /** Shown Derived */
             shown_derived: string;
+            /** Shown Nearest */
+            shown_nearest: string;
             /** Steps */
             steps: components["schemas"]["LedgerStep"][];
             /** Free */
@@ -4260,6 +4403,27 @@ export interface components {
             ] | null;
         };
         /**
+         * PlainnessDocument
+         * @description How plain a converted material is. text: in words; layers: optical aspects beside body and reflection; set_values: how many
+         *     parameters are away from their defaults; maps, texels: that are written.
+         */
+        PlainnessDocument: {
+            /** Text */
+            text: string;
+            /** Unusual */
+            unusual: components["schemas"]["UnusualValue"][];
+            /** Layers */
+            layers: string[];
+            /** Extensions */
+            extensions: string[];
+            /** Set Values */
+            set_values: number;
+            /** Maps */
+            maps: number;
+            /** Texels */
+            texels: number;
+        };
+        /**
          * PlanIn
          * @description What a delivery of these materials would hold.
          */
@@ -4505,6 +4669,7 @@ export interface components {
             };
             /** Rigs */
             rigs: string[];
+            aim: components["schemas"]["Aim"];
             /** Materials */
             materials: number;
         };
@@ -4547,7 +4712,7 @@ export interface components {
             material_ids?: number[] | null;
             question?: components["schemas"]["BoardQuery-Input"] | null;
             /** Act */
-            act: components["schemas"]["AcceptUnread"] | components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Input"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
+            act: components["schemas"]["AcceptUnread"] | components["schemas"]["ApplyAim"] | components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Input"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
             /**
              * Target
              * @default open_pbr
@@ -4793,7 +4958,7 @@ export interface components {
             name: string;
             question: components["schemas"]["BoardQuery-Input"];
             /** Act */
-            act: components["schemas"]["AcceptUnread"] | components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Input"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
+            act: components["schemas"]["AcceptUnread"] | components["schemas"]["ApplyAim"] | components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Input"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
         };
         /** SavedActOut */
         SavedActOut: {
@@ -4807,7 +4972,7 @@ export interface components {
             words: string;
             question: components["schemas"]["BoardQuery-Output"];
             /** Act */
-            act: components["schemas"]["AcceptUnread"] | components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Output"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
+            act: components["schemas"]["AcceptUnread"] | components["schemas"]["ApplyAim"] | components["schemas"]["ApplyDialect"] | components["schemas"]["ApplyProfile"] | components["schemas"]["ConvertAgain"] | components["schemas"]["CopyGroups"] | components["schemas"]["FitValues"] | components["schemas"]["GradeValue-Output"] | components["schemas"]["MakeVariants"] | components["schemas"]["MergeAlike"] | components["schemas"]["ResetGroups"] | components["schemas"]["SetValues"];
         };
         /**
          * SearchIn
@@ -5254,6 +5419,16 @@ export interface components {
         UnitIn: {
             /** Metres */
             metres: number;
+        };
+        /**
+         * UnusualValue
+         * @description A value outside what is usual, and why in words.
+         */
+        UnusualValue: {
+            /** Parameter */
+            parameter: string;
+            /** Text */
+            text: string;
         };
         /**
          * ValidationOut
@@ -5900,6 +6075,41 @@ export interface operations {
             };
         };
     };
+    set_aim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AimIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     show_board: {
         parameters: {
             query?: {
@@ -6356,6 +6566,74 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConversionOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_aims: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AimsOut"];
+                };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    convert_by_aim: {
+        parameters: {
+            query?: never;
+            header?: {
+                "if-match"?: string | null;
+            };
+            path: {
+                conversion_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AimIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

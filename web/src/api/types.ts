@@ -77,8 +77,13 @@ export type Verdict = Decision["verdict"];
 /** Which materials a request is about: by their ids, or by a question to the board. */
 export type Chosen = Pick<Schemas["PlanIn"], "material_ids" | "question">;
 
+/** What converted values are to be good for. */
+export type Aim = Conversion["aim"];
+export type ComparedAim = Schemas["ComparedAim"];
+export type Plainness = Schemas["PlainnessDocument"];
+
 /** What one converts to, as far as a request names it. */
-export type Aim = Pick<Target, "model" | "profile">;
+export type TargetRef = Pick<Target, "model" | "profile">;
 
 /** Which of the materials that were found are looked at; empty for all. */
 export interface Sought {

@@ -1,9 +1,10 @@
-import { Button, Flex, InputNumber, Modal, Select } from "antd";
+import { Button, Flex, InputNumber, Modal, Segmented, Select } from "antd";
 import { useState } from "react";
 import { useMetrics } from "../api/knowledge";
-import { useChooseRigs, useProjects, useSetTolerances } from "../api/projects";
+import { useChooseRigs, useProjects, useSetAim, useSetTolerances } from "../api/projects";
 import { useRigs } from "../api/surroundings";
 import type { Metric, Project } from "../api/types";
+import { AIMS } from "./aims";
 import { useComplaint } from "./useComplaint";
 
 type Limits = Project["tolerances"];
@@ -21,7 +22,9 @@ export function Tolerances({ project, close }: { project: number; close: () => v
 function Form({ project, known, close }: { project: number; known: Project; close: () => void }) {
   const [limits, setLimits] = useState<Limits>(known.tolerances);
   const [chosen, setChosen] = useState(known.rigs);
+  const [aim, setAim] = useState(known.aim);
   const choose = useChooseRigs(project);
+  const saveAim = useSetAim(project);
   const [rig, setRig] = useState(ANY_RIG);
   const metrics = (useMetrics().data ?? []).filter((metric) => metric.limits !== null);
   const rigs = useRigs(project).data ?? [];
@@ -33,12 +36,13 @@ function Form({ project, known, close }: { project: number; known: Project; clos
   };
   return (
     <Modal
-      title="Tolerances and rigs of this project"
+      title="Aim, rigs and tolerances of this project"
       open
       onCancel={close}
       okText="Apply"
       confirmLoading={save.isPending}
       onOk={() => {
+        if (aim !== known.aim) saveAim.mutate(aim, { onError: complain });
         const judge = () => save.mutate(limits, { onSuccess: close, onError: complain });
         if (chosen.join() === known.rigs.join()) judge();
         else choose.mutate(chosen, { onSuccess: judge, onError: complain });
@@ -46,6 +50,18 @@ function Form({ project, known, close }: { project: number; known: Project; clos
       width={560}
     >
       <Flex vertical gap={10}>
+        <Flex gap={10} align="center">
+          <Segmented
+            aria-label="Aim of new conversions"
+            value={aim}
+            options={AIMS.map((one) => one.aim)}
+            onChange={setAim}
+          />
+          <span className="small faded">
+            {AIMS.find((one) => one.aim === aim)?.says} For what is converted from now on; what is on the board is
+            changed under Change many.
+          </span>
+        </Flex>
         <Select
           mode="multiple"
           aria-label="Rigs under which everything is looked at"

@@ -2,13 +2,13 @@ import { Button, Drawer } from "antd";
 import { useState } from "react";
 import { useRehearse, type ActOf } from "../api/acts";
 import { NO_QUESTION } from "../api/board";
-import type { Aim } from "../api/types";
+import type { TargetRef } from "../api/types";
 import { RehearsedAct } from "./RehearsedAct";
 import { useComplaint } from "./useComplaint";
 
 interface Props {
   project: number;
-  aim: Aim;
+  target: TargetRef;
   act: ActOf<"profile" | "dialect">;
   disabled: boolean;
   /** It is being done, and what it began with is saved. */
@@ -16,9 +16,9 @@ interface Props {
 }
 
 /** Shows what saving something would change on the board, before it is saved; and saves it. */
-export function WhatIf({ project, aim, act, disabled, begun }: Props) {
+export function WhatIf({ project, target, act, disabled, begun }: Props) {
   const [open, setOpen] = useState(false);
-  const rehearse = useRehearse(project, aim);
+  const rehearse = useRehearse(project, target);
   const complain = useComplaint();
   const all = { question: NO_QUESTION, without: [], total: 0 };
   const begin = () => rehearse.mutate({ act, selection: all }, { onSuccess: () => setOpen(true), onError: complain });

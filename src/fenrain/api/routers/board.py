@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from fenrain.api.authentication import SUPERVISES
-from fenrain.api.schemas.board import BoardChoices, ConvertIn, NeighboursOut, ProjectIn, ProjectOut, TolerancesIn
+from fenrain.api.schemas.board import AimIn, BoardChoices, ConvertIn, NeighboursOut, ProjectIn, ProjectOut, TolerancesIn
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, ModelId, ProfileName
 from fenrain.api.selection import Asked, Sort, find_target, selected_ids
@@ -39,6 +39,13 @@ def set_tolerances(project_id: int, body: TolerancesIn) -> ProjectOut:
     limits = {rig: {metric: (limits.match, limits.near) for metric, limits in by_metric.items()} for rig, by_metric in body.limits.items()}
     with session() as database:
         return project_view(database, projects.set_tolerances(database, project_id, limits))
+
+
+@router.put("/projects/{project_id}/aim", openapi_extra=SUPERVISES)
+def set_aim(project_id: int, body: AimIn) -> ProjectOut:
+    """Set what converted values are good for. What is on the board stays as it was converted; an act on many converts it again."""
+    with session() as database:
+        return project_view(database, projects.set_aim(database, project_id, body.aim))
 
 
 @router.get("/projects/{project_id}/board")

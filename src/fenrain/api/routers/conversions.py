@@ -5,7 +5,9 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Header, Response
 
+from fenrain.api.schemas.board import AimIn
 from fenrain.api.schemas.conversions import (
+    AimsOut,
     ConversionOut,
     CopyIn,
     FitIn,
@@ -24,6 +26,7 @@ from fenrain.api.views.jobs import job_view
 from fenrain.core.errors import PreconditionMissingError
 from fenrain.jobs.plans import plan_check, plan_check_again
 from fenrain.services import worker_tasks
+from fenrain.services.acts.kinds import apply_aim
 from fenrain.services.acts.kinds.accept_unread import accept_unread
 from fenrain.services.conversions import (
     apply_preset,
@@ -123,6 +126,19 @@ def remedy(conversion_id: int, body: RemedyIn, expected: Expected, response: Res
 def accept(conversion_id: int, expected: Expected, response: Response) -> ConversionOut:
     """Say that what was not read of the source does not matter: a match is one again, in every target."""
     run_in_worker_process(worker_tasks.edit_conversion, accept_unread, conversion_id, expected=expected)
+    return _apply_edit(conversion_id, response)
+
+
+@router.get("/conversions/{conversion_id}/aims")
+def compare_aims(conversion_id: int) -> AimsOut:
+    """The conversion by every aim, side by side; what is set over derived values is left out."""
+    return AimsOut(aims=run_in_worker_process(worker_tasks.compare_aims, conversion_id))
+
+
+@router.put("/conversions/{conversion_id}/aim")
+def convert_by_aim(conversion_id: int, body: AimIn, expected: Expected, response: Response) -> ConversionOut:
+    """Convert it with this aim; what is set over derived values stays."""
+    run_in_worker_process(worker_tasks.edit_conversion, apply_aim.set_aim, conversion_id, body.aim, expected=expected)
     return _apply_edit(conversion_id, response)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel, Field
 
 from fenrain.api.schemas.shared import FIRST_PROFILE, FIRST_TARGET, ModelId, ProfileName, Selection
+from fenrain.core.conversion.aim import Aim
 
 
 class ProjectIn(BaseModel):
@@ -23,6 +24,7 @@ class ProjectOut(BaseModel):
     name: str
     tolerances: dict[str, dict[str, LimitsOut]]
     rigs: list[str]
+    aim: Aim
     materials: int
 
 
@@ -30,6 +32,12 @@ class TolerancesIn(BaseModel):
     """By rig (`*` for any) and metric; what is left out is at the metric's own limits."""
 
     limits: dict[str, dict[str, LimitsOut]]
+
+
+class AimIn(BaseModel):
+    """What converted values are to be good for."""
+
+    aim: Aim
 
 
 class NeighboursOut(BaseModel):

@@ -6,10 +6,12 @@ from pydantic import BaseModel, Field
 
 from fenrain.api.schemas.looks import CheckOut, FiguresOut
 from fenrain.api.schemas.outside import OutsideCheckOut
+from fenrain.core.conversion.aim import Aim
 from fenrain.core.findings import Finding
 from fenrain.core.steps import ValueStep
+from fenrain.services.comparison import ComparedAim
 from fenrain.store.documents.checking import DecisionDocument
-from fenrain.store.documents.conversions import LedgerEntry, SourceValue
+from fenrain.store.documents.conversions import ChoiceDocument, LedgerEntry, PlainnessDocument, SourceValue
 
 
 class VariantIn(BaseModel):
@@ -24,7 +26,8 @@ class VariantOut(BaseModel):
 
 
 class ConversionOut(BaseModel):
-    """variants: versions of the same material in this target, this one among them; alone where there is no other."""
+    """variants: versions of the same material in this target, this one among them; alone where there is no other; aim: by which it was
+    converted; choice: what was taken for it in place of the nearest answer."""
 
     id: int
     version: int
@@ -40,11 +43,20 @@ class ConversionOut(BaseModel):
     source_values: list[SourceValue]
     findings: list[Finding]
     ledger: list[LedgerEntry]
+    aim: Aim
+    plainness: PlainnessDocument
+    choice: ChoiceDocument | None
     figures: FiguresOut
     verdict: DecisionDocument
     checks: list[CheckOut]
     checking: bool
     outside: list[OutsideCheckOut] = []
+
+
+class AimsOut(BaseModel):
+    """What a conversion is by every aim."""
+
+    aims: list[ComparedAim]
 
 
 class OverrideIn(BaseModel):

@@ -11,7 +11,7 @@ from fenrain.api.views.outside import outside_check_view
 from fenrain.core.findings import Finding
 from fenrain.jobs.queue import OPEN
 from fenrain.services.checks import decide_over_all, list_checks, load_tolerances, select_overview
-from fenrain.services.conversions import target_for
+from fenrain.services.conversions import aim_of, target_for
 from fenrain.services.outside import outside_checks_of
 from fenrain.services.surroundings import list_rigs
 from fenrain.services.variants import list_variants
@@ -44,6 +44,9 @@ def conversion_view(database: Session, row: ConversionRow) -> ConversionOut:
         source_values=document.source_values,
         findings=[*document.findings, *map(Finding.from_document, row.material.document["findings"])],
         ledger=document.ledger,
+        aim=aim_of(row),
+        plainness=document.plainness,
+        choice=document.choice,
         figures=figures_view(document.figures, tolerances),
         verdict=DecisionDocument.from_decision(over_all),
         checks=[check_view(check, tolerances) for check in checks],

@@ -22,6 +22,8 @@ DRAWS = (
 )
 SAYS_SURFACES = ("models/**/*.py", "rules/*.py", "steps.py", "values.py")
 CONVERTS = (
+    "aims/*.py",
+    "checking/**/*.py",
     "models/**/*.py",
     "rules/*.py",
     "conversion/**/*",

@@ -43,25 +43,31 @@ class Figures:
 
 def figures(original: Material, converted: Material) -> Figures:
     """Compare two looks on directions; where they have maps, at places of them, the same ones on both sides."""
-    pair = (original, converted)
+    mapped = has_maps(original) or has_maps(converted)
+    sides = looks_at_places(original, mapped), looks_at_places(converted, mapped)
     shares = open_share(original), open_share(converted)
-    if all(isinstance(value, Constant) for material in pair for value in material.all_values()):
-        places = [[mean_surface(material) for material in pair]]
-    else:
-        places = [list(place) for place in zip(*(surfaces_at_places(material, PLACES) for material in pair), strict=True)]
-    seen = [Surfaces(Angular(first), Angular(second), shares) for first, second in places]
-    found = [readings(one) for one in seen]
-    over_all = {name: _over_places([each[name] for each in found]) for name in found[0]}
-    return Figures(over_all, quick_check(original, converted), _profile(seen))
+    return Figures(readings_at_places(*sides, shares), quick_check(original, converted), _profile(*sides))
 
 
-def _profile(seen: list[Surfaces]) -> Profile:
+def has_maps(material: Material) -> bool:
+    return any(not isinstance(value, Constant) for value in material.all_values())
+
+
+def looks_at_places(material: Material, mapped: bool, places: int = PLACES) -> list[Angular]:
+    """One look of a material, or, where either side of a pair is mapped, those at so many places of its maps."""
+    return [Angular(surface) for surface in (surfaces_at_places(material, places) if mapped else [mean_surface(material)])]
+
+
+def readings_at_places(original: list[Angular], converted: list[Angular], shares: tuple[float, float]) -> dict[str, Reading]:
+    """Readings of metrics that look at surfaces, over the places of both sides. shares: how much of what lies behind shows through each."""
+    found = [readings(Surfaces(first, second, shares)) for first, second in zip(original, converted, strict=True)]
+    return {name: _over_places([each[name] for each in found]) for name in found[0]}
+
+
+def _profile(original: list[Angular], converted: list[Angular]) -> Profile:
     """The mean over places. A facet that leans turns what it mirrors twice as far."""
     degrees = ring_edges()[1:] + ring_edges()[:-1]
-    sides = (
-        np.mean([side.around_mirror(PROFILE_ANGLE).profile for side in of_side], axis=0)
-        for of_side in zip(*((one.original, one.converted) for one in seen), strict=True)
-    )
+    sides = (np.mean([side.around_mirror(PROFILE_ANGLE).profile for side in of_side], axis=0) for of_side in (original, converted))
     first, second = (tuple(float(value) for value in side) for side in sides)
     return Profile(tuple(float(value) for value in degrees), first, second)
 

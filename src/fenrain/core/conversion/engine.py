@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from functools import cache
 from typing import Any
 
+from fenrain.core.conversion.aim import Aim, Choice
 from fenrain.core.conversion.applying import Applied, applied_to_defaults, apply_to_all
 from fenrain.core.conversion.flakes import FLAKES, flaked
 from fenrain.core.conversion.ledger import Entry, LedgerStep, Override, overridden
@@ -15,7 +16,7 @@ from fenrain.core.formats.holding import Shortfall
 from fenrain.core.formats.limits import fitted
 from fenrain.core.formats.registry import format_for
 from fenrain.core.formats.writing import responses
-from fenrain.core.material import SIZES_OF_MAPS, Material, matters
+from fenrain.core.material import SIZES_OF_MAPS, Material, is_idle, matters
 from fenrain.core.models.mix.parameters import PART_PREFIXES
 from fenrain.core.models.registry import HUB, Model, model_of, target_models
 from fenrain.core.models.target import Profile
@@ -27,12 +28,15 @@ from fenrain.core.values import Constant, Value, with_maps
 
 @dataclass(frozen=True)
 class Conversion:
-    """A converted material, the ledger of how it came about, and the original it came from."""
+    """A converted material, the ledger of how it came about, and the original it came from. aim: by which it was made; choice: what was
+    taken for it in place of the nearest answer, None where that is it."""
 
     original: Material
     material: Material
     ledger: tuple[Entry, ...]
     profile: Profile = field(default_factory=Profile)
+    aim: Aim = Aim.NEAREST
+    choice: Choice | None = None
 
     @property
     def target(self) -> Model:
@@ -53,6 +57,19 @@ class Conversion:
         entries = overridden(self.ledger, {name: self._as_held(name, override) for name, override in overrides.items()}, self.target)
         values = {entry.target: entry.value for entry in entries if entry.target and entry.value is not None}
         return replace(self, material=replace(self.material, values=values), ledger=entries)
+
+    def rederived(self, moved: Mapping[str, tuple[Value, str]], step: str) -> Conversion:
+        """The same conversion with other values in place of derived ones. moved: the value and why, in words, by name; step: what moved
+        them."""
+        known = {entry.target: entry for entry in self.ledger if entry.target}
+        lines = list(self.ledger)
+        for name, (value, text) in moved.items():
+            taken = LedgerStep(f"aim.{step}", text, "", EQUIVALENT)
+            before = known.get(name) or Entry(name, self.target.parameter(name).group, None, (), ())
+            after = replace(before, derived=value, steps=(*before.steps, taken))
+            lines = [after if line is before else line for line in lines] if name in known else [*lines, after]
+        material = self.material.having(**{name: value for name, (value, _) in moved.items()})
+        return replace(self, material=material, ledger=_sorted(lines, self.target))
 
     def _as_held(self, name: str, override: Override) -> Override:
         derived = next((entry.derived for entry in self.ledger if entry.target == name and entry.derived is not None), None)
@@ -77,14 +94,21 @@ def convert(material: Material, to: str, profile: Profile | None = None) -> Conv
     return convert_all([material], to, profile)[0]
 
 
-def convert_all(materials: Sequence[Material], to: str, profile: Profile | None = None) -> list[Conversion]:
-    """Convert materials of any models to one, in their order: the same as one by one, but each rule runs once over all their numbers."""
+def convert_all(
+    materials: Sequence[Material], to: str, profile: Profile | None = None, restated: RuleSet[Any] | None = None
+) -> list[Conversion]:
+    """Convert materials of any models to one, in their order: the same as one by one, but each rule runs once over all their numbers.
+
+    restated: rules of the hub that say each again with usual values, on the way to the target.
+    """
     target = model_of(to)
     limits = profile or (target.targets[0].profile if target.targets else Profile())
-    return [_as_held(conversion) for conversion in converted_by_rules(materials, target, limits)]
+    return [_as_held(_without_idle(conversion)) for conversion in converted_by_rules(materials, target, limits, restated)]
 
 
-def converted_by_rules(materials: Sequence[Material], target: Model, profile: Profile) -> list[Conversion]:
+def converted_by_rules(
+    materials: Sequence[Material], target: Model, profile: Profile, restated: RuleSet[Any] | None = None
+) -> list[Conversion]:
     """The same before what the target's format cannot hold is taken out."""
     by_model: dict[str, list[int]] = {}
     for index, material in enumerate(materials):
@@ -92,11 +116,13 @@ def converted_by_rules(materials: Sequence[Material], target: Model, profile: Pr
     found: dict[int, Conversion] = {}
     for model_id, members in by_model.items():
         alike = [materials[index] for index in members]
-        found |= dict(zip(members, _convert_alike(alike, model_of(model_id), target, profile), strict=True))
+        found |= dict(zip(members, _convert_alike(alike, model_of(model_id), target, profile, restated), strict=True))
     return [found[index] for index in range(len(materials))]
 
 
-def _convert_alike(materials: Sequence[Material], source: Model, target: Model, profile: Profile) -> list[Conversion]:
+def _convert_alike(
+    materials: Sequence[Material], source: Model, target: Model, profile: Profile, restated: RuleSet[Any] | None
+) -> list[Conversion]:
     """The same for materials of one model."""
     if target is source:
         return [Conversion(material, material, _unchanged(material, source), profile) for material in materials]
@@ -105,6 +131,8 @@ def _convert_alike(materials: Sequence[Material], source: Model, target: Model, 
         raise ParameterError(f"Nothing can be converted to {target.id}.", place=target.id, remedy=f"Targets: {known}.")
     hub = model_of(HUB)
     first = [_as_it_is(material, hub) for material in materials] if source is hub else _to_hub(materials, source, hub, profile)
+    if restated is not None:
+        first = _said_again(first, restated, hub, profile)
     if target is hub:
         return [
             Conversion(material, stage.material, _sorted((*stage.entries.values(), *stage.losses), hub), profile)
@@ -149,6 +177,20 @@ def _faded(material: Material, source: Model, first: Iterable[Entry], known: Seq
             step = LedgerStep(f"{target.id}.faded", f"{entry.target} is left at its default, which {target.title} has anyway.", "", DROPPED)
             found.append(Entry("", entry.group, None, names, (*entry.steps, step)))
     return found
+
+
+def _without_idle(conversion: Conversion) -> Conversion:
+    """The conversion without values of effects that are not there, which came about on the way; but for those that alone say what became of
+    a source's value."""
+    target, material = conversion.target, conversion.material
+    if conversion.original.model == target.id:
+        return conversion
+    idle = {name for name in material.values if is_idle(material, target, name)}
+    said = {source for entry in conversion.ledger if entry.target not in idle for source in entry.sources}
+    idle -= {entry.target for entry in conversion.ledger if not said.issuperset(entry.sources)}
+    values = {name: value for name, value in material.values.items() if name not in idle}
+    ledger = tuple(entry for entry in conversion.ledger if entry.target not in idle)
+    return replace(conversion, material=replace(material, values=values), ledger=ledger)
 
 
 def _as_held(conversion: Conversion) -> Conversion:
@@ -226,6 +268,16 @@ def _to_hub(materials: Sequence[Material], source: Model, hub: Model, profile: P
     return [
         _with_sizes(_with_flakes(_with_coat_normals(replace(stage, losses=(*stage.losses, *one.losses)), source), material), material)
         for stage, one, material in zip(stages, unfolded, materials, strict=True)
+    ]
+
+
+def _said_again(stages: Sequence[Stage], rules: RuleSet[Any], hub: Model, profile: Profile) -> list[Stage]:
+    """The stages with what these rules make of them; values of which they say nothing stay."""
+    origins = [{name: Origin(entry.sources, entry.steps) for name, entry in stage.entries.items()} for stage in stages]
+    again = _run(rules, [stage.material for stage in stages], hub, profile, origins)
+    return [
+        Stage(stage.material.having(**said.material.values), {**stage.entries, **said.entries}, stage.losses)
+        for stage, said in zip(stages, again, strict=True)
     ]
 
 

@@ -104,7 +104,8 @@ class Entry:
     """One line of the ledger.
 
     target: the converted parameter, or "" for something dropped; group: its optical aspect; derived: what the rules gave;
-    override: what stands over it; sources: names of the original's values; steps: from the original to the target.
+    override: what stands over it; sources: names of the original's values; steps: from the original to the target; nearest: what the
+    nearest answer would be, None where the rules gave it.
     """
 
     target: str
@@ -113,6 +114,7 @@ class Entry:
     sources: tuple[str, ...]
     steps: tuple[LedgerStep, ...]
     override: Override | None = None
+    nearest: Value | None = None
 
     @property
     def fidelity(self) -> Fidelity:
@@ -140,6 +142,7 @@ class Entry:
             "override_why": "" if self.override is None else self.override.why,
             "shown": shown(self.value),
             "shown_derived": shown(self.derived),
+            "shown_nearest": shown(self.nearest),
             "steps": [step.to_document() for step in self.steps],
         }
 

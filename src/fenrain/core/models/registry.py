@@ -41,8 +41,9 @@ class Model:
 
     id: stable name; title: for people; view: its parameters, typed; surface: from a view of all of them to lobes, emission, opacity and
     relief; source: where it is defined; to_hub, from_hub: rules; targets: how it can be converted to, the fullest profile first;
-    undrawn: what the surface leaves out in some cases, beside the parameters that say so of themselves; called: by what other name a
-    person may ask for it as a target.
+    restated, meant: of the hub, sets of rules that say a material of it again, with usual values, each a candidate, and as its author may
+    have meant it, as a dielectric and as a metal; undrawn: what the surface leaves out in some cases, beside the parameters that say so of
+    themselves; called: by what other name a person may ask for it as a target.
     """
 
     id: str
@@ -52,6 +53,8 @@ class Model:
     source: str
     to_hub: RuleSet[Any] | None = None
     from_hub: RuleSet[Any] | None = None
+    restated: tuple[RuleSet[Any], ...] = ()
+    meant: tuple[RuleSet[Any], ...] = ()
     targets: tuple[Target, ...] = ()
     undrawn: tuple[Undrawn, ...] = ()
     called: str = ""
@@ -154,7 +157,7 @@ def rule_of(rule_id: str) -> Rule:
     if rule_id.partition(".")[0] == NODES_PREFIX and rule_id.partition(".")[2] in NODES:
         return node_rule(rule_id.partition(".")[2])
     model = models().get(rule_id.split(".")[0])
-    for rules in (model.to_hub, model.from_hub) if model is not None else (FLAKES,):
+    for rules in (model.to_hub, model.from_hub, *model.restated, *model.meant) if model is not None else (FLAKES,):
         if rules is not None and rule_id in rules.rules:
             return rules.rules[rule_id]
     raise BrokenFileError(

@@ -60,6 +60,11 @@ def _rules() -> Iterator[Section]:
         for way, title, rules in directions:
             if rules is not None:
                 yield Section(f"{model.id}-{way}", title, (), Table(columns, tuple(map(_rule, rules.rules.values()))))
+        for rules in (*model.restated, *model.meant):
+            kind = rules.id.partition(".")[2].replace("_", " ")
+            yield Section(
+                rules.id.replace(".", "-"), f"{model.title} said again {kind}", (), Table(columns, tuple(map(_rule, rules.rules.values())))
+            )
 
 
 def _rule(rule: Rule) -> tuple[str, ...]:

@@ -15,12 +15,15 @@ OPEN_AGAIN = "open again"
 
 class Outline(Document):
     """What is known of a conversion without checks. losses: names of values, or of values together; approximated: how many values are;
-    figures: what was measured on directions, None where it was written before there were any."""
+    plainness: how plain its values are, in words; unusual: how many of them are not; figures: what was measured on directions, None where
+    it was written before there were any."""
 
-    EDITION: ClassVar[int] = 1
+    EDITION: ClassVar[int] = 2
 
     losses: list[str] = []
     approximated: int = 0
+    plainness: str = ""
+    unusual: int = 0
     figures: Measurements | None = None
 
 
@@ -34,14 +37,17 @@ class BoardCheck(Document):
 
 
 class BoardEntry(Document):
-    """overrides: how many values are set over derived ones; figures: what the quick figures say; verdict: over figures and rigs; outside:
-    what another renderer showed of it as it is now, null where none did; review: what was said of it last, null where nothing was."""
+    """overrides: how many values are set over derived ones; plainness, unusual: as in `Outline`; figures: what the quick figures say;
+    verdict: over figures and rigs; outside: what another renderer showed of it as it is now, null where none did; review: what was said of
+    it last, null where nothing was."""
 
-    EDITION: ClassVar[int] = 3
+    EDITION: ClassVar[int] = 4
 
     overrides: int = 0
     losses: list[str] = []
     approximated: int = 0
+    plainness: str = ""
+    unusual: int = 0
     figures: DecisionDocument | None = None
     verdict: DecisionDocument | None = None
     checks: list[BoardCheck] = []
@@ -65,6 +71,7 @@ COLUMNS: Mapping[str, Callable[[BoardEntry], Any]] = {
     "worst": lambda entry: entry.verdict.excess if entry.verdict else 0.0,
     "reason": lambda entry: entry.verdict.metric if entry.verdict else "",
     "losses": lambda entry: len(entry.losses),
+    "unusual": lambda entry: entry.unusual,
     "review": BoardEntry.review_stage,
 }
 """By the column of `ConversionStatusRow` that holds it: what the database sorts and filters a board by."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, ClassVar
 
+from fenrain.core.aims.plainness import Plainness
 from fenrain.core.checking.cost import Cost
 from fenrain.core.findings import Finding
 from fenrain.core.rules.fidelity import Fidelity
@@ -25,8 +26,8 @@ class LedgerStep(Document):
 
 class LedgerEntry(Document):
     """target: "" for something dropped; derived, override: stored values; override_by: hand, fit, remedy or copy; grade: steps that
-    a person takes on the value; shown: in words; free: whether a fit may move it; as_for: the value at which the same steps are written
-    out, "" where it is this one."""
+    a person takes on the value; shown: in words, as the derived one is, and that of the nearest answer, "" where it is the derived one;
+    free: whether a fit may move it; as_for: the value at which the same steps are written out, "" where it is this one."""
 
     target: str
     group: str
@@ -39,6 +40,7 @@ class LedgerEntry(Document):
     grade: list[ValueStep]
     shown: str
     shown_derived: str
+    shown_nearest: str
     steps: list[LedgerStep]
     free: bool
     as_for: str
@@ -54,10 +56,57 @@ class SourceValue(Document):
     constant: Any = None
 
 
-class ConversionDocument(Document):
-    """What the interface shows of a conversion. losses: what is lost, in words; features: what a viewer needs for it."""
+class UnusualValue(Document):
+    """A value outside what is usual, and why in words."""
 
-    EDITION: ClassVar[int] = 6
+    parameter: str
+    text: str
+
+
+class PlainnessDocument(Document):
+    """How plain a converted material is. text: in words; layers: optical aspects beside body and reflection; set_values: how many
+    parameters are away from their defaults; maps, texels: that are written."""
+
+    text: str
+    unusual: list[UnusualValue]
+    layers: list[str]
+    extensions: list[str]
+    set_values: int
+    maps: int
+    texels: int
+
+    @staticmethod
+    def of(plainness: Plainness) -> PlainnessDocument:
+        return PlainnessDocument(
+            text=str(plainness),
+            unusual=[UnusualValue(parameter=one.parameter, text=one.text) for one in plainness.unusual],
+            layers=list(plainness.layers),
+            extensions=list(plainness.extensions),
+            set_values=len(plainness.set_values),
+            maps=plainness.maps,
+            texels=plainness.texels,
+        )
+
+
+class ChoiceDocument(Document):
+    """What an aim took in place of the nearest answer. title: what it is; verdict, nearest: expected of both; costs: whether it looks
+    worse; text: why."""
+
+    title: str
+    verdict: str
+    nearest: str
+    costs: bool
+    text: str
+
+
+class ConversionDocument(Document):
+    """What the interface shows of a conversion. losses: what is lost, in words; features: what a viewer needs for it; choice: None where
+    the nearest answer stands."""
+
+    EDITION: ClassVar[int] = 7
+
+    plainness: PlainnessDocument
+    choice: ChoiceDocument | None = None
 
     source_values: list[SourceValue]
     ledger: list[LedgerEntry]

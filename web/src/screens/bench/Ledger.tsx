@@ -6,6 +6,7 @@ import type { Conversion, LedgerEntry, Parameter, Shares } from "../../api/types
 import { ASPECTS } from "../../parts/aspects";
 import { Explained } from "../../parts/Explained";
 import { FidelityMark } from "../../parts/FidelityMark";
+import { Aims } from "./Aims";
 import { TargetValue } from "./TargetValue";
 import { TuneBar } from "./TuneBar";
 
@@ -51,6 +52,7 @@ export function Ledger({ conversion, project }: { conversion: Conversion; projec
         </Checkbox>
         <TuneBar conversion={conversion} project={project} locked={locked} />
       </Flex>
+      <Aims conversion={conversion} project={project} />
       {ASPECTS.map((aspect) => {
         const here = lines.filter((entry) => entry.group === aspect);
         return here.length === 0 ? null : (
@@ -97,6 +99,7 @@ function untouched(conversion: Conversion, parameters: Parameter[]): LedgerEntry
       grade: [],
       shown: "",
       shown_derived: "",
+      shown_nearest: "",
       steps: [],
       derived: { constant: parameter.default },
       free: false,
@@ -121,6 +124,11 @@ function Line({ entry, conversion, project, parameter, share, locked, toggle }: 
       {same ? <span className="faded">as for {entry.as_for}</span> : <Sources entry={entry} conversion={conversion} />}
       <div>
         {same ? <span className="faded">by the same rule</span> : <Steps entry={entry} />}
+        {!same && entry.shown_nearest !== "" && (
+          <div className="faded">
+            the nearest answer: <span className="numbers">{entry.shown_nearest}</span>
+          </div>
+        )}
         {entry.override_why !== "" && (
           <div>
             <strong>{SET_BY[entry.override_by]}:</strong> {entry.override_why}

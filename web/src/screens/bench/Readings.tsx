@@ -47,7 +47,7 @@ export function Readings({ conversion, project, view, look }: Props) {
       <ByRig conversion={conversion} project={project} view={view} />
       {conversion.outside.length > 0 && <Outside checks={conversion.outside} />}
       <Button size="small" type="link" className="quiet" onClick={() => setSetting(true)}>
-        Tolerances and rigs of this project
+        Aim, rigs and tolerances
       </Button>
       {setting && <Tolerances project={project} close={() => setSetting(false)} />}
     </section>

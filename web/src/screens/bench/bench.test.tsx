@@ -4,7 +4,7 @@ import type { ReactNode } from "react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Check, Conversion, LedgerEntry, OutsideCheck, Parameter } from "../../api/types";
 import { InTestApp } from "../../InTestApp";
-import { decision, FIGURES, ROUGHNESS as parameter } from "../../samplesInTests";
+import { decision, FIGURES, ROUGHNESS as parameter, PLAIN } from "../../samplesInTests";
 import { AlsoMeasured } from "./AlsoMeasured";
 import { Ledger } from "./Ledger";
 import { Readings } from "./Readings";
@@ -32,6 +32,7 @@ const entry: LedgerEntry = {
   grade: [],
   shown: "0.75",
   shown_derived: "0.75",
+  shown_nearest: "",
   steps: [step],
   free: true,
   as_for: "",
@@ -51,6 +52,9 @@ function conversion(ledger: LedgerEntry[]): Conversion {
     profile: "extensions",
     variants: [],
     file: "a.glb",
+    aim: "nearest",
+    plainness: PLAIN,
+    choice: null,
     source_values: [{ name: "glossiness", group: "reflection", shown: "0.25", says: "", constant: 0.25 }],
     findings: [],
     ledger,

@@ -5,7 +5,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Conversion, Finding, Parameter } from "../../api/types";
 import { FindingList } from "../../parts/FindingList";
 import { InTestApp } from "../../InTestApp";
-import { decision, FIGURES, ROUGHNESS as base } from "../../samplesInTests";
+import { decision, FIGURES, ROUGHNESS as base, PLAIN } from "../../samplesInTests";
 import { CopyFrom } from "./CopyFrom";
 import { LookUp } from "./LookUp";
 import { Findings } from "./Findings";
@@ -29,6 +29,7 @@ const entry = {
   grade: [],
   shown: "0.4",
   shown_derived: "0.4",
+  shown_nearest: "",
   steps: [],
   free: true,
   as_for: "",
@@ -45,6 +46,9 @@ const conversion: Conversion = {
   profile: "extensions",
   variants: [],
   file: "a.glb",
+  aim: "nearest",
+  plainness: PLAIN,
+  choice: null,
   source_values: [],
   findings: [],
   ledger: [

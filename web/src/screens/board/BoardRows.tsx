@@ -75,6 +75,7 @@ export function BoardRows({ project, target, asked, total, sortBy, picked, pick 
         ))}
         {outside && <span title="What another renderer showed of it">Outside</span>}
         {head("worst", "Worst reading", "the reading that decides, as a multiple of what a match may read")}
+        {head("unusual", "Plainness", "unusual values, layers, extensions and maps that a converted material needs")}
         {head("losses", "Losses and findings")}
       </div>
       <div role="list" aria-label="Materials" style={{ height: virtual.getTotalSize(), position: "relative" }}>
@@ -185,6 +186,7 @@ function Line({ row, rigs, outside, target, opens, selected, toggle }: LineProps
       ))}
       {outside && (row.outside === null ? <span className="faded">–</span> : <Judged decision={row.outside} />)}
       <DecidedBy decision={row.verdict} />
+      <span className="small two-lines">{row.plainness}</span>
       <Doubts row={row} />
     </div>
   );

@@ -34,7 +34,7 @@ import "./board.css";
 const WORDS = ["verdict", "match", "near", "undecided", "off", "worst-reading", "quick-figures", "loss", "doubt"];
 const STATES = ["all", "needs attention", "match", "near", "undecided", "off", "not converted", "merged"] as const;
 const SHOWN_WHERE_THERE_ARE_ANY = "merged";
-const SORTED_DOWN_FIRST = ["worst", "losses", "changed"];
+const SORTED_DOWN_FIRST = ["worst", "unusual", "losses", "changed"];
 const SORTED_BY_A_LIGHT = "rig:";
 
 /** Every material, original beside converted; what needs attention; acting on many at once. */
@@ -58,8 +58,8 @@ function Board({ project, target, targets, chooseTarget }: BoardProps) {
   const board = useBoard(project, target, asked);
   const ask = (changed: Partial<Asked>) => {
     const to = new URLSearchParams(addressOf({ ...asked, ...changed }));
-    const aim = search.get("to");
-    if (aim !== null) to.set("to", aim);
+    const target = search.get("to");
+    if (target !== null) to.set("to", target);
     if (picked.all) pick(NOTHING);
     setSearch(to, { replace: true });
   };

@@ -26,6 +26,8 @@ const enamel: BoardRow = {
   overrides: 0,
   losses: [],
   approximated: 2,
+  plainness: "plain",
+  unusual: 0,
   figures: decision("match"),
   verdict: decision("match"),
   outside: decision("near", "near: median colour difference 1.4 ΔE2000, at most 1"),
@@ -53,6 +55,8 @@ const fresh: BoardRow = {
   review: null,
   version: 1,
   approximated: 0,
+  plainness: "plain",
+  unusual: 0,
   checks: [],
 };
 const doubt = {

@@ -7,6 +7,7 @@ import { ASPECTS } from "../../parts/aspects";
 import { ColourChip } from "../../parts/ColourField";
 import { rgbOf } from "../../parts/colour";
 import { Failure } from "../../parts/Failure";
+import { PlainnessNote } from "../../parts/PlainnessNote";
 import { useComplaint } from "../../parts/useComplaint";
 import { useGo } from "../../parts/useGo";
 import { percent, spaced } from "../../parts/words";
@@ -87,6 +88,9 @@ function Head({ target, material, project }: { target: Compared; material: numbe
         {target.nearest && <span className="part-name smaller"> nearest</span>}
       </div>
       <div className="faded">predicted lobe error</div>
+      <div>
+        <PlainnessNote plainness={target.plainness} />
+      </div>
       <div className="faded">
         {target.approximated} approximated, {target.losses.length} lost
       </div>

@@ -4,6 +4,7 @@ import { Route, Routes, useLocation } from "react-router";
 import { describe, expect, it } from "vitest";
 import type { Comparison } from "../../api/types";
 import { InTestApp } from "../../InTestApp";
+import { PLAIN } from "../../samplesInTests";
 import { CompareScreen } from "./CompareScreen";
 
 const value = {
@@ -27,6 +28,7 @@ const comparison: Comparison = {
       profile: "extensions",
       conversion_id: 3,
       predicted: 0.01,
+      plainness: PLAIN,
       approximated: 1,
       values: [value],
       losses: [],
@@ -39,6 +41,7 @@ const comparison: Comparison = {
       profile: "extensions",
       conversion_id: null,
       predicted: 0.0099,
+      plainness: PLAIN,
       approximated: 2,
       values: [value],
       losses: [],
@@ -51,6 +54,7 @@ const comparison: Comparison = {
       profile: "core",
       conversion_id: null,
       predicted: 0.52,
+      plainness: PLAIN,
       approximated: 2,
       values: [{ ...value, name: "roughness", group: "reflection", constant: 0.3, shown: "0.3" }],
       losses: [{ sources: ["refraction"], text: "refraction: core glTF is opaque." }],

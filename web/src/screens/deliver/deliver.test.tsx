@@ -20,6 +20,8 @@ const row = (material_id: number, name: string, verdict: Verdict | null) =>
     overrides: 0,
     losses: [],
     approximated: 0,
+    plainness: "plain",
+    unusual: 0,
     figures: null,
     outside: null,
     review: null,

@@ -197,7 +197,7 @@ function DialectBar({ project, dialects, written, setWritten, showSample, savabl
         {target !== undefined && (
           <WhatIf
             project={project}
-            aim={target}
+            target={target}
             act={{ kind: "dialect", name: own, text, version: from }}
             disabled={!savable}
             begun={() => open(own)}

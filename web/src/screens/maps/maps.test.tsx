@@ -5,7 +5,7 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import { keys } from "../../api/keys";
 import type { Conversion, ConversionMap, MapView } from "../../api/types";
 import { InTestApp } from "../../InTestApp";
-import { decision, FIGURES } from "../../samplesInTests";
+import { decision, FIGURES, PLAIN } from "../../samplesInTests";
 import { MapsScreen } from "./MapsScreen";
 
 const CONVERSION: Conversion = {
@@ -20,6 +20,9 @@ const CONVERSION: Conversion = {
   profile: "kiosk",
   variants: [],
   file: "yard.glb",
+  aim: "nearest",
+  plainness: PLAIN,
+  choice: null,
   source_values: [],
   findings: [],
   ledger: [],

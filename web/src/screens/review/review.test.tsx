@@ -22,7 +22,16 @@ const review = (state: string, changed: string[] = []) => ({
 let count = 0;
 const row = (name: string, judged: string, said: object | null = null) => {
   count += 1;
-  const plain = { checks: [], losses: [], findings: [], outside: null, approximated: 0, overrides: 0 };
+  const plain = {
+    checks: [],
+    losses: [],
+    findings: [],
+    outside: null,
+    approximated: 0,
+    plainness: "plain",
+    unusual: 0,
+    overrides: 0,
+  };
   return { ...plain, material_id: count, conversion_id: 10 * count, version: 3, name, verdict: verdict(judged), review: said } as unknown as BoardRow; // prettier-ignore
 };
 const rows = [

@@ -157,7 +157,7 @@ function ProfileBar({ project, draft, stated, version, model, known, show, hold 
         {own && (
           <WhatIf
             project={project}
-            aim={{ model, profile: stated.id }}
+            target={{ model, profile: stated.id }}
             act={{ kind: "profile", name: stated.title, text: JSON.stringify(stated), version }}
             disabled={draft === undefined}
             begun={() => show(stated.id)}

@@ -12,6 +12,7 @@ from fenrain.core.checking.fitting.free import free_values
 from fenrain.core.checking.fitting.search import AS_CONVERTED, HELD, NARROW, Search, Start, lendable, narrowed
 from fenrain.core.checking.quick import Response, lobe_error, response
 from fenrain.core.checking.verdict import Tolerances
+from fenrain.core.conversion.aim import Aim
 from fenrain.core.conversion.engine import Conversion
 from fenrain.core.conversion.ledger import By, Override
 from fenrain.core.descriptions import describe_plain
@@ -148,8 +149,9 @@ class _Ends:
         yield self._end(HELD, holding, holding.walk(material)[1])
 
     def _lent(self, distance: float, error: float) -> Iterator[_End]:
-        """Ends with an effect that the conversion does not have, where they are nearer than these and take enough of the error away."""
-        if error <= LENT_GAIN:
+        """Ends with an effect that the conversion does not have, where they are nearer than these and take enough of the error away; none
+        where values are to be plain."""
+        if error <= LENT_GAIN or self.conversion.aim is Aim.PLAIN:
             return
         for start, begin, parameters in lendable(self.conversion, self.locked):
             search = self._search(parameters)
@@ -162,7 +164,14 @@ class _Ends:
     def _search(self, parameters: Sequence[Parameter], *, holding: bool = False) -> Search:
         conversion = self.conversion
         return Search(
-            conversion.original, conversion.material, parameters, self.rigs, self.tolerances, between=self.between, holding=holding
+            conversion.original,
+            conversion.material,
+            parameters,
+            self.rigs,
+            self.tolerances,
+            between=self.between,
+            holding=holding,
+            usual=conversion.aim is Aim.PLAIN,
         )
 
     def _settled(self, start: Start, search: Search, row: np.ndarray) -> _End:

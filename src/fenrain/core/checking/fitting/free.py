@@ -6,12 +6,14 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from fenrain.core.conversion.aim import Aim
 from fenrain.core.conversion.engine import Conversion
 from fenrain.core.conversion.ledger import Entry
 from fenrain.core.lobes.aspects import GLOW
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import model_of
+from fenrain.core.models.usual import INDEX_OF_OPAQUE, ROUGHEST, SMOOTHEST
 from fenrain.core.rules.fidelity import Fidelity
 from fenrain.core.values import Constant, Plain
 
@@ -21,10 +23,12 @@ INDICES = (Role.INDEX, Role.COAT_INDEX, Role.FILM_INDEX)
 
 
 def free_values(conversion: Conversion, locked: frozenset[str] = frozenset()) -> tuple[Parameter, ...]:
-    """The target values that a fit may move: numbers and colours without a map that are not exact, nothing set over them."""
+    """The target values that a fit may move: numbers and colours without a map that are not exact, nothing set over them. Plain values stay
+    untinted."""
     model, material = model_of(conversion.material.model), conversion.material
     entries = (entry for entry in conversion.ledger if entry.target and entry.target not in locked)
-    return tuple(parameter for entry in entries if _is_free(entry, parameter := model.parameter(entry.target), material))
+    free = (parameter for entry in entries if _is_free(entry, parameter := model.parameter(entry.target), material))
+    return tuple(one for one in free if conversion.aim is not Aim.PLAIN or one.role is not Role.SPECULAR_COLOR)
 
 
 def _is_free(entry: Entry, parameter: Parameter, material: Material) -> bool:
@@ -44,12 +48,11 @@ def _says_whether(parameter: Parameter, value: Plain) -> bool:
 
 
 class Vector:
-    """Values of several parameters in one row of numbers, with their bounds."""
+    """Values of several parameters in one row of numbers, with their bounds. usual: whether those are of what is usual."""
 
-    def __init__(self, parameters: Sequence[Parameter]) -> None:
+    def __init__(self, parameters: Sequence[Parameter], *, usual: bool = False) -> None:
         self.parameters = parameters
-        self.low = np.concatenate([np.full(p.channels, _bounds(p)[0]) for p in parameters])
-        self.high = np.concatenate([np.full(p.channels, _bounds(p)[1]) for p in parameters])
+        self.low, self.high = (np.concatenate([np.full(p.channels, _bounds(p, usual)[end]) for p in parameters]) for end in (0, 1))
 
     @property
     def range(self) -> np.ndarray:
@@ -80,9 +83,20 @@ class Vector:
         return material.having(**{name: Constant(value) for name, value in self.values(row).items()})
 
 
-def _bounds(parameter: Parameter) -> tuple[float, float]:
-    usual = parameter.usual or (0.0, 1.0)
-    low = parameter.low if np.isfinite(parameter.low) else usual[0]
+USUAL = {
+    Role.INDEX: INDEX_OF_OPAQUE,
+    Role.COAT_INDEX: INDEX_OF_OPAQUE,
+    Role.SPECULAR_WEIGHT: (0.0, 1.0),
+    Role.ROUGHNESS: (SMOOTHEST, ROUGHEST),
+    Role.COAT_ROUGHNESS: (0.0, ROUGHEST),
+}
+
+
+def _bounds(parameter: Parameter, usual: bool) -> tuple[float, float]:
+    if usual and parameter.role in USUAL:
+        return USUAL[parameter.role]
+    seen = parameter.usual or (0.0, 1.0)
+    low = parameter.low if np.isfinite(parameter.low) else seen[0]
     if parameter.role in INDICES:
         return max(low, 1.0), HIGHEST_IOR
-    return low, parameter.high if np.isfinite(parameter.high) else max(usual[1], 1.0) * 2.0
+    return low, parameter.high if np.isfinite(parameter.high) else max(seen[1], 1.0) * 2.0

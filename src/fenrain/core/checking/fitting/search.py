@@ -51,7 +51,7 @@ LENT = (
 
 class Search:
     """Looks for values of these parameters with which a material looks like another one. between: called before each
-    step; holding: see `Distance`."""
+    step; holding: see `Distance`; usual: whether only usual values are looked for."""
 
     def __init__(
         self,
@@ -63,8 +63,9 @@ class Search:
         *,
         between: Callable[[], None] = lambda: None,
         holding: bool = False,
+        usual: bool = False,
     ) -> None:
-        self.vector, self._material, self._rigs, self._check_dropped = Vector(parameters), material, tuple(rigs), between
+        self.vector, self._material, self._rigs, self._check_dropped = Vector(parameters, usual=usual), material, tuple(rigs), between
         surfaces = mean_surface(original), mean_surface(material)
         self._behind = any(surface.transmits for surface in surfaces)
         wanted, start = (look_of(surface, 0, rigs, behind=self._behind) for surface in surfaces)

@@ -36,7 +36,12 @@ NEEDED = {
 """The extension that a parameter needs, by its name or the word that it begins with."""
 
 
+def needed_by(parameter: str) -> str | None:
+    """The extension that a parameter of glTF needs, None for what core glTF holds."""
+    return NEEDED.get(parameter) or next((NEEDED[word] for word in NEEDED if parameter.startswith(f"{word}_")), None)
+
+
 def is_allowed(parameter: str, extensions: frozenset[str]) -> bool:
     """Whether a target with these extensions can hold a parameter."""
-    needed = NEEDED.get(parameter) or next((NEEDED[word] for word in NEEDED if parameter.startswith(f"{word}_")), None)
+    needed = needed_by(parameter)
     return needed is None or needed in extensions

@@ -1,6 +1,8 @@
 """OpenPBR Surface 1.1, the hub through which every conversion goes."""
 
+from fenrain.core.models.open_pbr.meant import MEANT
 from fenrain.core.models.open_pbr.parameters import OpenPbr
+from fenrain.core.models.open_pbr.restated import RESTATED
 from fenrain.core.models.open_pbr.surface import surface
 from fenrain.core.models.registry import Model, Undrawn
 from fenrain.core.models.target import Profile, Target
@@ -17,6 +19,8 @@ MODEL = Model(
     OpenPbr,
     surface,
     "OpenPBR Surface 1.1",
+    restated=RESTATED,
+    meant=MEANT,
     targets=(Target(Profile(), "OpenPBR", "materialx"), Target(Profile("usd"), "OpenPBR in USD", "usd")),
     undrawn=(FILM_ON_A_THIN_WALL,),
 )

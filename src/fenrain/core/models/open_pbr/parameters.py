@@ -38,7 +38,14 @@ class OpenPbr(Parameters):
     specular_roughness: Array = number(
         role=Role.ROUGHNESS, default=0.3, high=1.0, usual=(0.02, 1.0), group=REFLECTION, says="perceptual roughness, α = r²"
     )
-    specular_ior: Array = number(role=Role.INDEX, default=1.5, usual=(1.0, 3.0), group=REFLECTION, says="index of refraction")
+    specular_ior: Array = number(
+        role=Role.INDEX,
+        default=1.5,
+        usual=(1.0, 3.0),
+        group=REFLECTION,
+        says="index of refraction",
+        idle_at=("base_metalness", 1.0),
+    )
     specular_roughness_anisotropy: Array = number(
         role=Role.ANISOTROPY, default=0.0, high=1.0, group=REFLECTION, says="stretches the highlight across the tangent"
     )

@@ -1,5 +1,6 @@
 import type { Act, ActKind } from "../../../api/acts";
 import { acceptUnread } from "./acceptUnread";
+import { applyAim } from "./applyAim";
 import { convertAgain } from "./convertAgain";
 import { copyGroups } from "./copyGroups";
 import { fitValues } from "./fitValues";
@@ -18,6 +19,7 @@ export const FORMS: ActForm[] = [
   fitValues,
   resetGroups,
   mergeAlike,
+  applyAim,
   convertAgain,
   makeVariants,
   acceptUnread,

@@ -1,0 +1,239 @@
+"""Conversions by aim: rules give the nearest answer and plain candidates, and here one of them is taken.
+
+The order is: the verdict that is expected, then plainness, then how near it is. Where no plain candidate is expected to look as good as the
+nearest answer, the nearest of the plain ones is taken, and what that costs is said.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from fenrain.core.aims.estimate import Estimate, Estimator
+from fenrain.core.aims.plainness import Plainness, plainness_of
+from fenrain.core.aims.refining import refined
+from fenrain.core.aims.settling import settled, with_faint_reflection_by_weight
+from fenrain.core.checking.quick import facing_total
+from fenrain.core.checking.verdict import Tolerances, Verdict
+from fenrain.core.conversion import engine
+from fenrain.core.conversion.aim import Aim, Choice
+from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.ledger import Entry
+from fenrain.core.material import Material
+from fenrain.core.models.registry import HUB, model_of
+from fenrain.core.models.target import Profile
+from fenrain.core.rendering.rigs.registry import standing_rigs
+from fenrain.core.rules.rule import RuleSet
+from fenrain.core.surfaces import constants_of
+
+OTHERS = frozenset({"KHR_texture_transform", "KHR_materials_unlit", "KHR_materials_emissive_strength"})
+"""Extensions for which nothing in core glTF stands in."""
+REFLECTION = frozenset({"KHR_materials_specular", "KHR_materials_ior"})
+MOST_SENT = 1.02
+"""Share of the light that arrives above which an original gives back more than it receives."""
+WORTH_A_LOOK = 2
+"""Plain candidates that are looked at closely where none looks as good as the nearest answer."""
+MOST_EXCESS = 3.0
+"""Times the reading that decides of the nearest answer up to which a plain one that is off is still taken."""
+
+
+def convert(
+    material: Material,
+    to: str,
+    profile: Profile | None = None,
+    aim: Aim | str = Aim.PLAIN,
+    *,
+    rigs: Sequence[str] | None = None,
+    tolerances: Tolerances = Tolerances(),
+) -> Conversion:
+    """Convert a material to another shading model.
+
+    to: id of a model that is a target; profile: what the target may hold, the model's first where it is left out; aim: what values are good
+    for; rigs, tolerances: what verdicts are expected by, all standing rigs where None. Returns the converted material and its ledger.
+    Raises UnknownModelError, ParameterError.
+    """
+    return convert_all([material], to, profile, aim, rigs=rigs, tolerances=tolerances)[0]
+
+
+def convert_all(
+    materials: Sequence[Material],
+    to: str,
+    profile: Profile | None = None,
+    aim: Aim | str = Aim.PLAIN,
+    *,
+    rigs: Sequence[str] | None = None,
+    tolerances: Tolerances = Tolerances(),
+) -> list[Conversion]:
+    """Convert materials of any models to one, in their order."""
+    nearest = engine.convert_all(materials, to, profile)
+    if aim == Aim.NEAREST or not materials:
+        return nearest
+    used = tuple(rig for rig in standing_rigs() if rigs is None or rig in rigs)
+    choose, candidates = (_meant, _as_meant) if aim == Aim.PHYSICAL else (_plainest, _plain_candidates)
+    first = [_Candidate("", settled(conversion)) for conversion in nearest]
+    return [
+        choose(found, _Judge(found[0].conversion.original, used, tolerances)) if len(found) > 1 else _as_it_is(found[0], Aim(aim))
+        for found in candidates(first, to)
+    ]
+
+
+@dataclass(frozen=True, eq=False)
+class _Candidate:
+    """A conversion by some route. title: which, in words."""
+
+    title: str
+    conversion: Conversion
+
+    @cached_property
+    def plainness(self) -> Plainness:
+        return plainness_of(self.conversion.material)
+
+
+class _Judge:
+    """Says of candidates for one original what is to be expected of them. It holds looks of the original, so it lives no longer than the
+    choice."""
+
+    def __init__(self, original: Material, rigs: Sequence[str], tolerances: Tolerances) -> None:
+        self._estimator = Estimator(original, rigs, tolerances)
+        self._rigs, self._tolerances = rigs, tolerances
+        self._known: dict[_Candidate, Estimate] = {}
+
+    def estimate(self, candidate: _Candidate) -> Estimate:
+        if candidate not in self._known:
+            self._known[candidate] = self._estimator.estimate(candidate.conversion.material)
+        return self._known[candidate]
+
+    def rank(self, candidate: _Candidate) -> tuple[int, float]:
+        """To sort by, the nearest first."""
+        estimate = self.estimate(candidate)
+        return estimate.verdict.rank, estimate.decision.excess
+
+    def lobe_error(self, candidate: _Candidate) -> float:
+        return self._estimator.lobe_error(candidate.conversion.material)
+
+    def refine(self, candidate: _Candidate) -> _Candidate:
+        return replace(candidate, conversion=settled(refined(candidate.conversion, self._rigs, self._tolerances)))
+
+    def taken(self, candidate: _Candidate, nearest: _Candidate, aim: Aim) -> Conversion:
+        """The conversion with what was chosen, and by value what the nearest answer would have been."""
+        if candidate is nearest:
+            return _as_it_is(nearest, aim)
+        expected, other = self.estimate(candidate), self.estimate(nearest)
+        text = f"{expected.decision}; the nearest answer {other.decision}, {nearest.plainness}"
+        choice = Choice(candidate.title, str(expected.verdict), str(other.verdict), not expected.is_no_worse_than(other), text)
+        known = {entry.target: entry.derived for entry in nearest.conversion.ledger if entry.target}
+
+        def line(entry: Entry) -> Entry:
+            said = known.get(entry.target) if entry.target else None
+            return entry if said is None or said == entry.derived else replace(entry, nearest=said)
+
+        return replace(candidate.conversion, aim=aim, choice=choice, ledger=tuple(map(line, candidate.conversion.ledger)))
+
+
+def _as_it_is(nearest: _Candidate, aim: Aim) -> Conversion:
+    return replace(nearest.conversion, aim=aim)
+
+
+@dataclass(frozen=True)
+class _Route:
+    """A way to a candidate. title: what it is, in words; restated: rules of the hub on the way; profile: what it may use of the target."""
+
+    title: str
+    restated: RuleSet[Any] | None
+    profile: Profile
+
+
+def _by_route(nearest: Sequence[_Candidate], members: Sequence[int], to: str, route: _Route) -> Iterator[tuple[int, _Candidate]]:
+    """Candidates that a route gives for some of the materials, each with its index."""
+    conversions = engine.convert_all([nearest[index].conversion.original for index in members], to, route.profile, route.restated)
+    for index, conversion in zip(members, conversions, strict=True):
+        own = settled(replace(conversion, profile=nearest[index].conversion.profile))
+        yield index, _Candidate(route.title, with_faint_reflection_by_weight(own))
+
+
+# Plain
+
+
+def _plain_candidates(nearest: Sequence[_Candidate], to: str) -> list[list[_Candidate]]:
+    """The nearest answer of each material, and all that may be plainer, where it is not plain itself."""
+    found = [[one] for one in nearest]
+    members = [index for index, one in enumerate(nearest) if _may_be_plainer(one)]
+    for route in _plain_routes(nearest[0].conversion.profile) if members else ():
+        for index, candidate in _by_route(nearest, members, to, route):
+            if all(candidate.conversion.material.values != known.conversion.material.values for known in found[index]):
+                found[index].append(candidate)
+    return found
+
+
+def _may_be_plainer(candidate: _Candidate) -> bool:
+    plainness, conversion = candidate.plainness, candidate.conversion
+    is_odd = bool(plainness.unusual) or bool(set(plainness.extensions) - OTHERS)
+    return is_odd and conversion.original.model != conversion.target.id
+
+
+def _plain_routes(profile: Profile) -> Iterator[_Route]:
+    """Every way but that of the nearest answer."""
+    lean = [(replace(profile, extensions=kept), words) for kept, words in _fewer_extensions(profile.extensions)]
+    for rules in (None, *model_of(HUB).restated):
+        for used, words in (*([(profile, "")] if rules is not None else []), *lean):
+            yield _Route(" ".join(filter(None, ("" if rules is None else TITLES[rules.id], words))), rules, used)
+
+
+TITLES = {
+    "open_pbr.as_dielectric": "as a dielectric",
+    "open_pbr.as_metal": "as a metal",
+    "open_pbr.below_usual_coat": "below a usual coat",
+}
+
+
+def _fewer_extensions(extensions: frozenset[str]) -> Iterator[tuple[frozenset[str], str]]:
+    if extensions - OTHERS:
+        yield extensions & OTHERS, "in core glTF"
+    if extensions & REFLECTION and extensions - OTHERS - REFLECTION:
+        yield extensions - REFLECTION, "with core glTF's reflection"
+
+
+def _plainest(candidates: Sequence[_Candidate], judge: _Judge) -> Conversion:
+    """The plainest that is expected to look no worse than the first, which is the nearest; else the nearest of the plain."""
+    nearest = candidates[0]
+    for candidate in sorted(candidates, key=lambda one: one.plainness.rank):
+        if candidate is nearest and not nearest.plainness.unusual:
+            return judge.taken(nearest, nearest, Aim.PLAIN)
+        if candidate is not nearest and judge.estimate(candidate).is_no_worse_than(judge.estimate(nearest)):
+            return judge.taken(candidate, nearest, Aim.PLAIN)
+    fewest = min(len(one.plainness.unusual) for one in candidates)
+    plain = [one for one in candidates if len(one.plainness.unusual) == fewest]
+    best = min(sorted(plain, key=judge.lobe_error)[:WORTH_A_LOOK], key=judge.rank)
+    if best is not nearest:
+        best = min((best, judge.refine(best)), key=judge.rank)
+    return judge.taken(best if _is_bearable(judge.estimate(best), judge.estimate(nearest)) else nearest, nearest, Aim.PLAIN)
+
+
+def _is_bearable(estimate: Estimate, nearest: Estimate) -> bool:
+    """Whether plainness may cost this much: another verdict, but no other look."""
+    return estimate.verdict is not Verdict.OFF or estimate.decision.excess <= MOST_EXCESS * nearest.decision.excess
+
+
+# Physical
+
+
+def _as_meant(nearest: Sequence[_Candidate], to: str) -> list[list[_Candidate]]:
+    """The nearest answer of each material, and what its author meant, where that answer is not what real surfaces are."""
+    found = [[one] for one in nearest]
+    unlikely = [index for index, one in enumerate(nearest) if one.plainness.unusual or facing_total(one.conversion.original) > MOST_SENT]
+    hubs = engine.convert_all([nearest[index].conversion.original for index in unlikely], HUB)
+    metal = [float(np.mean(constants_of(hub.material).get("base_metalness", 0.0))) > 0.5 for hub in hubs]
+    for is_metal, rules in zip((False, True), model_of(HUB).meant, strict=True):
+        members = [index for index, one in zip(unlikely, metal, strict=True) if one is is_metal]
+        for index, candidate in _by_route(nearest, members, to, _Route("as it was meant", rules, nearest[0].conversion.profile)):
+            found[index].append(candidate)
+    return found
+
+
+def _meant(candidates: Sequence[_Candidate], judge: _Judge) -> Conversion:
+    nearest, meant = candidates
+    return judge.taken(meant, nearest, Aim.PHYSICAL)

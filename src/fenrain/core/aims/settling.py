@@ -1,0 +1,104 @@
+"""Takes out of a conversion what makes no difference: values next to their defaults, and maps that say one thing everywhere."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.ledger import Entry
+from fenrain.core.errors import ImageError
+from fenrain.core.maps.mean import mean_of, thumbnail
+from fenrain.core.models.parameter import Kind, Parameter, Role
+from fenrain.core.models.usual import INDEX_OF_OPAQUE
+from fenrain.core.optics.fresnel import f0_from_ior
+from fenrain.core.values import Computed, Constant, Plain
+
+SAME_F0 = 1e-3
+"""Reflectance when facing by which two indices are one."""
+SAME = 5e-4
+"""Difference of numbers and of channels by which two values are one: an eighth of a step of 8 bits."""
+LEFT_OUT = 2.0
+"""Percentiles at either end of a map that do not speak for it."""
+INDICES = (Role.INDEX, Role.COAT_INDEX, Role.FILM_INDEX)
+
+
+def settled(conversion: Conversion) -> Conversion:
+    """The conversion with defaults and constants where they say the same; its ledger says so. Maps of an author stay."""
+    moved = {
+        entry.target: (value, text)
+        for entry in conversion.ledger
+        if entry.target and entry.override is None and (found := _settled(conversion.target.parameter(entry.target), entry)) is not None
+        for value, text in [found]
+    }
+    moved |= _no_reflection(conversion)
+    return conversion.rederived(moved, "settled") if moved else conversion
+
+
+def _no_reflection(conversion: Conversion) -> dict[str, tuple[Constant, str]]:
+    """An opaque body of index 1 reflects nothing: a weight of 0 says so, and the index keeps its default."""
+    return _by_weight(conversion, "No reflection: a weight of 0 instead of an index of 1.") if _facing(conversion) == 0.0 else {}
+
+
+def with_faint_reflection_by_weight(conversion: Conversion) -> Conversion:
+    """The conversion with a weight below 1 in place of an index that opaque bodies do not have, where it reflects less than they do."""
+    facing = _facing(conversion)
+    if facing is None or not 0.0 < facing < f0_from_ior(INDEX_OF_OPAQUE[0]):
+        return conversion
+    moved = _by_weight(conversion, "A faint reflection by its weight instead of its index.")
+    return conversion.rederived(moved, "faint") if moved else conversion
+
+
+def _facing(conversion: Conversion) -> float | None:
+    """F0 of an opaque dielectric by its index alone, None for all else."""
+    by_role, material = conversion.target.by_role, conversion.material
+    values = [material.value(by_role[role].name) for role in (Role.TRANSMISSION, Role.METALNESS) if role in by_role]
+    if Role.INDEX not in by_role or any(value != Constant(0.0) for value in values):
+        return None
+    index = material.value(by_role[Role.INDEX].name)
+    return float(f0_from_ior(index.value)) if isinstance(index, Constant) else None
+
+
+def _by_weight(conversion: Conversion, text: str) -> dict[str, tuple[Constant, str]]:
+    """The default index, and the weight with which it reflects as much; nothing where the model has none, or a map stands for it."""
+    by_role, facing = conversion.target.by_role, _facing(conversion)
+    index, weight = by_role.get(Role.INDEX), by_role.get(Role.SPECULAR_WEIGHT)
+    before = None if weight is None else conversion.material.value(weight.name)
+    if index is None or weight is None or facing is None or not isinstance(before, Constant):
+        return {}
+    share = round(float(before.value) * facing / float(f0_from_ior(index.default)), 6)  # type: ignore[arg-type]
+    return {index.name: (Constant(index.default), text), weight.name: (Constant(share), text)}
+
+
+def _settled(parameter: Parameter, entry: Entry) -> tuple[Constant, str] | None:
+    if parameter.kind not in (Kind.NUMBER, Kind.COLOUR) or parameter.length:
+        return None
+    value = entry.derived
+    if isinstance(value, Computed):
+        found = _same_everywhere(parameter, value)
+        return None if found is None else (Constant(found), "The same everywhere, so a number instead of a map.")
+    default = parameter.default
+    if isinstance(value, Constant) and value.value != default and _are_one(parameter, value.value, default):
+        return Constant(default), "The default, which looks the same."
+    return None
+
+
+def _same_everywhere(parameter: Parameter, value: Computed) -> Plain | None:
+    """The number or colour that a computed map gives wherever it is looked at, None where it varies."""
+    try:
+        texels = thumbnail(value)
+    except ImageError:
+        return None
+    low, high = np.percentile(texels.reshape(-1, texels.shape[-1]), (LEFT_OUT, 100.0 - LEFT_OUT), axis=0)
+    if not _are_one(parameter, low, high):
+        return None
+    mean = mean_of(value)
+    return parameter.default if _are_one(parameter, mean, parameter.default) else mean
+
+
+def _are_one(parameter: Parameter, one: Any, other: Any) -> bool:
+    first, second = (np.asarray(value, dtype=float) for value in (one, other))
+    if parameter.role in INDICES:
+        return bool(np.all(np.abs(f0_from_ior(first) - f0_from_ior(second)) < SAME_F0))
+    return bool(np.all(np.abs(first - second) < SAME))
