@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
+import pytest
 from fastapi.testclient import TestClient
 
 from tests.api.conftest import conversion, rehearsed, version, work_off
+
+pytestmark = pytest.mark.usefixtures("database")
 
 
 def test_aims_stand_side_by_side_and_one_is_taken_over(client: TestClient, converted: dict[str, Any]) -> None:

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from fenrain.core.aims.settling import DIGITS
 from fenrain.core.checking.fitting.free import free_values
 from fenrain.core.checking.fitting.search import Search
 from fenrain.core.checking.verdict import Tolerances
@@ -17,8 +18,6 @@ from fenrain.core.descriptions import describe_plain
 from fenrain.core.models.parameter import Role
 from fenrain.core.values import Constant, Value
 
-DIGITS = 4
-"""Of a value that a search found: more do not show."""
 MOST_STEPS = 5
 HELD = (Role.ROUGHNESS, Role.COAT_ROUGHNESS, Role.SPECULAR_COLOR, Role.ANISOTROPY, Role.ROTATION)
 

@@ -13,8 +13,11 @@ from fenrain.core.maps.mean import mean_of, thumbnail
 from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.usual import INDEX_OF_OPAQUE
 from fenrain.core.optics.fresnel import f0_from_ior
-from fenrain.core.values import Computed, Constant, Plain
+from fenrain.core.rules.fidelity import APPROXIMATED
+from fenrain.core.values import Computed, Constant, Plain, as_plain
 
+DIGITS = 4
+"""Of approximated values: more do not show."""
 SAME_F0 = 1e-3
 """Reflectance when facing by which two indices are one."""
 SAME = 5e-4
@@ -78,9 +81,13 @@ def _settled(parameter: Parameter, entry: Entry) -> tuple[Constant, str] | None:
     if isinstance(value, Computed):
         found = _same_everywhere(parameter, value)
         return None if found is None else (Constant(found), "The same everywhere, so a number instead of a map.")
-    default = parameter.default
-    if isinstance(value, Constant) and value.value != default and _are_one(parameter, value.value, default):
-        return Constant(default), "The default, which looks the same."
+    if not isinstance(value, Constant):
+        return None
+    if value.value != parameter.default and _are_one(parameter, value.value, parameter.default):
+        return Constant(parameter.default), "The default, which looks the same."
+    rounded = as_plain(np.round(np.asarray(value.value, dtype=float), DIGITS))
+    if entry.fidelity is APPROXIMATED and rounded != value.value and _are_one(parameter, value.value, rounded):
+        return Constant(rounded), "As few digits as show."
     return None
 
 

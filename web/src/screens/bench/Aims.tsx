@@ -28,6 +28,9 @@ export function Aims({ conversion, project }: { conversion: Conversion; project:
           )}
         </span>
       )}
+      {choice === null && aim === "plain" && plainness.unusual.length > 0 && (
+        <span className="small faded">no usual values come near it, so the nearest stand</span>
+      )}
       <Button size="small" className="end" onClick={() => setOpen(true)}>
         Compare aims
       </Button>
