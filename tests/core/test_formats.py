@@ -18,7 +18,8 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fenrain.core import Material, Profile, convert, read, write
+from fenrain.core import Material, Profile, read, write
+from fenrain.core.conversion.engine import convert
 from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError, UnknownFormatError
 from fenrain.core.formats.materialx.reading import libraries
 from fenrain.core.maps.image import write_png

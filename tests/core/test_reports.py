@@ -18,6 +18,7 @@ from fenrain.core.reports.report import Report, entry_of
 from fenrain.core.reports.writing import MOST_IN_PDF, WHOLE, page, write_report
 
 EVIL = '=HYPERLINK("x")<script>alert(1)</script>'
+WALL = {"diffuse": (0.3, 0.2, 0.1), "specular": (0.04, 0.04, 0.04), "glossiness": 0.4}
 
 
 class Reader(HTMLParser):
@@ -41,7 +42,7 @@ class Reader(HTMLParser):
 @pytest.fixture(scope="module")
 def made() -> Report:
     entries = []
-    for name, values in ((EVIL, {"diffuse": (0.3, 0.2, 0.1), "specular": (0.04, 0.04, 0.04), "glossiness": 0.4}),):
+    for name, values in ((EVIL, WALL),):
         conversion = convert(Material.of(name, "spec_gloss", values), "metal_rough")
         found = check(conversion.original, conversion.material, rigs=("soft_studio",), size=64)
         entries.append(entry_of(conversion.having({}), found))
@@ -76,7 +77,7 @@ def test_many_materials_share_a_sheet_of_small_pairs(made: Report) -> None:
 def test_the_ledger_and_the_verdict_are_the_check_s(made: Report, tmp_path: Path) -> None:
     write_report(tmp_path / "r.json", made)
     (told,) = json.loads((tmp_path / "r.json").read_text())["materials"]
-    conversion = convert(Material.of("a", "spec_gloss", {"diffuse": (0.3, 0.2, 0.1)}), "metal_rough")
+    conversion = convert(Material.of("a", "spec_gloss", WALL), "metal_rough")
     assert [line["target"] for line in told["ledger"] if line["target"]] == [line.target for line in conversion.ledger if line.target]
     assert told["decided_by"]["says"] == str(made.entries[0].decision)
     assert set(json.loads((tmp_path / "r.json").read_text())["versions"]) == {"Fenrain", "rules", "drawing"}

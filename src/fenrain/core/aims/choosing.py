@@ -6,7 +6,7 @@ nearest answer, the nearest of the plain ones is taken, and what that costs is s
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
@@ -23,6 +23,7 @@ from fenrain.core.conversion import engine
 from fenrain.core.conversion.aim import Aim, Choice
 from fenrain.core.conversion.engine import Conversion
 from fenrain.core.conversion.ledger import Entry
+from fenrain.core.errors import ImageError
 from fenrain.core.material import Material
 from fenrain.core.models.registry import HUB, model_of
 from fenrain.core.models.target import Profile
@@ -35,8 +36,6 @@ OTHERS = frozenset({"KHR_texture_transform", "KHR_materials_unlit", "KHR_materia
 REFLECTION = frozenset({"KHR_materials_specular", "KHR_materials_ior"})
 MOST_SENT = 1.02
 """Share of the light that arrives above which an original gives back more than it receives."""
-WORTH_A_LOOK = 2
-"""Plain candidates that are looked at closely where none looks as good as the nearest answer."""
 MOST_EXCESS = 3.0
 """Times the reading that decides of the nearest answer up to which a plain one that is off is still taken."""
 
@@ -75,10 +74,21 @@ def convert_all(
     used = tuple(rig for rig in standing_rigs() if rigs is None or rig in rigs)
     choose, candidates = (_meant, _as_meant) if aim == Aim.PHYSICAL else (_plainest, _plain_candidates)
     first = [_Candidate("", settled(conversion)) for conversion in nearest]
-    return [
-        choose(found, _Judge(found[0].conversion.original, used, tolerances)) if len(found) > 1 else _as_it_is(found[0], Aim(aim))
-        for found in candidates(first, to)
-    ]
+    return [_chosen(choose, found, Aim(aim), used, tolerances) for found in candidates(first, to)]
+
+
+def _chosen(
+    choose: Callable[[Sequence[_Candidate], _Judge], Conversion],
+    found: Sequence[_Candidate],
+    aim: Aim,
+    rigs: Sequence[str],
+    tolerances: Tolerances,
+) -> Conversion:
+    """What is chosen among these; the first where there is nothing to choose, or nothing can be told of them."""
+    try:
+        return choose(found, _Judge(found[0].conversion.original, rigs, tolerances)) if len(found) > 1 else _as_it_is(found[0], aim)
+    except ImageError:
+        return _as_it_is(found[0], aim)  # a damaged map is said where it is read, and again where it is written
 
 
 @dataclass(frozen=True, eq=False)
@@ -106,11 +116,6 @@ class _Judge:
         if candidate not in self._known:
             self._known[candidate] = self._estimator.estimate(candidate.conversion.material)
         return self._known[candidate]
-
-    def rank(self, candidate: _Candidate) -> tuple[int, float]:
-        """To sort by, the nearest first."""
-        estimate = self.estimate(candidate)
-        return estimate.verdict.rank, estimate.decision.excess
 
     def lobe_error(self, candidate: _Candidate) -> float:
         return self._estimator.lobe_error(candidate.conversion.material)
@@ -200,17 +205,17 @@ def _fewer_extensions(extensions: frozenset[str]) -> Iterator[tuple[frozenset[st
 def _plainest(candidates: Sequence[_Candidate], judge: _Judge) -> Conversion:
     """The plainest that is expected to look no worse than the first, which is the nearest; else the nearest of the plain."""
     nearest = candidates[0]
-    for candidate in sorted(candidates, key=lambda one: one.plainness.rank):
-        if candidate is nearest and not nearest.plainness.unusual:
-            return judge.taken(nearest, nearest, Aim.PLAIN)
-        if candidate is not nearest and judge.estimate(candidate).is_no_worse_than(judge.estimate(nearest)):
-            return judge.taken(candidate, nearest, Aim.PLAIN)
     fewest = min(len(one.plainness.unusual) for one in candidates)
     plain = [one for one in candidates if len(one.plainness.unusual) == fewest]
-    best = min(sorted(plain, key=judge.lobe_error)[:WORTH_A_LOOK], key=judge.rank)
-    if best is not nearest:
-        best = min((best, judge.refine(best)), key=judge.rank)
-    return judge.taken(best if _is_bearable(judge.estimate(best), judge.estimate(nearest)) else nearest, nearest, Aim.PLAIN)
+    if nearest not in plain:
+        # The best of them with its values moved: whether they had to be is never a step from one material to the next.
+        best = min(plain, key=judge.lobe_error)
+        plain = [judge.refine(best), *(one for one in plain if len(one.plainness.extensions) < len(best.plainness.extensions))]
+    for candidate in sorted(plain, key=lambda one: one.plainness.rank):
+        if candidate is nearest or judge.estimate(candidate).is_no_worse_than(judge.estimate(nearest)):
+            return judge.taken(candidate, nearest, Aim.PLAIN)
+    is_bearable = _is_bearable(judge.estimate(plain[0]), judge.estimate(nearest))
+    return judge.taken(plain[0] if is_bearable else nearest, nearest, Aim.PLAIN)
 
 
 def _is_bearable(estimate: Estimate, nearest: Estimate) -> bool:
@@ -224,14 +229,29 @@ def _is_bearable(estimate: Estimate, nearest: Estimate) -> bool:
 def _as_meant(nearest: Sequence[_Candidate], to: str) -> list[list[_Candidate]]:
     """The nearest answer of each material, and what its author meant, where that answer is not what real surfaces are."""
     found = [[one] for one in nearest]
-    unlikely = [index for index, one in enumerate(nearest) if one.plainness.unusual or facing_total(one.conversion.original) > MOST_SENT]
+    unlikely = [index for index, one in enumerate(nearest) if _is_unlikely(one)]
     hubs = engine.convert_all([nearest[index].conversion.original for index in unlikely], HUB)
-    metal = [float(np.mean(constants_of(hub.material).get("base_metalness", 0.0))) > 0.5 for hub in hubs]
+    metal = [_is_metal(hub.material) for hub in hubs]
     for is_metal, rules in zip((False, True), model_of(HUB).meant, strict=True):
         members = [index for index, one in zip(unlikely, metal, strict=True) if one is is_metal]
         for index, candidate in _by_route(nearest, members, to, _Route("as it was meant", rules, nearest[0].conversion.profile)):
             found[index].append(candidate)
     return found
+
+
+def _is_metal(hub: Material) -> bool:
+    try:
+        return float(np.mean(constants_of(hub).get("base_metalness", 0.0))) > 0.5
+    except ImageError:
+        return False
+
+
+def _is_unlikely(candidate: _Candidate) -> bool:
+    """Whether no real surface has such values, or sends out as much; no, where that cannot be told."""
+    try:
+        return bool(candidate.plainness.unusual) or facing_total(candidate.conversion.original) > MOST_SENT
+    except ImageError:
+        return False
 
 
 def _meant(candidates: Sequence[_Candidate], judge: _Judge) -> Conversion:

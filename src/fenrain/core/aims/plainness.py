@@ -6,13 +6,16 @@ Of two materials that look the same, the plainer is the one that a person would 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
 from fenrain.core.errors import ImageError
 from fenrain.core.lobes.aspects import COAT, FUZZ, TRANSMISSION, VOLUME
 from fenrain.core.maps.flat import flattened
+from fenrain.core.maps.mean import mean_of
 from fenrain.core.maps.texels import grid_of
 from fenrain.core.material import Material, is_idle, matters
 from fenrain.core.models.metal_rough.extensions import needed_by
@@ -29,7 +32,6 @@ from fenrain.core.models.usual import (
     SMOOTHEST,
     WHOLE_METAL,
 )
-from fenrain.core.surfaces import constants_of
 from fenrain.core.values import Constant
 
 OF_THE_REFLECTION = (Role.ROUGHNESS, Role.INDEX, Role.SPECULAR_COLOR)
@@ -122,7 +124,7 @@ class _Values:
     """A material's values, of maps their means, asked by role."""
 
     def __init__(self, material: Material, model: Model) -> None:
-        self._material, self._model, self._constants = material, model, constants_of(material)
+        self._material, self._model, self._means = material, model, _means(material)
         self.says_metalness = Role.METALNESS in model.by_role
         self.metalness = self.number(Role.METALNESS)
         self.is_metal = self.metalness > WHOLE_METAL
@@ -131,8 +133,9 @@ class _Values:
         self.is_emissive = bool(self.number(Role.EMISSION_COLOR) * (self.number(Role.EMISSION_WEIGHT, 1.0)))
 
     def of(self, parameter: Parameter) -> np.ndarray:
-        found = self._constants.get(parameter.name, self._material.value(parameter.name))
-        return np.atleast_1d(np.asarray(found.value if isinstance(found, Constant) else found, dtype=float))
+        value = self._material.value(parameter.name)
+        found = value.value if isinstance(value, Constant) else self._means.get(parameter.name, parameter.default)
+        return np.atleast_1d(np.asarray(found, dtype=float))
 
     def number(self, role: Role, without: float = 0.0) -> float:
         """The largest channel of the value with this role; `without` where the model has none or it has no effect."""
@@ -140,6 +143,16 @@ class _Values:
         if parameter is None or is_idle(self._material, self._model, parameter.name):
             return without
         return float(self.of(parameter).max())
+
+
+def _means(material: Material) -> dict[str, Any]:
+    """Of values that are maps, by name; none of what is damaged."""
+    found = {}
+    for name, value in material.values.items():
+        if not isinstance(value, Constant):
+            with suppress(ImageError):
+                found[name] = mean_of(value)
+    return found
 
 
 def _index(values: _Values, found: np.ndarray) -> str:

@@ -18,7 +18,7 @@ from fenrain.core.descriptions import describe_plain
 from fenrain.core.models.parameter import Role
 from fenrain.core.values import Constant, Value
 
-MOST_STEPS = 5
+MOST_STEPS = 8
 HELD = (Role.ROUGHNESS, Role.COAT_ROUGHNESS, Role.SPECULAR_COLOR, Role.ANISOTROPY, Role.ROTATION)
 
 
