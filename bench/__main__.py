@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import OpenImageIO as oiio
 
+from bench.aims import bench_aims
 from bench.boards import bench_boards
 from bench.conversions import bench_errors, bench_fit, bench_speed
 from bench.demo_times import bench_demo_times
@@ -20,6 +21,7 @@ from bench.map_operations import bench_map_operations, bench_tile_set, bench_who
 from bench.people import bench_people
 from bench.reports import bench_reports
 from bench.rigs_and_stands import bench_rigs_and_stands
+from bench.round_trips import bench_round_trips
 from bench.smallest import bench_smallest
 from bench.timing import seconds
 from bench.truth import bench_truth
@@ -70,6 +72,6 @@ if __name__ == "__main__":
         bench_speed, bench_fit, lambda: bench_errors(100), bench_floors, bench_fits, bench_evaluate, bench_maps, bench_map_operations,
         bench_tile_set, bench_whole_asset, bench_look_check,
         bench_demo_times, bench_rigs_and_stands, bench_smallest, bench_truth, bench_hundreds, bench_boards, bench_reports, bench_people,
-        bench_faults,
+        bench_faults, bench_aims, bench_round_trips,
     ):  # fmt: skip
         bench()

@@ -15,7 +15,7 @@ from fenrain.core.conversion.engine import Conversion
 from fenrain.core.conversion.targets import target_called
 
 TARGETS = ("open_pbr", "standard_surface", "metal_rough", "preview", "mtl")
-EACH, LOOKED_AT = 40, 6
+EACH, LOOKED_AT = 24, 4
 
 
 def bench_aims(pictures: bool = True) -> None:

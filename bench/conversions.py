@@ -11,9 +11,10 @@ from multiprocessing import get_context
 import numpy as np
 
 from bench.production import MAKERS, production_like
-from fenrain.core import Material, Profile, convert, convert_all
+from fenrain.core import Material, Profile
 from fenrain.core.checking.fitting.fit import fit
 from fenrain.core.checking.fitting.free import free_values
+from fenrain.core.conversion.engine import convert, convert_all
 
 TARGETS = (
     ("OpenPBR", "open_pbr", None),

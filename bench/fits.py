@@ -10,12 +10,13 @@ from multiprocessing import get_context
 import numpy as np
 
 from bench.production import production_like
-from fenrain.core import Material, convert
+from fenrain.core import Material
 from fenrain.core.checking.check import refine
 from fenrain.core.checking.figures import figures
 from fenrain.core.checking.fitting.fit import fit
 from fenrain.core.checking.metrics.registry import Reading
 from fenrain.core.checking.verdict import Tolerances
+from fenrain.core.conversion.engine import convert
 from fenrain.core.rendering.rigs.registry import standing_rigs
 
 PAIRS = (

@@ -13,11 +13,12 @@ from multiprocessing import get_context
 import numpy as np
 
 from bench.translations import production_like, standards
-from fenrain.core import Material, convert
+from fenrain.core import Material
 from fenrain.core.checking.fitting.fit import fit
 from fenrain.core.checking.fitting.search import Search
 from fenrain.core.checking.quick import Response, lobe_error, response
 from fenrain.core.checking.verdict import Tolerances
+from fenrain.core.conversion.engine import convert
 from fenrain.core.models.registry import model_of
 from fenrain.core.optics.fresnel import f0_from_ior
 from fenrain.core.surfaces import mean_surface

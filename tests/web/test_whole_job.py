@@ -138,7 +138,7 @@ def test_a_sheet_by_its_dialect_is_tuned_and_compared(application: Application, 
     gate.click()
     ledger = page.get_by_role("region", name="Ledger")
     reflection = ledger.get_by_role("group", name="reflection")
-    expect(reflection.get_by_text(re.compile("% of Δ")).first).to_be_visible()
+    expect(reflection.get_by_text(re.compile("% of Δ")).first).to_be_visible(timeout=60_000)
     ledger.get_by_role("group", name="body").get_by_role("button", name="lock").first.click()
     ledger.get_by_role("button", name="Fit the rest, 1 locked").click()
     expect(reflection.get_by_text("least squares on what the verdict depends on").first).to_be_visible(timeout=120_000)
