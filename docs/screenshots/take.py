@@ -59,10 +59,15 @@ def bench_asset(page: Page) -> None:
 def ledger(page: Page) -> None:
     board(page)
     page.get_by_text("varnished handrail").click()
-    page.get_by_role("button", name="Fit the rest").click()
-    page.get_by_text("least squares on what the verdict depends on").first.wait_for(timeout=60_000)
+    page.get_by_text("the nearest answer:").first.wait_for()
     page.get_by_role("group", name="reflection").evaluate("group => group.scrollIntoView({ block: 'center' })")
-    page.locator(".ant-message-notice").wait_for(state="detached", timeout=30_000)
+
+
+def aims(page: Page) -> None:
+    board(page)
+    page.get_by_text("varnished handrail").click()
+    page.get_by_role("button", name="Compare aims").click()
+    page.get_by_role("button", name="Take these values").first.wait_for(timeout=60_000)
 
 
 def web_view(page: Page) -> None:
@@ -170,7 +175,7 @@ def help(page: Page) -> None:
 
 VIEWS = (
     take_in, board, board_core, bench, bench_asset, maps, compare, dialects, deliver,
-    targets, outside, web_view, ledger, review, change, help,
+    targets, outside, web_view, ledger, aims, review, change, help,
 )  # fmt: skip
 
 

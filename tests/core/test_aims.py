@@ -22,6 +22,7 @@ from fenrain.core.errors import InputError
 from fenrain.core.maps.image import write_png
 from fenrain.core.material import is_idle
 from fenrain.core.models.registry import model_of, target_models
+from fenrain.core.values import Image, Map
 from tests.sizes import sized
 
 PLASTIC = {"diffuse": (0.4, 0.1, 0.1), "specular": (0.5,) * 3, "exponent": 60.0, "illum": 2}
@@ -96,18 +97,29 @@ def test_what_is_unusual_is_said_in_words() -> None:
             "base_color": (0.95, 0.95, 0.95),
             "base_metalness": 0.5,
             "specular_ior": 2.42,
-            "specular_color": (1.0, 0.5, 0.2),
             "specular_roughness": 0.99,
             "coat_weight": 1.0,
             "coat_ior": 3.0,
         },
     )
     found = plainness_of(odd)
-    assert [one.parameter for one in found.unusual] == [
-        *("base_color", "base_metalness", "specular_roughness", "specular_ior", "specular_color", "coat_ior")
-    ]
-    assert str(found) == "6 unusual values, 1 layer"
+    assert [one.parameter for one in found.unusual] == [*("base_color", "base_metalness", "specular_roughness", "specular_ior", "coat_ior")]
+    assert str(found) == "5 unusual values, 1 layer"
+    gilded = Material.of("gilded", "open_pbr", {"base_color": (0.4, 0.1, 0.1), "specular_color": (1.0, 0.5, 0.2)})
+    assert plainness_of(gilded).unusual[0].text == "specular_color (1, 0.5, 0.2): only metals reflect in colour"
     assert found.unusual[3].text == "specular_ior 2.42: opaque bodies have 1.3 to 2"
+
+
+def test_a_map_of_metal_and_paint_is_no_half_metal(tmp_path: Path) -> None:
+    # Common practice: worn paint over metal is a map of zeros and ones, whatever its mean.
+    worn = np.zeros((64, 64, 1))
+    worn[:, :30] = 1.0
+    write_png(tmp_path / "worn.png", worn)
+    map_of_metal = Map(Image("worn.png", tmp_path / "worn.png"), "r")
+    material = Material.of("worn", "open_pbr", {"base_metalness": map_of_metal, "base_color": (0.5, 0.4, 0.3)})
+    assert plainness_of(material).unusual == ()
+    half = Material.of("half", "open_pbr", {"base_metalness": 0.47, "base_color": (0.5, 0.4, 0.3)})
+    assert [one.parameter for one in plainness_of(half).unusual] == ["base_metalness"]
 
 
 # What is chosen, and what it costs

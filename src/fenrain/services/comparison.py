@@ -112,7 +112,7 @@ def compare_aims(database: Session, conversion_id: int) -> list[ComparedAim]:
                 title=AIM_TITLES[aim],
                 expected=DecisionDocument.from_decision(expected_decision(conversion, list_rigs(project), tolerances)),
                 error=quick_check(material, conversion.material).lobe_error,
-                plainness=PlainnessDocument.of(plainness_of(conversion.material)),
+                plainness=PlainnessDocument.from_plainness(plainness_of(conversion.material)),
                 values=_values(conversion),
             )
         )
@@ -167,7 +167,7 @@ def _compare_target(project: Project, material: Material, target: ServedTarget, 
         title=target.title,
         conversion_id=stored.id if stored is not None else None,
         predicted=quick_check(conversion.original, conversion.material).lobe_error,
-        plainness=PlainnessDocument.of(plainness_of(conversion.material)),
+        plainness=PlainnessDocument.from_plainness(plainness_of(conversion.material)),
         approximated=sum(value.fidelity is Fidelity.APPROXIMATED for value in values),
         values=values,
         losses=_losses(conversion),

@@ -312,7 +312,7 @@ def _write(row: ConversionRow, conversion: Conversion) -> None:
     """Write what the interface shows of a conversion into its row."""
     choice = conversion.choice
     row.document = ConversionDocument(
-        plainness=PlainnessDocument.of(plainness_of(conversion.material)),
+        plainness=PlainnessDocument.from_plainness(plainness_of(conversion.material)),
         choice=None if choice is None else ChoiceDocument(**asdict(choice)),
         source_values=list_source_values(conversion.original),
         ledger=ledger_entries(conversion),

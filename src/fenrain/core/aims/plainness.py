@@ -15,7 +15,7 @@ import numpy as np
 from fenrain.core.errors import ImageError
 from fenrain.core.lobes.aspects import COAT, FUZZ, TRANSMISSION, VOLUME
 from fenrain.core.maps.flat import flattened
-from fenrain.core.maps.mean import mean_of
+from fenrain.core.maps.mean import mean_of, thumbnail
 from fenrain.core.maps.texels import grid_of
 from fenrain.core.material import Material, is_idle, matters
 from fenrain.core.models.metal_rough.extensions import needed_by
@@ -35,6 +35,8 @@ from fenrain.core.models.usual import (
 from fenrain.core.values import Constant
 
 OF_THE_REFLECTION = (Role.ROUGHNESS, Role.INDEX, Role.SPECULAR_COLOR)
+MOST_BETWEEN = 0.5
+"""Share of a map up to which half-metals are edges between a metal and none."""
 LAYERS = (COAT, FUZZ, TRANSMISSION, VOLUME)
 
 
@@ -128,6 +130,7 @@ class _Values:
         self.says_metalness = Role.METALNESS in model.by_role
         self.metalness = self.number(Role.METALNESS)
         self.is_metal = self.metalness > WHOLE_METAL
+        self.half_metal = self._share_between(Role.METALNESS, NO_METAL, WHOLE_METAL)
         self.is_clear = self.number(Role.TRANSMISSION) > 0.5
         self.reflects = bool(self.is_metal or self.is_clear or self.number(Role.SPECULAR_WEIGHT, 1.0))
         self.is_emissive = bool(self.number(Role.EMISSION_COLOR) * (self.number(Role.EMISSION_WEIGHT, 1.0)))
@@ -136,6 +139,18 @@ class _Values:
         value = self._material.value(parameter.name)
         found = value.value if isinstance(value, Constant) else self._means.get(parameter.name, parameter.default)
         return np.atleast_1d(np.asarray(found, dtype=float))
+
+    def _share_between(self, role: Role, low: float, high: float) -> float:
+        """How much of the surface has a number between these, 0…1."""
+        parameter = self._model.by_role.get(role)
+        if parameter is None:
+            return 0.0
+        value = self._material.value(parameter.name)
+        texels = self.of(parameter)
+        if not isinstance(value, Constant):
+            with suppress(ImageError):
+                texels = thumbnail(value)
+        return float(np.mean((texels > low) & (texels < high)))
 
     def number(self, role: Role, without: float = 0.0) -> float:
         """The largest channel of the value with this role; `without` where the model has none or it has no effect."""
@@ -168,12 +183,13 @@ def _index_of_coat(values: _Values, found: np.ndarray) -> str:
 
 
 def _metalness(values: _Values, found: np.ndarray) -> str:
-    return "a surface is a metal or it is none" if NO_METAL < found[0] < WHOLE_METAL else ""
+    return "a surface is a metal or it is none" if values.half_metal > MOST_BETWEEN else ""
 
 
 def _tint(values: _Values, found: np.ndarray) -> str:
     tinted = found.max() - found.min() > MOST_TINT * found.max()
-    return "only metals reflect in colour" if tinted and values.says_metalness and not values.is_metal else ""
+    is_dielectric = values.says_metalness and values.metalness < NO_METAL
+    return "only metals reflect in colour" if tinted and is_dielectric else ""
 
 
 def _roughness(values: _Values, found: np.ndarray) -> str:

@@ -76,7 +76,7 @@ class PlainnessDocument(Document):
     texels: int
 
     @staticmethod
-    def of(plainness: Plainness) -> PlainnessDocument:
+    def from_plainness(plainness: Plainness) -> PlainnessDocument:
         return PlainnessDocument(
             text=str(plainness),
             unusual=[UnusualValue(parameter=one.parameter, text=one.text) for one in plainness.unusual],
