@@ -2781,8 +2781,8 @@ export interface components {
         };
         /**
          * ChoiceDocument
-         * @description What an aim took in place of the nearest answer. title: what it is; verdict, nearest: expected of both; costs: whether it looks worse;
-         *     text: why.
+         * @description What an aim took in place of the nearest answer. title: what it is; verdict, nearest: expected of both; costs: whether it looks
+         *     worse; text: why.
          */
         ChoiceDocument: {
             /** Title */
