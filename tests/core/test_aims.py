@@ -15,6 +15,8 @@ import pytest
 from bench.production import MAKERS, production_like
 from fenrain.core import Material, check, convert, convert_all, read, write
 from fenrain.core.aims.plainness import plainness_of
+from fenrain.core.checking.fitting.look import EVERY
+from fenrain.core.checking.fitting.rig_light import TABLE_EVERY, compute_light_along, light_along
 from fenrain.core.conversion.aim import Aim, aim_called
 from fenrain.core.conversion.engine import Conversion
 from fenrain.core.conversion.targets import target_called
@@ -22,6 +24,7 @@ from fenrain.core.errors import InputError
 from fenrain.core.maps.image import write_png
 from fenrain.core.material import is_idle
 from fenrain.core.models.registry import model_of, target_models
+from fenrain.core.rendering.rigs.registry import standing_rigs
 from fenrain.core.values import Image, Map
 from tests.sizes import sized
 
@@ -191,6 +194,12 @@ def test_an_unknown_aim_is_refused_with_those_that_are_known() -> None:
     with pytest.raises(InputError) as refused:
         aim_called("prettiest")
     assert "plain, nearest, physical" in refused.value.remedy
+
+
+def test_the_table_of_light_is_what_the_rigs_send() -> None:
+    assert TABLE_EVERY == EVERY  # those are what a fit and an estimate ask for
+    for rig in standing_rigs():
+        assert light_along(rig, TABLE_EVERY) == pytest.approx(compute_light_along(rig, TABLE_EVERY), rel=1e-5, abs=1e-6)
 
 
 # What authors meant

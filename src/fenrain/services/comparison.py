@@ -105,7 +105,7 @@ def compare_aims(database: Session, conversion_id: int) -> list[ComparedAim]:
     material, target, tolerances = load_material(row.material), target_for(row), load_tolerances(project)
     found = []
     for aim in Aim:
-        conversion = choose_conversion(project, material, row.target, target.profile, aim)
+        conversion = choose_conversion(material, row.target, target.profile, aim)
         found.append(
             ComparedAim(
                 aim=aim,
@@ -158,7 +158,7 @@ def _compare_target(project: Project, material: Material, target: ServedTarget, 
     if stored is not None:
         conversion = load_conversion(stored)
     else:
-        conversion = choose_conversion(project, material, target.model.id, target.profile, Aim(project.aim))
+        conversion = choose_conversion(material, target.model.id, target.profile, Aim(project.aim))
     values = _values(conversion)
     return ComparedTarget(
         key=target.id,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field, replace
 from functools import lru_cache
@@ -24,27 +23,25 @@ from fenrain.core.checking.fitting.free import free_values
 from fenrain.core.checking.quick import quick_check
 from fenrain.core.checking.undrawn import find_undrawn_values, find_unread_statements
 from fenrain.core.checking.value_findings.registry import findings_of
-from fenrain.core.checking.verdict import Tolerances
 from fenrain.core.conversion.aim import Aim
 from fenrain.core.conversion.engine import Conversion
 from fenrain.core.conversion.ledger import By, Override
 from fenrain.core.conversion.targets import ServedTarget
 from fenrain.core.conversion.viewing import features_of
 from fenrain.core.errors import InputError, NotFoundError, ParameterError
-from fenrain.core.findings import Finding
 from fenrain.core.lobes.aspects import ASPECTS
 from fenrain.core.material import Geometry, Material
 from fenrain.core.models.parameter import Kind, Parameter
 from fenrain.core.models.registry import HUB, model_of
 from fenrain.core.models.target import Profile
+from fenrain.core.rendering.rigs.registry import standing_rigs
 from fenrain.core.rules.fidelity import Fidelity
 from fenrain.core.steps import GRADES, OF_COLOURS, ValueStep
 from fenrain.core.tables import Preset
 from fenrain.core.values import Constant, value_from_document
-from fenrain.services.checks import direction_measurements, load_tolerances
+from fenrain.services.checks import direction_measurements
 from fenrain.services.history import find_conversion_at_version, record_edit
 from fenrain.services.source_values import list_source_values
-from fenrain.services.surroundings import list_rigs
 from fenrain.services.targets import project_target
 from fenrain.store import blobs
 from fenrain.store.documents.boards import Outline
@@ -52,7 +49,7 @@ from fenrain.store.documents.checking import DirectionMeasurements, Measurements
 from fenrain.store.documents.conversions import ChoiceDocument, ConversionDocument, LedgerEntry, PlainnessDocument
 from fenrain.store.rows import find_conversion, find_conversion_to, find_project, load_material, write_reading
 from fenrain.store.status_changes import save_outline
-from fenrain.store.tables import ActRow, ConversionRow, MaterialRow, Project
+from fenrain.store.tables import ActRow, ConversionRow, MaterialRow
 
 GRADE, RESET = "grade", "reset"
 """Kinds of edits, beside whose a value is."""
@@ -62,13 +59,13 @@ LARGEST_GRADED = 1e6
 
 
 def ensure_conversion(
-    database: Session, row: MaterialRow, target: str, profile: str, overrides: Mapping[str, Any] = MappingProxyType({})
+    database: Session, row: MaterialRow, target: str, profile: str, overrides: Mapping[str, Any] = MappingProxyType({}), aim: str = ""
 ) -> ConversionRow:
-    """The material's conversion to a target, made if it is not there yet, with these overrides."""
+    """The material's conversion to a target, made if it is not there yet, with these overrides and this aim of its own."""
     existing = find_conversion_to(database, row.id, target, profile)
     if existing is not None:
         return refresh_conversion(existing)
-    made = ConversionRow(material_id=row.id, target=target, profile=profile, overrides=dict(overrides), document=None, digest="")
+    made = ConversionRow(material_id=row.id, target=target, profile=profile, overrides=dict(overrides), aim=aim, document=None, digest="")
     try:
         with database.begin_nested(), database.no_autoflush:
             made.material = row
@@ -127,12 +124,16 @@ def convert_as(row: ConversionRow, material: Material, profile: Profile) -> Conv
 
 def aim_of(row: ConversionRow) -> Aim:
     """Its own, or that of its project."""
-    return Aim(row.aim or _project_of(row).aim)
+    if row.aim:
+        return Aim(row.aim)
+    database = object_session(row.material)
+    assert database is not None
+    return Aim(find_project(database, row.material.project_id).aim)
 
 
 def convert_with_aim(row: ConversionRow, material: Material, profile: Profile, aim: Aim) -> Conversion:
     """What it would be by another aim."""
-    derived = choose_conversion(_project_of(row), material, row.target, profile, aim)
+    derived = choose_conversion(material, row.target, profile, aim)
     overrides = {name: _override_from(stored) for name, stored in row.overrides.items()}
     return derived.having(overrides) if overrides else derived
 
@@ -146,29 +147,20 @@ class _Question:
     target: str
     profile: Profile
     aim: Aim
-    rigs: tuple[str, ...]
-    tolerances: str
     material: Material = field(compare=False)
 
 
-def choose_conversion(project: Project, material: Material, target: str, profile: Profile, aim: Aim) -> Conversion:
-    """What a material becomes by an aim, as the project judges looks; the same for the same question, and worked out once."""
-    tolerances = json.dumps(project.tolerances, sort_keys=True)
-    answer = _answer(_Question(material.digest, material.geometry, target, profile, aim, list_rigs(project), tolerances, material))
+def choose_conversion(material: Material, target: str, profile: Profile, aim: Aim) -> Conversion:
+    """What a material becomes by an aim; the same for the same question, and worked out once. Candidates are held against the standing
+    rigs and the metrics' own limits, so that values do not move when somebody changes a tolerance of the project."""
+    answer = _answer(_Question(material.digest, material.geometry, target, profile, aim, material))
     converted = replace(material, model=answer.material.model, values=answer.material.values, findings=(), parts=answer.material.parts)
     return replace(answer, original=material, material=converted)
 
 
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=1024)
 def _answer(asked: _Question) -> Conversion:
-    tolerances = Tolerances.from_document(json.loads(asked.tolerances))
-    return convert(asked.material, asked.target, asked.profile, asked.aim, rigs=asked.rigs, tolerances=tolerances)
-
-
-def _project_of(row: ConversionRow) -> Project:
-    database = object_session(row.material)
-    assert database is not None
-    return find_project(database, row.material.project_id)
+    return convert(asked.material, asked.target, asked.profile, asked.aim)
 
 
 def target_for(row: ConversionRow) -> ServedTarget:
@@ -316,19 +308,13 @@ def _write(row: ConversionRow, conversion: Conversion) -> None:
         choice=None if choice is None else ChoiceDocument(**asdict(choice)),
         source_values=list_source_values(conversion.original),
         ledger=ledger_entries(conversion),
-        findings=list(_rehearsed_findings(row, conversion)),
+        findings=list(with_rehearsed_remedies(conversion, findings_of(conversion), standing_rigs())),
         cost=cost_of(conversion),
         features=list(features_of(conversion.material)),
         losses=[entry.steps[-1].text for entry in conversion.ledger if entry.fidelity is Fidelity.DROPPED and entry.steps],
         figures=measure_on_directions(conversion),
     )
     row.digest, row.rules = conversion.material.digest, rules_version()
-
-
-def _rehearsed_findings(row: ConversionRow, conversion: Conversion) -> Sequence[Finding]:
-    """What is odd about a conversion, with what each remedy would do to its verdict."""
-    project = _project_of(row)
-    return with_rehearsed_remedies(conversion, findings_of(conversion), list_rigs(project), load_tolerances(project))
 
 
 def measure_on_directions(conversion: Conversion) -> DirectionMeasurements:

@@ -31,7 +31,7 @@ def make_variant(database: Session, conversion_id: int, name: str) -> Conversion
     )
     database.add(row)
     database.flush()
-    made = ensure_conversion(database, row, first.target, first.profile, first.overrides)
+    made = ensure_conversion(database, row, first.target, first.profile, first.overrides, first.aim)
     database.flush()
     return made
 
