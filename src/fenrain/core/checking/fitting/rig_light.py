@@ -18,8 +18,8 @@ STAND = "sphere"
 
 
 TABLE = Path(__file__).with_name("rig_light.npz")
-"""What the standing rigs send along every `TABLE_EVERY`th direction, as `compute_light_along` has it (`python -m bench.rig_light`): working it
-out takes a second a rig, which every process would wait for."""
+"""What the standing rigs send along every `TABLE_EVERY`th direction, as `compute_light_along` has it (`python -m bench.rig_light`):
+working it out takes a second a rig, which every process would wait for."""
 TABLE_EVERY = 4
 
 
