@@ -15,7 +15,7 @@ BESIDE := @$(MAKE) --no-print-directory -j 2
 # $(call timed,what it is at,command): says what it is at, and how long that took.
 timed = @begun=$$(date +%s); echo "$(1) …"; { $(2); } && echo "$(1): $$(( $$(date +%s) - begun )) s"
 
-.PHONY: setup demo stop test tests test-long checks check check-web pages bench client lock
+.PHONY: setup demo stop test test-long check check-web pages bench client lock
 
 setup:
 	$(BESIDE) $(VENV)/.python web/dist/index.html
@@ -26,15 +26,9 @@ demo: setup
 stop:
 	@test -x $(BIN)/fenrain && $(BIN)/fenrain stop || echo "Nothing is set up here."
 
-# Tests wait for browsers and databases now and then: what is checked without running the application takes that time, and no other.
-test: setup $(VENV)/.dev
-	$(BESIDE) tests checks
-
-tests:
+test:
+	$(BESIDE) pages check-web check
 	$(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist loadfile --no-loadscope-reorder tests
-
-checks:
-	@nice -n 19 $(MAKE) --no-print-directory -j 1 check check-web pages
 
 # What measures populations, damages files, kills processes and asks other viewers, at length.
 test-long: setup $(VENV)/.dev
