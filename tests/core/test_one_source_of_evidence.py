@@ -12,10 +12,11 @@ from typing import Any
 import numpy as np
 import pytest
 
-from fenrain.core import Material, check, convert
+from fenrain.core import Material, check
 from fenrain.core.checking.quick import quick_check
 from fenrain.core.checking.verdict import Verdict
 from fenrain.core.conversion import applying, engine
+from fenrain.core.conversion.engine import convert
 from fenrain.core.maps.image import write_png
 from fenrain.core.models.registry import model_of, models, rule_of
 from fenrain.core.rendering import pictures, textures
