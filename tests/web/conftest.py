@@ -29,6 +29,10 @@ FLAGS = [
 ]
 
 
+expect.set_options(timeout=30_000)
+"""Milliseconds that a page may take to show something, on a machine that does other things beside."""
+
+
 class Application:
     """`fenrain serve` in a process of its own. cookies: of a session that its first one-time link began."""
 
