@@ -17,7 +17,7 @@ from fenrain.core.aims.estimate import Estimate, Estimator
 from fenrain.core.aims.plainness import Plainness, plainness_of
 from fenrain.core.aims.refining import refined
 from fenrain.core.aims.settling import settled, with_faint_reflection_by_weight
-from fenrain.core.checking.quick import facing_total
+from fenrain.core.checking.quick import MOST_SENT, facing_total
 from fenrain.core.checking.verdict import Tolerances, Verdict
 from fenrain.core.conversion import engine
 from fenrain.core.conversion.aim import Aim, Choice
@@ -34,8 +34,6 @@ from fenrain.core.surfaces import constants_of
 OTHERS = frozenset({"KHR_texture_transform", "KHR_materials_unlit", "KHR_materials_emissive_strength"})
 """Extensions for which nothing in core glTF stands in."""
 REFLECTION = frozenset({"KHR_materials_specular", "KHR_materials_ior"})
-MOST_SENT = 1.02
-"""Share of the light that arrives above which an original gives back more than it receives."""
 MOST_EXCESS = 3.0
 """Times the reading that decides of the nearest answer up to which a plain one that is off is still taken."""
 

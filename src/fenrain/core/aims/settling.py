@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from fenrain.core.checking.fitting.free import INDICES
 from fenrain.core.conversion.engine import Conversion
 from fenrain.core.conversion.ledger import Entry
 from fenrain.core.errors import ImageError
@@ -24,16 +25,14 @@ SAME = 5e-4
 """Difference of numbers and of channels by which two values are one: an eighth of a step of 8 bits."""
 LEFT_OUT = 2.0
 """Percentiles at either end of a map that do not speak for it."""
-INDICES = (Role.INDEX, Role.COAT_INDEX, Role.FILM_INDEX)
 
 
 def settled(conversion: Conversion) -> Conversion:
     """The conversion with defaults and constants where they say the same; its ledger says so. Maps of an author stay."""
     moved = {
-        entry.target: (value, text)
+        entry.target: found
         for entry in conversion.ledger
         if entry.target and entry.override is None and (found := _settled(conversion.target.parameter(entry.target), entry)) is not None
-        for value, text in [found]
     }
     moved |= _no_reflection(conversion)
     return conversion.rederived(moved, "settled") if moved else conversion

@@ -104,6 +104,8 @@ def _rows(values: np.ndarray) -> tuple[tuple[float, float, float], ...]:
 
 
 FACING_SAMPLES = 8192
+MOST_SENT = 1.02
+"""Share of the light that arrives above which a surface gives back more than it receives."""
 
 
 def facing_total(material: Material) -> float:

@@ -5,9 +5,7 @@ from collections.abc import Iterator
 from fenrain.core.checking.value_findings.registry import PRACTICE, Subject, shown, with_strongest
 from fenrain.core.findings import Finding, note
 from fenrain.core.models.parameter import Role
-
-DARKEST_BODY, BRIGHTEST_BODY = 0.02, 0.9
-DULLEST_METAL = 0.35
+from fenrain.core.models.usual import BRIGHTEST_BODY, DARKEST_BODY, DULLEST_METAL
 
 
 def find(subject: Subject) -> Iterator[Finding]:

@@ -5,10 +5,10 @@ from collections.abc import Iterator
 from fenrain.core.checking.value_findings.registry import Subject
 from fenrain.core.findings import Finding, warning
 from fenrain.core.models.parameter import Role
+from fenrain.core.models.usual import COMMON_INDEX
 from fenrain.core.optics.fresnel import f0_from_ior
 
 DIAMOND = 2.42
-USUAL_IOR = 1.5
 
 
 def find(subject: Subject) -> Iterator[Finding]:
@@ -36,8 +36,8 @@ def find(subject: Subject) -> Iterator[Finding]:
                 evidence=f"{found:.4g}",
                 usual="1.3 to 2.42",
                 source="index tables; diamond 2.42",
-                remedy=f"Set it to {USUAL_IOR:g}, or make the surface a metal.",
-                fix={parameter.name: USUAL_IOR},
+                remedy=f"Set it to {COMMON_INDEX:g}, or make the surface a metal.",
+                fix={parameter.name: COMMON_INDEX},
             )
 
 

@@ -2,10 +2,10 @@
 
 from collections.abc import Iterator
 
-from fenrain.core.checking.value_findings.index import USUAL_IOR
 from fenrain.core.checking.value_findings.registry import PRACTICE, Subject
 from fenrain.core.findings import Finding, note
 from fenrain.core.models.parameter import Role
+from fenrain.core.models.usual import COMMON_INDEX
 
 
 def find(subject: Subject) -> Iterator[Finding]:
@@ -23,7 +23,7 @@ def find(subject: Subject) -> Iterator[Finding]:
             usual="F0 of 0.02 to 0.08",
             source=PRACTICE,
             remedy="Give it the index 1.5.",
-            fix={**({name: 1.0} if unweighted else {}), index.name: USUAL_IOR},
+            fix={**({name: 1.0} if unweighted else {}), index.name: COMMON_INDEX},
         )
 
 

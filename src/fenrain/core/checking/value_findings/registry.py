@@ -15,12 +15,11 @@ from fenrain.core.findings import Finding
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Parameter, Role
 from fenrain.core.models.registry import Model
+from fenrain.core.models.usual import WHOLE_METAL
 from fenrain.core.surfaces import constants_of
 from fenrain.core.values import Constant, Plain
 
 PRACTICE = "common practice"
-METAL_ABOVE = 0.95
-"""Metalness above which a surface counts as a metal."""
 
 
 @dataclass(frozen=True)
@@ -65,7 +64,7 @@ class Subject:
 
     @property
     def is_metal(self) -> bool:
-        return (self.number(Role.METALNESS) or 0.0) > METAL_ABOVE
+        return (self.number(Role.METALNESS) or 0.0) > WHOLE_METAL
 
     @property
     def is_mostly_clear(self) -> bool:
