@@ -166,6 +166,17 @@ def test_flakes_cover_what_they_should_and_lean_as_they_should(cellular: bool) -
     assert across < 3.0 * inside + 0.05
 
 
+def test_flakes_of_many_sizes_cover_as_much_in_larger_and_smaller_pieces() -> None:
+    # A circle whose radius is anything from nothing to R covers on average a third of one of R.
+    even, varied = (flakes(0.2, 0.3, 0.05, 7, cellular=False, variation=share) for share in (0.0, 1.0))
+    assert varied.mask.mean() == approx(even.mask.mean(), abs=0.03)
+    sizes = [np.bincount((pattern.ids * 1e6).astype(int)[pattern.mask]) for pattern in (even, varied)]
+    spread = [found[found > 0].std() / found[found > 0].mean() for found in sizes]
+    assert spread[0] < 0.1
+    # Of areas as u², u even: the standard deviation is 0.89 of the mean.
+    assert spread[1] == approx(0.89, abs=0.15)
+
+
 def test_flakes_glitter_cell_by_cell() -> None:
     values = {"diffuse": (0.02,) * 3, "specular": (0.5,) * 3, "glossiness": 0.8, "flake_tilt": 0.3, "flake_size": 0.05, "flake_shape": 1}
     plain, flaked = (Material.of("m", "spec_gloss", values | extra) for extra in ({}, {"flake_amount": 0.5}))

@@ -191,6 +191,19 @@ def test_switch_makes_a_metal_or_none() -> None:
         assert quick_check(material, converted).lobe_error < 1e-4
 
 
+@pytest.mark.parametrize("opacity", [0.0, 0.4, 1.0])
+def test_a_highlight_stays_where_the_body_fades_below_it(opacity: float) -> None:
+    # Premultiplied alpha (Porter & Duff 1984): the body counts by the opacity, the highlight and own light as they are.
+    values = {"diffuse": (0.4, 0.1, 0.1), "exponent": 60.0, "specular": (0.3,) * 3, "emission": (0.2,) * 3}
+    kept = {**values, "blend": 5, "opacity": opacity}
+    surface = look_of("channels", kept)
+    for cosine in (1.0, 0.5):
+        body, highlight = (facing("channels", {**values, name: (0.0,) * 3}, cosine) for name in ("specular", "diffuse"))
+        assert facing("channels", kept, cosine) * surface.opacity == approx(body * opacity + highlight, rel=1e-6)
+    assert np.ravel(surface.emission * surface.opacity) == approx(0.2)
+    assert float(surface.opacity) == approx(opacity, abs=0.021)
+
+
 @pytest.mark.parametrize(("blend", "word"), [(3, "additive"), (4, "multiplied")])
 def test_blending_that_a_target_lacks_is_named_with_the_nearest_choice(blend: int, word: str) -> None:
     conversion = convert(Material.of("m", "channels", {"diffuse": (0.5, 0.6, 0.7), "blend": blend}), "open_pbr")

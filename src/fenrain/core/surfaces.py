@@ -35,7 +35,8 @@ def flake_numbers(material: Material) -> dict[str, float] | None:
     parameter = model_of(material.model).by_role.get(Role.FLAKES)
     if parameter is None or parameter.name not in material.values:
         return None
-    values = {name: material.value(f"flake_{name}") for name in ("amount", "tilt", "size", "seed")}
+    named = {"amount": "amount", "tilt": "tilt", "size": "size", "variation": "size_variation", "seed": "seed"}
+    values = {name: material.value(f"flake_{parameter}") for name, parameter in named.items()}
     numbers = {name: float(value.value) for name, value in values.items() if isinstance(value, Constant)}  # type: ignore[arg-type]
     if len(numbers) < len(values) or numbers["amount"] == 0.0 or numbers["tilt"] == 0.0:
         return None

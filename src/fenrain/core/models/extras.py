@@ -76,6 +76,13 @@ class Extras(BumpExtras):
     flake_size: Array = number(
         default=0.01, unit="tile widths", group=REFLECTION, under="flake_amount", says="size of a cell with one flake"
     )
+    flake_size_variation: Array = number(
+        default=0.0,
+        high=1.0,
+        group=REFLECTION,
+        under="flake_amount",
+        says="by which share the smallest flakes are smaller than the largest",
+    )
     flake_seed: Array = number(default=0.0, high=1e6, group=REFLECTION, under="flake_amount", says="chooses among patterns of equal kind")
     flake_shape: int = choice(
         default=ROUND, options=((ROUND, "round"), (CELLULAR, "cellular")), group=REFLECTION, under="flake_amount", says="outline of a flake"
@@ -84,7 +91,7 @@ class Extras(BumpExtras):
 
 MIDDLE_ID = 0.5
 FLAKE_TINT = ("flake_color", "flake_second_color", "flake_spread")
-FLAKE_PATTERN = ("flake_amount", "flake_tilt", "flake_size", "flake_seed", "flake_shape")
+FLAKE_PATTERN = ("flake_amount", "flake_tilt", "flake_size", "flake_size_variation", "flake_seed", "flake_shape")
 """What flakes are coloured by, and what their pattern is drawn from."""
 
 

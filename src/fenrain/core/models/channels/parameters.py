@@ -6,7 +6,7 @@ from fenrain.core.models.parameter import Role, choice, colour, number
 from fenrain.core.optics.arrays import Array
 
 STANDARD, FLAT, UNLIT, STRETCHED = 0, 1, 2, 3
-OPAQUE, CUT_OUT_BLEND, BLENDED, ADDITIVE, MULTIPLIED = 0, 1, 2, 3, 4
+OPAQUE, CUT_OUT_BLEND, BLENDED, ADDITIVE, MULTIPLIED, BLENDED_BELOW = 0, 1, 2, 3, 4, 5
 
 
 class Channels(Extras):
@@ -32,7 +32,14 @@ class Channels(Extras):
     mask_cutoff: Array = number(default=0.5, high=1.0, group=CUT_OUT, says="mask below which a cut-out is open")
     blend: int = choice(
         default=OPAQUE,
-        options=((OPAQUE, "opaque"), (CUT_OUT_BLEND, "cut-out"), (BLENDED, "blended"), (ADDITIVE, "additive"), (MULTIPLIED, "multiplied")),
+        options=(
+            (OPAQUE, "opaque"),
+            (CUT_OUT_BLEND, "cut-out"),
+            (BLENDED, "blended"),
+            (ADDITIVE, "additive"),
+            (MULTIPLIED, "multiplied"),
+            (BLENDED_BELOW, "blended below the highlight"),
+        ),
         group=CUT_OUT,
         says="how the surface joins what lies behind it",
     )

@@ -8,7 +8,17 @@ import numpy as np
 from fenrain.core.colour import strongest_channel
 from fenrain.core.lobes.microfacet import GGX
 from fenrain.core.models.additive import base_of, uniform
-from fenrain.core.models.channels.parameters import ADDITIVE, BLENDED, CUT_OUT_BLEND, FLAT, MULTIPLIED, STRETCHED, UNLIT, Channels
+from fenrain.core.models.channels.parameters import (
+    ADDITIVE,
+    BLENDED,
+    BLENDED_BELOW,
+    CUT_OUT_BLEND,
+    FLAT,
+    MULTIPLIED,
+    STRETCHED,
+    UNLIT,
+    Channels,
+)
 from fenrain.core.models.emission_and_opacity import add_emission_rule
 from fenrain.core.models.exponent.highlight import ggx_of_exponent
 from fenrain.core.models.extras import add_extra_rules, detailed
@@ -38,12 +48,17 @@ def is_lit(case: Case) -> bool:
     return not is_unlit(case) and not is_multiplied(case)
 
 
+def is_blended_below(case: Case) -> bool:
+    """Whether a highlight stays where the body fades."""
+    return case.is_at("blend", BLENDED_BELOW) and is_lit(case) and not is_flat(case)
+
+
 def has_highlight(case: Case) -> bool:
     return is_lit(case) and not is_flat(case)
 
 
 def bleeds(case: Case) -> bool:
-    return is_lit(case) and not case.is_at("bleed", (0.0, 0.0, 0.0))
+    return is_lit(case) and not is_blended_below(case) and not case.is_at("bleed", (0.0, 0.0, 0.0))
 
 
 def is_stretched(case: Case) -> bool:
@@ -115,7 +130,7 @@ LIT_SOURCE = f"{FORWARD}; OpenPBR 1.1: the body is scaled by 1 − E of the refl
     fidelity=APPROXIMATED,
     text=LIT + METAL,
     source=LIT_SOURCE,
-    when=lambda case: has_highlight(case) and not bleeds(case),
+    when=lambda case: has_highlight(case) and not is_blended_below(case) and not bleeds(case),
     cut=("base_color",),
 )
 def lit(p: Channels) -> Any:
@@ -230,7 +245,61 @@ def cut_out(p: Channels) -> Any:
     return np.where(p.mask >= p.mask_cutoff, 1.0, 0.0)
 
 
-RULES.copy("geometry_opacity", "opacity", source="common practice: blended", when=lambda case: case.is_at("blend", BLENDED))
+def is_blended(case: Case) -> bool:
+    return case.is_at("blend", BLENDED) or (case.is_at("blend", BLENDED_BELOW) and not is_blended_below(case))
+
+
+RULES.copy("geometry_opacity", "opacity", source="common practice: blended", when=is_blended)
+
+PREMULTIPLIED = "common practice: blended by premultiplied alpha, which leaves the highlight and own light"
+
+
+def _opacity_below(p: Channels) -> Any:
+    """The opacity that leaves room for the highlight, which OpenPBR's fades as well."""
+    return np.maximum(np.maximum(p.opacity, strongest_channel(_f0(p))), LEAST_BLENDED)
+
+
+@RULES.rule(
+    "geometry_opacity",
+    "base_metalness",
+    "base_color",
+    "specular_ior",
+    "specular_color",
+    id="lit_blended_below",
+    fidelity=APPROXIMATED,
+    text=LIT + ", the highlight ÷ the {opacity} that fades it too ({blend})" + METAL,
+    source=f"{LIT_SOURCE}; {PREMULTIPLIED}",
+    when=is_blended_below,
+    cut=("base_color",),
+)
+def lit_blended_below(p: Channels) -> Any:
+    opacity = _opacity_below(p)
+    base = base_of(_albedo(p) * p.opacity / opacity, uniform(np.clip(_f0(p) / opacity, 0.0, HIGHEST_F0), GGX, _highlight(p)[0]))
+    return opacity, base.base_metalness, base.base_color, base.specular_ior, base.specular_color
+
+
+@RULES.rule(
+    "emission_color",
+    "emission_luminance",
+    id="emission_blended_below",
+    needs=("specular", "exponent", "lighting", "opacity"),
+    fidelity=EQUIVALENT,
+    text="{emission} ÷ the opacity, which would dim it ({blend})",
+    source=f"{PREMULTIPLIED}; OpenPBR 1.1: opacity takes own light as well",
+    when=lambda case: is_blended_below(case) and case.is_set("emission"),
+)
+def emission_blended_below(p: Channels) -> Any:
+    return p.emission, 1.0 / _opacity_below(p)
+
+
+for _name in ("bleed", "bleed_mask"):
+    RULES.drop(
+        _name,
+        id=f"drop_{_name}_blended_below",
+        why="what is blended below its highlight lets no light bleed.",
+        nearest="left out",
+        when=is_blended_below,
+    )
 
 
 ADDED = "common practice: additive, picture behind + colour"
@@ -304,7 +373,7 @@ RULES.drop(
     "opacity",
     why="its blend mode does not use it.",
     nearest="left out",
-    when=lambda case: not case.is_at("blend", BLENDED) and not is_multiplied(case),
+    when=lambda case: not case.is_at("blend", BLENDED) and not case.is_at("blend", BLENDED_BELOW) and not is_multiplied(case),
 )
 RULES.drop(
     "mask_cutoff", why="its blend mode does not cut out.", nearest="left out", when=lambda case: not case.is_at("blend", CUT_OUT_BLEND)
@@ -332,5 +401,5 @@ RULES.drop("bending", why="what lies behind is bent in the picture, not by the s
 RULES.drop("vertex_offset", why="OpenPBR does not move the surface; the scene does.", nearest="the mesh as it stands")
 
 
-add_emission_rule(RULES, is_bare=lambda case: not is_added_and_lit(case))
+add_emission_rule(RULES, is_bare=lambda case: not is_added_and_lit(case) and not is_blended_below(case))
 add_extra_rules(RULES)
