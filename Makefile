@@ -32,6 +32,7 @@ test:
 
 # What measures populations, damages files, kills processes and asks other viewers, at length.
 test-long: setup $(VENV)/.dev
+	@cd web && FENRAIN_TESTS=long npm run --silent lint
 	FENRAIN_TESTS=long $(ONE_THREAD) $(BIN)/pytest -q -n 2 --dist worksteal -m "population or fuzz or pictures" tests
 	FENRAIN_TESTS=long $(BIN)/pytest -q -m "faults or viewers or journey" tests
 

@@ -25,7 +25,7 @@ lets every test wait, so that waiting is counted more generously."""
 MARGIN = 2.0
 """How many times slower a machine may be than an idle one of two cores before its tests fail for that."""
 BEGUN_FIRST = (
-    "web/test_whole_job.py", "web/test_bench.py", "core/test_outside_pictures.py", "jobs/test_faults.py", "web/test_web_viewer.py",
+    "web/test_whole_job.py", "core/test_outside_pictures.py", "jobs/test_faults.py", "web/test_web_viewer.py",
     "jobs/test_cluster.py", "web/test_independent_viewer.py", "core/test_conversion.py", "core/test_model_properties.py",
 )  # fmt: skip
 """The longest files, so that no process is left alone with one of them."""

@@ -1,4 +1,7 @@
-"""Kits, pictures that come back, and their verdicts beside ours, over HTTP."""
+"""Kits, pictures that come back, and their verdicts beside ours, over HTTP.
+
+The short suite misses: what a web viewer is handed over HTTP, which `web/test_web_viewer.py` draws without it.
+"""
 
 from __future__ import annotations
 
@@ -15,6 +18,7 @@ from pytest import approx
 from fenrain.standin.habits import Habits
 from fenrain.standin.render import take_picture
 from tests.api.conftest import board_row, work_off
+from tests.sizes import long_only
 
 pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
 
@@ -125,6 +129,7 @@ def test_a_delivery_s_plan_says_what_its_viewer_needs(client: TestClient, projec
     assert all(item["says"] and item["materials"] for item in plan["checklist"])
 
 
+@long_only
 def test_a_web_page_gets_scene_light_and_difference(client: TestClient, project: int, converted: dict[str, Any]) -> None:
     job = client.post(
         f"/api/v1/projects/{project}/conversions",

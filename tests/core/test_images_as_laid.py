@@ -172,7 +172,7 @@ def test_formats_own_libraries_find_what_was_written(tmp_path: Path) -> None:
         )
     document = mx.createDocument()
     mx.readFromXmlFile(document, str(tmp_path / "own.mtlx"))
-    (node,) = document.getNodes("image")
+    (node,) = document.getNodeGraphs()[0].getNodes("image")
     assert [node.getInputValue(name) for name in ("uaddressmode", "vaddressmode", "filtertype")] == ["mirror", "clamp", "closest"]
     stage = Usd.Stage.Open(str(tmp_path / "own.usda"))
     (texture,) = [shader for prim in stage.Traverse() if (shader := UsdShade.Shader(prim)).GetShaderId() == "UsdUVTexture"]

@@ -73,9 +73,10 @@ def test_directions_come_in_and_go_out_by_gltf_and_materialx(turned: float, tmp_
     write([hub], tmp_path / "mtlx" / "lid.mtlx", "materialx")
     document = mx.createDocument()
     mx.readFromXmlFile(document, str(tmp_path / "mtlx" / "lid.mtlx"))
-    (turn,) = document.getNodes("rotate3d")
+    (graph,) = document.getNodeGraphs()
+    (turn,) = graph.getNodes("rotate3d")
     assert turn.getInput("amount").getConnectedNode() is not None
-    assert document.getNodes("atan2"), "by nodes, nothing baked"
+    assert graph.getNodes("atan2"), "by nodes, nothing baked"
     (back,) = read(tmp_path / "mtlx" / "lid.mtlx")
     assert apart(texels(back.value("geometry_tangent_rotation")), angles() + turned) < 0.02
 

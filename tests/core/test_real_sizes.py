@@ -65,7 +65,7 @@ def test_without_a_mesh_materialx_states_the_size_and_others_say_that_they_do_no
     write([conversion.material], tmp_path / "board.mtlx", "materialx")
     document = mx.createDocument()
     mx.readFromXmlFile(document, str(tmp_path / "board.mtlx"))
-    (node,) = document.getNodes("tiledimage")
+    (node,) = document.getNodeGraphs()[0].getNodes("tiledimage")
     size = node.getInput("realworldimagesize")
     assert (tuple(size.getValue()), size.getUnitType(), size.getUnit()) == (approx((0.3, 0.2)), "distance", "meter")
     (back,) = read(tmp_path / "board.mtlx")

@@ -1,6 +1,6 @@
 """Two application processes and two groups of workers that share nothing but a database, an object store and a scheduler, by URL.
 
-The short suite misses: what two of each share, and what another takes over where one dies; it has one of each.
+Of the long suite; the short one has a local cluster, in `test_workers.py` and `test_queue.py`.
 """
 
 from __future__ import annotations
@@ -22,14 +22,14 @@ import pytest
 from fenrain.core.maps.image import png_bytes
 from fenrain.store.server import DatabaseServer, address_of
 from tests.conftest import free_port
-from tests.sizes import sized
+from tests.sizes import long_only
 
-pytestmark = pytest.mark.journey
+pytestmark = [pytest.mark.journey, long_only]
 
 BUCKET = "fenrain"
 KEYS = {"AWS_ACCESS_KEY_ID": "invented", "AWS_SECRET_ACCESS_KEY": "invented", "AWS_DEFAULT_REGION": "eu-west-1"}
-MATERIALS = sized(4, 8)
-NAMES = sized(("one",), ("one", "other"))
+MATERIALS = 8
+NAMES = ("one", "other")
 """Of the applications, and of the groups of workers."""
 
 

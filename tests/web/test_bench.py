@@ -1,7 +1,8 @@
-"""The bench by mouse and by keyboard: what is seen can be magnified, read, turned, taken apart and linked to.
+"""The bench by mouse and by keyboard: what is seen can be magnified, read, turned, taken apart and linked to. Of the long suite.
 
-The short suite misses: other widths of the window, light that is turned by dragging on the picture, and parts that are taken out, FLIP,
-variants, surroundings and meshes of one's own and the asset around a material, which other tests have without a browser.
+The short suite looks closely once, on the way of `test_whole_job`, and misses: other widths of the window, light that is turned by
+dragging on the picture, and parts that are taken out, FLIP, variants, surroundings and meshes of one's own and the asset around a
+material, which other tests have without a browser.
 """
 
 from __future__ import annotations
@@ -18,10 +19,11 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from fenrain.demo.heron_lode import ENGINE_HOUSE
-from tests.sizes import long_only, sized
+from tests.sizes import long_only
 from tests.web.conftest import Application, choosing, get, named, post, time_to_another, wait_for_full_size
+from tests.web.looking import look_closely
 
-pytestmark = pytest.mark.journey
+pytestmark = [pytest.mark.journey, long_only]
 
 
 @dataclass(frozen=True)
@@ -49,76 +51,11 @@ def nickel(application: Application, heron_lode: Path) -> Nickel:
     return Nickel(project, row["conversion_id"])
 
 
-@pytest.mark.parametrize("width", sized([1280], [1024, 1280, 1920]))
+@pytest.mark.parametrize("width", [1024, 1280, 1920])
 def test_what_is_seen_can_be_magnified_read_and_linked_to(application: Application, page: Page, nickel: Nickel, width: int) -> None:
-    page.set_viewport_size({"width": width, "height": 800 if width < 1900 else 1080})
-    page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr&rig=low_sun&as=pair")
-    wait_for_full_size(page, "nickel_float, original")
-    picture = page.get_by_role("img", name="nickel_float, original")
-    box = picture.bounding_box()
-    assert box is not None
-    assert box["width"] > {1024: 290, 1280: 400, 1920: 640}[width]
-    assert page.evaluate("document.documentElement.scrollWidth") <= width
-
-    # The pixel under the pointer, then a region, in step on both sides.
-    middle = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-    values = page.get_by_role("status", name="Pixel values")
-    page.mouse.move(*middle)
-    expect(values).to_contain_text("original")
-    page.keyboard.down("Control")
-    page.mouse.wheel(0, -200)
-    page.keyboard.up("Control")
-    scaled = [
-        page.get_by_role("img", name=f"nickel_float, {side}").evaluate("it => it.style.transform") for side in ("original", "converted")
-    ]
-    assert scaled[0] == scaled[1] != "scale(1) translate(0%, 0%)"
-    page.keyboard.down("Shift")
-    page.mouse.down()
-    page.mouse.move(middle[0] + 40, middle[1] + 30, steps=3)
-    page.mouse.up()
-    page.keyboard.up("Shift")
-    expect(values).to_contain_text(re.compile(r"\d+ × \d+ pixels"))
-
-    # By keys: the whole again, brighter, marks, the divider, which is dragged on the picture.
-    for key in ("0", "e", "c", "v"):
-        page.keyboard.press(key)
-    expect(page.locator(".pane canvas").first).to_be_attached()
-    laid_over = page.locator(".handled:has(> .edge)").bounding_box()
-    assert laid_over is not None
-    page.mouse.move(laid_over["x"] + laid_over["width"] / 2, middle[1])
-    page.mouse.down()
-    page.mouse.move(laid_over["x"] + laid_over["width"] / 2 + 60, middle[1], steps=3)
-    page.mouse.up()
-    assert float(page.locator(".handled > .edge").evaluate("it => parseFloat(it.style.left)")) != 50.0
-    page.keyboard.press("f")
-    expect(page.get_by_role("button", name="Leave full screen")).to_be_visible()
-    page.keyboard.press("Escape")
-
-    # A link opens what was seen, under its own project; Back returns to the board as it was searched.
-    expect(page).to_have_url(re.compile(f"/projects/{nickel.project}/bench/.*rig=low_sun.*as=divider.*ev=0.5.*mark=clipped"))
-    seen = page.url
-    page.goto(f"{application.address}/projects/{nickel.project}/board?to=open_pbr&find=nickel")
-    page.get_by_role("listitem").filter(has_text="nickel_float").click()
-    expect(page.get_by_role("heading", name="nickel_float")).to_be_visible()
-    page.go_back()
-    expect(page).to_have_url(re.compile("find=nickel"))
-    expect(page.get_by_text(re.compile("1 of 2 materials"))).to_be_visible()
-    page.goto(seen)
-    expect(page.get_by_text("original left, converted right")).to_be_visible()
+    look_closely(application, page, nickel.project, nickel.conversion, width)
 
 
-def test_what_is_typed_is_never_swallowed(application: Application, page: Page, nickel: Nickel) -> None:
-    page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr")
-    field = page.get_by_role("region", name="Ledger").get_by_label("specular_roughness", exact=True)
-    field.fill("150%")
-    field.press("Enter")
-    expect(field).to_have_value("150%")
-    expect(page.get_by_role("alert")).to_have_text("at most 100%")
-    field.press("Escape")
-    expect(page.get_by_role("alert")).to_have_count(0)
-
-
-@long_only
 def test_the_light_is_turned_on_the_picture(application: Application, page: Page, nickel: Nickel) -> None:
     page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr&rig=fine_bars")
     wait_for_full_size(page, "nickel_float, converted")
@@ -144,7 +81,6 @@ def test_the_light_is_turned_on_the_picture(application: Application, page: Page
     expect(page).to_have_url(re.compile("turn=60"))
 
 
-@long_only
 def test_difference_by_flip_is_measured_when_it_is_asked_for(application: Application, page: Page, nickel: Nickel) -> None:
     page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr&rig=fine_bars&as=difference")
     wait_for_full_size(page, "nickel_float, difference")
@@ -155,7 +91,6 @@ def test_difference_by_flip_is_measured_when_it_is_asked_for(application: Applic
     expect(page.get_by_role("status", name="Pixel values")).to_contain_text("FLIP", timeout=30_000)
 
 
-@long_only
 def test_own_surroundings_and_an_own_mesh_are_handed_in(application: Application, page: Page, nickel: Nickel, tmp_path: Path) -> None:
     light = np.full((32, 64, 3), 0.2, np.float32)
     light[6:10, 30:34] = (30.0, 5.0, 5.0)
@@ -182,7 +117,6 @@ def test_own_surroundings_and_an_own_mesh_are_handed_in(application: Application
     expect(page.get_by_text(re.compile("broken.obj"))).to_be_visible()
 
 
-@long_only
 def test_parts_are_taken_out_on_both_sides(application: Application, page: Page, nickel: Nickel) -> None:
     page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr")
     wait_for_full_size(page, "nickel_float, converted")
@@ -221,7 +155,6 @@ def test_a_variant_is_tuned_beside_the_first(application: Application, page: Pag
     expect(ledger.get_by_text("set by hand")).to_have_count(0)
 
 
-@long_only
 def test_a_material_is_seen_among_its_own_asset(application: Application, page: Page, nickel: Nickel) -> None:
     page.goto(f"{application.address}/bench/{nickel.conversion}?to=open_pbr")
     wait_for_full_size(page, "nickel_float, original")

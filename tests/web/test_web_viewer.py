@@ -6,23 +6,29 @@ between surfaces. So mirrors of some roughness are blurred by fixed steps, which
 what bounces between facets; dielectrics agree closely. Sheen is an approximation of its own in each, and glass is an effect on the
 picture: both are left out.
 
-The short suite misses: the second viewer, most materials in the first, and that a wrong value in the delivered file is seen.
+The short suite misses: the second viewer, most materials in the first, that a wrong value in the delivered file is seen, and that plain
+materials are shown right by core glTF alone.
 """
 
 from __future__ import annotations
 
 import json
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
 
-from fenrain.core import Material, convert
+from bench.production import production_like
+from fenrain.core import Material, convert, convert_all, read
+from fenrain.core.aims.plainness import plainness_of
 from fenrain.core.conversion.targets import target_called
 from fenrain.core.errors import EngineError, InputError
 from fenrain.core.outside.compare import Comparison, compare
 from fenrain.core.outside.kit import CONVERTED, Kit, write_kit
 from fenrain.core.outside.picture import read_picture
+from fenrain.core.rendering.textures import opens
+from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
 from fenrain.webviewer import VIEWERS, render
 from fenrain.webviewer.render import take_picture
 from tests.sizes import long_only, sized
@@ -108,6 +114,32 @@ def test_a_wrong_value_in_the_delivered_file_is_seen(kit: Kit, tmp_path: Path) -
     gold = next(one for one in found.compared if one.material == "gold" and (one.first.shows, one.second.by) == (CONVERTED, "theirs"))
     assert "instead of 0.40" in gold.statements[0]
     assert gold.readings["colour_95"].value > LIMITS["three"]["gold"][1]
+
+
+@long_only
+def test_plain_materials_need_no_more_than_core_gltf(heron_lode: Path, tmp_path: Path) -> None:
+    """What legacy files become by plain values alone is shown right by who knows no extension."""
+    materials = [one for name in (ENGINE_HOUSE, SLUICE_YARD) for one in read(heron_lode / name)]
+    materials += [one for model in ("exponent", "spec_gloss", "percent", "metal_switch") for one in production_like(model, 4)]
+    target = target_called("metal_rough")
+    plain = [one for one in convert_all(materials, "metal_rough", target.profile) if not plainness_of(one.material).extensions]
+    opaque = {one.material.name: one for one in plain if not opens(one.material, 16)}
+    kit = write_kit(list(opaque.values()), tmp_path / "kit", title="core", target=target)
+    document = json_of(kit.folder / CONVERTED / "converted.glb")
+    assert not {"KHR_materials_specular", "KHR_materials_ior"} & set(document.get("extensionsUsed", ()))
+    take_picture(kit.folder, tmp_path / "converted.exr", WIDTH)
+    found = compare(kit, [(read_picture(tmp_path / "converted.exr"), CONVERTED)])
+    medians = {
+        one.material: one.readings["colour"].value for one in found.compared if (one.first.shows, one.second.by) == (CONVERTED, "theirs")
+    }
+    assert len(medians) >= 8
+    assert {name: value for name, value in medians.items() if value > 2.0} == {}
+
+
+def json_of(path: Path) -> dict[str, Any]:
+    """The document of a GLB."""
+    whole = path.read_bytes()
+    return dict(json.loads(whole[20 : 20 + int.from_bytes(whole[12:16], "little")]))
 
 
 def test_without_a_browser_or_a_gltf_it_says_what_to_do(kit: Kit, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -6,7 +6,7 @@ nearest answer, the nearest of the plain ones is taken, and what that costs is s
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
@@ -34,6 +34,8 @@ from fenrain.core.surfaces import constants_of
 OTHERS = frozenset({"KHR_texture_transform", "KHR_materials_unlit", "KHR_materials_emissive_strength"})
 """Extensions for which nothing in core glTF stands in."""
 REFLECTION = frozenset({"KHR_materials_specular", "KHR_materials_ior"})
+MOST_REFINED = 2
+"""Candidates of each set of extensions whose values are moved."""
 MOST_EXCESS = 3.0
 """Times the reading that decides of the nearest answer up to which a plain one that is off is still taken."""
 
@@ -119,6 +121,7 @@ class _Judge:
         return self._estimator.lobe_error(candidate.conversion.material)
 
     def refine(self, candidate: _Candidate) -> _Candidate:
+        """The candidate with its values moved within what is usual."""
         return replace(candidate, conversion=settled(refined(candidate.conversion, self._rigs, self._tolerances)))
 
     def taken(self, candidate: _Candidate, nearest: _Candidate, aim: Aim) -> Conversion:
@@ -174,7 +177,7 @@ def _plain_candidates(nearest: Sequence[_Candidate], to: str) -> list[list[_Cand
 
 def _may_be_plainer(candidate: _Candidate) -> bool:
     plainness, conversion = candidate.plainness, candidate.conversion
-    is_odd = bool(plainness.unusual) or bool(set(plainness.extensions) - OTHERS)
+    is_odd = bool(plainness.avoidable) or bool(set(plainness.extensions) - OTHERS)
     return is_odd and conversion.original.model != conversion.target.id
 
 
@@ -188,6 +191,7 @@ def _plain_routes(profile: Profile) -> Iterator[_Route]:
 
 TITLES = {
     "open_pbr.as_dielectric": "as a dielectric",
+    "open_pbr.as_even_dielectric": "as a dielectric that reflects evenly",
     "open_pbr.as_metal": "as a metal",
     "open_pbr.below_usual_coat": "below a usual coat",
 }
@@ -203,17 +207,24 @@ def _fewer_extensions(extensions: frozenset[str]) -> Iterator[tuple[frozenset[st
 def _plainest(candidates: Sequence[_Candidate], judge: _Judge) -> Conversion:
     """The plainest that is expected to look no worse than the first, which is the nearest; else the nearest of the plain."""
     nearest = candidates[0]
-    fewest = min(len(one.plainness.unusual) for one in candidates)
-    plain = [one for one in candidates if len(one.plainness.unusual) == fewest]
+    fewest = min(len(one.plainness.avoidable) for one in candidates)
+    plain = [one for one in candidates if len(one.plainness.avoidable) == fewest]
     if nearest not in plain:
-        # The best of them with its values moved: whether they had to be is never a step from one material to the next.
-        best = min(plain, key=judge.lobe_error)
-        plain = [judge.refine(best), *(one for one in plain if len(one.plainness.extensions) < len(best.plainness.extensions))]
+        # Values are always moved: whether they had to be is never a step from one material to the next.
+        plain = [judge.refine(one) for alike in _by_extensions(plain) for one in sorted(alike, key=judge.lobe_error)[:MOST_REFINED]]
     for candidate in sorted(plain, key=lambda one: one.plainness.rank):
         if candidate is nearest or judge.estimate(candidate).is_no_worse_than(judge.estimate(nearest)):
             return judge.taken(candidate, nearest, Aim.PLAIN)
-    is_bearable = _is_bearable(judge.estimate(plain[0]), judge.estimate(nearest))
-    return judge.taken(plain[0] if is_bearable else nearest, nearest, Aim.PLAIN)
+    best = min(plain, key=lambda one: judge.estimate(one).decision.excess)
+    return judge.taken(best if _is_bearable(judge.estimate(best), judge.estimate(nearest)) else nearest, nearest, Aim.PLAIN)
+
+
+def _by_extensions(candidates: Sequence[_Candidate]) -> Iterable[Sequence[_Candidate]]:
+    """Candidates that need the same extensions, together."""
+    found: dict[tuple[str, ...], list[_Candidate]] = {}
+    for candidate in candidates:
+        found.setdefault(candidate.plainness.extensions, []).append(candidate)
+    return found.values()
 
 
 def _is_bearable(estimate: Estimate, nearest: Estimate) -> bool:

@@ -42,9 +42,10 @@ LAYERS = (COAT, FUZZ, TRANSMISSION, VOLUME)
 
 @dataclass(frozen=True)
 class Unusual:
-    """A value outside what is usual: whose, and why in words."""
+    """A value outside what is usual: whose, what it is, and why in words."""
 
     parameter: str
+    role: Role
     text: str
 
 
@@ -61,9 +62,14 @@ class Plainness:
     texels: int
 
     @property
+    def avoidable(self) -> tuple[Unusual, ...]:
+        """Unusual values that another answer may not have: how bright a body is, the source says."""
+        return tuple(one for one in self.unusual if one.role is not Role.BASE_COLOR)
+
+    @property
     def rank(self) -> tuple[int, int, int, int]:
         """To sort by, the plainest first: unusual values count most, then layers and extensions, then maps, then values."""
-        return len(self.unusual), len(self.layers) + len(self.extensions), self.maps, len(self.set_values)
+        return len(self.avoidable), len(self.layers) + len(self.extensions), self.maps, len(self.set_values)
 
     def __str__(self) -> str:
         """In words: “2 unusual values, 1 layer, 3 maps”; “plain” where nothing is to be said."""
@@ -119,7 +125,7 @@ def _unusual(material: Material, model: Model) -> Iterator[Unusual]:
             continue
         text = judge(values, values.of(parameter))
         if text:
-            yield Unusual(parameter.name, f"{parameter.name} {_shown(values.of(parameter))}: {text}")
+            yield Unusual(parameter.name, role, f"{parameter.name} {_shown(values.of(parameter))}: {text}")
 
 
 class _Values:
@@ -174,12 +180,12 @@ def _index(values: _Values, found: np.ndarray) -> str:
     if values.is_metal:
         return ""
     low, high = INDEX_OF_CLEAR if values.is_clear else INDEX_OF_OPAQUE
-    return "" if low <= found[0] <= high else f"{'clear' if values.is_clear else 'opaque'} bodies have {low:g} to {high:g}"
+    return "" if low <= round(float(found[0]), 4) <= high else f"{'clear' if values.is_clear else 'opaque'} bodies have {low:g} to {high:g}"
 
 
 def _index_of_coat(values: _Values, found: np.ndarray) -> str:
     low, high = INDEX_OF_OPAQUE
-    return "" if low <= found[0] <= high else f"coats have {low:g} to {high:g}"
+    return "" if low <= round(float(found[0]), 4) <= high else f"coats have {low:g} to {high:g}"
 
 
 def _metalness(values: _Values, found: np.ndarray) -> str:

@@ -2,29 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
-from fenrain.core.checking.fitting.free import INDICES
 from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.evenness import EVEN, are_one, same_everywhere
 from fenrain.core.conversion.ledger import Entry
-from fenrain.core.errors import ImageError
-from fenrain.core.maps.mean import mean_of, thumbnail
 from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.usual import INDEX_OF_OPAQUE
 from fenrain.core.optics.fresnel import f0_from_ior
 from fenrain.core.rules.fidelity import APPROXIMATED
-from fenrain.core.values import Computed, Constant, Plain, as_plain
+from fenrain.core.values import Computed, Constant, as_plain
 
 DIGITS = 4
 """Of approximated values: more do not show."""
-SAME_F0 = 1e-3
-"""Reflectance when facing by which two indices are one."""
-SAME = 5e-4
-"""Difference of numbers and of channels by which two values are one: an eighth of a step of 8 bits."""
-LEFT_OUT = 2.0
-"""Percentiles at either end of a map that do not speak for it."""
 
 
 def settled(conversion: Conversion) -> Conversion:
@@ -78,33 +68,15 @@ def _settled(parameter: Parameter, entry: Entry) -> tuple[Constant, str] | None:
         return None
     value = entry.derived
     if isinstance(value, Computed):
-        found = _same_everywhere(parameter, value)
-        return None if found is None else (Constant(found), "The same everywhere, so a number instead of a map.")
+        found = same_everywhere(parameter, value)
+        return None if found is None else (Constant(found), EVEN)
     if not isinstance(value, Constant):
         return None
-    if value.value != parameter.default and _are_one(parameter, value.value, parameter.default):
+    if value.value != parameter.default and are_one(parameter, value.value, parameter.default):
         return Constant(parameter.default), "The default, which looks the same."
+    if parameter.kind is Kind.NUMBER and value.value != parameter.low and are_one(parameter, value.value, parameter.low):
+        return Constant(parameter.low), "None of it, which looks the same."
     rounded = as_plain(np.round(np.asarray(value.value, dtype=float), DIGITS))
-    if entry.fidelity is APPROXIMATED and rounded != value.value and _are_one(parameter, value.value, rounded):
+    if entry.fidelity is APPROXIMATED and rounded != value.value and are_one(parameter, value.value, rounded):
         return Constant(rounded), "As few digits as show."
     return None
-
-
-def _same_everywhere(parameter: Parameter, value: Computed) -> Plain | None:
-    """The number or colour that a computed map gives wherever it is looked at, None where it varies."""
-    try:
-        texels = thumbnail(value)
-    except ImageError:
-        return None
-    low, high = np.percentile(texels.reshape(-1, texels.shape[-1]), (LEFT_OUT, 100.0 - LEFT_OUT), axis=0)
-    if not _are_one(parameter, low, high):
-        return None
-    mean = mean_of(value)
-    return parameter.default if _are_one(parameter, mean, parameter.default) else mean
-
-
-def _are_one(parameter: Parameter, one: Any, other: Any) -> bool:
-    first, second = (np.asarray(value, dtype=float) for value in (one, other))
-    if parameter.role in INDICES:
-        return bool(np.all(np.abs(f0_from_ior(first) - f0_from_ior(second)) < SAME_F0))
-    return bool(np.all(np.abs(first - second) < SAME))

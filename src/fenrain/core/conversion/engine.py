@@ -9,6 +9,7 @@ from typing import Any
 
 from fenrain.core.conversion.aim import Aim, Choice
 from fenrain.core.conversion.applying import Applied, applied_to_defaults, apply_to_all
+from fenrain.core.conversion.evenness import EVEN, same_everywhere
 from fenrain.core.conversion.flakes import FLAKES, flaked
 from fenrain.core.conversion.ledger import Entry, LedgerStep, Override, overridden
 from fenrain.core.errors import ParameterError
@@ -18,12 +19,13 @@ from fenrain.core.formats.registry import format_for
 from fenrain.core.formats.writing import responses
 from fenrain.core.material import SIZES_OF_MAPS, Material, is_idle, matters
 from fenrain.core.models.mix.parameters import PART_PREFIXES
+from fenrain.core.models.parameter import Kind as ParameterKind
 from fenrain.core.models.registry import HUB, Model, model_of, target_models
 from fenrain.core.models.target import Profile
 from fenrain.core.rules.case import Case
 from fenrain.core.rules.fidelity import ASSUMED, DROPPED, EQUIVALENT, EXACT, Fidelity
 from fenrain.core.rules.rule import Kind, Rule, RuleSet
-from fenrain.core.values import Constant, Value, with_maps
+from fenrain.core.values import Computed, Constant, Value, with_maps
 
 
 @dataclass(frozen=True)
@@ -272,13 +274,31 @@ def _to_hub(materials: Sequence[Material], source: Model, hub: Model, profile: P
 
 
 def _said_again(stages: Sequence[Stage], rules: RuleSet[Any], hub: Model, profile: Profile) -> list[Stage]:
-    """The stages with what these rules make of them; values of which they say nothing stay."""
+    """The stages with what these rules make of them; values of which they say nothing stay. Maps that say one thing everywhere are numbers,
+    before and after."""
+    stages = [_with_numbers_for_even_maps(stage, hub) for stage in stages]
     origins = [{name: Origin(entry.sources, entry.steps) for name, entry in stage.entries.items()} for stage in stages]
     again = _run(rules, [stage.material for stage in stages], hub, profile, origins)
     return [
-        Stage(stage.material.having(**said.material.values), {**stage.entries, **said.entries}, stage.losses)
+        _with_numbers_for_even_maps(
+            Stage(stage.material.having(**said.material.values), {**stage.entries, **said.entries}, stage.losses), hub
+        )
         for stage, said in zip(stages, again, strict=True)
     ]
+
+
+def _with_numbers_for_even_maps(stage: Stage, hub: Model) -> Stage:
+    """The stage with a number in place of every computed map that is the same everywhere."""
+    entries, values = dict(stage.entries), dict(stage.material.values)
+    for name, value in stage.material.values.items():
+        parameter = hub.parameter(name)
+        if isinstance(value, Computed) and parameter.kind in (ParameterKind.NUMBER, ParameterKind.COLOUR):
+            found = same_everywhere(parameter, value)
+            if found is not None:
+                step = LedgerStep(f"{hub.id}.even", EVEN, "", EQUIVALENT)
+                values[name] = Constant(found)
+                entries[name] = replace(entries[name], derived=values[name], steps=(*entries[name].steps, step))
+    return Stage(replace(stage.material, values=values), entries, stage.losses)
 
 
 def _with_sizes(stage: Stage, original: Material) -> Stage:

@@ -13,12 +13,12 @@ from fenrain.core.formats.format import Format
 from fenrain.core.formats.limits import fitted
 from fenrain.core.formats.registry import format_for, formats, holder_of, written_format
 from fenrain.core.maps.flat import flattened
-from fenrain.core.maps.mean import thumbnail
+from fenrain.core.maps.scaling import times
 from fenrain.core.material import Material
 from fenrain.core.models.parameter import Kind, Parameter, Role
 from fenrain.core.models.registry import Model, model_of
 from fenrain.core.models.target import Profile
-from fenrain.core.values import Constant, Map, Stepped, Value, as_plain, with_maps
+from fenrain.core.values import Constant, Value, as_plain, with_maps
 
 
 def write(
@@ -104,18 +104,3 @@ def _flat(value: Value) -> Value:
         return flattened(value)
     except ImageError:
         return value
-
-
-def times(value: Value, factor: float) -> Value:
-    """A value times a number, texel by texel."""
-
-    def scaled(number: float | tuple[float, ...]) -> float | tuple[float, ...]:
-        return tuple(part * factor for part in number) if isinstance(number, tuple) else number * factor
-
-    if isinstance(value, Constant):
-        return Constant(scaled(value.value))  # type: ignore[arg-type]
-    if isinstance(value, Map):
-        return replace(value, scale=scaled(value.scale), bias=scaled(value.bias))
-    if isinstance(value, Stepped):
-        return replace(value, factor=scaled(value.factor))  # type: ignore[arg-type]
-    return Stepped(value, (), factor, 3 if thumbnail(value).shape[-1] == 3 else 1)

@@ -72,6 +72,10 @@ class Role(StrEnum):
     FLAKES = "flakes"
 
 
+INDICES = (Role.INDEX, Role.COAT_INDEX, Role.FILM_INDEX)
+"""Roles of indices of refraction."""
+
+
 OPPOSITES = {Role.ROUGHNESS: Role.GLOSSINESS, Role.GLOSSINESS: Role.ROUGHNESS}
 """Roles of which one is what is missing of the other."""
 

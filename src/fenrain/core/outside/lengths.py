@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from fenrain.core.formats.writing import times
+from fenrain.core.maps.scaling import times
 from fenrain.core.material import LEFT_AFTER_ONE, Material, is_idle
 from fenrain.core.models.registry import model_of
 from fenrain.core.rendering.stands.registry import spans_of

@@ -11,7 +11,7 @@ from fenrain.core.conversion.engine import Conversion
 from fenrain.core.conversion.ledger import Entry
 from fenrain.core.lobes.aspects import GLOW
 from fenrain.core.material import Material
-from fenrain.core.models.parameter import Kind, Parameter, Role
+from fenrain.core.models.parameter import INDICES, Kind, Parameter, Role
 from fenrain.core.models.registry import model_of
 from fenrain.core.models.usual import INDEX_OF_OPAQUE, ROUGHEST, SMOOTHEST
 from fenrain.core.rules.fidelity import Fidelity
@@ -19,7 +19,6 @@ from fenrain.core.values import Constant, Plain
 
 HIGHEST_IOR = 5.0
 ROUGHNESSES = (Role.ROUGHNESS, Role.COAT_ROUGHNESS, Role.BODY_ROUGHNESS, Role.FUZZ_ROUGHNESS)
-INDICES = (Role.INDEX, Role.COAT_INDEX, Role.FILM_INDEX)
 
 
 def free_values(conversion: Conversion, locked: frozenset[str] = frozenset()) -> tuple[Parameter, ...]:

@@ -22,9 +22,9 @@ def is_graph(value: Value) -> bool:
     return isinstance(value, Computed) and _is_said(value)
 
 
-def written_graph(document: mx.Document, value: Value, name: str, write_image: ImageWriter) -> Any:
+def written_graph(graph: mx.NodeGraph, value: Value, name: str, write_image: ImageWriter) -> Any:
     """The last node of the graph that gives the value. Nodes that stand for the same value are written once."""
-    return _Writer(document, name, write_image).node_of(value)
+    return _Writer(graph, name, write_image).node_of(value)
 
 
 def _is_said(value: Value) -> bool:
@@ -77,8 +77,8 @@ def _definitions(category: str) -> Sequence[Any]:
 
 
 class _Writer:
-    def __init__(self, document: mx.Document, name: str, write_image: ImageWriter) -> None:
-        self._document, self._name, self._write_image = document, name, write_image
+    def __init__(self, graph: mx.NodeGraph, name: str, write_image: ImageWriter) -> None:
+        self._graph, self._name, self._write_image = graph, name, write_image
         self._made: dict[Value, Any] = {}
 
     def node_of(self, value: Value) -> Any:
@@ -87,7 +87,7 @@ class _Writer:
         return self._made[value]
 
     def _node(self, category: str, kind: str) -> Any:
-        return self._document.addNode(category, self._document.createValidChildName(f"{self._name}_{category}"), kind)
+        return self._graph.addNode(category, self._graph.createValidChildName(f"{self._name}_{category}"), kind)
 
     def _image(self, value: Map) -> Any:
         """The image as it is, then times a factor and with a sum where the map has them."""

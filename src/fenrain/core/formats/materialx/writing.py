@@ -72,23 +72,31 @@ def _xml_text(name: str) -> str:
 
 
 def add_material(document: mx.Document, material: Material, name: str, maps: MapFolder, exposed: Sequence[Exposed]) -> None:
-    """Add a material, its surface node and the nodes of its maps. exposed: inputs that say within what range they may be moved."""
+    """Add a material, its surface node, and the nodes of its maps in a graph of its name; what is at its default is left out.
+
+    exposed: inputs that say within what range they may be moved.
+    """
     category = CATEGORIES[material.model]
     shader = _node(document, category, f"{name}_shader", "surfaceshader")
+    graph = document.addNodeGraph(document.createValidChildName(f"NG_{name}"))
     known = _inputs_of(category)
     for parameter in model_of(material.model).parameters:
         if parameter.name in TURNS and parameter.name in material.values:
-            _connect_turn(document, shader, parameter, material.values[parameter.name], name, maps)
+            _connect_turn(graph, shader, parameter, material.values[parameter.name], maps)
         if parameter.name not in known or parameter.name not in material.values:
             continue
         value = material.values[parameter.name]
+        if value == Constant(parameter.default):
+            continue
         if isinstance(value, Constant):
             if parameter.kind is Kind.FLAG:
                 shader.addInput(parameter.name, "boolean").setValueString("true" if value.value else "false")
             elif parameter.kind is not Kind.NORMAL:
                 shader.setInputValue(parameter.name, _typed(parameter, value), TYPES[parameter.kind])
         else:
-            _connect_map(document, shader, parameter, value, name, maps)
+            _connect_map(graph, shader, parameter, value, maps)
+    if not graph.getNodes():
+        document.removeNodeGraph(graph.getName())
     for one in exposed:
         _expose(shader, model_of(material.model).parameter(one.parameter), one)
     surface = _node(document, "surfacematerial", name, "material")
@@ -116,11 +124,11 @@ def _inputs_of(category: str) -> frozenset[str]:
     return frozenset(entry.getName() for entry in definition.getActiveInputs())
 
 
-def _connect_turn(document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str, maps: MapFolder) -> None:
+def _connect_turn(graph: mx.NodeGraph, shader: Any, parameter: Parameter, value: Value, maps: MapFolder) -> None:
     """Turn the mesh's tangent about its normal by a number of radians, or by a map of them."""
     if value == Constant(0.0):
         return
-    made = {kind: _node(document, kind, f"{name}_{parameter.name}_{kind}", "vector3") for kind in ("tangent", "normal", "rotate3d")}
+    made = {kind: _node(graph, kind, f"{parameter.name}_{kind}", "vector3") for kind in ("tangent", "normal", "rotate3d")}
     for kind in ("tangent", "normal"):
         made[kind].setInputValue("space", "world", "string")
     made["rotate3d"].setConnectedNode("in", made["tangent"])
@@ -128,26 +136,32 @@ def _connect_turn(document: mx.Document, shader: Any, parameter: Parameter, valu
         made["rotate3d"].setInputValue("amount", -math.degrees(float(value.value)), "float")  # type: ignore[arg-type]
     else:
         degrees = Computed(f"{PREFIX}.multiply", "out", (("in1", value), ("in2", Constant(-math.degrees(1.0)))))
-        made["rotate3d"].setConnectedNode("amount", _node_of(document, parameter, degrees, f"{name}_{parameter.name}", maps))
+        made["rotate3d"].setConnectedNode("amount", _node_of(graph, parameter, degrees, maps))
     made["rotate3d"].setConnectedNode("axis", made["normal"])
-    shader.addInput(TURNS[parameter.name], "vector3").setNodeName(made["rotate3d"].getName())
+    _connect(shader, TURNS[parameter.name], made["rotate3d"])
 
 
-def _connect_map(document: mx.Document, shader: Any, parameter: Parameter, value: Value, name: str, maps: MapFolder) -> None:
-    """Connect a map: as the graph of nodes that it came from, or baked to an image; through a normal map where it is one."""
-    own = f"{name}_{parameter.name}"
-    source = _node_of(document, parameter, value, own, maps)
+def _connect_map(graph: mx.NodeGraph, shader: Any, parameter: Parameter, value: Value, maps: MapFolder) -> None:
+    """Connect a map: as the nodes that it came from, or baked to an image; through a normal map where it is one."""
+    source = _node_of(graph, parameter, value, maps)
     if parameter.kind is Kind.NORMAL:
-        image, source = source, _node(document, "normalmap", f"{own}_map", "vector3")
+        image, source = source, _node(graph, "normalmap", f"{parameter.name}_map", "vector3")
         source.setConnectedNode("in", image)
-    shader.addInput(parameter.name, TYPES[parameter.kind]).setNodeName(source.getName())
+    _connect(shader, parameter.name, source)
 
 
-def _node_of(document: mx.Document, parameter: Parameter, value: Value, own: str, maps: MapFolder) -> Any:
+def _connect(shader: Any, name: str, source: Any) -> None:
+    """Connect a surface's input with a node of a graph, by an output of the graph."""
+    output = source.getParent().addOutput(f"{name}_out", source.getType())
+    output.setConnectedNode(source)
+    shader.addInput(name, source.getType()).setConnectedOutput(output)
+
+
+def _node_of(graph: mx.NodeGraph, parameter: Parameter, value: Value, maps: MapFolder) -> Any:
     """The last node of what gives a value."""
     if is_graph(value) and parameter.kind in (Kind.COLOUR, Kind.NUMBER):
-        return written_graph(document, value, own, lambda leaf, at: _image(document, _kind_of(leaf), leaf, at, maps, leaf.encoding))
-    return _image(document, parameter, value, own, maps)
+        return written_graph(graph, value, parameter.name, lambda leaf, at: _image(graph, _kind_of(leaf), leaf, at, maps, leaf.encoding))
+    return _image(graph, parameter, value, parameter.name, maps)
 
 
 def _kind_of(leaf: Map) -> Parameter:
@@ -155,12 +169,14 @@ def _kind_of(leaf: Map) -> Parameter:
     return Parameter("image", Kind.COLOUR if len(leaf.channels) == 3 else Kind.NUMBER, 0.0, "", "", high=1.0)
 
 
-def _image(document: mx.Document, parameter: Parameter, value: Value, name: str, maps: MapFolder, encoding: str = "") -> Any:
+def _image(graph: mx.NodeGraph, parameter: Parameter, value: Value, name: str, maps: MapFolder, encoding: str = "") -> Any:
     """The node of an image that holds the value, with the nodes that place it."""
     placement = next((leaf.placement for leaf in maps_of(value)), IDENTITY)
     in_metres = placement.has_size and replace(placement, size=(0.0, 0.0)) == IDENTITY
-    image = _node(document, "tiledimage" if in_metres else "image", name, TYPES[parameter.kind])
-    made = maps.map_of(value, parameter, image.getName(), encoding if encoding in (LINEAR, SRGB) else "")
+    image = _node(graph, "tiledimage" if in_metres else "image", name, TYPES[parameter.kind])
+    made = maps.map_of(
+        value, parameter, f"{graph.getName().removeprefix('NG_')}_{image.getName()}", encoding if encoding in (LINEAR, SRGB) else ""
+    )
     file = image.addInput("file", "filename")
     file.setValueString(f"{maps.name}/{made.image.name}")
     if made.encoding == SRGB:
@@ -178,7 +194,7 @@ def _image(document: mx.Document, parameter: Parameter, value: Value, name: str,
     if not made.placement.smooth:
         image.setInputValue("filtertype", "closest", "string")
     if made.placement.moves or made.uv_set:
-        image.setConnectedNode("texcoord", _placed(document, made, name))
+        image.setConnectedNode("texcoord", _placed(graph, made, name))
     return image
 
 
@@ -194,11 +210,11 @@ def _state_size(image: Any, size: tuple[float, float]) -> None:
         image.getInput(name).setUnit("meter")
 
 
-def _placed(document: mx.Document, made: Map, name: str) -> Any:
+def _placed(graph: mx.NodeGraph, made: Map, name: str) -> Any:
     """The nodes that place a map: uv' = R(−rotate) (uv / scale) − offset, v up (NG_place2d_vector2)."""
-    coordinates = _node(document, "texcoord", f"{name}_uv", "vector2")
+    coordinates = _node(graph, "texcoord", f"{name}_uv", "vector2")
     coordinates.setInputValue("index", made.uv_set, "integer")
-    place = _node(document, "place2d", f"{name}_place", "vector2")
+    place = _node(graph, "place2d", f"{name}_place", "vector2")
     place.setConnectedNode("texcoord", coordinates)
     rotation, (su, sv) = made.placement.rotation, made.placement.scale
     across, up = v_up_shift(made.placement)
@@ -208,9 +224,9 @@ def _placed(document: mx.Document, made: Map, name: str) -> Any:
     return place
 
 
-def _node(document: mx.Document, category: str, name: str, kind: str) -> Any:
-    """A new node whose name nothing else in the document has."""
-    return document.addNode(category, document.createValidChildName(name), kind)
+def _node(within: mx.GraphElement, category: str, name: str, kind: str) -> Any:
+    """A new node whose name nothing else in the document or graph has."""
+    return within.addNode(category, within.createValidChildName(name), kind)
 
 
 def _typed(parameter: Parameter, value: Constant) -> Any:

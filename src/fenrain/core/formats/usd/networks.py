@@ -125,7 +125,8 @@ def written(stage: Any, scope: Sdf.Path, node: Any, made: dict[str, UsdShade.Sha
         here = shader.CreateInput(entry.getName(), TYPES[entry.getType()])
         before = entry.getConnectedNode()
         if before is not None:
-            output = entry.getOutputString() or "out"
+            through = entry.getConnectedOutput() if entry.getNodeGraphString() else entry
+            output = through.getOutputString() or "out"
             behind = written(stage, scope, before, made)
             here.ConnectToSource(behind.ConnectableAPI(), output, UsdShade.AttributeType.Output, TYPES[before.getType()])
             continue

@@ -256,7 +256,7 @@ def _preview(stage: Any, place: Sdf.Path, material: Material, name: str, maps: M
     surface.CreateIdAttr("UsdPreviewSurface")
     for parameter in model_of("preview").parameters:
         value = material.values.get(parameter.name)
-        if value is None:
+        if value is None or value == Constant(parameter.default):
             continue
         if isinstance(value, Constant):
             _set(surface, parameter, value.value)

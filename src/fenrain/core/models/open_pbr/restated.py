@@ -1,4 +1,4 @@
-"""An OpenPBR material said again with usual values: as a dielectric, as a metal, or as what it is below a usual coat.
+"""An OpenPBR material said again with usual values: as a dielectric, as one that reflects evenly, as a metal, or below a usual coat.
 
 Each set of rules is a candidate of its own; which of them serves is decided elsewhere, by how they look (see `aims`). They keep what is
 reflected when facing, and the albedo of the body below. NumPy, channels last.
@@ -29,9 +29,10 @@ from fenrain.core.rules.rule import RuleSet
 from fenrain.core.values import Plain, Value
 
 AS_DIELECTRIC = RuleSet("open_pbr.as_dielectric", OpenPbr)
+AS_EVEN_DIELECTRIC = RuleSet("open_pbr.as_even_dielectric", OpenPbr)
 AS_METAL = RuleSet("open_pbr.as_metal", OpenPbr)
 BELOW_USUAL_COAT = RuleSet("open_pbr.below_usual_coat", OpenPbr)
-RESTATED = (AS_DIELECTRIC, AS_METAL, BELOW_USUAL_COAT)
+RESTATED = (AS_DIELECTRIC, AS_EVEN_DIELECTRIC, AS_METAL, BELOW_USUAL_COAT)
 
 COMMON_F0, HIGHEST_F0 = float(f0_from_ior(COMMON_INDEX)), float(f0_from_ior(INDEX_OF_OPAQUE[1]))
 NEEDED = (
@@ -137,6 +138,38 @@ add_constant(AS_DIELECTRIC, "base_metalness", 0.0, "no metal", is_opaque)
 add_constant(AS_DIELECTRIC, "specular_color", (1.0, 1.0, 1.0), "untinted, as all but metals reflect", is_opaque)
 add_constant(AS_DIELECTRIC, "coat_weight", 0.0, "no coat of its own", is_opaque_under_coat)
 add_constant(AS_DIELECTRIC, "base_weight", 1.0, "the base colour says it all", is_opaque)
+
+
+# As a dielectric that reflects evenly
+
+SHARE_OF_ENERGY = 0.75
+"""Between a reflection that is as strong at grazing angles (0) and one that sends back as much in all (1), where the verdicts of highlights
+without Fresnel are best (measured, see `bench`)."""
+
+
+def is_even_dielectric(case: Case) -> bool:
+    return is_bare(case) and case.is_at("base_metalness", 0.0)
+
+
+@AS_EVEN_DIELECTRIC.rule(
+    "base_color",
+    "specular_ior",
+    "specular_color",
+    id="base",
+    needs=("base_color", "specular_color", "specular_ior", "specular_roughness"),
+    fidelity=APPROXIMATED,
+    text="{base_color} below the highest usual index, with a grey {specular_color} that makes up for what {specular_ior} reflects more",
+    source=SOURCE,
+    when=is_even_dielectric,
+    cut=("base_color",),
+)
+def even_dielectric(p: OpenPbr) -> Any:
+    f0, alpha = f0_from_ior(p.specular_ior), np.square(p.specular_roughness)
+    usual = np.minimum(f0, HIGHEST_F0)
+    ratio = (f0 + (1.0 - f0) / 21.0) / (usual + (1.0 - usual) / 21.0)
+    grey = p.specular_color.mean(axis=-1, keepdims=True) * np.power(ratio, SHARE_OF_ENERGY)
+    body = p.base_color * left_below(f0, alpha) / left_below(usual, alpha)
+    return body, ior_from_f0(usual), np.clip(grey, 0.0, 1.0) * np.ones(3)
 
 
 # As a metal

@@ -25,7 +25,9 @@ class StandardSurface(Parameters):
     specular_roughness: Array = number(
         role=Role.ROUGHNESS, default=0.2, high=1.0, usual=(0.02, 1.0), group=REFLECTION, says="perceptual roughness, α = r²"
     )
-    specular_IOR: Array = number(role=Role.INDEX, default=1.5, usual=(1.0, 3.0), group=REFLECTION, says="index of refraction")
+    specular_IOR: Array = number(
+        role=Role.INDEX, default=1.5, usual=(1.0, 3.0), group=REFLECTION, says="index of refraction", idle_at=("metalness", 1.0)
+    )
     specular_anisotropy: Array = number(role=Role.ANISOTROPY, default=0.0, high=1.0, group=REFLECTION, says="stretches the highlight")
     specular_rotation: Array = number(
         role=Role.ROTATION,
