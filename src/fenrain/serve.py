@@ -50,6 +50,8 @@ def serve(*, demo: bool, topics: Sequence[Topic] = ()) -> None:
             log_level="warning",
             timeout_graceful_shutdown=3,
             server_header=False,
+            proxy_headers=bool(settings().proxies),
+            forwarded_allow_ips=list(settings().proxies),
         )
         server = _Announced(configuration, _first_entry(DEMO_PERSON if demo else FIRST_PERSON, always=demo))
         try:

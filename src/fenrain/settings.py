@@ -14,7 +14,8 @@ class Settings(BaseSettings):
     in the data folder; files: URL of the file store, a folder or what fsspec knows, "" for one in the data folder; deliveries: folder of
     deliveries that are not downloaded, None for one in the data folder; scheduler: address of a Dask scheduler, "" for a local cluster;
     workers, worker_memory: processes of a local cluster, and the most bytes that each may hold; hosts: names by which people reach the
-    server, without ports; https: whether they reach it through a proxy that speaks TLS; requests_a_minute, uploads_an_hour, jobs_at_once:
+    server, without ports; https: whether they reach it through a proxy that speaks TLS;
+    proxies: addresses of proxies whose word on where a request comes from is taken; requests_a_minute, uploads_an_hour, jobs_at_once:
     the most that one person may ask for."""
 
     model_config = SettingsConfigDict(env_prefix="FENRAIN_")
@@ -31,6 +32,7 @@ class Settings(BaseSettings):
     largest_upload: int = 4 * 1024**3
     hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "::1")
     https: bool = False
+    proxies: tuple[str, ...] = ()
     requests_a_minute: int = 6000
     uploads_an_hour: int = 1000
     jobs_at_once: int = 500

@@ -10,6 +10,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import select, update
 
 from fenrain.api.app import create_app
+from fenrain.api.authentication import COOKIE
 from fenrain.jobs.queue import LOOK, SETTLE, update_counts
 from fenrain.services import people
 from fenrain.services.people import Role
@@ -32,6 +33,14 @@ def token_of(name: str, role: Role = Role.SUPERVISOR) -> dict[str, str]:
         known = {one.name: one for one in people.list_people(database)}
         person = known.get(name) or people.add_person(database, name, role)
         return {"Authorization": f"Bearer {people.create_token(database, person.id, 'tests', 1)}"}
+
+
+def cookie_of(name: str, role: Role = Role.SUPERVISOR) -> dict[str, str]:
+    """The header by which a browser is let in as somebody of this name."""
+    with session() as database:
+        known = {one.name: one for one in people.list_people(database)}
+        link = people.create_sign_in_link(database, known.get(name) or people.add_person(database, name, role))
+        return {"Cookie": f"{COOKIE}={people.sign_in_by_link(database, link)}"}
 
 
 @pytest.fixture(scope="module")

@@ -9,13 +9,16 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from fenrain.api.access import addresses_of
+from fenrain.core.discovery import declarations
+from fenrain.services import projects
 from fenrain.settings import settings
-from tests.api.conftest import board_rows, hand_in
+from tests.api.conftest import ADDRESS, board_rows, hand_in
 
 pytestmark = pytest.mark.usefixtures("database")
 
 
-@pytest.mark.parametrize("host", ["evil.example", "127.0.0.1.evil.example", "", "localhost.evil.example:8571"])
+@pytest.mark.parametrize("host", ["evil.example", "127.0.0.1.evil.example", "", "localhost.evil.example:8571", "[::1", "a]b[", "a:b:c"])
 def test_it_answers_to_no_other_name(client: TestClient, host: str) -> None:
     answer = client.get("/api/v1/projects", headers={"Host": host})
     assert (answer.status_code, answer.json()["code"]) == (421, "foreign-host")
@@ -26,11 +29,18 @@ def test_it_answers_to_its_own(client: TestClient, host: str) -> None:
     assert client.get("/api/v1/projects", headers={"Host": host}).status_code == 200
 
 
-@pytest.mark.parametrize("origin", ["https://evil.example", "null", "http://127.0.0.1:1"])
+@pytest.mark.parametrize("origin", ["https://evil.example", "null", "http://127.0.0.1:1", "http://[::1"])
 def test_a_page_of_another_site_changes_nothing(client: TestClient, origin: str) -> None:
     refused = client.post("/api/v1/projects", json={"name": f"from {origin}"}, headers={"Origin": origin})
     assert (refused.status_code, refused.json()["code"]) == (403, "foreign-origin")
     assert f"from {origin}" not in {one["name"] for one in client.get("/api/v1/projects").json()}
+
+
+def test_a_browser_s_word_on_where_it_comes_from_is_taken(client: TestClient) -> None:
+    # W3C Fetch Metadata: other sites, and other hosts of the same site, say so by Sec-Fetch-Site.
+    for site, status in (("cross-site", 403), ("same-site", 403), ("same-origin", 201), ("none", 201)):
+        answer = client.post("/api/v1/projects", json={"name": f"site {site}"}, headers={"Sec-Fetch-Site": site})
+        assert answer.status_code == status
 
 
 def test_its_own_pages_may(client: TestClient) -> None:
@@ -61,6 +71,44 @@ def test_what_is_too_large_is_refused_before_it_is_kept(
     headers = {"Content-Type": "multipart/form-data; boundary=x"} | ({"Content-Length": str(1 << 26)} if said else {})
     answer = client.post(f"/api/v1/projects/{project}/intakes", content=body(), headers=headers)
     assert (answer.status_code, answer.json()["code"]) == (413, "too-large")
+
+
+@pytest.mark.parametrize("kind", ["application/json", "multipart/form-data; boundary=x"])
+@pytest.mark.parametrize("address", ["projects", "session", "projects/1/intakes", "kits/1/difference"])
+def test_of_strangers_nothing_is_read(client: TestClient, address: str, kind: str) -> None:
+    # Who asks is settled before the body: its first piece is never asked for, however large the rest is.
+    taken = 0
+
+    def body() -> Iterator[bytes]:
+        nonlocal taken
+        for _ in range(64):
+            taken += 1
+            yield b"[" * (1 << 20)
+
+    stranger = TestClient(client.app, ADDRESS)
+    answer = stranger.post(f"/api/v1/{address}", content=body(), headers={"Content-Type": kind, "Content-Length": str(1 << 26)})
+    assert answer.status_code in (401, 404, 405, 413)
+    assert answer.elapsed.total_seconds() < 5
+
+
+def test_documents_are_small_and_pixels_as_large_as_they_may_be(client: TestClient) -> None:
+    large = b'{"name": "' + b"x" * (9 * 1024**2) + b'"}'
+    refused = client.post("/api/v1/projects", content=large, headers={"Content-Type": "application/json"})
+    assert (refused.status_code, refused.json()["code"], "8 MiB" in refused.json()["detail"]) == (413, "too-large", True)
+    sizes = {address.route.path: address.most for address in addresses_of(declarations("fenrain.api.routers", "router"), "", is_open=False)}
+    assert sizes["/projects/{project_id}/intakes"] is None
+    assert max(most for most in sizes.values() if most is not None) < 200 * 1024**2
+
+
+def test_an_own_error_tells_browsers_the_same(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    def broken(*_: object) -> None:
+        raise RuntimeError("broken on purpose")
+
+    monkeypatch.setattr(projects, "list_projects", broken)
+    answer = client.get("/api/v1/projects")
+    assert (answer.status_code, answer.json()["code"]) == (500, "internal")
+    assert "frame-ancestors 'none'" in answer.headers["Content-Security-Policy"]
+    assert "broken on purpose" not in answer.text
 
 
 def test_more_than_a_thousand_files_come_in_at_once(client: TestClient, project: int) -> None:

@@ -5,6 +5,7 @@ The short suite misses: who comes back soon enough to be told nothing.
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
@@ -12,18 +13,19 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
+from limits import RateLimitItemPerHour
 from sqlalchemy import update
 
-from fenrain.api import authentication
+from fenrain.api import authentication, routers
 from fenrain.api.app import create_app
-from fenrain.api.authentication import COOKIE, role_of
+from fenrain.api.authentication import COOKIE, IN_PERSON, role_of
 from fenrain.jobs.queue import submit
 from fenrain.services import people
 from fenrain.services.people import SESSION_AT_REST, Role
 from fenrain.settings import settings
 from fenrain.store.database import session
 from fenrain.store.tables import CredentialRow, Job, now
-from tests.api.conftest import ADDRESS, token_of
+from tests.api.conftest import ADDRESS, cookie_of, token_of
 from tests.api.test_every_address import OPERATIONS
 from tests.sizes import sized
 
@@ -35,6 +37,12 @@ STRONG, STRONGER = "sluice-gate under seven willows", "seven willows over a slui
 def _counted_anew() -> Iterator[None]:
     yield
     authentication._limiter.storage.reset()
+
+
+@pytest.fixture
+def supervisor(client: TestClient) -> TestClient:
+    """Mira in a browser."""
+    return TestClient(client.app, ADDRESS, headers=cookie_of("Mira"))
 
 
 @pytest.fixture
@@ -63,13 +71,60 @@ def test_no_account_no_data(stranger: TestClient, method: str, path: str, operat
 
 @pytest.mark.population
 def test_what_a_reader_and_a_td_may_do_is_what_every_address_says(client: TestClient) -> None:
-    reader = TestClient(client.app, ADDRESS, headers=token_of("Ida", Role.READER))
-    td = TestClient(client.app, ADDRESS, headers=token_of("Anders", Role.TD))
+    reader = TestClient(client.app, ADDRESS, headers=cookie_of("Ida", Role.READER))
+    td = TestClient(client.app, ADDRESS, headers=cookie_of("Anders", Role.TD))
     for method, path, operation in OPERATIONS:
+        if path == "/api/v1/session":
+            continue  # who signs out is let in no more
         needed = role_of(method.upper(), operation)
         address = path.replace("{", "9").replace("}", "9")
         assert (reader.request(method, address).status_code == 403) == (needed is not Role.READER), (method, path)
         assert (td.request(method, address).status_code == 403) == (needed is Role.SUPERVISOR), (method, path)
+
+
+def test_a_token_never_touches_people_links_and_passwords(client: TestClient) -> None:
+    # A supervisor's script that leaks would else let anybody in, as anybody, for good.
+    for method, path, operation in OPERATIONS:
+        if IN_PERSON in operation:
+            answer = client.request(method, path.replace("{", "9").replace("}", "9"), json={"name": "Eve", "role": "supervisor"})
+            assert (answer.status_code, answer.json()["detail"]) == (403, "A token may not do this."), (method, path)
+    assert sum(IN_PERSON in operation for *_, operation in OPERATIONS) >= 7
+
+
+def test_a_password_ends_tokens_and_makes_a_link_s_session_an_ordinary_one(stranger: TestClient) -> None:
+    session_of = signed_in(stranger, "Runa")
+    token = session_of.post("/api/v1/tokens", json={"name": "farm", "days": 7}).json()["secret"]
+    assert session_of.put("/api/v1/session/password", json={"password": STRONG}).status_code == 204
+    script = TestClient(stranger.app, ADDRESS, headers={"Authorization": f"Bearer {token}"})
+    assert script.get("/api/v1/projects").status_code == 401
+    # ASVS 6.2.3: who finds the browser open must know the password to change it.
+    assert session_of.put("/api/v1/session/password", json={"password": STRONGER}).status_code == 401
+    assert not session_of.get("/api/v1/session").json()["by_link"]
+
+
+def test_a_stranger_locks_nobody_out(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(routers.people, "TRIES", RateLimitItemPerHour(3))
+    session_of = signed_in(TestClient(client.app, ADDRESS), "Liv")
+    assert session_of.put("/api/v1/session/password", json={"password": STRONG}).status_code == 204
+    attacker, liv = (TestClient(client.app, ADDRESS, client=(place, 50000)) for place in ("192.0.2.1", "192.0.2.2"))
+    # A name with blanks is the same name, to the database and to the limit.
+    names = ["Liv", "Liv ", " liv", "LIV"]
+    said = [attacker.post("/api/v1/session", json={"name": name, "password": "guess"}).status_code for name in names]
+    assert said == [401] * 3 + [429]
+    assert liv.post("/api/v1/session", json={"name": "Liv ", "password": STRONG}).status_code == 201
+
+
+def test_refused_secrets_write_one_row_a_minute_and_say_whence(client: TestClient) -> None:
+    attacker = TestClient(client.app, ADDRESS, client=("192.0.2.7", 50000), headers={"Authorization": "Bearer nobody"})
+    for _ in range(20):
+        assert attacker.get("/api/v1/projects").status_code == 401
+        assert attacker.post("/api/v1/projects", json={"name": "x"}).status_code == 401
+    attacker.headers.pop("Authorization")
+    attacker.post("/api/v1/session", json={"name": "Olav", "password": "guess"})
+    rows = [row for row in client.get("/api/v1/audit").json() if row["source"] == "192.0.2.7"]
+    assert [(row["status"], row["tried_as"]) for row in rows] == [(401, "Olav"), (401, "")]
+    lines = client.get("/api/v1/audit/lines")
+    assert rows[0] in [json.loads(line) for line in lines.text.splitlines()]
 
 
 def test_a_link_lets_one_in_once(stranger: TestClient) -> None:
@@ -156,24 +211,24 @@ def test_a_session_at_rest_or_too_old_ends(stranger: TestClient, column: str) ->
     assert session_of.get("/api/v1/session").status_code == 401
 
 
-def test_who_is_disabled_is_put_out_at_once(client: TestClient, stranger: TestClient) -> None:
+def test_who_is_disabled_is_put_out_at_once(supervisor: TestClient, stranger: TestClient) -> None:
     session_of = signed_in(stranger, "Gone")
     token = session_of.post("/api/v1/tokens", json={"name": "farm", "days": 7}).json()["secret"]
     script = TestClient(stranger.app, ADDRESS, headers={"Authorization": f"Bearer {token}"})
     assert script.get("/api/v1/projects").status_code == 200
-    person = next(one for one in client.get("/api/v1/people").json() if one["name"] == "Gone")
-    client.put(f"/api/v1/people/{person['id']}/role", json={"role": "td", "disabled": True})
+    person = next(one for one in supervisor.get("/api/v1/people").json() if one["name"] == "Gone")
+    supervisor.put(f"/api/v1/people/{person['id']}/role", json={"role": "td", "disabled": True})
     assert session_of.get("/api/v1/projects").status_code == script.get("/api/v1/projects").status_code == 401
 
 
-def test_a_supervisor_is_always_left(client: TestClient) -> None:
-    supervisors = [one for one in client.get("/api/v1/people").json() if one["role"] == "supervisor" and not one["disabled"]]
+def test_a_supervisor_is_always_left(supervisor: TestClient) -> None:
+    supervisors = [one for one in supervisor.get("/api/v1/people").json() if one["role"] == "supervisor" and not one["disabled"]]
     for one in supervisors:
         if one["name"] != "Mira":
-            client.put(f"/api/v1/people/{one['id']}/role", json={"role": "td"})
+            supervisor.put(f"/api/v1/people/{one['id']}/role", json={"role": "td"})
     mira = next(one for one in supervisors if one["name"] == "Mira")
     for request in ({"role": "td"}, {"role": "supervisor", "disabled": True}):
-        refused = client.put(f"/api/v1/people/{mira['id']}/role", json=request)
+        refused = supervisor.put(f"/api/v1/people/{mira['id']}/role", json=request)
         assert refused.status_code == 422
         assert "Nobody would be left" in refused.json()["detail"]
 
@@ -184,9 +239,9 @@ def test_a_token_is_ended_by_whose_it_is_and_makes_no_others(stranger: TestClien
     (listed,) = [one for one in session_of.get("/api/v1/tokens").json() if one["name"] == "farm"]
     assert token not in str(listed)
     script = TestClient(stranger.app, ADDRESS, headers={"Authorization": f"Bearer {token}"})
-    assert script.post("/api/v1/tokens", json={"name": "more", "days": 7}).status_code == 422
-    assert script.put("/api/v1/session/password", json={"password": STRONG}).status_code == 422
-    ida = TestClient(stranger.app, ADDRESS, headers=token_of("Ida", Role.READER))
+    assert script.post("/api/v1/tokens", json={"name": "more", "days": 7}).status_code == 403
+    assert script.put("/api/v1/session/password", json={"password": STRONG}).status_code == 403
+    ida = TestClient(stranger.app, ADDRESS, headers=cookie_of("Ida", Role.READER))
     assert ida.delete(f"/api/v1/tokens/{listed['id']}").status_code == 404
     assert session_of.delete(f"/api/v1/tokens/{listed['id']}").status_code == 204
     assert script.get("/api/v1/projects").status_code == 401

@@ -1,4 +1,4 @@
-"""Measured materials that their authors tell in three models (the PyPI package `materialxmaterials` ships them as MaterialX, with CC0 values):
+"""Measured materials that their authors tell in three models (the package `materialxmaterials` ships them as MaterialX, with CC0 values):
 converted among these, they stay as plain as their twins.
 
 The short suite misses: nine of ten materials.

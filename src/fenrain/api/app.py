@@ -15,7 +15,9 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from fenrain.api import problems
-from fenrain.api.authentication import AuditMiddleware, authenticate
+from fenrain.api.access import Access, addresses_of
+from fenrain.api.audit import AuditMiddleware
+from fenrain.api.authentication import authenticate
 from fenrain.api.guards import Guard
 from fenrain.api.schemas.shared import Problem
 from fenrain.core.discovery import declarations
@@ -53,13 +55,16 @@ def create_app(*, run_jobs: bool = True, topics: Sequence[Topic] = ()) -> FastAP
         responses={"default": {"model": Problem, "description": "what, where, what next"}},
     )
     app.state.live, app.state.topics = None, tuple(topics)
+    ways_in, routers = declarations("fenrain.api.routers", "entry"), declarations("fenrain.api.routers", "router")
+    addresses = [*addresses_of(ways_in, API, is_open=True), *addresses_of(routers, API, is_open=False)]
+    app.add_middleware(Access, addresses=addresses)
     app.add_middleware(AuditMiddleware)
     app.add_middleware(GZipMiddleware, minimum_size=2048, compresslevel=4)
     app.add_middleware(Guard)
     problems.install(app)
-    for way_in in declarations("fenrain.api.routers", "entry"):
+    for way_in in ways_in:
         app.include_router(way_in, prefix=API)
-    for router in declarations("fenrain.api.routers", "router"):
+    for router in routers:
         app.include_router(router, prefix=API, dependencies=[Depends(authenticate)])
     if WEB.is_dir():
         _serve_pages(app)

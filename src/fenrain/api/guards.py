@@ -1,4 +1,4 @@
-"""What every request passes: whom it asks for, where it comes from, how large it is; and what browsers are told about every answer.
+"""What every request passes: whom it asks for and where it comes from; and what browsers are told about every answer.
 
 References: OWASP ASVS 5.0, chapters V3 (web frontend security) and V4 (API); a foreign Host is how DNS rebinding reaches a server on
 loopback, a foreign Origin how another site's page does.
@@ -16,7 +16,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from fenrain.api.problems import answer
+from fenrain.api.problems import answer, answer_own_error
 from fenrain.services.uploads import MOST_FILES
 from fenrain.settings import settings
 
@@ -40,7 +40,7 @@ API = "/api/"
 
 
 class Guard:
-    """ASGI middleware; refuses before anything of a request is read or kept."""
+    """ASGI middleware: refuses what comes from elsewhere, and tells browsers the same about every answer, of an own error too."""
 
     def __init__(self, app: ASGIApp) -> None:
         self._app = app
@@ -49,66 +49,69 @@ class Guard:
         if scope["type"] != "http":
             await self._app(scope, receive, send)
             return
+        sending = _Sending(scope["path"], send)
         refusal = _refusal(scope["method"], Headers(scope=scope))
         if refusal is not None:
-            await refusal(scope, receive, _telling(scope["path"], send))
+            await refusal(scope, receive, sending)
             return
-        await _CountedRequest(scope, receive, _telling(scope["path"], send)).run(self._app)
+        try:
+            await self._app(scope, receive, sending)
+        except Exception as error:
+            if sending.has_begun:
+                raise
+            await answer_own_error(scope["method"], scope["path"], error)(scope, receive, sending)
 
 
 def _refusal(method: str, headers: Headers) -> Response | None:
     host = headers.get("host", "")
-    name = urlsplit(f"//{host}").hostname or ""
-    if name not in settings().hosts:
+    if _name_of(f"//{host}") not in settings().hosts:
         remedy = "Open it by its own address, or name it in FENRAIN_HOSTS."
-        return answer(421, "foreign-host", f"This server is not “{name}”.", "Host", remedy)
-    origin = headers.get("origin")
-    if origin is not None and method not in SAFE_METHODS and urlsplit(origin).netloc != host:
-        return answer(403, "foreign-origin", f"A page of {origin} may not change anything here.", "Origin", "Use this server's own pages.")
-    length = headers.get("content-length", "0")
-    return _too_large() if not length.isdecimal() or int(length) > settings().largest_upload else None
+        return answer(421, "foreign-host", f"This server is not “{host[:100]}”.", "Host", remedy)
+    origin, site = headers.get("origin"), headers.get("sec-fetch-site", "same-origin")
+    if method in SAFE_METHODS:
+        return None
+    if site not in OWN_SITES or (origin is not None and _place_of(origin) != host):
+        return answer(
+            403, "foreign-origin", "A page from elsewhere may not change anything here.", "Origin", "Use this server's own pages."
+        )
+    return None
 
 
-def _too_large() -> Response:
-    most = settings().largest_upload
-    return answer(413, "too-large", f"The upload is larger than {most / 1024**3:.3g} GiB.", "body", "Upload fewer files at once.")
+OWN_SITES = ("same-origin", "none")
+"""Values of Sec-Fetch-Site (W3C Fetch Metadata) of this server's own pages, and of what a person typed."""
 
 
-class _CountedRequest:
-    """A request whose body is counted as it comes in: one without a stated length ends where it is too large."""
-
-    def __init__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        self._scope, self._receive, self._send = scope, receive, send
-        self._size, self._refused = 0, False
-
-    async def run(self, app: ASGIApp) -> None:
-        await app(self._scope, self._receive_within_limit, self._send_unless_refused)
-
-    async def _receive_within_limit(self) -> Message:
-        message = await self._receive()
-        self._size += len(message.get("body", b""))
-        if self._size > settings().largest_upload and not self._refused:
-            self._refused = True
-            await _too_large()(self._scope, self._receive, self._send)
-        return {"type": "http.disconnect"} if self._refused else message
-
-    async def _send_unless_refused(self, message: Message) -> None:
-        if not self._refused:
-            await self._send(message)
+def _name_of(address: str) -> str:
+    """The host that an address names, "" where it names none."""
+    try:
+        return urlsplit(address).hostname or ""
+    except ValueError:
+        return ""
 
 
-def _telling(path: str, send: Send) -> Send:
-    """Data is kept nowhere on the way, but for what an answer itself says of that; behind TLS, browsers come back by nothing else."""
-    told = TOLD | (STRICT if settings().https else {}) | (UNKEPT if path.startswith(API) else {})
+def _place_of(origin: str) -> str:
+    """Host and port of an origin, "" where it is none."""
+    try:
+        return urlsplit(origin).netloc
+    except ValueError:
+        return ""
 
-    async def send_with_headers(message: Message) -> None:
+
+class _Sending:
+    """Sends with what is told about every answer. Data is kept nowhere on the way, but for what an answer itself says of that; behind TLS,
+    browsers come back by nothing else."""
+
+    def __init__(self, path: str, send: Send) -> None:
+        self._send, self.has_begun = send, False
+        self._told = TOLD | (STRICT if settings().https else {}) | (UNKEPT if path.startswith(API) else {})
+
+    async def __call__(self, message: Message) -> None:
         if message["type"] == "http.response.start":
+            self.has_begun = True
             headers = MutableHeaders(scope=message)
-            for name, value in told.items():
+            for name, value in self._told.items():
                 headers.setdefault(name, value)
-        await send(message)
-
-    return send_with_headers
+        await self._send(message)
 
 
 class _Request(Request):

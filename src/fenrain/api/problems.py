@@ -45,6 +45,12 @@ def problem_of(error: FenrainError) -> Problem:
     return _problem(status, error.code, error.message, error.place, error.remedy)
 
 
+def answer_error(error: FenrainError) -> JSONResponse:
+    """An error as an answer."""
+    found = problem_of(error)
+    return answer(found.status, found.code, found.detail, found.place, found.remedy)
+
+
 def answer(status: int, code: str, detail: str, place: str = "", remedy: str = "") -> JSONResponse:
     return JSONResponse(_problem(status, code, detail, place, remedy).model_dump(), status, media_type="application/problem+json")
 
@@ -61,13 +67,19 @@ def _problem(status: int, code: str, detail: str, place: str, remedy: str) -> Pr
     )
 
 
+def answer_own_error(method: str, path: str, error: Exception) -> JSONResponse:
+    """The answer to what nobody foresaw, which the log tells of."""
+    log.error("%s %s failed", method, path, exc_info=error)
+    remedy = "Try again; if it comes back, look into the server's log."
+    return answer(500, "internal", "Something went wrong inside Fenrain.", path[:200], remedy)
+
+
 def install(app: FastAPI) -> None:
     """Turn every error into a problem document."""
 
     @app.exception_handler(FenrainError)
     async def answer_refusal(_: Request, error: FenrainError) -> JSONResponse:
-        found = problem_of(error)
-        return answer(found.status, found.code, found.detail, found.place, found.remedy)
+        return answer_error(error)
 
     @app.exception_handler(RequestValidationError)
     async def answer_invalid_request(_: Request, error: RequestValidationError) -> JSONResponse:
@@ -78,14 +90,3 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(HTTPException)
     async def answer_http_error(_: Request, error: HTTPException) -> JSONResponse:
         return answer(error.status_code, "http", str(error.detail))
-
-    @app.exception_handler(Exception)
-    async def answer_own_error(request: Request, error: Exception) -> JSONResponse:
-        log.error("%s %s failed", request.method, request.url.path, exc_info=error)
-        return answer(
-            500,
-            "internal",
-            "Something went wrong inside Fenrain.",
-            request.url.path,
-            "Try again; if it comes back, look into the server's log.",
-        )

@@ -86,9 +86,14 @@ def find_person_by_name(database: Session, name: str) -> PersonRow:
     return row
 
 
+def cleaned_name(name: str) -> str:
+    """A name as it is kept: without blanks around it, one between its words."""
+    return " ".join(name.split())
+
+
 def add_person(database: Session, name: str, role: Role) -> PersonRow:
     """Raises InputError for a name that is empty or taken."""
-    cleaned = " ".join(name.split())
+    cleaned = cleaned_name(name)
     if not cleaned:
         raise InputError("A person has a name.", place="name", remedy="Type one.")
     if database.scalar(select(PersonRow.id).where(PersonRow.name == cleaned)) is not None:
@@ -147,15 +152,19 @@ def sign_in_by_password(database: Session, name: str, password: str) -> str:
 
 
 def set_password(database: Session, known: Identity, password: str, current: str) -> None:
-    """Set a person's own password; every other session of theirs ends. current: the one before, not asked of whoever came by a one-time
-    link. Raises InputError for a password that is easily guessed, NotSignedInError for a wrong current one."""
+    """Set a person's own password; every other session of theirs ends, and every token.
+
+    current: the one before, not asked of whoever came by a one-time link. Raises InputError for a password that is easily guessed,
+    NotSignedInError for a wrong current one.
+    """
     row = find_person(database, known.id)
     if row.password and not known.by_link and not _is_password(row.password, current):
         raise NotSignedInError("That is not your password.", place="current", remedy="Type the one that you sign in with now.")
     _require_strong(password, row.name)
     row.password = _hasher().hash(password)
-    others = CredentialRow.person_id == row.id, CredentialRow.kind == CredentialKind.SESSION, CredentialRow.id != known.credential
-    database.execute(delete(CredentialRow).where(*others))
+    database.execute(delete(CredentialRow).where(CredentialRow.person_id == row.id, CredentialRow.id != known.credential))
+    # From now on it is a session like any other: whoever finds it open must know the password to change it.
+    database.execute(update(CredentialRow).where(CredentialRow.id == known.credential).values(by_link=False))
 
 
 def sign_out(database: Session, known: Identity) -> None:
@@ -209,15 +218,34 @@ def has_session(database: Session, known: Identity) -> bool:
     return seen is not None and (known.kind is not CredentialKind.SESSION or now() - seen <= SESSION_AT_REST)
 
 
-def record_audit(database: Session, by: str, act: str, place: str, status: int) -> None:
+@dataclass(frozen=True)
+class Act:
+    """What the audit notes. by: who, "" for nobody who is known; act: the name of the address; place: its path; status: of the answer;
+    source: the address that it came from; tried_as: the name that was given by whoever was not let in."""
+
+    by: str
+    act: str
+    place: str
+    status: int
+    source: str
+    tried_as: str
+
+
+def record_audit(database: Session, act: Act) -> None:
     """Add an act to the audit."""
-    database.add(AuditRow(by=by, act=act[:80], place=place[:200], status=status))
+    short = {"act": act.act[:80], "place": act.place[:200], "source": act.source[:45], "tried_as": act.tried_as[:80]}
+    database.add(AuditRow(by=act.by, status=act.status, **short))
 
 
 def list_audit(database: Session, before: int | None, most: int) -> list[AuditRow]:
     """Acts, newest first; before: the number of one, for those that come before it."""
     query = select(AuditRow).order_by(AuditRow.id.desc()).limit(most)
     return list(database.scalars(query if before is None else query.where(AuditRow.id < before)))
+
+
+def list_audit_since(database: Session, after: int, most: int) -> list[AuditRow]:
+    """Acts, oldest first, that come after the one with this number."""
+    return list(database.scalars(select(AuditRow).where(AuditRow.id > after).order_by(AuditRow.id).limit(most)))
 
 
 def _issue(database: Session, person: PersonRow, kind: CredentialKind, lasts: timedelta, *, name: str = "", by_link: bool = False) -> str:

@@ -62,7 +62,8 @@ class CredentialRow(Table):
 
 
 class AuditRow(Table):
-    """An act, whether or not it was allowed: what was asked for, where, by whom, and how it ended. Rows are added, never changed."""
+    """An act, whether or not it was allowed: what was asked for, where, by whom and from where, and how it ended; of those who were not let
+    in, the name that they gave. Rows are added, never changed."""
 
     __tablename__ = "audit"
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
@@ -71,6 +72,8 @@ class AuditRow(Table):
     act: Mapped[str] = mapped_column(String(80))
     place: Mapped[str] = mapped_column(String(200))
     status: Mapped[int] = mapped_column(Integer)
+    source: Mapped[str] = mapped_column(String(45), default="")
+    tried_as: Mapped[str] = mapped_column(String(80), default="")
 
 
 class Project(Table):

@@ -1725,7 +1725,7 @@ export interface paths {
         get?: never;
         /**
          * Set Password
-         * @description Set one's own password; every other session of one's own ends.
+         * @description Set one's own password; every other session of one's own ends, and every token.
          */
         put: operations["set_password"];
         post?: never;
@@ -1849,6 +1849,26 @@ export interface paths {
          * @description What was done, newest first. before: the number of an act, for those that came before it.
          */
         get: operations["show_audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/audit/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Audit
+         * @description All of it, oldest first, as JSON Lines.
+         */
+        get: operations["export_audit"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2395,7 +2415,8 @@ export interface components {
         };
         /**
          * AuditOut
-         * @description status: of the answer, as HTTP counts it.
+         * @description status: of the answer, as HTTP counts it; source: the address that it came from; tried_as: the name that was given by whoever was not
+         *     let in.
          */
         AuditOut: {
             /** Id */
@@ -2413,6 +2434,10 @@ export interface components {
             place: string;
             /** Status */
             status: number;
+            /** Source */
+            source: string;
+            /** Tried As */
+            tried_as: string;
         };
         /**
          * BoardCheck
@@ -9037,6 +9062,33 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["AuditOut"][];
                 };
+            };
+            /** @description what, where, what next */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_audit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description what, where, what next */
             default: {

@@ -3,7 +3,7 @@
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
 
-from fenrain.api.authentication import LOOKS_ONLY
+from fenrain.api.authentication import LOOKS_ONLY, TAKES_AWAY
 from fenrain.api.schemas.deliveries import DeliveryDifferenceOut, DeliveryIn, PlanIn, PlanOut
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.selection import find_target, required_ids, selected_ids
@@ -35,7 +35,7 @@ def plan(project_id: int, body: PlanIn) -> PlanOut:
         return PlanOut.model_validate(plan_contents(database, project_id, chosen, target))
 
 
-@router.get("/jobs/{job_id}/archive", response_class=FileResponse)
+@router.get("/jobs/{job_id}/archive", response_class=FileResponse, openapi_extra=TAKES_AWAY)
 def download(job_id: int) -> FileResponse:
     """The archive that a delivery wrote."""
     with session() as database:

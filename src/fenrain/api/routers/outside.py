@@ -8,7 +8,7 @@ import numpy as np
 from fastapi import APIRouter, File, Form, Query, UploadFile
 from fastapi.responses import FileResponse
 
-from fenrain.api.authentication import LOOKS_ONLY
+from fenrain.api.authentication import LOOKS_ONLY, TAKES_AWAY
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.schemas.outside import KitDetail, KitIn, KitOut, StandInIn
 from fenrain.api.schemas.photographs import DifferenceOut
@@ -67,7 +67,7 @@ def forget_kit(kit_id: int) -> None:
         delete_kit(database, kit_id)
 
 
-@router.get("/kits/{kit_id}/archive", response_class=FileResponse)
+@router.get("/kits/{kit_id}/archive", response_class=FileResponse, openapi_extra=TAKES_AWAY)
 def download_kit(kit_id: int) -> FileResponse:
     """The whole kit, packed."""
     with session() as database:

@@ -1,10 +1,22 @@
 """Signing in and out, one's own account, and, for supervisors, everybody's."""
 
+from collections.abc import Iterator
+
 from fastapi import APIRouter, Request, Response
+from fastapi.responses import StreamingResponse
 from limits import RateLimitItemPerHour
 from sqlalchemy.orm import Session
 
-from fenrain.api.authentication import OWN, SUPERVISES, Asking, count_against_limit, delete_session_cookie, set_session_cookie
+from fenrain.api.authentication import (
+    OF_PEOPLE,
+    OWN,
+    SUPERVISES,
+    TAKES_AWAY,
+    Asking,
+    count_against_limit,
+    delete_session_cookie,
+    set_session_cookie,
+)
 from fenrain.api.schemas.people import (
     AuditOut,
     LinkOut,
@@ -18,7 +30,6 @@ from fenrain.api.schemas.people import (
     TokenIn,
     TokenOut,
 )
-from fenrain.core.errors import InputError
 from fenrain.services import people
 from fenrain.services.people import CredentialKind, Identity, Role
 from fenrain.store.database import session
@@ -34,13 +45,15 @@ MOST_SHOWN = 200
 @entry.post("/session", status_code=201, openapi_extra=OWN)
 def sign_in(body: SignInIn, request: Request, response: Response) -> MeOut:
     """Sign in with name and password, or with a one-time link; the session is kept in a cookie."""
-    count_against_limit(TRIES_FROM_ONE_PLACE, "sign-in from", request.client.host if request.client else "")
+    place = request.client.host if request.client else ""
+    count_against_limit(TRIES_FROM_ONE_PLACE, "sign-in from", place)
     with session() as database:
         if body.link:
             secret = people.sign_in_by_link(database, body.link)
         else:
-            count_against_limit(TRIES, "sign-in as", body.name)
-            secret = people.sign_in_by_password(database, body.name, body.password)
+            name = request.scope["fenrain.tried_as"] = people.cleaned_name(body.name)
+            count_against_limit(TRIES, "sign-in as", name.casefold(), place)
+            secret = people.sign_in_by_password(database, name, body.password)
         known = people.find_identity(database, secret, CredentialKind.SESSION)
         assert known is not None
         request.scope["fenrain.person"] = known.name
@@ -65,12 +78,10 @@ def sign_out(asking: Asking, response: Response) -> None:
     delete_session_cookie(response)
 
 
-@router.put("/session/password", status_code=204, openapi_extra=OWN)
+@router.put("/session/password", status_code=204, openapi_extra=OWN | OF_PEOPLE)
 def set_password(body: PasswordIn, asking: Asking) -> None:
-    """Set one's own password; every other session of one's own ends."""
+    """Set one's own password; every other session of one's own ends, and every token."""
     count_against_limit(TRIES, "passwords of", asking.name)
-    if asking.kind is not CredentialKind.SESSION:
-        raise InputError("A token sets no password.", place="token", remedy="Sign in with a browser.")
     with session() as database:
         people.set_password(database, asking, body.password, body.current)
 
@@ -82,28 +93,26 @@ def list_tokens(asking: Asking) -> list[TokenOut]:
         return [_token(row) for row in people.list_tokens(database, asking.id)]
 
 
-@router.post("/tokens", status_code=201, openapi_extra=OWN)
+@router.post("/tokens", status_code=201, openapi_extra=OWN | OF_PEOPLE)
 def make_token(body: TokenIn, asking: Asking) -> NewTokenOut:
     """A token for a script, which may do what oneself may. Its secret is shown this once."""
-    if asking.kind is not CredentialKind.SESSION:
-        raise InputError("A token makes no other.", place="token", remedy="Sign in with a browser.")
     with session() as database:
         return NewTokenOut(secret=people.create_token(database, asking.id, body.name, body.days))
 
 
-@router.delete("/tokens/{token_id}", status_code=204, openapi_extra=OWN)
+@router.delete("/tokens/{token_id}", status_code=204, openapi_extra=OWN | OF_PEOPLE)
 def end_token(token_id: int, asking: Asking) -> None:
     with session() as database:
         people.end_token(database, asking.id, token_id)
 
 
-@router.get("/people", openapi_extra=SUPERVISES)
+@router.get("/people", openapi_extra=SUPERVISES | OF_PEOPLE)
 def list_people() -> list[PersonOut]:
     with session() as database:
         return [_person(row) for row in people.list_people(database)]
 
 
-@router.post("/people", status_code=201, openapi_extra=SUPERVISES)
+@router.post("/people", status_code=201, openapi_extra=SUPERVISES | OF_PEOPLE)
 def add_person(body: PersonIn) -> LinkOut:
     """Give somebody an account, with a link that lets them in once."""
     with session() as database:
@@ -111,14 +120,14 @@ def add_person(body: PersonIn) -> LinkOut:
         return LinkOut(person=_person(row), link=people.create_sign_in_link(database, row))
 
 
-@router.put("/people/{person_id}/role", openapi_extra=SUPERVISES)
+@router.put("/people/{person_id}/role", openapi_extra=SUPERVISES | OF_PEOPLE)
 def set_role(person_id: int, body: RoleIn) -> PersonOut:
     """Set what somebody may do; who is disabled is put out at once."""
     with session() as database:
         return _person(people.set_role(database, person_id, body.role, disabled=body.disabled))
 
 
-@router.post("/people/{person_id}/link", status_code=201, openapi_extra=SUPERVISES)
+@router.post("/people/{person_id}/link", status_code=201, openapi_extra=SUPERVISES | OF_PEOPLE)
 def make_link(person_id: int) -> LinkOut:
     """Let somebody in once who has lost their password; links that were made before are void."""
     with session() as database:
@@ -131,6 +140,22 @@ def show_audit(before: int | None = None) -> list[AuditOut]:
     """What was done, newest first. before: the number of an act, for those that came before it."""
     with session() as database:
         return [AuditOut.model_validate(row, from_attributes=True) for row in people.list_audit(database, before, MOST_SHOWN)]
+
+
+@router.get("/audit/lines", openapi_extra=SUPERVISES | TAKES_AWAY, response_class=StreamingResponse)
+def export_audit() -> StreamingResponse:
+    """All of it, oldest first, as JSON Lines."""
+    named = {"Content-Disposition": 'attachment; filename="audit.jsonl"'}
+    return StreamingResponse(_lines_of_audit(), media_type="application/jsonl", headers=named)
+
+
+def _lines_of_audit() -> Iterator[str]:
+    after = 0
+    with session() as database:
+        while rows := people.list_audit_since(database, after, MOST_SHOWN):
+            for row in rows:
+                yield AuditOut.model_validate(row, from_attributes=True).model_dump_json() + "\n"
+            after = rows[-1].id
 
 
 def _me(database: Session, known: Identity) -> MeOut:

@@ -5,7 +5,7 @@ import mimetypes
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
 
-from fenrain.api.authentication import SUPERVISES, Asking
+from fenrain.api.authentication import SUPERVISES, TAKES_AWAY, Asking
 from fenrain.api.routers.conversions import Expected
 from fenrain.api.schemas.jobs import JobOut
 from fenrain.api.schemas.reviews import AcceptAllIn, AcceptedOut, ReportIn, ReviewIn
@@ -56,7 +56,7 @@ def make_report(project_id: int, body: ReportIn) -> JobOut:
         return job_view(database, plan_report(database, project_id, chosen, body.target, body.profile, body.kind))
 
 
-@router.get("/jobs/{job_id}/report", response_class=FileResponse)
+@router.get("/jobs/{job_id}/report", response_class=FileResponse, openapi_extra=TAKES_AWAY)
 def download_report(job_id: int) -> FileResponse:
     """The report that a job wrote."""
     with session() as database:

@@ -80,7 +80,8 @@ class LinkOut(BaseModel):
 
 
 class AuditOut(BaseModel):
-    """status: of the answer, as HTTP counts it."""
+    """status: of the answer, as HTTP counts it; source: the address that it came from; tried_as: the name that was given by whoever was not
+    let in."""
 
     id: int
     moment: datetime
@@ -88,3 +89,5 @@ class AuditOut(BaseModel):
     act: str
     place: str
     status: int
+    source: str
+    tried_as: str

@@ -136,7 +136,12 @@ function Audit() {
   const audit = useAudit();
   return (
     <section aria-label="What was done">
-      <Typography.Title level={5}>What was done</Typography.Title>
+      <Flex justify="space-between" align="baseline">
+        <Typography.Title level={5}>What was done</Typography.Title>
+        <a href="/api/v1/audit/lines" download>
+          All of it as JSON Lines
+        </a>
+      </Flex>
       <Table
         size="small"
         rowKey="id"
@@ -147,8 +152,10 @@ function Audit() {
           { title: "When", render: (_, { moment }) => <Moment at={moment} /> },
           {
             title: "Who",
-            render: (_, { by }) => (by === "" ? <span className="faded">nobody who is known</span> : by),
+            render: (_, { by, tried_as }) =>
+              by === "" ? <span className="faded">{tried_as === "" ? "nobody who is known" : `“${tried_as}”, not let in`}</span> : by,
           },
+          { title: "From", dataIndex: "source", className: "small" },
           { title: "Act", render: (_, { act }) => act.replaceAll("_", " ") },
           { title: "Where", dataIndex: "place", className: "small" },
           { title: "Ended", render: (_, { status }) => (status < 400 ? "done" : `refused (${status})`) },
