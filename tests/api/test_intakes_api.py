@@ -16,9 +16,10 @@ from fenrain.core.corrections import Correction
 from fenrain.core.maps.image import inspect, write_png
 from fenrain.core.values import Map
 from fenrain.services import intakes
+from fenrain.settings import settings
 from fenrain.store.database import session
 from fenrain.store.rows import load_material
-from fenrain.store.tables import MaterialRow
+from fenrain.store.tables import Intake, MaterialRow
 from tests.api.conftest import found_in, hand_in, work_off
 
 pytestmark = [pytest.mark.usefixtures("database"), pytest.mark.pictures]
@@ -142,12 +143,47 @@ def test_how_well_dialects_fit_a_sheet_is_said_and_a_draft_begun(client: TestCli
     assert client.get(f"/api/v1/intakes/{intake['id']}/sheet", params={"file": "gone.json"}).status_code == 404
 
 
-def test_missing_maps_are_found_again_below_a_folder(client: TestClient, project: int, maps: dict[str, bytes], tmp_path: Path) -> None:
+def test_nothing_of_the_server_is_read_but_images_below_named_roots(
+    client: TestClient, project: int, maps: dict[str, bytes], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    text = b"newmtl a\nmap_Kd creds.json\nmap_Ks wall_rough.png\nmap_Bump secret.png\n"
+    intake = hand_in(client, project, ("a.mtl", text)).json()
+    assert intake["search_roots"] == []
+    shows, outside = tmp_path / "shows", tmp_path / "outside"
+    for folder in (shows, outside):
+        folder.mkdir()
+        (folder / "creds.json").write_text("{}")
+        (folder / "secret.png").write_text("not an image")
+        (folder / "wall_rough.png").write_bytes(maps["wall_rough.png"])
+    (shows / "way out").symlink_to(outside)
+    data = settings().data / "files"
+
+    def looked_into(folder: Path | str) -> tuple[int, set[str]]:
+        answer = client.post(f"/api/v1/intakes/{intake['id']}/search", json={"folder": str(folder)})
+        return answer.status_code, {name for name in stored_files(intake["id"]) if name.startswith("found/")}
+
+    assert looked_into(shows) == (422, set()), "no roots, no search"
+    monkeypatch.setattr(settings(), "search_roots", (shows, settings().data))
+    for forbidden in (outside, shows / "way out", shows / ".." / "outside", data, "/etc", "/", "\0", "x" * 3000):
+        assert looked_into(forbidden) == (422, set()), forbidden
+    assert looked_into(shows) == (200, {"found/wall_rough.png"})
+
+
+def stored_files(intake_id: int) -> set[str]:
+    with session() as database:
+        return set(database.get_one(Intake, intake_id).files)
+
+
+def test_missing_maps_are_found_again_below_a_folder(
+    client: TestClient, project: int, maps: dict[str, bytes], tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     intake = hand_in(client, project, ("wall.mtl", SHEET)).json()
     address = f"/api/v1/intakes/{intake['id']}"
-    for refused in (str(tmp_path / "nowhere"), "", str(Path(__file__).parent)):
-        assert client.post(f"{address}/search", json={"folder": refused}).status_code == 422
     library = tmp_path / "library"
+    library.mkdir()
+    monkeypatch.setattr(settings(), "search_roots", (tmp_path,))
+    for refused in (str(tmp_path / "nowhere"), "", str(library)):
+        assert client.post(f"{address}/search", json={"folder": refused}).status_code == 422
     for folder in ("old", "new"):
         (library / folder).mkdir(parents=True)
         (library / folder / "rust_diffuse.png").write_bytes(maps["rust_diffuse.png"] if folder == "new" else maps["wall_rough.png"])

@@ -29,7 +29,7 @@ from fenrain.services.interpretation import (
     with_twins,
 )
 from fenrain.services.library import known_dialects
-from fenrain.services.uploads import find_files_by_name, list_files, place_inside, restore_files
+from fenrain.services.uploads import find_files_by_name, list_files, place_inside, restore_files, searched_folder
 from fenrain.store import blobs
 from fenrain.store.documents.intakes import FoundDocument, StoredCorrection
 from fenrain.store.rows import add_material, find_intake
@@ -86,12 +86,10 @@ FOUND = "found"
 
 
 def search_missing_files(database: Session, intake_id: int, place: str) -> Intake:
-    """Look for the files that are missing, by their names, below a folder of the server, and lay those that are there beside the others.
-    Raises InputError for what is no folder, or where none of them is there; TooLargeError."""
+    """Look for the images that are missing, by their names, below a folder of the server that may be looked into, and lay those that are
+    there beside the others. Raises InputError for what is no such folder, or where none of them is there; TooLargeError."""
     intake = _open_intake(database, intake_id, "search")
-    folder = Path(place)
-    if not place.strip() or not folder.is_dir():
-        raise InputError(f"There is no folder “{place[:200]}”.", place="folder", remedy="Give the folder that the maps lie in.")
+    folder = searched_folder(place)
     missing = set(intake.missing)
     if not missing:
         raise InputError("No file is missing.", place="folder", remedy="Take the materials onto the board.")

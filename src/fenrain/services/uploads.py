@@ -11,9 +11,12 @@ from collections.abc import Collection, Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
 
-from fenrain.core.errors import InputError, TooLargeError, UnsafePathError
+from fenrain.core.errors import ImageError, InputError, TooLargeError, UnsafePathError
 from fenrain.core.formats.registry import mesh_readers
+from fenrain.core.maps.image import inspect
 from fenrain.core.paths import TILE_NUMBER
+from fenrain.core.values import Image
+from fenrain.settings import settings
 from fenrain.store import blobs
 
 MOST_FILES, MOST_SEARCHED = 20_000, 500_000
@@ -67,11 +70,33 @@ def list_files(folder: Path) -> list[Path]:
     return sorted(path for path in folder.rglob("*") if path.is_file() and not path.is_symlink())
 
 
+def searched_folder(place: str) -> Path:
+    """A folder of this machine that may be looked into: below one of the roots that the settings name, and no data of ours. Raises
+    InputError, the same whether it is not there or not allowed."""
+    roots = [root.resolve() for root in settings().search_roots]
+    if not roots:
+        raise InputError(
+            "This server looks into no folders.", place="folder", remedy="Hand the maps in, or name roots in FENRAIN_SEARCH_ROOTS."
+        )
+    try:
+        folder = Path(place).resolve()
+        is_below = any(folder.is_relative_to(root) for root in roots) and folder.is_dir()
+    except (OSError, ValueError):
+        is_below = False
+    if not place.strip() or not is_below or folder.is_relative_to(settings().data.resolve()):
+        below = ", ".join(map(str, settings().search_roots))
+        raise InputError(f"There is no folder “{place[:200]}” to look into.", place="folder", remedy=f"Give one below {below}.")
+    return folder
+
+
 def find_files_by_name(names: set[str], folder: Path) -> list[Path]:
-    """Every file below a folder that is called so, tiles of sets with them; links are not followed. Raises TooLargeError."""
+    """Every image below a folder that is called so, tiles of sets with them; links are not followed, and data of ours is not entered.
+    Raises TooLargeError."""
+    own = settings().data.resolve()
     sets = [re.compile(r"\d{4}".join(map(re.escape, TILE_NUMBER.split(name)))) for name in names if TILE_NUMBER.search(name)]
     found, count, size = [], 0, 0
-    for inner, _, files in os.walk(folder):
+    for inner, folders, files in os.walk(folder):
+        folders[:] = [name for name in folders if Path(inner) / name != own]
         count += len(files)
         if count > MOST_SEARCHED:
             raise TooLargeError(
@@ -79,12 +104,19 @@ def find_files_by_name(names: set[str], folder: Path) -> list[Path]:
             )
         for file in files:
             path = Path(inner) / file
-            if (file in names or any(one.fullmatch(file) for one in sets)) and path.is_file() and not path.is_symlink():
+            if (file in names or any(one.fullmatch(file) for one in sets)) and not path.is_symlink() and _is_image(path):
                 found.append(path)
                 size += path.stat().st_size
     if size > LARGEST_UNPACKED:
         raise TooLargeError(f"What was found takes {size / 1e9:.1f} GB.", place="folder", remedy="Hand the maps in, in parts.")
     return found
+
+
+def _is_image(path: Path) -> bool:
+    try:
+        return path.is_file() and inspect(Image(path.name, path)).width > 0
+    except ImageError:
+        return False
 
 
 @contextmanager

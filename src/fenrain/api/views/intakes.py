@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from fenrain.api.schemas.intakes import FoundMaterial, FoundOut, IntakeOut
 from fenrain.services import found_materials
+from fenrain.settings import settings
 from fenrain.store.tables import FoundRow, Intake
 
 MOST_NAMED = 50
@@ -32,6 +33,7 @@ def intake_view(database: Session, intake: Intake) -> IntakeOut:
         found=found_materials.count_found_materials(database, intake.id),
         found_in=by["files"],
         found_as=by["models"],
+        search_roots=[str(root) for root in settings().search_roots],
     )
 
 

@@ -153,7 +153,11 @@ function Audit() {
           {
             title: "Who",
             render: (_, { by, tried_as }) =>
-              by === "" ? <span className="faded">{tried_as === "" ? "nobody who is known" : `“${tried_as}”, not let in`}</span> : by,
+              by === "" ? (
+                <span className="faded">{tried_as === "" ? "nobody who is known" : `“${tried_as}”, not let in`}</span>
+              ) : (
+                by
+              ),
           },
           { title: "From", dataIndex: "source", className: "small" },
           { title: "Act", render: (_, { act }) => act.replaceAll("_", " ") },

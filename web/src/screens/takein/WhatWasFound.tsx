@@ -140,17 +140,21 @@ function MissingFiles({ intake }: { intake: Intake }) {
     <Flex gap={10} align="center" wrap>
       <span>
         <strong className="numbers">{missing}</strong> {missing === 1 ? "map is" : "maps are"} missing.{" "}
-        <span className="faded">Drop {missing === 1 ? "it" : "them"} above, or look below a folder:</span>
+        <span className="faded">
+          Drop {missing === 1 ? "it" : "them"} above{intake.search_roots.length > 0 && ", or look below a folder:"}
+        </span>
       </span>
-      <Input.Search
-        aria-label="Folder of the server that missing maps lie in"
-        size="small"
-        className="field-folder"
-        placeholder="/shows/heron_lode/maps"
-        enterButton="Look there"
-        loading={change.isPending}
-        onSearch={(folder) => change.mutate({ kind: "search", folder }, { onError: complain })}
-      />
+      {intake.search_roots.length > 0 && (
+        <Input.Search
+          aria-label="Folder of the server that missing maps lie in"
+          size="small"
+          className="field-folder"
+          placeholder={intake.search_roots.join(", ")}
+          enterButton="Look there"
+          loading={change.isPending}
+          onSearch={(folder) => change.mutate({ kind: "search", folder }, { onError: complain })}
+        />
+      )}
     </Flex>
   );
 }

@@ -60,6 +60,7 @@ const intake: Intake = {
   unused: [],
   unused_files: 0,
   missing: [],
+  search_roots: [],
   missing_files: 0,
   errors: [],
   refused_files: 0,
@@ -382,7 +383,10 @@ describe("what was uploaded", () => {
       evidence: "moss.png",
       choices: ["found/a/moss.png", "found/b/moss.png"],
     };
-    show({ ...intake, missing: ["rust.png"], missing_files: 1 }, [gate, { ...wall, findings: [missing, twice] }]);
+    show({ ...intake, missing: ["rust.png"], missing_files: 1, search_roots: ["/shows"] }, [
+      gate,
+      { ...wall, findings: [missing, twice] },
+    ]);
     const folder = await screen.findByLabelText("Folder of the server that missing maps lie in");
     expect(screen.getByText(/map is missing/)).toBeTruthy();
     await userEvent.type(folder, "/maps{enter}");
