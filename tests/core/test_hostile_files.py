@@ -10,6 +10,7 @@ import json
 import random
 import struct
 import warnings
+import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -19,9 +20,11 @@ import yaml
 
 from fenrain.core import Material, convert, read, write
 from fenrain.core.dialects.dialect import load_dialect, shipped_texts
-from fenrain.core.errors import FenrainError
+from fenrain.core.errors import BrokenFileError, FenrainError, TooLargeError
+from fenrain.core.formats.reading import read_meshes
 from fenrain.demo.heron_lode import ENGINE_HOUSE, SLUICE_YARD
 from fenrain.demo.pump_hall import write_pump_hall
+from fenrain.services.uploads import list_files
 from tests.sizes import sized
 
 pytestmark = pytest.mark.fuzz
@@ -169,3 +172,32 @@ def test_files_made_to_do_harm_are_refused(tmp_path: Path, name: str, text: str)
 def test_a_whole_glb_is_read_whatever_its_name(seeds: Path, heron_lode: Path, tmp_path: Path) -> None:
     (tmp_path / "UPPER.GLB").write_bytes((heron_lode / ENGINE_HOUSE).read_bytes())
     assert len(read(tmp_path / "UPPER.GLB")) == len(read(heron_lode / ENGINE_HOUSE))
+
+
+def test_a_node_with_two_parents_is_refused(tmp_path: Path) -> None:
+    # glTF 2.0 §3.5.2: strict trees. Forty nodes that each hold the next twice would show one mesh 2⁴⁰ times.
+    chain = [{"children": [index + 1, index + 1]} for index in range(40)]
+    document = {"asset": {"version": "2.0"}, "scenes": [{"nodes": [0]}], "nodes": [*chain, {"name": "last"}]}
+    path = tmp_path / "shared.gltf"
+    path.write_text(json.dumps(document))
+    with pytest.raises(BrokenFileError, match="lies in two others"):
+        read_meshes(path, tmp_path)
+
+
+def test_a_sheet_has_no_more_columns_than_a_material_has_parameters(tmp_path: Path) -> None:
+    columns = [f"c{number}" for number in range(14_000)]
+    (tmp_path / "wide.csv").write_text(",".join(columns) + "\n" + ",".join("1" for _ in columns) + "\n")
+    (tmp_path / "wide.json").write_text(json.dumps([dict.fromkeys(columns, 1)]))
+    for name in ("wide.csv", "wide.json"):
+        with pytest.raises(TooLargeError, match="14,000 columns"):
+            read(tmp_path / name)
+
+
+def test_all_archives_of_an_upload_share_one_room(tmp_path: Path) -> None:
+    # Each of thirty small archives of zeros is within the ratio that one of them may have; together they are not.
+    for number in range(30):
+        with zipfile.ZipFile(tmp_path / f"{number}.zip", "w", zipfile.ZIP_DEFLATED) as packed:
+            packed.writestr(f"{number}.bin", bytes(20_000_000))
+    with pytest.raises(TooLargeError, match="unpack to too much"):
+        list_files(tmp_path)
+    assert sum(path.stat().st_size for path in tmp_path.glob("*.bin")) <= 200 * 1_000_000

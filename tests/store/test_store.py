@@ -25,7 +25,7 @@ from fenrain.core.values import Constant
 from fenrain.services.conversions import ensure_conversion, override_value, reset_value
 from fenrain.services.intakes import accept_found, create_intake
 from fenrain.services.uploads import place_inside, restore_files, unpack_archive
-from fenrain.services.worker_process import WorkerProcess
+from fenrain.services.worker_process import WorkerProcess, read_in_worker_process
 from fenrain.store import blobs
 from fenrain.store.database import engine, migrations, session
 from fenrain.store.rows import find_conversion, load_material
@@ -191,8 +191,8 @@ def test_a_server_that_starts_leaves_the_temporary_tables_of_others(tmp_path: Pa
 @pytest.mark.faults
 def test_what_reads_files_may_not_take_the_machines_memory() -> None:
     whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
-    with WorkerProcess() as desk:
-        assert 0 < desk.run(resource.getrlimit, resource.RLIMIT_AS)[0] < whole
+    with WorkerProcess():
+        assert 0 < read_in_worker_process(resource.getrlimit, resource.RLIMIT_AS)[0] < whole
 
 
 def test_tables_are_those_of_the_migrations() -> None:

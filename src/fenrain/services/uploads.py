@@ -21,7 +21,8 @@ from fenrain.store import blobs
 
 MOST_FILES, MOST_SEARCHED = 20_000, 500_000
 LARGEST_UNPACKED = 16 * 1024**3
-LARGEST_RATIO = 200
+LARGEST_RATIO, SMALLEST_COUNTED = 200, 1_000_000
+"""Times their own bytes that archives may unpack to; smaller ones count as of so many bytes, together."""
 
 
 def place_inside(folder: Path, name: str) -> Path:
@@ -32,18 +33,28 @@ def place_inside(folder: Path, name: str) -> Path:
     return folder / plain
 
 
-def unpack_archive(archive: Path, folder: Path) -> None:
+class Room:
+    """What archives of one upload may hold together. Raises TooLargeError where they would be more."""
+
+    def __init__(self, packed_bytes: int) -> None:
+        self._files, self._bytes = MOST_FILES, min(LARGEST_UNPACKED, LARGEST_RATIO * max(packed_bytes, SMALLEST_COUNTED))
+
+    def take(self, files: int, size: int, name: str) -> None:
+        self._files, self._bytes = self._files - files, self._bytes - size
+        if self._files < 0 or self._bytes < 0:
+            raise TooLargeError(
+                f"With “{name}” the upload would unpack to too much: {files:,} files and {size / 1e9:.1f} GB in this one.",
+                place=name,
+                remedy="Upload the files themselves, in parts.",
+            )
+
+
+def unpack_archive(archive: Path, folder: Path, room: Room | None = None) -> None:
     """Unpack a zip beside the other files. Raises InputError, TooLargeError, UnsafePathError; then nothing of it is kept."""
     try:
         with zipfile.ZipFile(archive) as packed:
             entries = [entry for entry in packed.infolist() if not entry.is_dir()]
-            total = sum(entry.file_size for entry in entries)
-            if len(entries) > MOST_FILES or total > LARGEST_UNPACKED or total > LARGEST_RATIO * max(archive.stat().st_size, 1_000_000):
-                raise TooLargeError(
-                    f"“{archive.name}” would unpack to {len(entries):,} files and {total / 1e9:.1f} GB.",
-                    place=archive.name,
-                    remedy="Upload the files themselves, in parts.",
-                )
+            (room or Room(archive.stat().st_size)).take(len(entries), sum(entry.file_size for entry in entries), archive.name)
             for entry in entries:
                 target = place_inside(folder, entry.filename)
                 target.parent.mkdir(parents=True, exist_ok=True)
@@ -64,8 +75,10 @@ def pack_folder(folder: Path, archive: Path) -> list[Path]:
 
 def list_files(folder: Path) -> list[Path]:
     """Every file below a folder, archives unpacked. Raises what `unpack_archive` raises."""
-    for archive in [path for path in folder.rglob("*.zip") if path.is_file()]:
-        unpack_archive(archive, archive.parent)
+    archives = [path for path in folder.rglob("*.zip") if path.is_file()]
+    room = Room(sum(archive.stat().st_size for archive in archives))
+    for archive in archives:
+        unpack_archive(archive, archive.parent, room)
         archive.unlink()
     return sorted(path for path in folder.rglob("*") if path.is_file() and not path.is_symlink())
 

@@ -30,7 +30,7 @@ from fenrain.jobs.plans import plan_conversion
 from fenrain.services import worker_tasks
 from fenrain.services.found_materials import FoundQuery, get_found_page
 from fenrain.services.intakes import discard_intake, find_open_intake, set_taken
-from fenrain.services.worker_process import run_in_worker_process
+from fenrain.services.worker_process import read_in_worker_process
 from fenrain.store.database import session
 from fenrain.store.rows import find_intake, find_project
 
@@ -47,7 +47,7 @@ def hand_in(project_id: int, files: list[UploadFile]) -> IntakeOut:
         find_project(database, project_id)
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
         save_uploads(files, Path(scratch))
-        return show_intake(run_in_worker_process(worker_tasks.create_intake_from, project_id, scratch))
+        return show_intake(read_in_worker_process(worker_tasks.create_intake_from, project_id, scratch))
 
 
 @router.get("/intakes/{intake_id}")
@@ -94,14 +94,14 @@ def add_files(intake_id: int, files: list[UploadFile]) -> IntakeOut:
     """Upload more files, such as a map that was missing; all are read again together."""
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
         save_uploads(files, Path(scratch))
-        run_in_worker_process(worker_tasks.add_files, intake_id, scratch)
+        read_in_worker_process(worker_tasks.add_files, intake_id, scratch)
     return show_intake(intake_id)
 
 
 @router.put("/intakes/{intake_id}/unit")
 def count_in(intake_id: int, body: UnitIn) -> IntakeOut:
     """Say how many metres the unit of length is, for files that state none."""
-    run_in_worker_process(worker_tasks.choose_unit, intake_id, body.metres)
+    read_in_worker_process(worker_tasks.choose_unit, intake_id, body.metres)
     return show_intake(intake_id)
 
 
@@ -109,28 +109,28 @@ def count_in(intake_id: int, body: UnitIn) -> IntakeOut:
 def correct(intake_id: int, position: int, body: Correction) -> IntakeOut:
     """Correct how a value is read (its polarity, encoding, channel, scale or power), or which model a material is of. The file is not
     changed."""
-    run_in_worker_process(worker_tasks.correct, intake_id, position, body)
+    read_in_worker_process(worker_tasks.correct, intake_id, position, body)
     return show_intake(intake_id)
 
 
 @router.delete("/intakes/{intake_id}/found/{position}/corrections")
 def take_back(intake_id: int, position: int) -> IntakeOut:
     """Forget every correction of a found material."""
-    run_in_worker_process(worker_tasks.remove_corrections, intake_id, position)
+    read_in_worker_process(worker_tasks.remove_corrections, intake_id, position)
     return show_intake(intake_id)
 
 
 @router.put("/intakes/{intake_id}/namesake")
 def choose_namesake(intake_id: int, body: NamesakeIn) -> IntakeOut:
     """Say which of several files of one name is meant."""
-    run_in_worker_process(worker_tasks.choose_namesake, intake_id, body.name, body.path)
+    read_in_worker_process(worker_tasks.choose_namesake, intake_id, body.name, body.path)
     return show_intake(intake_id)
 
 
 @router.post("/intakes/{intake_id}/search")
 def search(intake_id: int, body: SearchIn) -> IntakeOut:
     """Look for the files that are missing below a folder of the server."""
-    run_in_worker_process(worker_tasks.search, intake_id, body.folder)
+    read_in_worker_process(worker_tasks.search, intake_id, body.folder)
     return show_intake(intake_id)
 
 
@@ -144,14 +144,14 @@ def forget(intake_id: int) -> None:
 @router.put("/intakes/{intake_id}/dialect")
 def read_by_dialect(intake_id: int, body: DialectChoiceIn) -> IntakeOut:
     """Read a parameter sheet again, by another dialect."""
-    run_in_worker_process(worker_tasks.choose_sheet_dialect, intake_id, body.file, body.dialect)
+    read_in_worker_process(worker_tasks.choose_sheet_dialect, intake_id, body.file, body.dialect)
     return show_intake(intake_id)
 
 
 @router.get("/intakes/{intake_id}/sheet")
 def fit_sheet(intake_id: int, file: str) -> SheetFitOut:
     """How well each known dialect fits a parameter sheet of an intake, and a first draft of a dialect of its own."""
-    found = run_in_worker_process(worker_tasks.fit_sheet, intake_id, file)
+    found = read_in_worker_process(worker_tasks.fit_sheet, intake_id, file)
     return SheetFitOut(
         fits=[
             DialectFit(
@@ -173,7 +173,7 @@ def fit_sheet(intake_id: int, file: str) -> SheetFitOut:
 @router.post("/intakes/{intake_id}/accept", status_code=202)
 def accept_intake(intake_id: int, body: AcceptIn) -> JobOut:
     """Let found materials enter the board; they are converted and checked as a job."""
-    materials = run_in_worker_process(worker_tasks.accept_found_materials, intake_id, body.positions)
+    materials = read_in_worker_process(worker_tasks.accept_found_materials, intake_id, body.positions)
     with session() as database:
         project_id = find_intake(database, intake_id).project_id
         return job_view(database, plan_conversion(database, project_id, materials, body.target, body.profile))

@@ -40,7 +40,7 @@ from fenrain.services.library import (
     save_dialect,
     save_preset,
 )
-from fenrain.services.worker_process import run_in_worker_process
+from fenrain.services.worker_process import read_in_worker_process, run_in_worker_process
 from fenrain.store.database import session
 
 router = APIRouter(tags=["library"])
@@ -87,7 +87,7 @@ def remove_dialect(key: str) -> None:
 @router.post("/dialects/try", openapi_extra=LOOKS_ONLY)
 def try_dialect(body: TryIn) -> TryOut:
     """Read a sheet by a dialect that may be unfinished: what is wrong with either, and what the materials become."""
-    tried = run_in_worker_process(worker_tasks.try_sheet, body.dialect, body.sheet, body.kind)
+    tried = read_in_worker_process(worker_tasks.try_sheet, body.dialect, body.sheet, body.kind)
     return TryOut(
         problems=[LineProblem(line=found.line, message=found.message) for found in tried.problems],
         refused=tried.refused,

@@ -25,7 +25,7 @@ from fenrain.services import outside
 from fenrain.services.checks import load_tolerances
 from fenrain.services.outside import delete_kit, find_kit, find_kits
 from fenrain.services.surroundings import known_rig
-from fenrain.services.worker_process import run_in_worker_process
+from fenrain.services.worker_process import read_in_worker_process, run_in_worker_process
 from fenrain.standin.habits import WRONG
 from fenrain.store import blobs
 from fenrain.store.database import session
@@ -84,7 +84,7 @@ def hand_in_picture(
     picture's name; space: its colour space, else by its name, or linear Rec.709 of floats and sRGB of integers."""
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
         (path,) = save_uploads([file], Path(scratch))
-        run_in_worker_process(outside.save_picture, kit_id, path, path.name, shows or shows_by_name(path.name), space)
+        read_in_worker_process(outside.save_picture, kit_id, path, path.name, shows or shows_by_name(path.name), space)
     with session() as database:
         return job_view(database, plan_comparison(database, find_kit(database, kit_id)))
 

@@ -13,7 +13,7 @@ from fenrain.api.uploads import save_uploads
 from fenrain.services import photographs
 from fenrain.services.photographs import PHOTOGRAPH, PickRequest, find_photograph
 from fenrain.services.surroundings import list_own
-from fenrain.services.worker_process import run_in_worker_process
+from fenrain.services.worker_process import read_in_worker_process, run_in_worker_process
 from fenrain.store import blobs
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
@@ -34,7 +34,7 @@ def hand_in_photograph(project_id: int, file: UploadFile) -> PhotographOut:
     """Upload a photograph (JPEG, PNG, TIFF, OpenEXR), to look at beside a render."""
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
         (path,) = save_uploads([file], Path(scratch))
-        key = run_in_worker_process(photographs.hand_in_photograph, project_id, str(path), path.name)
+        key = read_in_worker_process(photographs.hand_in_photograph, project_id, str(path), path.name)
     with session() as database:
         row = find_photograph(database, project_id, key)
         return PhotographOut(id=row.key, title=row.name, says=row.says)

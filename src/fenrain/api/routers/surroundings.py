@@ -15,7 +15,7 @@ from fenrain.core.rendering.rigs.registry import rigs
 from fenrain.core.rendering.stands.registry import stands
 from fenrain.services import worker_tasks
 from fenrain.services.surroundings import RIG, STAND, choose_rigs, list_own, remove_surroundings
-from fenrain.services.worker_process import run_in_worker_process
+from fenrain.services.worker_process import read_in_worker_process
 from fenrain.store.database import session
 from fenrain.store.rows import find_project
 from fenrain.store.tables import Surroundings
@@ -52,7 +52,7 @@ def hand_in_surroundings(project_id: int, file: UploadFile) -> SurroundingsOut:
     which is a stand."""
     with tempfile.TemporaryDirectory(prefix="fenrain-upload-") as scratch:
         (path,) = save_uploads([file], Path(scratch))
-        identity = run_in_worker_process(worker_tasks.add_surroundings, project_id, str(path), path.name)
+        identity = read_in_worker_process(worker_tasks.add_surroundings, project_id, str(path), path.name)
     with session() as database:
         row = database.get(Surroundings, identity)
         assert row is not None

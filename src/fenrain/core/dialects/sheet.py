@@ -16,7 +16,7 @@ from fenrain.core.dialects.yaml_text import broken_line, load_yaml
 from fenrain.core.errors import BrokenFileError, TooLargeError
 from fenrain.core.plain_data import load_json
 
-MOST_ROWS = 50_000
+MOST_ROWS, MOST_COLUMNS = 50_000, 1_000
 LARGEST_SHEET = 64 << 20
 SHEET_SUFFIXES = (".json", ".yaml", ".yml", ".csv")
 IMAGE_NAME = re.compile(r"\.(png|jpe?g|tiff?|exr|tga|bmp|hdr|webp)$", re.IGNORECASE)
@@ -71,8 +71,14 @@ def _object_rows(data: Any, place: str) -> list[Row]:
     for index, item in enumerate(data):
         if not isinstance(item, dict):
             raise BrokenFileError(f"Entry {index + 1} is not an object.", place=place, remedy="Give one object a material.")
+        _require_columns(len(item), f"{place}, entry {index + 1}")
         rows.append(Row(f"entry {index + 1}", {str(key): value for key, value in item.items() if value is not None}))
     return rows
+
+
+def _require_columns(count: int, place: str) -> None:
+    if count > MOST_COLUMNS:
+        raise TooLargeError(f"It has {count:,} columns.", place=place, remedy=f"At most {MOST_COLUMNS:,}: leave out what is no parameter.")
 
 
 def _csv_rows(text: str, place: str) -> list[Row]:
@@ -84,6 +90,7 @@ def _csv_rows(text: str, place: str) -> list[Row]:
     reader = csv.reader(io.StringIO(text.removeprefix("\ufeff")), delimiter=separator)
     try:
         header = [cell.strip() for cell in next(reader, [])]
+        _require_columns(len(header), place)
         rows = [(reader.line_num, cells) for cells in reader if any(cell.strip() for cell in cells)]
     except csv.Error as broken:
         raise BrokenFileError(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -19,8 +20,6 @@ TRIANGLES, STRIP, FAN = 4, 5, 6
 MOST_PLACES = 50_000_000
 """Of one accessor."""
 FURTHEST = 1e12
-DEEPEST = 64
-"""Nodes within nodes."""
 PACKED = ("KHR_draco_mesh_compression", "EXT_meshopt_compression")
 
 
@@ -35,25 +34,39 @@ def read_gltf_meshes(path: Path, root: Path) -> list[Mesh]:
         raise BrokenFileError(f"“{path.name}” needs {packed[0]}.", place=path.name, remedy="Export the meshes without compression.")
     require_meshes(container)
     found: list[Mesh] = []
-    for index in _roots(container):
-        _visit(container, index, np.eye(4), found, 0)
+    for node, world, place in _placed_nodes(container):
+        if "mesh" in node:
+            mesh = container.item("meshes", node["mesh"], place)
+            for at, primitive in enumerate(mesh.get("primitives", [])):
+                part = primitive_mesh(container, container.mapping(primitive, place), f"meshes/{node['mesh']}/primitives/{at}")
+                if part is not None:
+                    found.append(_moved(part, world))
     return found
 
 
 def worlds_of_meshes(container: Container) -> dict[int, np.ndarray]:
     """By the index of a mesh, where the first node that shows it lies in the scene. Raises BrokenFileError."""
     found: dict[int, np.ndarray] = {}
-    waiting = [(index, np.eye(4), 0) for index in reversed(_roots(container))]
-    while waiting:
-        index, above, depth = waiting.pop()
-        node, place = container.item("nodes", index, "nodes"), f"nodes/{index}"
-        if depth > DEEPEST:
-            raise container.broken("nodes lie in one another without end", place)
-        world = above @ _placed(container, node, place)
+    for node, world, _ in _placed_nodes(container):
         if "mesh" in node:
             found.setdefault(node["mesh"], world)
-        waiting += [(child, world, depth + 1) for child in reversed(_listed(container, node, "children", place))]
     return found
+
+
+def _placed_nodes(container: Container) -> Iterator[tuple[dict[str, Any], np.ndarray, str]]:
+    """Every node of the scene with where it lies in the world, and its place in the file. Raises BrokenFileError, also where a node has two
+    parents: they are strict trees (glTF 2.0 §3.5.2), and else a small file could show one node any number of times."""
+    visited: set[int] = set()
+    waiting = [(index, np.eye(4)) for index in reversed(_roots(container))]
+    while waiting:
+        index, above = waiting.pop()
+        node, place = container.item("nodes", index, "nodes"), f"nodes/{index}"
+        if index in visited:
+            raise container.broken("a node lies in two others, or in itself", place)
+        visited.add(index)
+        world = above @ _placed(container, node, place)
+        yield node, world, place
+        waiting += [(child, world) for child in reversed(_listed(container, node, "children", place))]
 
 
 def _roots(container: Container) -> list[Any]:
@@ -71,21 +84,6 @@ def _listed(container: Container, entry: dict[str, Any], key: str, place: str) -
     if not isinstance(found, list) or not all(isinstance(index, int) for index in found):
         raise container.broken(f"“{key}” is no list of indices", place)
     return found
-
-
-def _visit(container: Container, index: Any, above: np.ndarray, found: list[Mesh], depth: int) -> None:
-    node, place = container.item("nodes", index, "nodes"), f"nodes/{index}"
-    if depth > DEEPEST:
-        raise container.broken("nodes lie in one another without end", place)
-    world = above @ _placed(container, node, place)
-    if "mesh" in node:
-        mesh = container.item("meshes", node["mesh"], place)
-        for at, primitive in enumerate(mesh.get("primitives", [])):
-            part = primitive_mesh(container, container.mapping(primitive, place), f"meshes/{node['mesh']}/primitives/{at}")
-            if part is not None:
-                found.append(_moved(part, world))
-    for child in _listed(container, node, "children", place):
-        _visit(container, child, world, found, depth + 1)
 
 
 def _placed(container: Container, node: dict[str, Any], place: str) -> np.ndarray:
