@@ -29,6 +29,7 @@ def serve(*, demo: bool, topics: Sequence[Topic] = ()) -> None:
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
     data = settings().data.resolve()
     data.mkdir(parents=True, exist_ok=True)
+    data.chmod(0o700)
     if settings().scheduler:
         require_shared()
     require_free_port(settings().port, "FENRAIN_PORT")

@@ -13,6 +13,7 @@ class Settings(BaseSettings):
     """data: folder of database, files and logs of this machine; database: URL of a MariaDB that somebody else runs, "" for one of our own
     in the data folder; files: URL of the file store, a folder or what fsspec knows, "" for one in the data folder; deliveries: folder of
     deliveries that are not downloaded, None for one in the data folder; scheduler: address of a Dask scheduler, "" for a local cluster;
+    certificate: file by which processes of a cluster on several machines know each other;
     workers, worker_memory: processes of a local cluster, and the most bytes that each may hold; largest_upload: the most bytes that come
     at once; search_roots: folders of this machine below which missing maps may be looked for; hosts: names by which people reach the
     server, without ports; https: whether they reach it through a proxy that speaks TLS; proxies: addresses of proxies whose word on where
@@ -27,6 +28,7 @@ class Settings(BaseSettings):
     files: str = ""
     deliveries: Path | None = None
     scheduler: str = ""
+    certificate: Path | None = None
     workers: int = min(os.cpu_count() or 1, 8)
     worker_memory: int = 4 * 1024**3
     largest_upload: int = 4 * 1024**3

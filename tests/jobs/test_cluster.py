@@ -20,6 +20,7 @@ import numpy as np
 import pytest
 
 from fenrain.core.maps.image import png_bytes
+from fenrain.jobs.certificates import write_certificate
 from fenrain.store.server import DatabaseServer, address_of
 from tests.conftest import free_port
 from tests.sizes import long_only
@@ -76,11 +77,13 @@ def shared(tmp_path_factory: pytest.TempPathFactory) -> Iterator[dict[str, str]]
             url = address_of(folder / "database").set(host="127.0.0.1", port=port, query={"charset": "utf8mb4"})
             endpoint = f"http://127.0.0.1:{store}"
             until(lambda: _made(endpoint))
+            write_certificate(folder / "cluster.pem")
             yield {
                 **KEYS,
                 "AWS_ENDPOINT_URL": endpoint,
                 "FENRAIN_DATABASE": url.render_as_string(hide_password=False),
                 "FENRAIN_FILES": f"s3://{BUCKET}/files",
+                "FENRAIN_CERTIFICATE": str(folder / "cluster.pem"),
             }
     finally:
         stand_in.kill()
@@ -107,7 +110,7 @@ def cluster(shared: dict[str, str], tmp_path_factory: pytest.TempPathFactory) ->
         return started[name]
 
     try:
-        scheduler = start("scheduler", "scheduler", "--port", "0").says(r"is ready: (\S+)")
+        scheduler = start("scheduler", "scheduler", "--port", "0").says(r"is ready: (tls://\S+)")
         for name in NAMES:
             start(f"workers {name}", "work", scheduler, "--count", "1")
         for name in NAMES:

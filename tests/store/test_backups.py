@@ -11,11 +11,12 @@ from pathlib import Path
 import pytest
 from sqlalchemy import func, select, true
 
-from fenrain.core.errors import InputError, NotSignedInError
+from fenrain.core.errors import InputError, NotSignedInError, StorageError
 from fenrain.services import people
 from fenrain.services.backups import ABOUT, FILES, ROWS, back_up, restore
 from fenrain.services.intakes import accept_found, create_intake
 from fenrain.services.people import CredentialKind
+from fenrain.settings import settings
 from fenrain.store import blobs
 from fenrain.store.database import engine, session
 from fenrain.store.rows import load_material
@@ -141,7 +142,7 @@ def test_a_second_backup_copies_only_what_the_first_lacks(backup: Path) -> None:
     assert {path: path.stat().st_mtime_ns for path in (backup / FILES).glob("??/*")} == copied
 
 
-@pytest.mark.parametrize("damage", ["no note", "rows cut off", "a file changed", "from a newer one"])
+@pytest.mark.parametrize("damage", ["no note", "rows cut off", "a file changed", "a file gone", "from a newer one"])
 def test_a_damaged_backup_is_refused_and_nothing_is_changed(backup: Path, damage: str) -> None:
     if damage == "no note":
         (backup / ABOUT).unlink()
@@ -150,13 +151,35 @@ def test_a_damaged_backup_is_refused_and_nothing_is_changed(backup: Path, damage
         (backup / ROWS).write_bytes(rows[: len(rows) // 2])
     elif damage == "a file changed":
         next((backup / FILES).glob("??/*")).write_bytes(b"something else")
+    elif damage == "a file gone":
+        next((backup / FILES).glob("??/*")).unlink()
     else:
         note = json.loads((backup / ABOUT).read_text())
         (backup / ABOUT).write_text(json.dumps({**note, "revision": "9999"}))
     before = everything()
     with pytest.raises(InputError):
-        restore(backup)
+        restore(backup, unsigned=damage == "from a newer one")
     assert everything() == before
+
+
+def test_rows_that_were_changed_run_no_commands_and_are_not_ours(backup: Path, tmp_path: Path) -> None:
+    # MariaDB's client runs “\\! command” and “system command” in what it reads, but not in its sandbox.
+    rows, touched = backup / ROWS, tmp_path / "touched"
+    rows.write_bytes(f"\\! touch {touched}\nsystem touch {touched}\n".encode() + rows.read_bytes())
+    note = json.loads((backup / ABOUT).read_text())
+    (backup / ABOUT).write_text(json.dumps({**note, "rows": blobs.digest_of(rows)}))
+    before = everything()
+    with pytest.raises(InputError, match="did not sign"):
+        restore(backup)
+    with pytest.raises(StorageError):
+        restore(backup, unsigned=True)
+    assert not touched.exists()
+    assert everything() == before
+
+
+def test_what_is_kept_is_kept_from_other_users(backup: Path) -> None:
+    key = settings().data / "backup.key"
+    assert key.stat().st_mode & 0o777 == 0o600
 
 
 @pytest.mark.journey

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-import tempfile
+import secrets
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -20,11 +20,9 @@ def whole_file(path: Path) -> Iterator[Path]:
     temporary: Path | None = None
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        handle, name = tempfile.mkstemp(dir=path.parent, prefix=".part-", suffix=path.suffix)
-        os.close(handle)
-        temporary = Path(name)
+        temporary = path.parent / f".part-{secrets.token_hex(8)}{path.suffix}"
+        os.close(os.open(temporary, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o666))  # less what the process keeps from others
         yield temporary
-        temporary.chmod(0o644)
         _flush(temporary)
         temporary.replace(path)
         _flush(path.parent)

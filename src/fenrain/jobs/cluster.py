@@ -12,9 +12,11 @@ from typing import Any
 
 import dask
 from distributed import Client, LocalCluster, Nanny, Scheduler
+from distributed.security import Security
 
 from fenrain.core.errors import StorageError
 from fenrain.core.rendering.llvm import ONE_THREAD
+from fenrain.jobs.certificates import security
 from fenrain.settings import settings
 
 HOW = {
@@ -74,24 +76,26 @@ def open_cluster() -> Opened:
     """A client of the scheduler that the settings name, or of a local cluster of worker processes with one engine thread each."""
     _prepare()
     if settings().scheduler:
-        return Client(settings().scheduler), None
+        return Client(settings().scheduler, security=security()), None
+    own = Security.temporary()  # other users of this machine reach its ports as well
     cluster = LocalCluster(
         n_workers=settings().workers,
         threads_per_worker=1,
         processes=True,
         host="127.0.0.1",
-        dashboard_address="127.0.0.1:0",
+        dashboard_address=None,
+        security=own,
         silence_logs=logging.CRITICAL,
         **_of_a_worker(),
     )
-    return Client(cluster), cluster
+    return Client(cluster, security=own), cluster
 
 
 def schedule(host: str, port: int) -> None:
     """Run a scheduler until the process ends, that applications and workers on other machines reach."""
 
     async def run() -> None:
-        async with Scheduler(host=host, port=port, dashboard=False) as scheduler:
+        async with Scheduler(host=host, port=port, dashboard=False, security=security(), protocol=_protocol()) as scheduler:
             print(f"The scheduler is ready: {scheduler.address}", flush=True)
             await scheduler.finished()
 
@@ -117,7 +121,11 @@ def work(scheduler: str, count: int) -> None:
 
 def _nanny(scheduler: str) -> Any:
     """What starts a worker process, and another where it ends."""
-    return Nanny(scheduler, nthreads=1, death_timeout=60, **_of_a_worker())
+    return Nanny(scheduler, nthreads=1, death_timeout=60, security=security(), protocol=_protocol(), **_of_a_worker())
+
+
+def _protocol() -> str:
+    return "tcp" if settings().certificate is None else "tls"
 
 
 def _of_a_worker() -> dict[str, Any]:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import hashlib
+import hmac
 import json
 import re
+import secrets
 import shutil
 import subprocess
 import tempfile
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from importlib.metadata import version
 from pathlib import Path
 from typing import Any
@@ -19,20 +22,24 @@ from sqlalchemy import URL, Connection, Table, create_engine, delete, text
 from fenrain.core.errors import InputError, NotFoundError, StorageError
 from fenrain.core.files import whole_file, write_whole
 from fenrain.services.people import CredentialKind
+from fenrain.settings import settings
 from fenrain.store import blobs
 from fenrain.store.database import database_url, empty_database, engine, migrate, migrations, upgrade
 from fenrain.store.tables import CredentialRow, now
 from fenrain.store.tables import Table as Tables
 
-ROWS, ABOUT, FILES = "database.sql", "backup.json", "files"
-"""What lies in a backup: the rows of all tables as SQL, what it is, and the files, named as in the file store."""
+ROWS, ABOUT, FILES, LIST = "database.sql", "backup.json", "files", "files.txt"
+"""What lies in a backup: the rows of all tables as SQL, what it is, the files, named as in the file store, and a list of them."""
+KEY = "backup.key"
+"""In the data folder: what backups are signed with. Keep it where they are not."""
 NAMED = re.compile(rb"\b[0-9a-f]{64}\b")
 ALEMBIC = "alembic_version"
 
 
 @dataclass(frozen=True)
 class Backup:
-    """What a folder holds. version: of Fenrain; revision: of the tables; rows: SHA-256 of the rows; files: how many; size: bytes of all."""
+    """What a folder holds. version: of Fenrain; revision: of the tables; rows, listed: SHA-256 of the rows and of the list of files; files:
+    how many; size: bytes of all; signature: HMAC-SHA-256 of all the rest."""
 
     version: str
     revision: str
@@ -40,6 +47,22 @@ class Backup:
     rows: str
     files: int
     size: int
+    listed: str = ""
+    signature: str = ""
+
+    def signed(self) -> Backup:
+        """The same with its signature."""
+        stated = json.dumps(vars(self) | {"signature": ""}, sort_keys=True)
+        return replace(self, signature=hmac.new(_key(), stated.encode(), hashlib.sha256).hexdigest())
+
+
+def _key() -> bytes:
+    """What this installation signs with, made where there is none yet."""
+    path = settings().data / KEY
+    if not path.is_file():
+        write_whole(path, secrets.token_hex(32))
+        path.chmod(0o600)
+    return path.read_bytes()
 
 
 def back_up(folder: Path) -> Backup:
@@ -50,19 +73,21 @@ def back_up(folder: Path) -> Backup:
         _dump(rows)
         kept = _copy_files(_referenced_digests(rows), folder / FILES)
         digest, size = blobs.digest_of(rows), rows.stat().st_size + sum(kept.values())
-    found = Backup(version("fenrain"), revision, f"{now():%Y-%m-%d %H:%M:%S}", digest, len(kept), size)
+    write_whole(folder / LIST, "\n".join(sorted(kept)))
+    made = f"{now():%Y-%m-%d %H:%M:%S}"
+    found = Backup(version("fenrain"), revision, made, digest, len(kept), size, blobs.digest_of(folder / LIST)).signed()
     write_whole(folder / ABOUT, json.dumps(vars(found), indent=1))
     return found
 
 
-def restore(folder: Path) -> Backup:
+def restore(folder: Path, *, unsigned: bool = False) -> Backup:
     """Put what a backup holds in the place of all that is in the database, in one step: who looks meanwhile sees the one or the other. One
-    of an older version is brought up to date. Sessions and one-time links of then let nobody in. Raises InputError for a folder that holds
-    no whole backup, StorageError."""
-    found = open_backup(folder)
-    for path in sorted((folder / FILES).glob("??/*")):
-        if blobs.save_file(path) != path.name:
-            raise InputError("A file of the backup is damaged.", place=str(path), remedy="Take another backup.")
+    of an older version is brought up to date. Sessions and one-time links of then let nobody in. unsigned: whether one that this
+    installation did not sign is taken. Raises InputError for a folder that holds no whole backup, StorageError."""
+    found = open_backup(folder, unsigned=unsigned)
+    for path in _files_of(found, folder):
+        if not path.is_file() or blobs.save_file(path) != path.name:
+            raise InputError("A file of the backup is missing or damaged.", place=str(path), remedy="Take another backup.")
     migrate()
     with empty_database(f"{database_url().database}_restoring") as url:
         other = create_engine(url)
@@ -79,20 +104,33 @@ def restore(folder: Path) -> Backup:
     return found
 
 
-def open_backup(folder: Path) -> Backup:
-    """What a folder holds, once it was looked at whether it is whole. Raises InputError."""
+def open_backup(folder: Path, *, unsigned: bool = False) -> Backup:
+    """What a folder holds, once it was looked at whether it is whole, and ours. Raises InputError."""
     try:
         found = Backup(**json.loads((folder / ABOUT).read_text()))
     except (OSError, ValueError, TypeError) as reason:
         raise InputError("There is no whole backup.", place=str(folder), remedy="Name the folder that “fenrain backup” wrote.") from reason
-    rows = folder / ROWS
-    if not rows.is_file() or blobs.digest_of(rows) != found.rows:
-        raise InputError("The rows of the backup are damaged.", place=str(rows), remedy="Take another backup.")
+    if not unsigned and not hmac.compare_digest(found.signature, found.signed().signature):
+        raise InputError(
+            "This installation did not sign the backup, or it was changed since.",
+            place=str(folder / ABOUT),
+            remedy=f"Put the {KEY} that it was made with into the data folder, or say that it may be unsigned.",
+        )
+    for path, digest in ((folder / ROWS, found.rows), *([(folder / LIST, found.listed)] if found.listed else [])):
+        if not path.is_file() or blobs.digest_of(path) != digest:
+            raise InputError(f"The {path.name} of the backup is damaged.", place=str(path), remedy="Take another backup.")
     if found.revision not in {one.revision for one in ScriptDirectory.from_config(migrations()).walk_revisions()}:
         raise InputError(
             f"The backup comes from a newer Fenrain ({found.version}).", place=str(folder), remedy="Install that version, then restore."
         )
     return found
+
+
+def _files_of(found: Backup, folder: Path) -> list[Path]:
+    """The files that a backup names; of one from before they were listed, those that are there."""
+    if not found.listed:
+        return sorted((folder / FILES).glob("??/*"))
+    return [folder / FILES / name[:2] / name for name in (folder / LIST).read_text().split()]
 
 
 def _revision() -> str:
@@ -115,8 +153,9 @@ def _dump(path: Path) -> None:
 
 
 def _load(path: Path, url: URL) -> None:
+    """By a client that runs no commands of the shell and reads no files, whatever the rows say."""
     with path.open("rb") as stream:
-        _run("mariadb", [str(url.database)], url, stdin=stream, stdout=subprocess.DEVNULL)
+        _run("mariadb", ["--sandbox", str(url.database)], url, stdin=stream, stdout=subprocess.DEVNULL)
 
 
 def _run(program: str, arguments: list[str], url: URL, **streams: Any) -> None:

@@ -3566,8 +3566,8 @@ export interface components {
          * @description What was uploaded. files: how many; unused: names of the first files that no material came from or reads; missing: names of the
          *     first that materials refer to and that were not uploaded; errors: of the first that could not be read; so many there are in all as
          *     `unused_files`, `missing_files` and `refused_files` say; unit: metres that a person said for files that state none, 0 for none; found:
-         *     how many materials there are; found_in, found_as: files and models of them; search_roots: folders of the server below which missing maps may
-         *     be looked for.
+         *     how many materials there are; found_in, found_as: files and models of them; search_roots: folders of the server below which missing
+         *     maps may be looked for.
          */
         IntakeOut: {
             /** Id */

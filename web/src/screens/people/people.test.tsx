@@ -7,7 +7,16 @@ import { PeopleScreen } from "./PeopleScreen";
 import { keys } from "../../api/keys";
 
 const ole = { id: 2, name: "Ole", role: "td", disabled: false, has_password: false };
-const act = { id: 7, moment: "2026-01-01T10:00:00", by: "", act: "sign_in", place: "/api/v1/session", status: 401, source: "192.0.2.1", tried_as: "" };
+const act = {
+  id: 7,
+  moment: "2026-01-01T10:00:00",
+  by: "",
+  act: "sign_in",
+  place: "/api/v1/session",
+  status: 401,
+  source: "192.0.2.1",
+  tried_as: "",
+};
 
 function server(answer: unknown): { path: string; method: string; body: unknown }[] {
   const sent: { path: string; method: string; body: unknown }[] = [];
