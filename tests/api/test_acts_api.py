@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import pytest
@@ -38,18 +39,30 @@ def test_what_a_question_finds_is_changed_as_one_act_and_taken_back(client: Test
     assert found["words"] == "replace fuzz: fuzz_weight 0.4"
     assert found["rows"][0]["changes"] == "fuzz_weight set to 0.4"
     assert all(row["overrides"] == 0 for row in board(client, many).values())
-    work_off(client.post(f"/api/v1/jobs/{job}/rehearsal/act").json()["id"])
+    made = clicked(client, f"/api/v1/jobs/{job}/rehearsal/act")
+    assert len({answer.json()["id"] for answer in made}) == 1, "ten clicks make one act"
+    work_off(made[0].json()["id"])
     rows = board(client, many)
     assert [rows[name]["overrides"] for name in ("felt_1", "felt_2", "felt_3", "rail")] == [1, 0, 1, 0]
     (act,) = client.get(f"/api/v1/projects/{many}/acts").json()
     assert (act["by"], act["kind"], act["edits"], act["undone"]) == ("Mira", "many", 2, False)
     (edit,) = client.get(f"/api/v1/conversions/{rows['felt_1']['conversion_id']}/history").json()
     assert (edit["act_id"], edit["by"], edit["said"]) == (act["id"], "Mira", "fuzz_weight set to 0.4")
-    work_off(client.post(f"/api/v1/acts/{act['id']}/undo").json()["id"])
+    taken_back = clicked(client, f"/api/v1/acts/{act['id']}/undo")
+    assert len({answer.json()["id"] for answer in taken_back}) == 1, "ten clicks undo it once"
+    work_off(taken_back[0].json()["id"])
     assert all(row["overrides"] == 0 for row in board(client, many).values())
     newest, first = client.get(f"/api/v1/projects/{many}/acts").json()
     assert (newest["kind"], first["undone"]) == ("undo", True)
     assert client.post(f"/api/v1/acts/{act['id']}/undo").status_code == 412
+
+
+def clicked(client: TestClient, address: str) -> list[Any]:
+    """The answers to ten clicks at once."""
+    with ThreadPoolExecutor(10) as pool:
+        answers = list(pool.map(lambda _: client.post(address), range(10)))
+    assert {answer.status_code for answer in answers} == {202}
+    return answers
 
 
 def test_a_second_editor_is_told_what_the_first_set_and_by_whom(client: TestClient, many: int) -> None:

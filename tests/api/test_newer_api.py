@@ -68,6 +68,7 @@ def test_a_profile_changes_what_was_said_and_only_that_is_looked_at(client: Test
     assert found["rows"][0]["pictures"]["before"] != found["rows"][0]["pictures"]["after"]
     assert "transmission" in found["rows"][0]["changes"]
     assert client.get(f"/api/v1/projects/{project}/profiles/hall").json() == kept
+    beside, _ = rehearsed(client, project, target, act)
     doing = client.post(f"/api/v1/jobs/{job}/rehearsal/act").json()["id"]
     assert looked_at(doing) == {rows["glass"]["material_id"]}
     work_off(doing)
@@ -79,7 +80,8 @@ def test_a_profile_changes_what_was_said_and_only_that_is_looked_at(client: Test
         assert glass.digest == expected.digest
         assert expected.value("transmission").value == 0.0  # type: ignore[union-attr]
     # What was rehearsed from the older version is not saved over the newer one.
-    again = client.post(f"/api/v1/jobs/{job}/rehearsal/act")
+    assert client.post(f"/api/v1/jobs/{job}/rehearsal/act").json()["id"] == doing
+    again = client.post(f"/api/v1/jobs/{beside}/rehearsal/act")
     assert (again.status_code, again.json()["code"]) == (412, "changed-meanwhile")
 
 

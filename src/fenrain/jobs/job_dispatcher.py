@@ -8,17 +8,20 @@ import threading
 import time
 from collections.abc import Sequence
 from contextlib import suppress
-from typing import Any
 from uuid import uuid4
 
 from distributed import Client, Future
 from sqlalchemy import insert, select
+from sqlalchemy.orm import Session
 
 from fenrain.jobs.cluster import Opened, close_cluster, count_workers, open_cluster_within
 from fenrain.jobs.queue import (
     EACH,
     OPEN,
     WAKE,
+    JobLease,
+    has_free_items,
+    leased_item,
     record_heartbeat,
     release_all,
     release_items,
@@ -65,8 +68,8 @@ class JobDispatcher:
         self.id = str(uuid4())
         self._stop = threading.Event()
         self._thread = threading.Thread(target=self._run, name="job runner", daemon=True)
-        self._handed: list[tuple[Future, int]] = []
-        self._counted = self._said = self._asked = self._settled = -math.inf
+        self._handed: list[tuple[Future, JobLease]] = []
+        self._counted = self._asked = self._settled = -math.inf
         self._worked = time.monotonic()
         self._idle = False
         self._cluster: Opened | None = None
@@ -74,6 +77,7 @@ class JobDispatcher:
 
     def __enter__(self) -> JobDispatcher:
         self._thread.start()
+        threading.Thread(target=self._beat, name="heartbeat", daemon=True).start()
         threading.Thread(target=self._collect_daily, name="collector", daemon=True).start()
         return self
 
@@ -109,8 +113,7 @@ class JobDispatcher:
                 log.exception("nothing could be collected")
 
     def _round(self) -> None:
-        if time.monotonic() > self._said + SAY_EVERY:
-            self._record_heartbeat()
+        self._leave_lost_cluster()
         self._ask()
         self._collect()
         self._hand_out()
@@ -133,14 +136,34 @@ class JobDispatcher:
             self._cluster = open_cluster_within(OPEN_WITHIN)
         return self._cluster[0]
 
+    def _leave_lost_cluster(self) -> None:
+        """Give back what was handed to a scheduler that has gone, and ask for another at once."""
+        if self._cluster is None or self._cluster[0].status != "closed":
+            return
+        log.warning("the scheduler has gone; what it had is given back")
+        self._give_back([lease for _, lease in self._handed])
+        self._handed = []
+        self._close()
+
+    def _give_back(self, leases: Sequence[JobLease]) -> None:
+        with session() as database:
+            release_items(database, leases)
+
     def _close(self) -> None:
         opened, self._cluster = self._cluster, None
         if opened is not None:
             close_cluster(opened)
 
+    def _beat(self) -> None:
+        """Say that this process lives, on a thread that nothing blocks: a cluster may take minutes to open."""
+        while not self._stop.wait(SAY_EVERY):
+            try:
+                self._record_heartbeat()
+            except Exception:
+                log.exception("this process could not say that it lives, and tries again")
+
     def _record_heartbeat(self) -> None:
         """That this process lives; and free what dead ones took."""
-        self._said = time.monotonic()
         with session() as database:
             record_heartbeat(database, self.id)
             release_lost_items(database)
@@ -163,19 +186,19 @@ class JobDispatcher:
         if room <= 0:
             return
         with session() as database:
+            if not has_free_items(database):
+                return
+        client = self._client()  # before anything is taken: where it does not open, others go on
+        with session() as database:
             taken = take_items(database, self.id, room)
-        if not taken:
-            return
-        try:
-            client = self._client()
-        except Exception:
-            with session() as database:
-                release_items(database, taken)
-            raise
-        for item_id in taken:
-            future = client.submit(run_item, item_id, pure=False, retries=0)
+        for count, lease in enumerate(taken):
+            try:
+                future = client.submit(run_item, lease.item_id, lease.number, pure=False, retries=0)
+            except Exception:
+                self._give_back(taken[count:])
+                raise
             future.add_done_callback(lambda _: WAKE.set())
-            self._handed.append((future, item_id))
+            self._handed.append((future, lease))
         self._idle, self._worked = False, time.monotonic()
 
     def _ask(self) -> None:
@@ -190,8 +213,8 @@ class JobDispatcher:
         lost = [one for one in finished if one[0].status != "finished"]
         if lost:
             with session() as database:
-                for future, item_id in lost:
-                    self._note_loss(database, item_id, future)
+                for future, lease in lost:
+                    self._note_loss(database, lease, future)
         if time.monotonic() < self._counted + COUNT_EVERY and (self._handed or not finished):
             return
         self._counted = time.monotonic()
@@ -202,16 +225,19 @@ class JobDispatcher:
                 update_counts(database, job)
 
     @staticmethod
-    def _note_loss(database: Any, item_id: int, future: Future) -> None:
+    def _note_loss(database: Session, lease: JobLease, future: Future) -> None:
         """A worker died, or met an error that is not the user's: once more, each material of a bundle by itself, then give it up and say
-        why."""
-        item = database.get(JobItem, item_id)
+        why. What only its scheduler has lost is nobody's fault."""
+        if future.status != "error":
+            release_items(database, [lease])
+            return
+        item = leased_item(database, lease)
         if item is None or item.state not in ("pending", "running"):
             return
-        item.runner = None
+        item.runner, item.lease = None, item.lease + 1
         if item.state == "pending":
             return  # it had not begun
-        log.error("item %s: %s", item_id, future.exception() if future.status == "error" else future.status)
+        log.error("item %s: %s", item.id, future.exception())
         left = remaining_materials(item)
         if len(left) > 1:
             _split(database, item, left)
@@ -222,9 +248,9 @@ class JobDispatcher:
             item.error = "The work ended its worker process twice. The rest of the job goes on; look at this material's maps and values."
 
 
-def _split(database: Any, item: JobItem, left: Sequence[int]) -> None:
+def _split(database: Session, item: JobItem, left: Sequence[int]) -> None:
     """Every material that a bundle has not done becomes an item of its own, so that only the one whose fault it is fails."""
-    alone = {"job_id": item.job_id, "work": item.work, "state": "pending", "size": 1}
+    alone = {"job_id": item.job_id, "work": item.work, "state": "pending", "size": 1, "lease": 0}
     database.execute(insert(JobItem), [{**alone, "payload": {**item.payload, EACH: [one]}} for one in left])
     item.size, item.state = item.done + item.failed, "failed" if item.failed else "done"
     item.payload = {**item.payload, EACH: item.payload[EACH][: item.size]}

@@ -76,9 +76,16 @@ def plan_rehearsal(database: Session, project_id: int, material_ids: Sequence[in
     return submit(database, project_id, "rehearse", f"Rehearse on {len(ids)}: {act.describe(database)}"[:200], pieces)
 
 
+ACTED_BY, UNDONE_BY = "acted by", "undone by"
+"""Where a rehearsal and an act keep which job does it, or takes it back: two clicks make one."""
+
+
 def plan_act(database: Session, job_id: int) -> Job:
-    """Do what was rehearsed, and look at what it changed. Raises ConflictError while that is not done, or where it would change nothing."""
-    rehearsed = find_job(database, job_id)
+    """Do what was rehearsed, and look at what it changed; asked again, the same job. Raises ConflictError while that is not done, or where
+    it would change nothing."""
+    rehearsed = find_job(database, job_id, lock=True)
+    if ACTED_BY in rehearsed.result:
+        return find_job(database, rehearsed.result[ACTED_BY])
     if rehearsed.kind != "rehearse" or rehearsed.state in (*OPEN, PAUSED):
         raise ConflictError("This is not rehearsed to the end.", place=f"jobs/{job_id}", remedy="Wait until it is done.")
     of_job = select(ConversionRow.material_id).join(RehearsalRow, RehearsalRow.conversion_id == ConversionRow.id)
@@ -99,13 +106,19 @@ def plan_act(database: Session, job_id: int) -> Job:
         *bundle(CONVERT, sorted(others), request),
         *(_looks(ids, request) if act.changes_looks else []),
     ]
-    return submit(database, rehearsed.project_id, "act", f"Do: {title}"[:200], pieces)
+    made = submit(database, rehearsed.project_id, "act", f"Do: {title}"[:200], pieces)
+    rehearsed.result = {**rehearsed.result, ACTED_BY: made.id}
+    return made
 
 
 def plan_undo(database: Session, act_id: int) -> Job:
-    """Take an act back, but for what was changed again since. Raises ConflictError where that was done, NotFoundError."""
-    done = find_act(database, act_id)
+    """Take an act back, but for what was changed again since; asked again while that is done, the same job. Raises ConflictError where it
+    was done, NotFoundError."""
+    done = find_act(database, act_id, lock=True)
     if done.undone:
+        under_way = database.get(Job, done.rule.get(UNDONE_BY, 0))
+        if under_way is not None and under_way.state in OPEN:
+            return under_way
         raise ConflictError("This was taken back already.", place=f"acts/{act_id}", remedy="Load the history again.")
     act = act_of(done)
     if not can_be_undone(done):
@@ -124,7 +137,9 @@ def plan_undo(database: Session, act_id: int) -> Job:
         request = {"target": target, "profile": profile}
         looks = _looks(ids, request) if act is None or act.changes_looks else []
         pieces += [*bundle(UNDO, ids, {**request, "act_id": undoing.id, "undoes": act_id}), *looks]
-    return submit(database, done.project_id, "undo", undoing.title[:200], pieces)
+    made = submit(database, done.project_id, "undo", undoing.title[:200], pieces)
+    done.rule = {**done.rule, UNDONE_BY: made.id}
+    return made
 
 
 def _looks(ids: Sequence[int], request: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:

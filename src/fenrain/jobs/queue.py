@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from threading import Event
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import case, delete, event, func, select, text, update
 from sqlalchemy.dialects.mysql import insert
@@ -49,7 +49,7 @@ def submit(database: Session, project_id: int, kind: str, title: str, pieces: Se
     database.add(job)
     database.flush()
     rows = [
-        {"job_id": job.id, "work": work, "payload": payload, "state": "pending", "size": size}
+        {"job_id": job.id, "work": work, "payload": payload, "state": "pending", "size": size, "lease": 0}
         for (work, payload), size in zip(pieces, sizes, strict=True)
     ]
     if rows:
@@ -75,9 +75,9 @@ def _wake_dispatcher(database: Session) -> None:
     event.listen(database, "after_commit", lambda _: WAKE.set(), once=True)
 
 
-def find_job(database: Session, job_id: int) -> Job:
-    """Raises NotFoundError."""
-    job = database.get(Job, job_id)
+def find_job(database: Session, job_id: int, *, lock: bool = False) -> Job:
+    """lock: whether others wait with it until the transaction ends. Raises NotFoundError."""
+    job = database.get(Job, job_id, with_for_update=lock, populate_existing=lock)
     if job is None:
         raise NotFoundError("There is no such job.", place=f"jobs/{job_id}")
     return job
@@ -105,7 +105,9 @@ def cancel(database: Session, job_id: int) -> Job:
     if job.state in (*OPEN, PAUSED):
         job.state, job.updated = "cancelled", now()
         database.execute(
-            update(JobItem).where(JobItem.job_id == job_id, JobItem.state.in_(("pending", "running"))).values(state="cancelled")
+            update(JobItem)
+            .where(JobItem.job_id == job_id, JobItem.state.in_(("pending", "running")))
+            .values(state="cancelled", runner=None, lease=NEXT_LEASE)
         )
         update_counts(database, job)
     return job
@@ -117,7 +119,15 @@ def resume(database: Session, job_id: int) -> Job:
     database.execute(
         update(JobItem)
         .where(JobItem.job_id == job_id, JobItem.state.in_(("cancelled", "failed")))
-        .values(state="pending", attempts=0, error="", runner=None, done=case((JobItem.failed > 0, 0), else_=JobItem.done), failed=0)
+        .values(
+            state="pending",
+            attempts=0,
+            error="",
+            runner=None,
+            lease=NEXT_LEASE,
+            done=case((JobItem.failed > 0, 0), else_=JobItem.done),
+            failed=0,
+        )
     )
     job.state, job.begun, job.updated = "queued", None, now()
     update_counts(database, job)
@@ -125,27 +135,59 @@ def resume(database: Session, job_id: int) -> Job:
     return job
 
 
-def take_items(database: Session, runner: str, most: int) -> list[int]:
-    """Take items that nobody has, the most urgent first; returns their ids. Rows that another process is just taking are passed
-    over (SKIP LOCKED), so that each is taken once, and nobody waits."""
+NEXT_LEASE = JobItem.lease + 1
+
+
+class JobLease(NamedTuple):
+    """An item that somebody has, by the number of their lease: once it is taken from them, an older number counts for nothing."""
+
+    item_id: int
+    number: int
+
+
+def take_items(database: Session, runner: str, most: int) -> list[JobLease]:
+    """Take items that nobody has, the most urgent first. Rows that another process is just taking are passed over (SKIP LOCKED), so that
+    each is taken once, and nobody waits."""
     free = (
-        select(JobItem.id)
+        select(JobItem.id, JobItem.lease)
         .join(Job)
         .where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.runner.is_(None))
         .order_by(case(URGENCY, value=JobItem.work, else_=1), Job.total, JobItem.id)
         .limit(most)
         .with_for_update(of=JobItem, skip_locked=True)
     )
-    taken = list(database.scalars(free))
+    taken = [JobLease(row.id, row.lease + 1) for row in database.execute(free)]
     if taken:
-        database.execute(update(JobItem).where(JobItem.id.in_(taken)).values(runner=runner))
+        ids = [lease.item_id for lease in taken]
+        database.execute(update(JobItem).where(JobItem.id.in_(ids)).values(runner=runner, lease=NEXT_LEASE))
     return taken
 
 
-def release_items(database: Session, item_ids: Sequence[int]) -> None:
-    """Let others take items that were taken and not begun."""
-    if item_ids:
-        database.execute(update(JobItem).where(JobItem.id.in_(item_ids), JobItem.state == "pending").values(runner=None))
+def has_free_items(database: Session) -> bool:
+    """Whether there is something to take."""
+    free = select(JobItem.id).join(Job).where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.runner.is_(None))
+    return database.scalar(free.limit(1)) is not None
+
+
+def release_items(database: Session, leases: Sequence[JobLease]) -> None:
+    """Let others take what was taken, and is not to be done by whoever has it: what they say of it later counts no more."""
+    for lease in leases:
+        database.execute(
+            update(JobItem)
+            .where(JobItem.id == lease.item_id, JobItem.lease == lease.number, JobItem.state.in_(("pending", "running")))
+            .values(state="pending", runner=None, lease=NEXT_LEASE)
+        )
+
+
+def leased_item(database: Session, lease: JobLease) -> JobItem | None:
+    """The item, locked for the transaction; None where it is gone or somebody else's by now."""
+    item = database.get(JobItem, lease.item_id, with_for_update=True, populate_existing=True)
+    return item if item is not None and item.lease == lease.number else None
+
+
+def current_lease(database: Session, item_id: int) -> JobLease:
+    """The lease of whoever has an item, for who does it where they are asked to."""
+    return JobLease(item_id, database.scalar(select(JobItem.lease).where(JobItem.id == item_id)) or 0)
 
 
 def remaining_materials(item: JobItem) -> list[int]:
@@ -154,10 +196,11 @@ def remaining_materials(item: JobItem) -> list[int]:
     return each[item.done + item.failed :]
 
 
-def should_go_on(database: Session, item_id: int) -> bool:
-    """Whether a bundle that is at work goes on with its next piece: not where its job was stopped or paused, nor where something more
-    urgent waits that nobody has."""
-    found = database.execute(select(JobItem.state, Job.state, JobItem.work).join(Job).where(JobItem.id == item_id)).one_or_none()
+def should_go_on(database: Session, lease: JobLease) -> bool:
+    """Whether a bundle that is at work goes on with its next piece: not where it was taken away, where its job was stopped or paused, nor
+    where something more urgent waits that nobody has."""
+    own = JobItem.id == lease.item_id, JobItem.lease == lease.number
+    found = database.execute(select(JobItem.state, Job.state, JobItem.work).join(Job).where(*own)).one_or_none()
     if found is None or found[0] != "running" or found[1] not in OPEN:
         return False
     urgent = select(JobItem.id).join(Job).where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.runner.is_(None))
@@ -181,9 +224,9 @@ def release_lost_items(database: Session) -> None:
     silent = RunnerRow.seen < func.date_sub(func.utc_timestamp(6), text(f"INTERVAL {SILENT} SECOND"))
     database.execute(delete(RunnerRow).where(silent))
     lost = JobItem.state.in_(("pending", "running")), JobItem.runner.is_not(None), JobItem.runner.not_in(select(RunnerRow.id))
-    database.execute(update(JobItem).where(*lost).values(state="pending", runner=None))
+    database.execute(update(JobItem).where(*lost).values(state="pending", runner=None, lease=NEXT_LEASE))
     without = JobItem.state == "running", JobItem.runner.is_(None)
-    database.execute(update(JobItem).where(*without).values(state="pending"))
+    database.execute(update(JobItem).where(*without).values(state="pending", lease=NEXT_LEASE))
 
 
 @dataclass(frozen=True)

@@ -36,7 +36,10 @@ from fenrain.jobs.queue import (
     STAND_IN,
     UNDO,
     WEB_VIEW,
+    JobLease,
+    current_lease,
     find_job,
+    leased_item,
     remaining_materials,
     should_go_on,
 )
@@ -52,7 +55,7 @@ from fenrain.store import blobs
 from fenrain.store.current_person import as_person
 from fenrain.store.database import retry_transaction, session
 from fenrain.store.rows import find_conversion, find_material, find_project
-from fenrain.store.tables import ConversionRow, JobItem, MaterialRow
+from fenrain.store.tables import ConversionRow, MaterialRow
 from fenrain.webviewer import VIEWERS
 from fenrain.webviewer.render import take_picture as draw_in_browser
 
@@ -68,19 +71,21 @@ BEHIND = 10
 """How far a worker stands back behind what a person looks at, in steps of the system's niceness."""
 
 
-def run_item(item_id: int) -> str:
-    """Do one item of a job, piece by piece, and say so in the database. Returns its new state. An error ends the piece, not the job."""
+def run_item(item_id: int, number: int | None = None) -> str:
+    """Do one item of a job, piece by piece, and say so in the database. number: of the lease by which it was handed out, the one that is in
+    force where None. Returns its new state. An error ends the piece, not the job; whoever's lease was taken away says nothing more."""
     _stand_back()
     with session() as database:
-        item = database.get(JobItem, item_id)
+        lease = current_lease(database, item_id) if number is None else JobLease(item_id, number)
+        item = leased_item(database, lease)
         if item is None or item.state not in RUNNABLE:
             return "gone" if item is None else item.state
         item.state, item.attempts = "running", item.attempts + 1
         work, whole, left, job_id, by = WORK[item.work], dict(item.payload), remaining_materials(item), item.job_id, item.job.by
     pieces = [whole] if EACH not in whole else [{**whole, "material_id": identity} for identity in left]
     unusable = False
-    for number, payload in enumerate(pieces):
-        if unusable or (number and not _should_go_on(item_id)):
+    for count, payload in enumerate(pieces):
+        if unusable or (count and not _should_go_on(lease)):
             break
         failed, said = False, ""
         try:
@@ -91,22 +96,22 @@ def run_item(item_id: int) -> str:
         except Exception as error:
             log.exception("item %s met an error of Fenrain's own", item_id)
             failed, said, unusable = True, f"{work.subject(payload)}: {describe_own_error(error)}", work.renders
-        _note_piece(item_id, failed, said)
-    state = _finish_item(item_id)
+        _note_piece(lease, failed, said)
+    state = _finish_item(lease)
     if unusable:
         _leave_worker()
     return state
 
 
-def _should_go_on(item_id: int) -> bool:
+def _should_go_on(lease: JobLease) -> bool:
     with session() as database:
-        return should_go_on(database, item_id)
+        return should_go_on(database, lease)
 
 
-def _finish_item(item_id: int) -> str:
-    """Leave an item: done or failed, or to be taken again for what is left of it, unless it was cancelled."""
+def _finish_item(lease: JobLease) -> str:
+    """Leave an item: done or failed, or to be taken again for what is left of it, unless it was taken away."""
     with session() as database:
-        item = database.get(JobItem, item_id)
+        item = leased_item(database, lease)
         if item is None or item.state != "running":
             return "gone" if item is None else item.state
         if item.done + item.failed < item.size:
@@ -116,9 +121,9 @@ def _finish_item(item_id: int) -> str:
         return item.state
 
 
-def _note_piece(item_id: int, failed: bool, said: str) -> None:
+def _note_piece(lease: JobLease, failed: bool, said: str) -> None:
     with session() as database:
-        item = database.get(JobItem, item_id)
+        item = leased_item(database, lease)
         if item is not None and item.state == "running":
             item.done, item.failed = item.done + (not failed), item.failed + failed
             item.error = "\n".join(filter(None, (item.error, said)))

@@ -52,9 +52,9 @@ def list_changes(before: Mapping[str, Any], after: Mapping[str, Any]) -> dict[st
     return {name: [before.get(name), after.get(name)] for name in names if before.get(name) != after.get(name)}
 
 
-def find_act(database: Session, act_id: int) -> ActRow:
-    """Raises NotFoundError."""
-    row = database.get(ActRow, act_id)
+def find_act(database: Session, act_id: int, *, lock: bool = False) -> ActRow:
+    """lock: whether others wait with it until the transaction ends. Raises NotFoundError."""
+    row = database.get(ActRow, act_id, with_for_update=lock, populate_existing=lock)
     if row is None:
         raise NotFoundError("There is no such act.", place=f"acts/{act_id}")
     return row

@@ -370,7 +370,7 @@ class Job(Table):
 class JobItem(Table):
     """A part of a job that one worker does: one piece of work, or a bundle of the same for several materials. `size`: pieces in it, of
     which so many are `done` and so many `failed`; what is begun again skips what is done. `runner`: the application process that has
-    taken it, None while nobody has."""
+    taken it, None while nobody has; `lease`: grows whenever it is taken or taken away, so that who had it before is told apart."""
 
     __tablename__ = "job_items"
     __table_args__ = (Index("items_to_do", "job_id", "state"), Index("items_to_take", "state", "runner"))
@@ -384,6 +384,7 @@ class JobItem(Table):
     failed: Mapped[int] = mapped_column(Integer, default=0)
     attempts: Mapped[int] = mapped_column(Integer, default=0)
     runner: Mapped[str | None] = mapped_column(String(36))
+    lease: Mapped[int] = mapped_column(Integer, default=0)
     error: Mapped[str] = mapped_column(Text, default="")
     job: Mapped[Job] = relationship(back_populates="items")
 
