@@ -23,6 +23,7 @@ from bench.reports import bench_reports
 from bench.rigs_and_stands import bench_rigs_and_stands
 from bench.round_trips import bench_round_trips
 from bench.smallest import bench_smallest
+from bench.stability import bench_stability
 from bench.timing import seconds
 from bench.truth import bench_truth
 from fenrain.core import Material, convert, evaluate
@@ -72,6 +73,6 @@ if __name__ == "__main__":
         bench_speed, bench_fit, lambda: bench_errors(100), bench_floors, bench_fits, bench_evaluate, bench_maps, bench_map_operations,
         bench_tile_set, bench_whole_asset, bench_look_check,
         bench_demo_times, bench_rigs_and_stands, bench_smallest, bench_truth, bench_hundreds, bench_boards, bench_reports, bench_people,
-        bench_faults, bench_aims, bench_round_trips,
+        bench_faults, bench_aims, bench_round_trips, bench_stability,
     ):  # fmt: skip
         bench()

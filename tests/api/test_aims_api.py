@@ -27,7 +27,7 @@ def test_aims_stand_side_by_side_and_one_is_taken_over(client: TestClient, conve
     by_hand = client.patch(f"{address}/values/base_diffuse_roughness", json={"value": 0.2}, headers=version(client, identity)).json()
     taken = client.put(f"{address}/aim", json={"aim": "plain"}, headers={"If-Match": f'"{by_hand["version"]}"'}).json()
     assert (taken["aim"], taken["plainness"]["text"]) == ("plain", "plain")
-    assert taken["choice"]["title"] == "as a dielectric"
+    assert taken["choice"]["title"] == "as a dielectric that reflects evenly"
     entries = {entry["target"]: entry for entry in taken["ledger"]}
     assert entries["base_diffuse_roughness"]["override_by"] == "hand"  # what a person set stays
     index = next(entry["shown_derived"] for entry in before["ledger"] if entry["target"] == "specular_ior")

@@ -7,12 +7,14 @@ from __future__ import annotations
 
 import json
 import struct
+from itertools import chain
 from pathlib import Path
 
 import numpy as np
 import pytest
 
 from bench.production import MAKERS, production_like
+from bench.stability import sweeps_of
 from fenrain.core import Material, check, convert, convert_all, read, write
 from fenrain.core.aims.plainness import plainness_of
 from fenrain.core.checking.fitting.look import EVERY
@@ -205,6 +207,12 @@ def test_a_map_of_the_body_moves_as_a_whole(tmp_path: Path) -> None:
     assert sum(not isinstance(value, Constant) for value in plain.material.values.values()) == 1
     assert sum(not isinstance(value, Constant) for value in nearest.material.values.values()) > 1
     assert check(source, plain.material, rigs=("soft_studio", "low_sun")).verdict is not Verdict.OFF
+
+
+@pytest.mark.population
+@pytest.mark.parametrize("model", sized(["exponent"], ["exponent", "metal_switch", "preview", "mix"]))
+def test_a_small_change_of_a_source_is_a_small_change_of_its_target(model: str) -> None:
+    assert list(chain.from_iterable(sweeps_of(model, Aim.NEAREST))) == []
 
 
 def test_a_damaged_map_keeps_the_nearest_answer(tmp_path: Path) -> None:

@@ -174,6 +174,7 @@ def test_hostile_sheets_are_one_line_and_leave_nothing(tmp_path: Path, name: str
     assert not (tmp_path / "out").exists()
 
 
+@pytest.mark.population
 @pytest.mark.parametrize("target", ["open_pbr", "metal_rough", "standard_surface", "preview", "mtl"])
 def test_a_sheet_of_many_renderers_goes_to_every_target(tmp_path: Path, target: str) -> None:
     from fenrain.demo.pump_hall import write_pump_hall

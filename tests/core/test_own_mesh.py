@@ -67,7 +67,7 @@ def test_a_node_places_its_mesh(tmp_path: Path) -> None:
     [
         ({"primitive": {"attributes": {"POSITION": 1}}}, "something else than is wanted"),
         ({"primitive": {"attributes": {"POSITION": 7}}}, "no entry 7"),
-        ({"nodes": [{"children": [0]}]}, "without end"),
+        ({"nodes": [{"children": [0]}]}, "in itself"),
         ({"nodes": [{"children": 0}]}, "no list of indices"),
         ({"scenes": [{"nodes": ["a"]}]}, "no list of indices"),
         ({"meshes": [{"primitives": {}}]}, "without primitives"),

@@ -8,7 +8,7 @@ from pathlib import Path
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from fenrain.core.errors import InputError, NotFoundError
+from fenrain.core.errors import ConflictError, InputError, NotFoundError
 from fenrain.core.formats.registry import mesh_readers
 from fenrain.core.material import geometry_from_document
 from fenrain.core.rendering.environment import PREFIX, open_environment
@@ -74,12 +74,15 @@ def keep_surroundings(database: Session, project_id: int, path: Path, name: str)
 
 
 def remove_surroundings(database: Session, project_id: int, key: str) -> None:
-    """Take one out of the project, and out of its rigs. Raises NotFoundError."""
+    """Take one out of the project. Raises NotFoundError; ConflictError for a light that the project is judged under, which only supervisors
+    choose."""
     row = database.scalar(select(Surroundings).where(Surroundings.project_id == project_id, Surroundings.key == key))
     if row is None:
         raise NotFoundError("This project has no such surroundings.", place=key)
-    project = find_project(database, project_id)
-    project.rigs = [rig for rig in project.rigs if rig != key]
+    if key in find_project(database, project_id).rigs:
+        raise ConflictError(
+            "The project is judged under this light.", place=key, remedy="Have a supervisor take it out of the project's rigs first."
+        )
     database.delete(row)
 
 

@@ -35,7 +35,7 @@ OTHERS = frozenset({"KHR_texture_transform", "KHR_materials_unlit", "KHR_materia
 """Extensions for which nothing in core glTF stands in."""
 REFLECTION = frozenset({"KHR_materials_specular", "KHR_materials_ior"})
 MOST_REFINED = 2
-"""Candidates of each set of extensions whose values are moved."""
+"""Candidates whose values are moved, beside the nearest for each set of extensions."""
 MOST_EXCESS = 3.0
 """Times the reading that decides of the nearest answer up to which a plain one that is off is still taken."""
 
@@ -211,7 +211,9 @@ def _plainest(candidates: Sequence[_Candidate], judge: _Judge) -> Conversion:
     plain = [one for one in candidates if len(one.plainness.avoidable) == fewest]
     if nearest not in plain:
         # Values are always moved: whether they had to be is never a step from one material to the next.
-        plain = [judge.refine(one) for alike in _by_extensions(plain) for one in sorted(alike, key=judge.lobe_error)[:MOST_REFINED]]
+        nearer = sorted(plain, key=judge.lobe_error)
+        moved = {id(one): one for one in (*nearer[:MOST_REFINED], *_first_by_extensions(nearer))}
+        plain = [judge.refine(one) for one in moved.values()]
     for candidate in sorted(plain, key=lambda one: one.plainness.rank):
         if candidate is nearest or judge.estimate(candidate).is_no_worse_than(judge.estimate(nearest)):
             return judge.taken(candidate, nearest, Aim.PLAIN)
@@ -219,11 +221,11 @@ def _plainest(candidates: Sequence[_Candidate], judge: _Judge) -> Conversion:
     return judge.taken(best if _is_bearable(judge.estimate(best), judge.estimate(nearest)) else nearest, nearest, Aim.PLAIN)
 
 
-def _by_extensions(candidates: Sequence[_Candidate]) -> Iterable[Sequence[_Candidate]]:
-    """Candidates that need the same extensions, together."""
-    found: dict[tuple[str, ...], list[_Candidate]] = {}
+def _first_by_extensions(candidates: Sequence[_Candidate]) -> Iterable[_Candidate]:
+    """The first of those that need the same extensions."""
+    found: dict[tuple[str, ...], _Candidate] = {}
     for candidate in candidates:
-        found.setdefault(candidate.plainness.extensions, []).append(candidate)
+        found.setdefault(candidate.plainness.extensions, candidate)
     return found.values()
 
 
