@@ -6,6 +6,7 @@ The short suite misses: most orders in which things may happen to a bundle.
 from __future__ import annotations
 
 import random
+import time
 from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 from functools import partial
@@ -589,3 +590,70 @@ def test_counts_hold_whatever_happens_in_whatever_order(materials: list[int], se
 
 class Lost:
     status = "lost"
+
+
+class Scheduler:
+    """Stands for a client of a scheduler that takes so many items and then is out of reach."""
+
+    def __init__(self, takes: int) -> None:
+        self.status, self._takes, self.closed = "running", takes, False
+
+    def submit(self, *_: Any, **__: Any) -> Any:
+        if self._takes == 0:
+            raise OSError("the scheduler does not answer")
+        self._takes -= 1
+        return Waiting()
+
+    def close(self) -> None:
+        self.closed = True
+
+
+class Waiting:
+    def add_done_callback(self, _: Any) -> None: ...
+
+    def done(self) -> bool:
+        return False
+
+
+def test_what_a_scheduler_does_not_take_or_loses_is_given_back_at_once(job: int) -> None:
+    def taken() -> int:
+        with session() as database:
+            query = select(func.count()).where(JobItem.job_id == job, JobItem.runner.is_not(None))
+            return database.scalar(query) or 0
+
+    with session() as database:
+        _leave_open(database, job)
+    dispatcher, scheduler = JobDispatcher(), Scheduler(takes=1)
+    dispatcher.workers, dispatcher._cluster = 2, (scheduler, None)  # type: ignore[assignment]
+    with pytest.raises(OSError, match="does not answer"):
+        dispatcher._hand_out()
+    assert taken() == 1
+    scheduler.status = "closed"
+    dispatcher._leave_lost_cluster()
+    assert (taken(), scheduler.closed, dispatcher._cluster) == (0, True, None)
+    assert states(job) == ["pending"] * 4
+
+
+def test_a_process_says_that_it_lives_while_its_cluster_opens(monkeypatch: pytest.MonkeyPatch) -> None:
+    opening, ended = Event(), Event()
+
+    def hang(_: float) -> Any:
+        opening.set()
+        ended.wait(30)
+        raise TimeoutError
+
+    def seen() -> Any:
+        with session() as database:
+            return database.scalar(select(RunnerRow.seen).where(RunnerRow.id == dispatcher.id))
+
+    monkeypatch.setattr(job_dispatcher, "open_cluster_within", hang)
+    monkeypatch.setattr(job_dispatcher, "SAY_EVERY", 0.05)
+    with JobDispatcher() as dispatcher:
+        try:
+            assert opening.wait(10)
+            first = seen()
+            deadline = time.monotonic() + 10
+            while seen() == first:
+                assert time.monotonic() < deadline, "it is silent, and would be taken for dead"
+        finally:
+            ended.set()

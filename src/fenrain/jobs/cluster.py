@@ -121,7 +121,7 @@ def work(scheduler: str, count: int) -> None:
 
 def _nanny(scheduler: str) -> Any:
     """What starts a worker process, and another where it ends."""
-    return Nanny(scheduler, nthreads=1, death_timeout=60, security=security(), protocol=_protocol(), **_of_a_worker())
+    return Nanny(scheduler, nthreads=1, death_timeout=60, dashboard=False, security=security(), protocol=_protocol(), **_of_a_worker())
 
 
 def _protocol() -> str:

@@ -163,9 +163,10 @@ class JobDispatcher:
                 log.exception("this process could not say that it lives, and tries again")
 
     def _record_heartbeat(self) -> None:
-        """That this process lives; and free what dead ones took."""
+        """That this process lives; and then, since that may wait for others, free what dead ones took."""
         with session() as database:
             record_heartbeat(database, self.id)
+        with session() as database:
             release_lost_items(database)
 
     def _begun(self) -> bool:

@@ -96,8 +96,8 @@ def run_item(item_id: int, number: int | None = None) -> str:
         except Exception as error:
             log.exception("item %s met an error of Fenrain's own", item_id)
             failed, said, unusable = True, f"{work.subject(payload)}: {describe_own_error(error)}", work.renders
-        _note_piece(lease, failed, said)
-    state = _finish_item(lease)
+        retry_transaction(partial(_note_piece, lease, failed, said))
+    state = retry_transaction(partial(_finish_item, lease))
     if unusable:
         _leave_worker()
     return state

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from fenrain.core.conversion.engine import Conversion
+from fenrain.core.conversion.engine import Conversion, without_idle
 from fenrain.core.conversion.evenness import EVEN, are_one, same_everywhere
 from fenrain.core.conversion.ledger import Entry
 from fenrain.core.models.parameter import Kind, Parameter, Role
@@ -25,7 +25,7 @@ def settled(conversion: Conversion) -> Conversion:
         if entry.target and entry.override is None and (found := _settled(conversion.target.parameter(entry.target), entry)) is not None
     }
     moved |= _no_reflection(conversion)
-    return conversion.rederived(moved, "settled") if moved else conversion
+    return without_idle(conversion.rederived(moved, "settled")) if moved else conversion
 
 
 def _no_reflection(conversion: Conversion) -> dict[str, tuple[Constant, str]]:

@@ -105,7 +105,7 @@ def convert_all(
     """
     target = model_of(to)
     limits = profile or (target.targets[0].profile if target.targets else Profile())
-    return [_as_held(_without_idle(conversion)) for conversion in converted_by_rules(materials, target, limits, restated)]
+    return [_as_held(without_idle(conversion)) for conversion in converted_by_rules(materials, target, limits, restated)]
 
 
 def converted_by_rules(
@@ -181,7 +181,7 @@ def _faded(material: Material, source: Model, first: Iterable[Entry], known: Seq
     return found
 
 
-def _without_idle(conversion: Conversion) -> Conversion:
+def without_idle(conversion: Conversion) -> Conversion:
     """The conversion without values of effects that are not there, which came about on the way; but for those that alone say what became of
     a source's value."""
     target, material = conversion.target, conversion.material
