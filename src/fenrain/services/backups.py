@@ -50,7 +50,7 @@ class Backup:
     listed: str = ""
     signature: str = ""
 
-    def signed(self) -> Backup:
+    def with_signature(self) -> Backup:
         """The same with its signature."""
         stated = json.dumps(vars(self) | {"signature": ""}, sort_keys=True)
         return replace(self, signature=hmac.new(_key(), stated.encode(), hashlib.sha256).hexdigest())
@@ -75,7 +75,7 @@ def back_up(folder: Path) -> Backup:
         digest, size = blobs.digest_of(rows), rows.stat().st_size + sum(kept.values())
     write_whole(folder / LIST, "\n".join(sorted(kept)))
     made = f"{now():%Y-%m-%d %H:%M:%S}"
-    found = Backup(version("fenrain"), revision, made, digest, len(kept), size, blobs.digest_of(folder / LIST)).signed()
+    found = Backup(version("fenrain"), revision, made, digest, len(kept), size, blobs.digest_of(folder / LIST)).with_signature()
     write_whole(folder / ABOUT, json.dumps(vars(found), indent=1))
     return found
 
@@ -110,7 +110,7 @@ def open_backup(folder: Path, *, unsigned: bool = False) -> Backup:
         found = Backup(**json.loads((folder / ABOUT).read_text()))
     except (OSError, ValueError, TypeError) as reason:
         raise InputError("There is no whole backup.", place=str(folder), remedy="Name the folder that “fenrain backup” wrote.") from reason
-    if not unsigned and not hmac.compare_digest(found.signature, found.signed().signature):
+    if not unsigned and not hmac.compare_digest(found.signature, found.with_signature().signature):
         raise InputError(
             "This installation did not sign the backup, or it was changed since.",
             place=str(folder / ABOUT),
