@@ -111,6 +111,25 @@ def test_an_own_error_tells_browsers_the_same(client: TestClient, monkeypatch: p
     assert "broken on purpose" not in answer.text
 
 
+@pytest.mark.parametrize("name", ["a" * 252 + ".mtl", "é" * 126 + ".mtl", "a\u202eb.mtl", "\udc80.mtl"])
+def test_names_that_no_disk_keeps_are_refused_in_words(client: TestClient, project: int, name: str) -> None:
+    body = (
+        b'--x\r\nContent-Disposition: form-data; name="files"; filename="'
+        + name.encode(errors="surrogateescape")
+        + b'"\r\n\r\nnewmtl a\r\n--x--\r\n'
+    )
+    answer = client.post(f"/api/v1/projects/{project}/intakes", content=body, headers={"Content-Type": "multipart/form-data; boundary=x"})
+    assert (answer.status_code, answer.json()["code"]) == (422, "unsafe-path")
+    assert "No disk keeps" in answer.json()["detail"]
+
+
+def test_two_files_of_one_name_are_both_kept_and_clashes_are_said(client: TestClient, project: int) -> None:
+    intake = hand_in(client, project, ("a.mtl", b"newmtl one\n"), ("a.mtl", b"newmtl other\n")).json()
+    assert (intake["files"], intake["found"]["materials"]) == (2, 2)
+    clash = hand_in(client, project, ("a", b"x"), ("a/b.mtl", b"newmtl a\n"))
+    assert (clash.status_code, clash.json()["code"]) == (422, "input")
+
+
 def test_more_than_a_thousand_files_come_in_at_once(client: TestClient, project: int) -> None:
     texts = [(f"notes/{number}.txt", b"nothing") for number in range(1200)]
     answer = hand_in(client, project, *texts, ("one.mtl", b"newmtl one\nKd 0.4 0.3 0.2\n"))

@@ -21,6 +21,8 @@ from fenrain.store import blobs
 
 MOST_FILES, MOST_SEARCHED = 20_000, 500_000
 LARGEST_UNPACKED = 16 * 1024**3
+LONGEST_NAME = 255
+"""Bytes of a name on common file systems."""
 LARGEST_RATIO, SMALLEST_COUNTED = 200, 1_000_000
 """Times their own bytes that archives may unpack to; smaller ones count as of so many bytes, together."""
 
@@ -30,6 +32,13 @@ def place_inside(folder: Path, name: str) -> Path:
     plain = PurePosixPath(name.replace("\\", "/"))
     if plain.is_absolute() or ".." in plain.parts or not plain.name or "\x00" in name or ":" in plain.parts[0]:
         raise UnsafePathError(f"The file name “{name[:80]}” leaves the upload.", place=name[:80], remedy="Upload plain names or folders.")
+    if max(len(part.encode(errors="surrogatepass")) for part in plain.parts) > LONGEST_NAME or not name.isprintable():
+        shown = name.encode("ascii", "replace").decode()[:80]
+        raise UnsafePathError(
+            f"No disk keeps a file called “{shown}”.",
+            place=shown,
+            remedy=f"Use names of at most {LONGEST_NAME} bytes, without signs that nothing shows.",
+        )
     return folder / plain
 
 
