@@ -17,12 +17,13 @@ from fenrain.services import worker_process
 from fenrain.services.worker_process import Limits, WorkerProcess, read_in_worker_process, run_in_worker_process
 
 pytestmark = pytest.mark.faults
+WAITING = 8
 
 
 @pytest.fixture(scope="module")
 def open_processes() -> Iterator[None]:
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(worker_process, "FILES", Limits(2, "Reading these files"))
+        patch.setattr(worker_process, "FILES", Limits(2, "Reading these files", WAITING))
         with WorkerProcess():
             assert read_in_worker_process(os.getpid) != run_in_worker_process(os.getpid) != os.getpid()
             yield
@@ -62,7 +63,7 @@ def test_a_file_that_ends_its_process_is_said_and_the_next_is_read(tmp_path: Pat
 
 @pytest.mark.usefixtures("open_processes")
 def test_so_many_wait_and_no_more() -> None:
-    with ThreadPoolExecutor(worker_process.MOST_WAITING + 4) as crowd:
-        answers = [crowd.submit(read_in_worker_process, time.sleep, 0.1) for _ in range(worker_process.MOST_WAITING + 4)]
+    with ThreadPoolExecutor(WAITING + 4) as crowd:
+        answers = [crowd.submit(read_in_worker_process, time.sleep, 0.1) for _ in range(WAITING + 4)]
         refused = [isinstance(answer.exception(), TooManyError) for answer in answers]
     assert 1 <= sum(refused) <= 4

@@ -30,16 +30,17 @@ Answer = TypeVar("Answer")
 
 @dataclass(frozen=True)
 class Limits:
-    """What a piece of work may take before its process is ended: seconds; work: what it is, in words."""
+    """What a piece of work may take before its process is ended: seconds; work: what it is, in words; waiting: requests that may wait for
+    the process, each of which holds a thread of the server."""
 
     seconds: int
     work: str
+    waiting: int
 
 
-EDITS, FILES = Limits(120, "This edit"), Limits(600, "Reading these files")
-"""Edits, which somebody waits for at every value, never stand behind files, which may be large or hostile."""
-MOST_WAITING = 16
-"""Requests that wait for one process: each holds a thread of the server."""
+EDITS, FILES = Limits(120, "This edit", 26), Limits(600, "Reading these files", 8)
+"""Edits, which somebody waits for at every value, never stand behind files, which may be large or hostile. Both together leave the server a
+few of its forty threads."""
 
 
 class WorkerProcess:
@@ -71,7 +72,7 @@ class _Line:
 
     def __init__(self, limits: Limits) -> None:
         self._limits, self._turn = limits, threading.Lock()
-        self._room = threading.BoundedSemaphore(MOST_WAITING)
+        self._room = threading.BoundedSemaphore(limits.waiting)
         self._pool: ProcessPoolExecutor | None = None
 
     def warm(self) -> None:
@@ -84,7 +85,7 @@ class _Line:
 
     def run(self, wanted: Callable[[], Answer]) -> Answer:
         if not self._room.acquire(blocking=False):
-            raise TooManyError(f"{MOST_WAITING} others wait for the same already.", place="server", remedy="Try again in a minute.")
+            raise TooManyError(f"{self._limits.waiting} others wait for the same already.", place="server", remedy="Try again in a minute.")
         try:
             with self._turn:
                 return self._in_turn(wanted)

@@ -21,6 +21,7 @@ from fenrain.core.models.channels.parameters import (
     CUT_OUT_BLEND,
     FLAT,
     MULTIPLIED,
+    STANDARD,
     STRETCHED,
     UNLIT,
     Channels,
@@ -46,7 +47,7 @@ def surface(p: Channels) -> Surface:
     if p.blend == ADDITIVE:
         parts = (*parts, *_behind(1.0))
     emission = with_painted(p.emission, p)
-    if p.blend == BLENDED_BELOW:
+    if _keeps_highlight(p):
         parts, emission = _unfaded(parts, p), emission / _opacity(p)
     bleeds = p.lighting != UNLIT and not is_absent(p.bleed)
     return Surface(
@@ -93,6 +94,11 @@ def _bled(p: Channels) -> tuple[Part, ...]:
 def _opacity(p: Channels) -> Array:
     if p.blend == CUT_OUT_BLEND:
         return select(p.mask >= p.mask_cutoff, 1.0, 0.0)
-    if p.blend == BLENDED_BELOW:
+    if _keeps_highlight(p):
         return maximum(p.opacity, LEAST_OPACITY)
-    return p.opacity if p.blend == BLENDED else 1.0
+    return p.opacity if p.blend in (BLENDED, BLENDED_BELOW) else 1.0
+
+
+def _keeps_highlight(p: Channels) -> bool:
+    """Whether there is a highlight, and it stays where the body fades; without one it fades as a whole."""
+    return p.blend == BLENDED_BELOW and p.lighting in (STANDARD, STRETCHED)
