@@ -23,7 +23,7 @@ WAITING = 8
 @pytest.fixture(scope="module")
 def open_processes() -> Iterator[None]:
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(worker_process, "FILES", Limits(2, "Reading these files", WAITING))
+        patch.setattr(worker_process, "FILES", Limits(6, "Reading these files", WAITING))
         with WorkerProcess():
             assert read_in_worker_process(os.getpid) != run_in_worker_process(os.getpid) != os.getpid()
             yield
@@ -47,8 +47,8 @@ def test_a_file_without_end_ends_by_its_limit_while_edits_go_on(tmp_path: Path) 
         time.sleep(0.5)
         begun = time.monotonic()
         assert run_in_worker_process(os.getpid) > 0
-        assert time.monotonic() - begun < 1.0, "an edit waited for a file"
-        with pytest.raises(EngineError, match="took longer than 2 s"):
+        assert time.monotonic() - begun < 4.0, "an edit waited for a file"
+        with pytest.raises(EngineError, match="took longer than 6 s"):
             reading.result()
     (tmp_path / "m.mtl").write_text("newmtl a\n")
     assert [one.name for one in read_in_worker_process(read, tmp_path / "m.mtl")] == ["a"]
