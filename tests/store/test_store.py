@@ -24,7 +24,7 @@ from fenrain.core.files import whole_file
 from fenrain.core.values import Constant
 from fenrain.services.conversions import ensure_conversion, override_value, reset_value
 from fenrain.services.intakes import accept_found, create_intake
-from fenrain.services.uploads import place_inside, restore_files, unpack_archive
+from fenrain.services.uploads import Room, place_inside, restore_files, unpack_archive
 from fenrain.services.worker_process import WorkerProcess, read_in_worker_process
 from fenrain.store import blobs
 from fenrain.store.database import engine, migrations, session
@@ -147,7 +147,7 @@ def test_zip_that_would_burst_or_escape_is_refused(tmp_path: Path) -> None:
     broken.write_bytes(b"PK\x03\x04 nothing more")
     for archive, error in ((bomb, TooLargeError), (escape, UnsafePathError), (broken, InputError)):
         with pytest.raises(error):
-            unpack_archive(archive, tmp_path / "out")
+            unpack_archive(archive, tmp_path / "out", Room(archive.stat().st_size))
     assert not (tmp_path / "evil.mtl").exists()
 
 

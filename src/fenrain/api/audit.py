@@ -46,8 +46,7 @@ class AuditMiddleware:
 def _is_noted(scope: Scope, status: int) -> bool:
     extra = getattr(scope["route"], "openapi_extra", None) or {}
     changes = scope["method"] not in SAFE_METHODS and UNNOTED not in extra
-    known = "fenrain.identity" in scope
-    if known or scope.get("fenrain.person"):
+    if scope.get("fenrain.person"):
         return changes or NOTED in extra or status == 403
     is_try = changes or bool(scope.get("fenrain.tried"))
     return is_try and may_count(REFUSED_A_MINUTE, "refusals", _source_of(scope), str(scope.get("fenrain.tried_as", "")))

@@ -136,6 +136,8 @@ def resume(database: Session, job_id: int) -> Job:
 
 
 NEXT_LEASE = JobItem.lease + 1
+FREE = Job.state.in_(OPEN), JobItem.state == "pending", JobItem.runner.is_(None)
+"""What holds of items that nobody has and that are to be done, for queries that join their jobs."""
 
 
 class JobLease(NamedTuple):
@@ -151,7 +153,7 @@ def take_items(database: Session, runner: str, most: int) -> list[JobLease]:
     free = (
         select(JobItem.id, JobItem.lease)
         .join(Job)
-        .where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.runner.is_(None))
+        .where(*FREE)
         .order_by(case(URGENCY, value=JobItem.work, else_=1), Job.total, JobItem.id)
         .limit(most)
         .with_for_update(of=JobItem, skip_locked=True)
@@ -165,8 +167,7 @@ def take_items(database: Session, runner: str, most: int) -> list[JobLease]:
 
 def has_free_items(database: Session) -> bool:
     """Whether there is something to take."""
-    free = select(JobItem.id).join(Job).where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.runner.is_(None))
-    return database.scalar(free.limit(1)) is not None
+    return database.scalar(select(JobItem.id).join(Job).where(*FREE).limit(1)) is not None
 
 
 def release_items(database: Session, leases: Sequence[JobLease]) -> None:
@@ -203,7 +204,7 @@ def should_go_on(database: Session, lease: JobLease) -> bool:
     found = database.execute(select(JobItem.state, Job.state, JobItem.work).join(Job).where(*own)).one_or_none()
     if found is None or found[0] != "running" or found[1] not in OPEN:
         return False
-    urgent = select(JobItem.id).join(Job).where(Job.state.in_(OPEN), JobItem.state == "pending", JobItem.runner.is_(None))
+    urgent = select(JobItem.id).join(Job).where(*FREE)
     return URGENCY.get(found[2], 2) == 0 or database.scalar(urgent.where(JobItem.work == CHECK).limit(1)) is None
 
 

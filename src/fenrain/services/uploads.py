@@ -58,12 +58,12 @@ class Room:
             )
 
 
-def unpack_archive(archive: Path, folder: Path, room: Room | None = None) -> None:
+def unpack_archive(archive: Path, folder: Path, room: Room) -> None:
     """Unpack a zip beside the other files. Raises InputError, TooLargeError, UnsafePathError; then nothing of it is kept."""
     try:
         with zipfile.ZipFile(archive) as packed:
             entries = [entry for entry in packed.infolist() if not entry.is_dir()]
-            (room or Room(archive.stat().st_size)).take(len(entries), sum(entry.file_size for entry in entries), archive.name)
+            room.take(len(entries), sum(entry.file_size for entry in entries), archive.name)
             for entry in entries:
                 target = place_inside(folder, entry.filename)
                 target.parent.mkdir(parents=True, exist_ok=True)

@@ -212,8 +212,7 @@ def _plainest(candidates: Sequence[_Candidate], judge: _Judge) -> Conversion:
     if nearest not in plain:
         # Values are always moved: whether they had to be is never a step from one material to the next.
         nearer = sorted(plain, key=judge.lobe_error)
-        moved = {id(one): one for one in (*nearer[:MOST_REFINED], *_first_by_extensions(nearer))}
-        plain = [judge.refine(one) for one in moved.values()]
+        plain = [judge.refine(one) for one in dict.fromkeys((*nearer[:MOST_REFINED], *_first_by_extensions(nearer)))]
     for candidate in sorted(plain, key=lambda one: one.plainness.rank):
         if candidate is nearest or judge.estimate(candidate).is_no_worse_than(judge.estimate(nearest)):
             return judge.taken(candidate, nearest, Aim.PLAIN)
